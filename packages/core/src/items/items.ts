@@ -1,0 +1,124 @@
+import { z } from 'zod'
+import { When } from '../time/when.ts'
+
+/** The canonical task and event, with the names of RFC 5545 (VTODO, VEVENT) and RFC 7986. */
+export const TaskStatus = z.enum(['needs-action', 'in-process', 'completed', 'cancelled'])
+export type TaskStatus = z.infer<typeof TaskStatus>
+
+export const Task = z.object({
+  kind: z.literal('task'),
+  uid: z.string(),
+  summary: z.string(),
+  description: z.string(),
+  status: TaskStatus,
+  /** The service's own word for the status. */
+  serviceStatus: z.string(),
+  /** RFC 5545 §3.8.1.9: 1 highest, 9 lowest, 0 none. */
+  priority: z.number().int().min(0).max(9),
+  /** The plan: when somebody means to do it. */
+  start: When.nullable(),
+  /** The deadline. */
+  due: When.nullable(),
+  /** Minutes. */
+  estimatedDuration: z.number().nullable(),
+  completed: z.string().nullable(),
+  categories: z.array(z.string()),
+  url: z.string().nullable(),
+  created: z.string().nullable(),
+  lastModified: z.string().nullable(),
+})
+export type Task = z.infer<typeof Task>
+
+/** Anchor and duration belong together: they are changed and merged as one field. */
+export const Span = z.object({
+  anchor: When,
+  /** Minutes; whole days for a date. Exact time, not wall-clock time, for a zoned anchor. */
+  minutes: z.number().min(0),
+})
+export type Span = z.infer<typeof Span>
+
+export const Transparency = z.enum(['opaque', 'transparent'])
+export type Transparency = z.infer<typeof Transparency>
+
+export const Event = z.object({
+  kind: z.literal('event'),
+  uid: z.string(),
+  summary: z.string(),
+  description: z.string(),
+  location: z.string(),
+  status: z.enum(['tentative', 'confirmed', 'cancelled']),
+  transparency: Transparency,
+  class: z.enum(['public', 'private', 'confidential']),
+  time: Span,
+  categories: z.array(z.string()),
+  /** People other than the calendar's owner. */
+  attendees: z.number().int(),
+  recurring: z.boolean(),
+  url: z.string().nullable(),
+  created: z.string().nullable(),
+  lastModified: z.string().nullable(),
+})
+export type Event = z.infer<typeof Event>
+
+export const Item = z.discriminatedUnion('kind', [Task, Event])
+export type Item = z.infer<typeof Item>
+
+/** What a write may change. A field that is absent is left as it is; `null` clears it. */
+export const TaskPatch = Task.pick({ summary: true, description: true, status: true, start: true }).partial()
+export type TaskPatch = z.infer<typeof TaskPatch>
+export const EventPatch = Event.pick({
+  summary: true,
+  description: true,
+  transparency: true,
+  time: true,
+}).partial()
+export type EventPatch = z.infer<typeof EventPatch>
+
+export type ItemPatch = TaskPatch & EventPatch
+
+/** The item as it would read with `patch` applied. */
+export function withPatch<I extends Item>(item: I, patch: ItemPatch): I {
+  return { ...item, ...patch }
+}
+
+export function newTask(uid: string, patch: TaskPatch): Task {
+  return {
+    kind: 'task',
+    uid,
+    summary: '',
+    description: '',
+    status: 'needs-action',
+    serviceStatus: '',
+    priority: 0,
+    start: null,
+    due: null,
+    estimatedDuration: null,
+    completed: null,
+    categories: [],
+    url: null,
+    created: null,
+    lastModified: null,
+    ...patch,
+  }
+}
+
+export function newEvent(uid: string, time: Span, patch: EventPatch = {}): Event {
+  return {
+    kind: 'event',
+    uid,
+    summary: '',
+    description: '',
+    location: '',
+    status: 'confirmed',
+    transparency: 'opaque',
+    class: 'public',
+    time,
+    categories: [],
+    attendees: 0,
+    recurring: false,
+    url: null,
+    created: null,
+    lastModified: null,
+    ...patch,
+  }
+}

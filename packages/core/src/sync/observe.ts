@@ -1,0 +1,59 @@
+import type { Item } from '../items/items.ts'
+import { sameRaw } from './lenses.ts'
+import type { Mirror, SeenSpan } from './types.ts'
+
+/** What a service showed of one item. */
+export interface Sighting {
+  remoteId: string
+  collectionId: string
+  revision: string
+  item: Item
+}
+
+export interface Looked {
+  /** When the collection was last read in full or up to date before this, epoch ms; 0 for never. */
+  before: number
+  /** When this reading was begun, epoch ms: what it shows is at least as old. */
+  now: number
+  /** The service's clock minus ours, ms. */
+  skew: number
+}
+
+/** Set by services on every write; their change says nothing of what was edited. */
+const BOOKKEEPING = new Set(['lastModified', 'created', 'url', 'serviceStatus', 'completed'])
+
+export type Observed =
+  | { kind: 'same' }
+  /** Only the revision is new: an echo, or an edit of something we do not read. */
+  | { kind: 'revision'; mirror: Mirror }
+  | { kind: 'changed'; mirror: Mirror }
+
+/**
+ * Folds a sighting into the mirror. The service's own modification time narrows the span in which a
+ * change came about, when it is believable: after the last look and not after this one.
+ */
+export function observe(present: Mirror | null, sighting: Sighting, looked: Looked, id: string): Observed {
+  if (present?.revision === sighting.revision && present.presence === 'present') return { kind: 'same' }
+  const { item } = sighting
+  const stamp = item.lastModified ? Date.parse(item.lastModified) - looked.skew + 1000 : Infinity
+  const span: SeenSpan = {
+    without: looked.before,
+    with: stamp > looked.before ? Math.min(stamp, looked.now) : looked.now,
+  }
+  const before: Record<string, unknown> = present?.item.kind === item.kind ? present.item : {}
+  const edited = Object.entries(item)
+    .filter(([prop, v]) => !BOOKKEEPING.has(prop) && !sameRaw(v, before[prop]))
+    .map(([prop]) => prop)
+  const mirror: Mirror = {
+    id,
+    collectionId: sighting.collectionId,
+    remoteId: sighting.remoteId,
+    revision: sighting.revision,
+    item,
+    presence: 'present',
+    seen: { ...present?.seen, ...Object.fromEntries(edited.map(prop => [prop, span])) },
+    firstSeenAt: present?.firstSeenAt ?? looked.now,
+  }
+  const kept = present?.presence === 'present' && present.collectionId === mirror.collectionId
+  return { kind: kept && edited.length === 0 ? 'revision' : 'changed', mirror }
+}

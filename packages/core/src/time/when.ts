@@ -1,0 +1,90 @@
+import { Temporal } from 'temporal-polyfill'
+import { z } from 'zod'
+
+/**
+ * A point on the calendar as its author meant it. `local` is ISO 8601 without offset, to the second.
+ * Floating times (RFC 5545 §3.3.5, form 1) take the zone of the collection they are read in.
+ */
+export const When = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('date'), date: z.string() }),
+  z.object({ kind: z.literal('zoned'), local: z.string(), zone: z.string() }),
+  z.object({ kind: z.literal('floating'), local: z.string() }),
+])
+export type When = z.infer<typeof When>
+
+export const MINUTE = 60_000
+export const DAY_MINUTES = 1440
+
+export const onDate = (date: string): When => ({ kind: 'date', date })
+export const zoned = (local: string, zone: string): When => ({ kind: 'zoned', local, zone })
+
+/** Whether the machine's zone data knows this name. */
+export function isKnownZone(zone: string): boolean {
+  try {
+    Temporal.Now.zonedDateTimeISO(zone)
+    return true
+  } catch {
+    return false
+  }
+}
+
+/**
+ * Epoch milliseconds of `when`; a date is the start of that day in `zone`. A local time inside a
+ * daylight-saving gap is read as RFC 5545 §3.3.5 says: with the offset before the gap.
+ */
+export function epochOf(when: When, zone: string): number {
+  if (when.kind === 'date') return Temporal.PlainDate.from(when.date).toZonedDateTime(zone).epochMilliseconds
+  const at = when.kind === 'zoned' ? when.zone : zone
+  return Temporal.PlainDateTime.from(when.local).toZonedDateTime(at, { disambiguation: 'compatible' })
+    .epochMilliseconds
+}
+
+/** The wall-clock time at `epochMs` in `zone`. */
+export function zonedAt(epochMs: number, zone: string): When {
+  const local = Temporal.Instant.fromEpochMilliseconds(epochMs).toZonedDateTimeISO(zone).toPlainDateTime()
+  return zoned(local.toString({ smallestUnit: 'second' }), zone)
+}
+
+/** The calendar day, `YYYY-MM-DD`, on which `when` falls for somebody in `zone`. */
+export function dayOf(when: When, zone: string): string {
+  if (when.kind === 'date') return when.date
+  if (when.kind === 'floating' || when.zone === zone) return when.local.slice(0, 10)
+  return dayAt(epochOf(when, zone), zone)
+}
+
+export function dayAt(epochMs: number, zone: string): string {
+  return Temporal.Instant.fromEpochMilliseconds(epochMs).toZonedDateTimeISO(zone).toPlainDate().toString()
+}
+
+/** `days` whole calendar days later. */
+export function addDays(date: string, days: number): string {
+  return Temporal.PlainDate.from(date).add({ days }).toString()
+}
+
+/** Whole calendar days from `from` to `to`; negative when `to` is earlier. */
+export function daysBetween(from: string, to: string): number {
+  return Temporal.PlainDate.from(from).until(Temporal.PlainDate.from(to), { largestUnit: 'day' }).days
+}
+
+/** Monday is 1, Sunday is 7 (ISO 8601). */
+export const weekdayOf = (date: string): number => Temporal.PlainDate.from(date).dayOfWeek
+
+/** The Monday on or before `date`. */
+export const mondayOf = (date: string): string => addDays(date, 1 - weekdayOf(date))
+
+export const isoWeekOf = (date: string): number => Temporal.PlainDate.from(date).weekOfYear ?? 0
+
+export function sameWhen(x: When | null, y: When | null): boolean {
+  return JSON.stringify(x) === JSON.stringify(y)
+}
+
+/** The same instant told in another zone; a date stays a date. */
+export function inZone(when: When, zone: string, floatingZone: string): When {
+  if (when.kind === 'date' || (when.kind === 'zoned' && when.zone === zone)) return when
+  return zonedAt(epochOf(when, floatingZone), zone)
+}
+
+/** The same wall-clock time without its seconds, as a service of minute precision would keep it. */
+export function toMinute(when: When): When {
+  return when.kind === 'date' ? when : { ...when, local: `${when.local.slice(0, 16)}:00` }
+}
