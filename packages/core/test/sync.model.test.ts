@@ -66,8 +66,12 @@ function act(world: World, s: Step, stamp: number): void {
     world.pass(fault, (side, id) => world.edit(side, id, { summary: `after ${stamp}` }))
     return
   }
-  if (s.do === 'add-task') return void world.addTask(s.title, HOURS[s.at] ?? null)
-  if (s.do === 'add-event') return void world.addEvent(s.title, HOURS[s.at] ?? '', 45)
+  if (!('side' in s)) {
+    const local = HOURS[s.at] ?? ''
+    if (s.do === 'add-task') world.addTask(s.title, local)
+    else world.addEvent(s.title, local, 45)
+    return
+  }
   const service = world.service(s.side)
   const ids = [...service.items.keys()]
   const id = ids[s.pick % Math.max(1, ids.length)]
@@ -95,7 +99,7 @@ function act(world: World, s: Step, stamp: number): void {
   }
 }
 
-function mustAgree(world: World, task: Task, event: Event): void {
+function mustAgree(task: Task, event: Event): void {
   const { marked, title: shown } = splitMark(event.summary, '✓')
   expect(marked, 'completion').to.equal(task.status === 'completed')
   const fitting = Array.from(shown.trim() || 'Untitled')
@@ -143,7 +147,7 @@ describe('two-way sync, by random histories', () => {
             const task = world.task(tie.a?.slice(2) ?? '')
             const event = world.event(tie.b?.slice(2) ?? '')
             expect(task && event, `tie ${tie.id} holds two items`).to.not.equal(undefined)
-            if (task && event) mustAgree(world, task, event)
+            if (task && event) mustAgree(task, event)
           }
           // Nothing we made stands there without being somebody's counterpart.
           const known = new Set([...world.ties.values()].flatMap(t => [t.a?.slice(2), t.b?.slice(2)]))

@@ -1,0 +1,159 @@
+import { now } from '../clock.ts'
+import { Store } from '../store.ts'
+import { benchSeed } from './seed.ts'
+
+/** What Bench List holds. It knows no length for a task, and a title of 120 characters at most. */
+export interface BenchTask {
+  id: string
+  list: string
+  /** The client's own reference, unique in the account: adding it twice adds it once. */
+  ref: string | null
+  text: string
+  details: string
+  /** `YYYY-MM-DD`. */
+  day: string | null
+  /** `HH:MM` in the account's zone; only with a day. */
+  hour: string | null
+  finish_by: string | null
+  /** 1 to 5; 5 presses most. */
+  weight: number
+  marks: string[]
+  ticked: boolean
+  ticked_at: string | null
+  rev: number
+  touched: string
+  added: string
+}
+
+export interface Hook {
+  id: string
+  url: string
+  secret: string
+}
+
+export interface BenchState {
+  accounts: Record<string, { name: string; zone: string }>
+  lists: { id: string; account: string; name: string; colour: string }[]
+  tasks: Record<string, BenchTask>
+  hooks: Hook[]
+  /** Which task changed in which list, in order. */
+  log: { seq: number; list: string; task: string }[]
+  seq: number
+}
+
+export type TaskInput = Partial<
+  Pick<BenchTask, 'text' | 'details' | 'day' | 'hour' | 'finish_by' | 'weight' | 'marks' | 'ticked' | 'list'>
+>
+
+export type Outcome =
+  { status: 200 | 201; task: BenchTask } | { status: 204 } | { status: 404 | 412 | 422; error: string }
+
+const DAY = /^\d{4}-\d\d-\d\d$/
+const HOUR = /^([01]\d|2[0-3]):[0-5]\d$/
+
+export class Bench {
+  readonly store: Store<BenchState>
+  /** Told of every change; sends the notifications. */
+  onChange: (task: BenchTask) => void = () => undefined
+
+  constructor(file: string) {
+    this.store = new Store(file, benchSeed)
+  }
+
+  private get state(): BenchState {
+    return this.store.value
+  }
+
+  listed(list: string): BenchTask[] {
+    return Object.values(this.state.tasks).filter(t => t.list === list && !t.ticked)
+  }
+
+  token(list: string): string {
+    return `${list}.${this.state.log.filter(l => l.list === list).at(-1)?.seq ?? 0}`
+  }
+
+  /** Null for a token that was never given out. */
+  changedSince(list: string, token: string): string[] | null {
+    const [of, seq] = token.split('.')
+    if (of !== list || !/^\d+$/.test(seq ?? '')) return null
+    return [...new Set(this.state.log.filter(l => l.list === list && l.seq > Number(seq)).map(l => l.task))]
+  }
+
+  private changed(task: BenchTask, ...lists: string[]): void {
+    for (const list of new Set(lists)) this.state.log.push({ seq: ++this.state.seq, list, task: task.id })
+    this.store.save()
+    this.onChange(task)
+  }
+
+  private wrong(input: TaskInput): string | null {
+    if (input.text !== undefined && input.text.trim() === '') return 'text: must not be empty'
+    if (input.day != null && (!DAY.test(input.day) || Number.isNaN(Date.parse(input.day))))
+      return 'day: not a day'
+    if (input.hour != null && !HOUR.test(input.hour)) return 'hour: not an hour'
+    if (input.weight !== undefined && ![1, 2, 3, 4, 5].includes(input.weight)) return 'weight: 1 to 5'
+    if (input.list !== undefined && !this.state.lists.some(l => l.id === input.list))
+      return 'list: no such list'
+    return null
+  }
+
+  private assign(task: BenchTask, input: TaskInput): void {
+    const was = task.ticked
+    Object.assign(task, input)
+    task.text = Array.from(task.text.trim()).slice(0, 120).join('')
+    if (task.day === null) task.hour = null
+    if (task.ticked !== was) task.ticked_at = task.ticked ? new Date(now()).toISOString() : null
+    task.rev++
+    task.touched = new Date(now()).toISOString()
+  }
+
+  add(list: string, input: TaskInput, ref: string | null): Outcome {
+    const known = ref && Object.values(this.state.tasks).find(t => t.ref === ref)
+    if (known) return { status: 200, task: known }
+    const error = this.wrong({ text: '', ...input, list })
+    if (error) return { status: 422, error }
+    const at = new Date(now()).toISOString()
+    const id = `t${(++this.state.seq).toString(36).padStart(5, '0')}`
+    const task: BenchTask = {
+      id,
+      list,
+      ref,
+      text: '',
+      details: '',
+      day: null,
+      hour: null,
+      finish_by: null,
+      weight: 3,
+      marks: [],
+      ticked: false,
+      ticked_at: null,
+      rev: 0,
+      touched: at,
+      added: at,
+    }
+    this.assign(task, input)
+    this.state.tasks[id] = task
+    this.changed(task, list)
+    return { status: 201, task }
+  }
+
+  change(id: string, input: TaskInput, rev: number | null): Outcome {
+    const task = this.state.tasks[id]
+    if (!task) return { status: 404, error: 'no such task' }
+    if (rev !== null && rev !== task.rev) return { status: 412, error: 'the task has changed' }
+    const error = this.wrong(input)
+    if (error) return { status: 422, error }
+    const from = task.list
+    this.assign(task, input)
+    this.changed(task, from, task.list)
+    return { status: 200, task }
+  }
+
+  remove(id: string, rev: number | null): Outcome {
+    const task = this.state.tasks[id]
+    if (!task) return { status: 404, error: 'no such task' }
+    if (rev !== null && rev !== task.rev) return { status: 412, error: 'the task has changed' }
+    delete this.state.tasks[id]
+    this.changed(task, task.list)
+    return { status: 204 }
+  }
+}

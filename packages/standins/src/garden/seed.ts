@@ -1,0 +1,67 @@
+import { now, weekDay } from '../clock.ts'
+import { ics, type EventSpec } from './ics.ts'
+import type { Calendar, GardenState } from './state.ts'
+
+/** The garden's first calendars, told relative to this week. */
+export function gardenSeed(
+  state: GardenState,
+  write: (calendar: Calendar, name: string, text: string) => void,
+): void {
+  state.users = {
+    ines: { password: 'moonflower', name: 'Ines Varga' },
+    tobias: { password: 'glasshouse', name: 'Tobias Lund' },
+  }
+  const calendar = (user: string, slug: string, name: string, colour: string, readOnly = false): Calendar => {
+    const made: Calendar = { user, slug, name, colour, readOnly, objects: {}, log: [] }
+    state.calendars.push(made)
+    return made
+  }
+  const team = calendar('ines', 'garden-team', 'Garden team', '#1C6C77')
+  const visits = calendar('ines', 'teaching', 'Teaching', '#75498A')
+  const festival = calendar('ines', 'festival-work', 'Festival work', '#8C6A00')
+  calendar('ines', 'trustees', 'Trustees', '#44566C', true)
+  calendar('tobias', 'houses', 'Glasshouses', '#4E6B35')
+
+  const made = now() - 21 * 86_400_000
+  const put = (into: Calendar, slug: string, spec: Omit<EventSpec, 'uid'>): void =>
+    write(into, `${slug}.ics`, ics({ uid: `${slug}@quillmere.example`, ...spec }, made))
+  const at = (day: number, from: string, to: string, summary: string, extra: string[] = []) => ({
+    day: weekDay(day),
+    from,
+    to,
+    summary,
+    extra,
+  })
+  put(
+    team,
+    'stand-up',
+    at(-14, '08:15', '08:45', 'Morning walk-round', ['RRULE:FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR']),
+  )
+  put(
+    team,
+    'trustees',
+    at(0, '09:30', '11:00', 'Trustees: festival budget', [
+      'LOCATION:Long Room',
+      'ORGANIZER;CN=Ines Varga:mailto:ines@quillmere.example',
+      'ATTENDEE;CN=Orla Fenn;PARTSTAT=ACCEPTED:mailto:orla@trustees.example',
+    ]),
+  )
+  put(team, 'induction', at(1, '10:00', '11:30', 'Volunteer induction', ['LOCATION:Potting shed']))
+  put(team, 'lender', at(1, '12:30', '13:30', 'Lunch with lantern lender'))
+  put(team, 'herbarium', at(2, '13:00', '14:00', 'Herbarium call', ['LOCATION:Kathmandu by video']))
+  put(team, 'rehearsal', at(4, '09:00', '12:00', 'Night-walk rehearsal', ['LOCATION:All hands, lower gate']))
+  put(team, 'look-back', at(4, '15:00', '16:00', 'Week look-back'))
+  put(team, 'seed-swap', at(5, '10:00', '12:00', 'Seed swap', ['LOCATION:Open day']))
+  put(team, 'scaffold', {
+    day: weekDay(2),
+    until: weekDay(4),
+    summary: 'Scaffold on House 3',
+    extra: ['TRANSP:TRANSPARENT'],
+  })
+  put(visits, 'alder', at(0, '14:00', '15:30', 'School visit: Alder', ['LOCATION:32 pupils']))
+  put(visits, 'rowan', at(1, '13:30', '15:30', 'School visit: Rowan'))
+  put(visits, 'hazel', at(3, '10:00', '11:30', 'School visit: Hazel'))
+  put(festival, 'lantern-delivery', at(3, '15:30', '16:30', 'Lantern delivery', ['X-QUILLMERE-GATE:north']))
+  // The same work stands in the task list as well: a rule should find that out.
+  put(festival, 'map-proof', at(1, '15:30', '17:30', 'Festival map proof'))
+}
