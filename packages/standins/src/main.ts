@@ -3,5 +3,6 @@ import { listen } from './index.ts'
 const port = Number(process.env.STANDINS_PORT ?? 4100)
 const running = await listen(process.env.STANDINS_DATA ?? '.data/standins', port)
 console.log(`Stand-ins on http://127.0.0.1:${running.port}/`)
-for (const signal of ['SIGINT', 'SIGTERM'] as const)
+// `disconnect`: whoever started us is gone.
+for (const signal of ['SIGINT', 'SIGTERM', 'disconnect'] as const)
   process.once(signal, () => void running.close().then(() => process.exit(0)))

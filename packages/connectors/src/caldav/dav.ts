@@ -1,0 +1,129 @@
+import { XMLParser } from 'fast-xml-parser'
+import { ServiceError } from '../connector.ts'
+import { mustBeUsable, type Outbound, type OutboundResponse } from '../outbound.ts'
+
+/** WebDAV requests (RFC 4918) and their multistatus answers. */
+
+export interface DavResource {
+  href: string
+  /** 404 in the answer to a sync-collection or multiget. */
+  gone: boolean
+  /** Local property name → what the server gave for it. */
+  props: Record<string, unknown>
+}
+
+export interface Multistatus {
+  resources: DavResource[]
+  syncToken: string | null
+}
+
+const parser = new XMLParser({
+  removeNSPrefix: true,
+  ignoreAttributes: false,
+  attributeNamePrefix: '@',
+  parseTagValue: false,
+  trimValues: false,
+  isArray: name => ['response', 'propstat', 'comp', 'privilege', 'href'].includes(name),
+})
+
+export const childOf = (node: unknown, name: string): unknown =>
+  typeof node === 'object' && node !== null ? (node as Record<string, unknown>)[name] : undefined
+
+export const listOf = (value: unknown): unknown[] =>
+  Array.isArray(value) ? (value as unknown[]) : value === undefined ? [] : [value]
+
+export function textIn(node: unknown): string {
+  if (typeof node === 'string') return node
+  const inner = childOf(node, '#text')
+  return typeof inner === 'string' ? inner : ''
+}
+
+/** The first href inside a property such as calendar-home-set. */
+export const hrefIn = (node: unknown): string | null =>
+  textIn(listOf(childOf(node, 'href'))[0]).trim() || null
+
+export const escapeXml = (text: string): string =>
+  text.replace(/[&<>"]/g, c => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c] ?? c)
+
+export const NAMESPACES =
+  'xmlns:d="DAV:" xmlns:c="urn:ietf:params:xml:ns:caldav" xmlns:i="http://apple.com/ns/ical/"'
+
+export interface Credentials {
+  user: string
+  password: string
+}
+
+export class Dav {
+  /** The server's clock minus ours, ms, from its Date header. */
+  skew = 0
+
+  constructor(
+    private readonly http: Outbound,
+    private readonly credentials: Credentials,
+    private readonly signal?: AbortSignal,
+  ) {}
+
+  async send(
+    method: string,
+    url: string,
+    headers: Record<string, string> = {},
+    body?: string,
+  ): Promise<OutboundResponse> {
+    const { user, password } = this.credentials
+    const answer = await this.http({
+      method,
+      url,
+      headers: {
+        Authorization: `Basic ${Buffer.from(`${user}:${password}`).toString('base64')}`,
+        ...headers,
+      },
+      ...(body === undefined ? {} : { body }),
+      ...(this.signal ? { signal: this.signal } : {}),
+    })
+    mustBeUsable(answer, new URL(url).host)
+    const date = Date.parse(answer.header('date') ?? '')
+    if (!Number.isNaN(date)) this.skew = date - Date.now()
+    return answer
+  }
+
+  /** Throws `not-this-protocol` for an answer that is no multistatus. */
+  async ask(
+    method: 'PROPFIND' | 'REPORT',
+    url: string,
+    depth: '0' | '1',
+    body: string,
+  ): Promise<Multistatus> {
+    const headers = { Depth: depth, 'Content-Type': 'application/xml; charset=utf-8' }
+    const answer = await this.send(method, url, headers, `<?xml version="1.0" encoding="utf-8"?>${body}`)
+    if (answer.status === 404 || answer.status === 410)
+      throw new ServiceError('missing', `${new URL(url).host} holds nothing at this address.`)
+    const { host } = new URL(url)
+    if (/^\s*<(!doctype html|html)/i.test(answer.text))
+      throw new ServiceError('not-this-protocol', `${host} answers with a web page, not as a CalDAV server.`)
+    if (answer.status !== 207) {
+      if (answer.status === 403 && answer.text.includes('valid-sync-token'))
+        throw new ServiceError('missing', 'The sync token is no longer taken.')
+      throw new ServiceError('not-this-protocol', `${host} answers, but not as a CalDAV server.`)
+    }
+    return multistatusOf(answer.text, host)
+  }
+}
+
+function multistatusOf(text: string, host: string): Multistatus {
+  let root: unknown
+  try {
+    root = childOf(parser.parse(text), 'multistatus')
+  } catch {
+    root = undefined
+  }
+  if (root === undefined) throw new ServiceError('service-error', `${host} sent an answer that breaks off.`)
+  const resources = listOf(childOf(root, 'response')).map((response): DavResource => {
+    const good = listOf(childOf(response, 'propstat')).filter(p => / 200 /.test(textIn(childOf(p, 'status'))))
+    return {
+      href: textIn(listOf(childOf(response, 'href'))[0]).trim(),
+      gone: / 404 /.test(`${textIn(childOf(response, 'status'))} `),
+      props: Object.assign({}, ...good.map(p => childOf(p, 'prop') as object)) as Record<string, unknown>,
+    }
+  })
+  return { resources, syncToken: textIn(childOf(root, 'sync-token')) || null }
+}

@@ -1,0 +1,144 @@
+import { lookup as dnsLookup, type LookupAddress } from 'node:dns'
+import ipaddr from 'ipaddr.js'
+import { Agent, fetch } from 'undici'
+import { ServiceError } from './connector.ts'
+
+/**
+ * The one way out. It refuses addresses that are not on the public internet unless they are listed,
+ * bounds time, size and redirects, and tells what went wrong in a sentence.
+ */
+export interface OutboundOptions {
+  /** `host:port` that may be private, such as the stand-ins of the demo. */
+  allowed: readonly string[]
+  timeoutMs: number
+  maxBytes: number
+}
+
+export interface OutboundRequest {
+  method: string
+  url: string
+  headers?: Record<string, string>
+  body?: string
+  signal?: AbortSignal
+}
+
+export interface OutboundResponse {
+  status: number
+  url: string
+  header: (name: string) => string | null
+  text: string
+}
+
+const MAX_REDIRECTS = 5
+
+const isPublic = (address: string): boolean => {
+  try {
+    return ipaddr.process(address).range() === 'unicast'
+  } catch {
+    return false
+  }
+}
+
+export type Outbound = (request: OutboundRequest) => Promise<OutboundResponse>
+
+export function outbound(options: OutboundOptions): Outbound {
+  const allowed = new Set(options.allowed)
+  const refuse = (host: string): ServiceError =>
+    new ServiceError('refused-address', `${host} is a private address, and those are not allowed here.`)
+  /** Checked when connecting, so that a name cannot be pointed elsewhere between check and use. */
+  const guarded = new Agent({
+    connect: {
+      lookup: (hostname, lookupOptions, done) => {
+        dnsLookup(hostname, { ...lookupOptions, all: true }, (error, found: LookupAddress[]) => {
+          if (error) return done(error, [])
+          if (found.some(a => !isPublic(a.address))) return done(refuse(hostname), [])
+          return done(null, found)
+        })
+      },
+    },
+  })
+  const open = new Agent()
+
+  const send = async (request: OutboundRequest, redirects: number): Promise<OutboundResponse> => {
+    const url = new URL(request.url)
+    if (url.protocol !== 'http:' && url.protocol !== 'https:')
+      throw new ServiceError('unreachable', 'The address must begin with https:// or http://.')
+    const host = url.hostname.replace(/^\[|\]$/g, '')
+    const listed = allowed.has(`${host}:${url.port || (url.protocol === 'https:' ? '443' : '80')}`)
+    if (!listed && ipaddr.isValid(host) && !isPublic(host)) throw refuse(url.host)
+    const timeout = AbortSignal.timeout(options.timeoutMs)
+    const answer = await fetch(url, {
+      method: request.method,
+      headers: { 'User-Agent': 'Amber Loom', ...request.headers },
+      body: request.body ?? null,
+      redirect: 'manual',
+      signal: request.signal ? AbortSignal.any([timeout, request.signal]) : timeout,
+      dispatcher: listed ? open : guarded,
+    })
+    const location = answer.headers.get('location')
+    if (location && [301, 302, 307, 308].includes(answer.status)) {
+      await answer.body?.cancel()
+      if (redirects >= MAX_REDIRECTS)
+        throw new ServiceError('service-error', `${url.host} redirects in a circle.`)
+      const next = new URL(location, url)
+      const headers = { ...request.headers }
+      // What opens one door is not shown at another.
+      if (next.origin !== url.origin) delete headers.Authorization
+      return send({ ...request, url: next.href, headers }, redirects + 1)
+    }
+    const chunks: Uint8Array[] = []
+    let size = 0
+    for await (const chunk of answer.body ?? []) {
+      size += (chunk as Uint8Array).length
+      if (size > options.maxBytes)
+        throw new ServiceError('service-error', `${url.host} sent more than is sensible.`)
+      chunks.push(chunk as Uint8Array)
+    }
+    return {
+      status: answer.status,
+      url: url.href,
+      header: name => answer.headers.get(name),
+      text: Buffer.concat(chunks).toString('utf8'),
+    }
+  }
+
+  return async request => {
+    try {
+      return await send(request, 0)
+    } catch (error) {
+      throw told(error, request.url, options.timeoutMs)
+    }
+  }
+}
+
+function told(error: unknown, address: string, timeoutMs: number): ServiceError {
+  if (error instanceof ServiceError) return error
+  const cause = error instanceof Error ? error.cause : undefined
+  if (cause instanceof ServiceError) return cause
+  if (error instanceof TypeError && !URL.canParse(address))
+    return new ServiceError('unreachable', `"${address}" is not an address.`)
+  const { host } = new URL(address)
+  if (error instanceof Error && (error.name === 'TimeoutError' || error.name === 'AbortError'))
+    return new ServiceError(
+      'timeout',
+      `${host} did not answer within ${Math.round(timeoutMs / 1000)} seconds.`,
+    )
+  const code = cause instanceof Error && 'code' in cause ? String(cause.code) : ''
+  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN')
+    return new ServiceError('unreachable', `There is no server called ${host}.`)
+  if (code === 'ECONNREFUSED') return new ServiceError('unreachable', `No server answers at ${host}.`)
+  return new ServiceError('unreachable', `The connection to ${host} broke off${code ? ` (${code})` : ''}.`)
+}
+
+/** Throws for the answers that mean the same everywhere. */
+export function mustBeUsable(answer: OutboundResponse, who: string): void {
+  const { status } = answer
+  if (status === 401) throw new ServiceError('signed-out', `${who} did not accept these credentials.`)
+  if (status === 429 || status === 503) {
+    const after = Number(answer.header('retry-after'))
+    const ms = Number.isFinite(after) && after > 0 ? after * 1000 : 5000
+    throw new ServiceError('slowed', `${who} asks us to slow down.`, ms)
+  }
+  if (status >= 500)
+    throw new ServiceError('service-error', `${who} has trouble of its own (status ${status}).`)
+}

@@ -1,0 +1,62 @@
+import { hash, verify } from '@node-rs/argon2'
+import type { Database } from '../data/database.ts'
+import { hashOf, newToken } from './secrets.ts'
+
+export interface Member {
+  id: string
+  workspaceId: string
+  name: string
+  email: string
+  zone: string
+}
+
+const DAY = 86_400_000
+export const SESSION_MS = 14 * DAY
+const TRIES = 10
+const WINDOW_MS = 5 * 60_000
+
+export const hashPassword = (password: string): Promise<string> => hash(password)
+
+/** Sign-in with a password (argon2id), and the sessions it gives. Only a token's hash is stored. */
+export class Sessions {
+  private readonly tries = new Map<string, number[]>()
+  /** Verified against when there is no such member, so that both answers take as long. */
+  private readonly nobody = hash('nobody at all')
+
+  constructor(private readonly db: Database) {}
+
+  /** Null for wrong credentials, `wait` after too many tries. */
+  async signIn(email: string, password: string, from: string): Promise<{ token: string } | 'wait' | null> {
+    const key = `${from} ${email.toLowerCase()}`
+    const recent = (this.tries.get(key) ?? []).filter(at => at > Date.now() - WINDOW_MS)
+    if (recent.length >= TRIES) return 'wait'
+    this.tries.set(key, [...recent, Date.now()])
+    const row = await this.db.one<{ id: string; workspace_id: string; password_hash: string }>(
+      'SELECT id, workspace_id, password_hash FROM members WHERE email = :email',
+      { email: email.toLowerCase() },
+    )
+    const right = await verify(row?.password_hash ?? (await this.nobody), password)
+    if (!row || !right) return null
+    this.tries.delete(key)
+    const token = newToken()
+    await this.db.insert(
+      `INSERT INTO sessions (token_hash, workspace_id, member_id, expires_at)
+       VALUES (:hash, :workspace, :member, :expires)`,
+      { hash: hashOf(token), workspace: row.workspace_id, member: row.id, expires: Date.now() + SESSION_MS },
+    )
+    return { token }
+  }
+
+  async memberOf(token: string): Promise<Member | null> {
+    return this.db.one<Member>(
+      `SELECT m.id, m.workspace_id AS workspaceId, m.name, m.email, m.zone
+       FROM sessions s JOIN members m ON m.id = s.member_id
+       WHERE s.token_hash = :hash AND s.expires_at > :now`,
+      { hash: hashOf(token), now: Date.now() },
+    )
+  }
+
+  async signOut(token: string): Promise<void> {
+    await this.db.run('DELETE FROM sessions WHERE token_hash = :hash', { hash: hashOf(token) })
+  }
+}

@@ -1,0 +1,44 @@
+import { type MigrationParams, Umzug, type UmzugStorage } from 'umzug'
+import type { Database } from './database.ts'
+import { up as beginning } from './migrations/0001-beginning.ts'
+
+const MIGRATIONS: { name: string; up: string[] }[] = [{ name: '0001-beginning', up: beginning }]
+
+/** Remembers in the database which migrations ran. */
+function storage(db: Database): UmzugStorage {
+  return {
+    logMigration: ({ name }: MigrationParams<unknown>) =>
+      db.insert('INSERT INTO migrations (name) VALUES (:name)', { name }),
+    unlogMigration: async ({ name }: MigrationParams<unknown>) => {
+      await db.run('DELETE FROM migrations WHERE name = :name', { name })
+    },
+    executed: async () =>
+      (await db.rows<{ name: string }>('SELECT name FROM migrations ORDER BY name')).map(r => r.name),
+  }
+}
+
+/** Brings the database to the newest shape. Processes that start together wait for each other. */
+export async function migrate(db: Database): Promise<void> {
+  await db.sequelize.query('CREATE TABLE IF NOT EXISTS migrations (name VARCHAR(100) PRIMARY KEY)', {
+    type: 'RAW',
+  })
+  const umzug = new Umzug({
+    migrations: MIGRATIONS.map(({ name, up }) => ({
+      name,
+      up: async () => {
+        for (const statement of up) await db.sequelize.query(statement, { type: 'RAW' })
+      },
+    })),
+    storage: storage(db),
+    logger: undefined,
+  })
+  await db.sequelize.transaction(async transaction => {
+    // GET_LOCK belongs to this transaction's connection, which stays ours until the end.
+    await db.sequelize.query(`SELECT GET_LOCK('loom-migrations', 60)`, { type: 'SELECT', transaction })
+    try {
+      await umzug.up()
+    } finally {
+      await db.sequelize.query(`SELECT RELEASE_LOCK('loom-migrations')`, { type: 'SELECT', transaction })
+    }
+  })
+}

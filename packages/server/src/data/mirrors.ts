@@ -1,0 +1,128 @@
+import {
+  DAY_MINUTES,
+  epochOf,
+  type Item,
+  Item as ItemSchema,
+  MINUTE,
+  type Mirror,
+  type SeenSpan,
+} from '@loom/core'
+import type { Sql } from './database.ts'
+
+export interface MirrorRow {
+  id: string
+  connection_id: string
+  collection_id: string
+  remote_id: string
+  revision: string
+  presence: Mirror['presence']
+  item: string
+  seen: string
+  first_seen_at: number
+  change_seq: number
+  estimate_minutes: number | null
+}
+
+const COLUMNS = `m.id, m.connection_id, m.collection_id, m.remote_id, m.revision, m.presence, m.item, m.seen,
+  m.first_seen_at, m.change_seq, o.estimate_minutes`
+
+/** What our own layer holds for an item is read as if its service held it. */
+export const MIRRORS = `SELECT ${COLUMNS} FROM mirrors m LEFT JOIN own_layer o ON o.mirror_id = m.id`
+
+export function mirrorOf(row: MirrorRow): Mirror {
+  const item = JSON.parse(row.item) as Item
+  if (item.kind === 'task' && item.estimatedDuration === null && row.estimate_minutes !== null)
+    item.estimatedDuration = row.estimate_minutes
+  return {
+    id: row.id,
+    collectionId: row.collection_id,
+    remoteId: row.remote_id,
+    revision: row.revision,
+    item,
+    presence: row.presence,
+    seen: JSON.parse(row.seen) as Record<string, SeenSpan>,
+    firstSeenAt: row.first_seen_at,
+  }
+}
+
+/** The item as its service holds it, without our own layer. */
+export const remoteItemOf = (row: MirrorRow): Item => JSON.parse(row.item) as Item
+
+/** The span an item covers, epoch ms; an all-day one from midnight to midnight in `zone`. */
+function spanOf(item: Item, zone: string): { start: number | null; end: number | null } {
+  if (item.kind === 'event') {
+    const start = epochOf(item.time.anchor, zone)
+    return { start, end: start + item.time.minutes * MINUTE }
+  }
+  if (!item.start) return { start: null, end: null }
+  const start = epochOf(item.start, zone)
+  return {
+    start,
+    end: start + (item.start.kind === 'date' ? DAY_MINUTES : (item.estimatedDuration ?? 30)) * MINUTE,
+  }
+}
+
+export interface MirrorPlace {
+  workspaceId: string
+  connectionId: string
+  zone: string
+}
+
+/** Writes mirrors and their originals; `change_seq` is set when the change is numbered. */
+export async function putMirrors(
+  sql: Sql,
+  place: MirrorPlace,
+  mirrors: { mirror: Mirror; original: string }[],
+): Promise<void> {
+  for (let i = 0; i < mirrors.length; i += 200) {
+    const part = mirrors.slice(i, i + 200)
+    const rows = part.map(({ mirror: m }) => {
+      const item = ItemSchema.parse(m.item)
+      const { start, end } = spanOf(item, place.zone)
+      const open = item.kind === 'task' && (item.status === 'needs-action' || item.status === 'in-process')
+      const recurring = item.kind === 'event' && item.recurring
+      return [
+        m.id,
+        place.workspaceId,
+        place.connectionId,
+        m.collectionId,
+        m.remoteId,
+        m.revision,
+        item.uid,
+        item.kind,
+        m.presence,
+        JSON.stringify(item),
+        JSON.stringify(m.seen),
+        m.firstSeenAt,
+        start,
+        end,
+        recurring ? 1 : 0,
+        open && m.presence === 'present' ? 1 : 0,
+      ]
+    })
+    await sql.insert(
+      `INSERT INTO mirrors (id, workspace_id, connection_id, collection_id, remote_id, revision, uid, kind, presence,
+         item, seen, first_seen_at, start_ms, end_ms, recurring, open_task)
+       VALUES :rows
+       ON DUPLICATE KEY UPDATE collection_id = VALUES(collection_id), remote_id = VALUES(remote_id),
+         revision = VALUES(revision), uid = VALUES(uid), presence = VALUES(presence), item = VALUES(item),
+         seen = VALUES(seen), start_ms = VALUES(start_ms), end_ms = VALUES(end_ms),
+         recurring = VALUES(recurring), open_task = VALUES(open_task)`,
+      { rows },
+    )
+    await sql.insert(
+      `INSERT INTO payloads (mirror_id, workspace_id, original) VALUES :rows
+       ON DUPLICATE KEY UPDATE original = VALUES(original)`,
+      { rows: part.map(({ mirror, original }) => [mirror.id, place.workspaceId, original]) },
+    )
+  }
+}
+
+/** The item is gone at its service; what it was stays readable. */
+export async function setPresence(sql: Sql, ids: string[], presence: Mirror['presence']): Promise<void> {
+  if (ids.length === 0) return
+  await sql.run(
+    `UPDATE mirrors SET presence = :presence, open_task = IF(:presence = 'present', open_task, 0) WHERE id IN (:ids)`,
+    { ids, presence },
+  )
+}

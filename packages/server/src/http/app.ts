@@ -1,0 +1,81 @@
+import { serveStatic } from '@hono/node-server/serve-static'
+import { Hono } from 'hono'
+import { bodyLimit } from 'hono/body-limit'
+import { compress } from 'hono/compress'
+import { csrf } from 'hono/csrf'
+import { secureHeaders } from 'hono/secure-headers'
+import { Sessions } from '../access/sessions.ts'
+import type { Context } from '../sync/context.ts'
+import type { Engine } from '../sync/engine.ts'
+import { clothRoutes } from './cloth.ts'
+import { connectionRoutes } from './connections.ts'
+import { hookRoutes } from './hooks.ts'
+import { journalRoutes } from './journal.ts'
+import { liveRoutes } from './live.ts'
+import { ruleRoutes } from './rules.ts'
+import { membersOnly, sessionRoutes, type SignedIn } from './session.ts'
+
+/** Everything under /api that only members may call. */
+function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
+  return new Hono<SignedIn>()
+    .use(membersOnly(sessions))
+    .route('/cloth', clothRoutes(ctx, engine))
+    .route('/connections', connectionRoutes(ctx, engine))
+    .route('/rules', ruleRoutes(ctx, engine))
+    .route('/journal', journalRoutes(ctx))
+    .route('/live', liveRoutes(ctx))
+}
+
+function apiRoutes(ctx: Context, engine: Engine) {
+  const sessions = new Sessions(ctx.db)
+  return new Hono()
+    .get('/health', async c => {
+      try {
+        await ctx.db.one('SELECT 1 AS ok')
+        return c.json({ ok: true })
+      } catch {
+        return c.json({ ok: false }, 503)
+      }
+    })
+    .use(csrf())
+    .use(bodyLimit({ maxSize: 1_000_000 }))
+    .route('/session', sessionRoutes(sessions))
+    .route('/', memberRoutes(ctx, engine, sessions))
+}
+
+export type Api = ReturnType<typeof apiRoutes>
+
+/** Text of the page is compressed; the stream of changes is not, since it must leave at once. */
+export function makeApp(ctx: Context, engine: Engine, web: string | null): Hono {
+  const app = new Hono()
+  app.use(
+    secureHeaders({
+      contentSecurityPolicy: {
+        defaultSrc: ["'self'"],
+        styleSrc: ["'self'", "'unsafe-inline'"],
+        imgSrc: ["'self'", 'data:'],
+        frameAncestors: ["'none'"],
+      },
+    }),
+  )
+  app.onError((error, c) => {
+    ctx.log.error({ err: error, path: c.req.path }, 'a request failed')
+    return c.json({ reason: 'Something went wrong here. What you typed is still there; try again.' }, 500)
+  })
+  app.route('/hooks', hookRoutes(ctx, engine))
+  app.route('/api', apiRoutes(ctx, engine))
+  app.all('/api/*', c => c.json({ reason: 'There is no such address.' }, 404))
+  if (web) {
+    app.use(compress())
+    app.use(
+      '/assets/*',
+      serveStatic({
+        root: web,
+        onFound: (_path, c) => c.header('Cache-Control', 'public, max-age=31536000, immutable'),
+      }),
+    )
+    app.use('*', serveStatic({ root: web }))
+    app.get('*', serveStatic({ root: web, path: 'index.html' }))
+  }
+  return app
+}

@@ -1,0 +1,111 @@
+import { EventEmitter } from 'node:events'
+import type { Database, Sql } from '../data/database.ts'
+
+/** What a change concerns; clients ask again for what they show of it. */
+export type Topic = 'cloth' | 'journal' | 'rules' | 'connections'
+
+export interface Change {
+  topics: Topic[]
+  /** An edit of this member was not taken by its service. */
+  refused?: { memberId: string; title: string; reason: string }
+}
+
+/**
+ * Numbers a change. Must be the last statement of its transaction: the counter's row lock makes numbers
+ * become visible in order, which an auto-increment does not.
+ */
+export async function numberChange(
+  sql: Sql,
+  workspaceId: string,
+  change: Change,
+  mirrorIds: readonly string[] = [],
+): Promise<number> {
+  await sql.run('UPDATE workspaces SET change_seq = change_seq + 1 WHERE id = :workspaceId', { workspaceId })
+  const row = await sql.one<{ change_seq: number }>(
+    'SELECT change_seq FROM workspaces WHERE id = :workspaceId',
+    {
+      workspaceId,
+    },
+  )
+  const seq = row?.change_seq ?? 0
+  for (let i = 0; i < mirrorIds.length; i += 1000)
+    await sql.run('UPDATE mirrors SET change_seq = :seq WHERE id IN (:ids)', {
+      seq,
+      ids: mirrorIds.slice(i, i + 1000),
+    })
+  await sql.insert('INSERT INTO changes (workspace_id, seq, body) VALUES (:workspaceId, :seq, :body)', {
+    workspaceId,
+    seq,
+    body: JSON.stringify(change),
+  })
+  return seq
+}
+
+const POLL_MS = 250
+const KEEP = 2000
+
+/** Tells listeners of every numbered change, whichever process made it. */
+export class ChangeFeed {
+  private readonly emitter = new EventEmitter().setMaxListeners(0)
+  private readonly seen = new Map<string, number>()
+  private timer: NodeJS.Timeout | null = null
+
+  constructor(private readonly db: Database) {}
+
+  start(): void {
+    this.timer = setInterval(() => void this.poll().catch(() => undefined), POLL_MS)
+  }
+
+  stop(): void {
+    if (this.timer) clearInterval(this.timer)
+  }
+
+  /** Looks at once, for changes of this very process. */
+  nudge(): void {
+    setImmediate(() => void this.poll().catch(() => undefined))
+  }
+
+  private async poll(): Promise<void> {
+    for (const [workspaceId, seen] of this.seen) {
+      const found = await this.since(workspaceId, seen)
+      for (const { seq, change } of found) {
+        if (seq <= (this.seen.get(workspaceId) ?? 0)) continue
+        this.seen.set(workspaceId, seq)
+        this.emitter.emit(workspaceId, seq, change)
+      }
+    }
+  }
+
+  /** Null when so much has happened since that everything should be asked for anew. */
+  async since(workspaceId: string, seq: number): Promise<{ seq: number; change: Change }[]> {
+    const rows = await this.db.rows<{ seq: number; body: string }>(
+      `SELECT seq, body FROM changes WHERE workspace_id = :workspaceId AND seq > :seq ORDER BY seq LIMIT ${KEEP}`,
+      { workspaceId, seq },
+    )
+    return rows.map(r => ({ seq: r.seq, change: JSON.parse(r.body) as Change }))
+  }
+
+  async latest(workspaceId: string): Promise<number> {
+    const row = await this.db.one<{ change_seq: number }>(
+      'SELECT change_seq FROM workspaces WHERE id = :workspaceId',
+      {
+        workspaceId,
+      },
+    )
+    return row?.change_seq ?? 0
+  }
+
+  async listen(workspaceId: string, hear: (seq: number, change: Change) => void): Promise<() => void> {
+    if (!this.seen.has(workspaceId)) this.seen.set(workspaceId, await this.latest(workspaceId))
+    this.emitter.on(workspaceId, hear)
+    return () => {
+      this.emitter.off(workspaceId, hear)
+      if (this.emitter.listenerCount(workspaceId) === 0) this.seen.delete(workspaceId)
+    }
+  }
+
+  /** Whether somebody is looking, so that services without notifications are asked more often. */
+  isWatched(workspaceId: string): boolean {
+    return this.emitter.listenerCount(workspaceId) > 0
+  }
+}

@@ -1,0 +1,78 @@
+import { randomUUID } from 'node:crypto'
+import type { ItemPatch, PlannedWrite } from '@loom/core'
+import type { Sql } from '../data/database.ts'
+
+/**
+ * One write decided on and not yet seen confirmed. The database lets only one be open for one remote
+ * item; what a person does meanwhile waits its turn.
+ */
+export type IntentBody =
+  | { by: 'rule'; write: PlannedWrite }
+  /** `before` is what the person saw: if the item says something else by then, it is not overwritten. */
+  | { by: 'person'; patch: ItemPatch; before: ItemPatch }
+
+export interface IntentRow {
+  id: string
+  workspace_id: string
+  connection_id: string
+  collection_id: string
+  mirror_id: string | null
+  rule_id: string | null
+  member_id: string | null
+  tie_id: string | null
+  uid: string | null
+  body: string
+  cause: string
+  title: string
+  attempts: number
+  made_at: number
+}
+
+export const bodyOf = (row: IntentRow): IntentBody => JSON.parse(row.body) as IntentBody
+
+export interface NewIntent {
+  workspaceId: string
+  connectionId: string
+  collectionId: string
+  mirrorId: string | null
+  ruleId: string | null
+  memberId: string | null
+  tieId: string | null
+  uid: string | null
+  body: IntentBody
+  cause: string
+  title: string
+  state: 'open' | 'waiting'
+}
+
+/** False when another write for the same item is open already. */
+export async function addIntent(sql: Sql, intent: NewIntent): Promise<boolean> {
+  const id = randomUUID()
+  await sql.insert(
+    `INSERT IGNORE INTO intents (id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id,
+       uid, body, cause, title, state, made_at)
+     VALUES (:id, :workspaceId, :connectionId, :collectionId, :mirrorId, :ruleId, :memberId, :tieId,
+       :uid, :body, :cause, :title, :state, :madeAt)`,
+    { ...intent, id, body: JSON.stringify(intent.body), madeAt: Date.now() },
+  )
+  return (await sql.one('SELECT id FROM intents WHERE id = :id', { id })) !== null
+}
+
+/** Ends an intent and lets the next one for the item begin. */
+export async function endIntent(
+  sql: Sql,
+  row: IntentRow,
+  state: 'confirmed' | 'refused' | 'dropped',
+  reason: string | null = null,
+): Promise<void> {
+  await sql.run('UPDATE intents SET state = :state, reason = :reason WHERE id = :id', {
+    id: row.id,
+    state,
+    reason,
+  })
+  if (row.mirror_id === null) return
+  await sql.run(
+    `UPDATE intents SET state = 'open' WHERE mirror_id = :mirror AND state = 'waiting' ORDER BY made_seq LIMIT 1`,
+    { mirror: row.mirror_id },
+  )
+}

@@ -1,0 +1,50 @@
+import type { FieldChange } from '@loom/core'
+import type { Sql } from '../data/database.ts'
+
+/** One line of the journal: a write that was confirmed or refused, or a value that lost to a newer one. */
+export interface JournalEntry {
+  workspaceId: string
+  at: number
+  ruleId?: string | null
+  memberId?: string | null
+  tieId?: string | null
+  mirrorId: string | null
+  collectionId: string
+  title: string
+  op: 'create' | 'patch' | 'delete' | 'override'
+  cause: string
+  fields: FieldChange[]
+  outcome: 'done' | 'refused' | 'overridden'
+  reason?: string | null
+  tookMs?: number | null
+  /** What was overwritten or deleted; kept for 90 days. */
+  original?: string | null
+}
+
+const KEEP_MS = 90 * 86_400_000
+
+export async function writeJournal(sql: Sql, e: JournalEntry): Promise<void> {
+  await sql.insert(
+    `INSERT INTO journal (workspace_id, at, rule_id, member_id, tie_id, mirror_id, collection_id, place, title, op,
+       cause, fields, outcome, reason, took_ms)
+     SELECT :workspaceId, :at, :ruleId, :memberId, :tieId, :mirrorId, :collectionId,
+       (SELECT CONCAT(n.name, ' · ', c.name) FROM collections c JOIN connections n ON n.id = c.connection_id
+        WHERE c.id = :collectionId),
+       :title, :op, :cause, :fields, :outcome, :reason, :tookMs`,
+    {
+      ruleId: null,
+      memberId: null,
+      tieId: null,
+      reason: null,
+      tookMs: null,
+      ...e,
+      fields: JSON.stringify(e.fields),
+    },
+  )
+  if (!e.original) return
+  await sql.insert(
+    `INSERT INTO kept_originals (journal_id, workspace_id, original, until)
+     VALUES (LAST_INSERT_ID(), :workspaceId, :original, :until)`,
+    { workspaceId: e.workspaceId, original: e.original, until: e.at + KEEP_MS },
+  )
+}
