@@ -23,6 +23,8 @@ const parser = new XMLParser({
   attributeNamePrefix: '@',
   parseTagValue: false,
   trimValues: false,
+  // Numeric character references too: servers write carriage returns as &#13;.
+  htmlEntities: true,
   isArray: name => ['response', 'propstat', 'comp', 'privilege', 'href'].includes(name),
 })
 

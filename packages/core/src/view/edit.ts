@@ -1,7 +1,8 @@
 import { z } from 'zod'
 import type { Event, ItemPatch, Task } from '../items/items.ts'
-import { inZone, MINUTE, When } from '../time/when.ts'
+import { addDays, epochOf, inZone, MINUTE, When } from '../time/when.ts'
 import type { ClothItem } from './cloth-item.ts'
+import { lengthOf } from './week.ts'
 
 /** What a person can do to an item on the Cloth; and, returned as `inverse`, what takes it back. */
 export const Edit = z.discriminatedUnion('do', [
@@ -117,4 +118,41 @@ function lengthen(subject: Subject, minutes: number): EditPlan {
   }
   if (!task) return refuse('It cannot be changed.')
   return { ok: true, write: null, estimate: { mirrorId: task.id, minutes }, inverse }
+}
+
+/** The item as it will read once the edit has arrived: shown at once, before any service has answered. */
+export function shownAfter(
+  item: ClothItem,
+  edit: Edit,
+  viewer: { zone: string; defaultMinutes: number },
+): ClothItem {
+  switch (edit.do) {
+    case 'complete':
+    case 'reopen':
+      return { ...item, done: edit.do === 'complete', busy: edit.do === 'reopen', pending: true }
+    case 'rename':
+      return { ...item, title: edit.title, pending: true }
+    case 'unplace':
+      return { ...item, place: { kind: 'none' }, pending: true }
+    case 'lengthen':
+      return item.place.kind === 'timed'
+        ? {
+            ...item,
+            place: { ...item.place, endMs: item.place.startMs + edit.minutes * MINUTE },
+            pending: true,
+          }
+        : item
+    case 'place': {
+      if (edit.start.kind === 'date') {
+        const place: ClothItem['place'] =
+          item.kind === 'event'
+            ? { kind: 'all-day', from: edit.start.date, to: addDays(edit.start.date, 1) }
+            : { kind: 'day', date: edit.start.date }
+        return { ...item, place, pending: true }
+      }
+      const startMs = epochOf(edit.start, viewer.zone)
+      const minutes = edit.minutes ?? lengthOf(item, viewer.defaultMinutes)
+      return { ...item, place: { kind: 'timed', startMs, endMs: startMs + minutes * MINUTE }, pending: true }
+    }
+  }
 }

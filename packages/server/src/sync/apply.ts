@@ -39,7 +39,7 @@ interface Job {
 }
 
 const COLUMNS = `id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id, uid, body, cause,
-  title, attempts, made_at`
+  title, attempts - 1 AS tries, made_at`
 
 /** Returns how many intents were ended. */
 export async function applyDue(
@@ -48,14 +48,25 @@ export async function applyDue(
   connector: Connector,
   lease: Lease,
 ): Promise<number> {
-  const due = await ctx.db.rows<IntentRow>(
-    `SELECT ${COLUMNS} FROM intents WHERE connection_id = :id AND state = 'open' AND next_try_at <= :now
+  const due = await ctx.db.rows<{ id: string }>(
+    `SELECT id FROM intents WHERE connection_id = :id AND state = 'open' AND next_try_at <= :now
      ORDER BY member_id IS NULL, made_seq LIMIT 200`,
     { id: conn.id, now: Date.now() },
   )
+  if (due.length === 0) return 0
+  const ids = due.map(d => d.id)
+  // Said before it is done: after a crash, an answer of "it is there already" is then known for ours;
+  // and from now on nobody adds to these intents.
+  await ctx.db.run(`UPDATE intents SET attempts = attempts + 1 WHERE id IN (:ids) AND state = 'open'`, {
+    ids,
+  })
+  const claimed = await ctx.db.rows<IntentRow>(
+    `SELECT ${COLUMNS} FROM intents WHERE id IN (:ids) AND state = 'open' ORDER BY member_id IS NULL, made_seq`,
+    { ids },
+  )
   let ended = 0
   const jobs: Job[] = []
-  for (const row of due) {
+  for (const row of claimed) {
     const job = await prepare(ctx, row)
     if (job) jobs.push(job)
     else ended++
@@ -63,10 +74,6 @@ export async function applyDue(
   const { batch } = CAPABILITIES[conn.kind as keyof typeof CAPABILITIES]
   for (let i = 0; i < jobs.length; i += batch) {
     const part = jobs.slice(i, i + batch)
-    // Said before it is done: after a crash, an answer of "it is there already" is then known for ours.
-    await ctx.db.run('UPDATE intents SET attempts = attempts + 1 WHERE id IN (:ids)', {
-      ids: part.map(j => j.row.id),
-    })
     const startedAt = Date.now()
     const results = await connector.write(part.map(j => j.remote))
     for (const [k, job] of part.entries()) {
@@ -107,7 +114,9 @@ async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
   const at = { collection, remoteId: mirror.remote_id }
   if (body.by === 'person') {
     const item = remoteItemOf(mirror)
-    if (row.attempts === 0 && !sameRaw(subset(item, body.before), body.before))
+    const asSeen = sameRaw(subset(item, body.before), body.before)
+    const alreadyOurs = row.tries > 0 && sameRaw(subset(item, body.patch), body.patch)
+    if (!asSeen && !alreadyOurs)
       return drop('It was changed at its service in the same moment. What stands there now is shown.')
     return { row, body, mirror, remote: { op: 'patch', ...at, revision: mirror.revision, patch: body.patch } }
   }
@@ -119,7 +128,7 @@ async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
 }
 
 async function later(ctx: Context, job: Job, result: Extract<WriteResult, { kind: 'retry' }>): Promise<void> {
-  const wait = result.error.retryAfterMs ?? backoff(job.row.attempts)
+  const wait = result.error.retryAfterMs ?? backoff(job.row.tries)
   await ctx.db.run('UPDATE intents SET next_try_at = :next, reason = :reason WHERE id = :id', {
     id: job.row.id,
     next: Date.now() + wait,
@@ -138,7 +147,7 @@ async function conclude(
 ): Promise<void> {
   const { row, body, mirror, remote } = job
   if (result.kind === 'done')
-    return confirm(ctx, conn, lease, job, result.item, result.ours && row.attempts === 0, tookMs)
+    return confirm(ctx, conn, lease, job, result.item, result.ours && row.tries === 0, tookMs)
   if (result.kind === 'absent') {
     if (remote.op === 'delete') return confirm(ctx, conn, lease, job, null, true, tookMs)
     // Its absence is judged when the service is next read, not here.
@@ -153,7 +162,7 @@ async function conclude(
   const read = await connector.read(remote.collection, remote.remoteId)
   if (read.kind !== 'found') return abandon(ctx, row, mirror)
   const { item } = read.item
-  if (row.attempts > 0 && (await shows(ctx, row, body, item)))
+  if (row.tries > 0 && (await shows(ctx, row, body, item)))
     return confirm(ctx, conn, lease, job, read.item, false, tookMs)
   await ctx.db.transaction(async sql => {
     await lease.check(sql)

@@ -24,7 +24,8 @@ export interface IntentRow {
   body: string
   cause: string
   title: string
-  attempts: number
+  /** How often it was tried before this time. */
+  tries: number
   made_at: number
 }
 
@@ -56,6 +57,32 @@ export async function addIntent(sql: Sql, intent: NewIntent): Promise<boolean> {
     { ...intent, id, body: JSON.stringify(intent.body), madeAt: Date.now() },
   )
   return (await sql.one('SELECT id FROM intents WHERE id = :id', { id })) !== null
+}
+
+/** Adds to what this person has in hand for the item already, if it was not sent yet. */
+export async function addToWaiting(
+  sql: Sql,
+  memberId: string,
+  mirrorId: string,
+  add: Extract<IntentBody, { by: 'person' }>,
+): Promise<boolean> {
+  const last = await sql.one<{ id: string; body: string }>(
+    `SELECT id, body FROM intents WHERE mirror_id = :mirrorId AND member_id = :memberId
+     AND state IN ('open', 'waiting') AND attempts = 0 ORDER BY made_seq DESC LIMIT 1 FOR UPDATE`,
+    { mirrorId, memberId },
+  )
+  const body = last ? (JSON.parse(last.body) as IntentBody) : null
+  if (!last || body?.by !== 'person') return false
+  const merged: IntentBody = {
+    by: 'person',
+    patch: { ...body.patch, ...add.patch },
+    before: { ...add.before, ...body.before },
+  }
+  await sql.run('UPDATE intents SET body = :body WHERE id = :id', {
+    id: last.id,
+    body: JSON.stringify(merged),
+  })
+  return true
 }
 
 /** Ends an intent and lets the next one for the item begin. */

@@ -11,7 +11,7 @@ import type { Member } from '../access/sessions.ts'
 import type { Sql } from '../data/database.ts'
 import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
-import { addIntent, type IntentBody } from '../sync/intents.ts'
+import { addIntent, addToWaiting, type IntentBody } from '../sync/intents.ts'
 import { DEFAULT_MINUTES, loadPairs } from './cloth.ts'
 
 /** A person's edit becomes an intent like any other, and goes before a rule's. */
@@ -74,7 +74,8 @@ async function queue(
   const before = Object.fromEntries(
     Object.keys(patch).map(k => [k, (item as Item as unknown as Record<string, unknown>)[k]]),
   ) as ItemPatch
-  const body: IntentBody = { by: 'person', patch, before }
+  const body = { by: 'person', patch, before } satisfies IntentBody
+  if (await addToWaiting(sql, member.id, mirrorId, body)) return home.connection_id
   const intent = {
     workspaceId: member.workspaceId,
     connectionId: home.connection_id,

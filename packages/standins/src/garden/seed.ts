@@ -19,6 +19,7 @@ export function gardenSeed(
   const team = calendar('ines', 'garden-team', 'Garden team', '#1C6C77')
   const visits = calendar('ines', 'teaching', 'Teaching', '#75498A')
   const festival = calendar('ines', 'festival-work', 'Festival work', '#8C6A00')
+  const repairs = calendar('ines', 'house-repairs', 'House repairs', '#A43E2A')
   calendar('ines', 'trustees', 'Trustees', '#44566C', true)
   calendar('tobias', 'houses', 'Glasshouses', '#4E6B35')
 
@@ -62,6 +63,8 @@ export function gardenSeed(
   put(visits, 'rowan', at(1, '13:30', '15:30', 'School visit: Rowan'))
   put(visits, 'hazel', at(3, '10:00', '11:30', 'School visit: Hazel'))
   put(festival, 'lantern-delivery', at(3, '15:30', '16:30', 'Lantern delivery', ['X-QUILLMERE-GATE:north']))
+  put(repairs, 'vent-motor', at(1, '09:00', '11:00', 'Repair vent motor, House 3'))
+  put(repairs, 'boiler-service', at(3, '13:00', '14:30', 'Boiler service, House 1'))
   // The same work stands in the task list as well: a rule should find that out.
   put(festival, 'map-proof', at(1, '15:30', '17:30', 'Festival map proof'))
 }

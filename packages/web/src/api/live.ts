@@ -1,0 +1,57 @@
+import { useQueryCache } from '@pinia/colada'
+import { ref } from 'vue'
+import { say } from '../app/messages.ts'
+
+/** Changes from elsewhere: the stream says what they concern, and what is shown of it is asked for again. */
+
+type Topic = 'cloth' | 'journal' | 'rules' | 'connections'
+
+interface Change {
+  topics: Topic[]
+  refused?: { title: string; reason: string }
+}
+
+export const liveState = ref<'connecting' | 'live' | 'lost'>('connecting')
+/** While something is held, what is under it does not move. */
+export const holding = ref(false)
+
+const SETTLE_MS = 60
+
+export function useLive(): { start: () => void; stop: () => void } {
+  const cache = useQueryCache()
+  let source: EventSource | null = null
+  let due = new Set<Topic>()
+  let timer = 0
+
+  const refresh = (): void => {
+    if (holding.value) {
+      timer = window.setTimeout(refresh, 200)
+      return
+    }
+    timer = 0
+    const topics = due
+    due = new Set()
+    for (const topic of topics) void cache.invalidateQueries({ key: [topic] })
+  }
+
+  const start = (): void => {
+    source?.close()
+    source = new EventSource('/api/live')
+    source.addEventListener('hello', () => {
+      // After a gap everything may have changed.
+      if (liveState.value === 'lost') void cache.invalidateQueries()
+      liveState.value = 'live'
+    })
+    source.addEventListener('change', event => {
+      const change = JSON.parse(event.data as string) as Change
+      for (const topic of change.topics) due.add(topic)
+      if (!timer) timer = window.setTimeout(refresh, SETTLE_MS)
+      if (change.refused)
+        say({ text: `${change.refused.title}: not changed. ${change.refused.reason}`, tone: 'wrong' })
+    })
+    source.onerror = () => {
+      liveState.value = 'lost'
+    }
+  }
+  return { start, stop: () => source?.close() }
+}

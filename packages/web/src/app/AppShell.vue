@@ -1,0 +1,206 @@
+<script setup lang="ts">
+import { PhMoon, PhSignOut, PhSun } from '@phosphor-icons/vue'
+import { useQueryCache } from '@pinia/colada'
+import { Dropdown, Menu, MenuItem, Modal } from 'ant-design-vue'
+import { computed, onBeforeUnmount, onMounted } from 'vue'
+import { useRouter } from 'vue-router'
+import { liveState, useLive } from '../api/live.ts'
+import { useConnections } from '../features/connections/use-connections.ts'
+import SignInForm from '../features/sign-in/SignInForm.vue'
+import LoomMark from './LoomMark.vue'
+import { useSession } from './session.ts'
+import { themeName } from './theme.ts'
+
+const session = useSession()
+const router = useRouter()
+const cache = useQueryCache()
+const live = useLive()
+const { connections } = useConnections()
+
+onMounted(live.start)
+onBeforeUnmount(live.stop)
+
+const SCREENS = [
+  { to: '/cloth', name: 'Cloth' },
+  { to: '/rules', name: 'Rules' },
+  { to: '/connections', name: 'Connections' },
+  { to: '/journal', name: 'Journal' },
+]
+
+const initials = computed(() =>
+  (session.person?.name ?? '')
+    .split(' ')
+    .map(part => part[0] ?? '')
+    .slice(0, 2)
+    .join(''),
+)
+
+/** One line that tells the truth about every connection. */
+const health = computed(() => {
+  if (liveState.value === 'lost') return { text: 'Not connected to the server; trying again', well: false }
+  const troubled = connections.value.filter(c => c.state !== 'ok')
+  const [first, second] = troubled
+  if (first)
+    return {
+      text: second ? `${troubled.length} connections have trouble` : `${first.name} has trouble`,
+      well: false,
+    }
+  return { text: connections.value.length > 0 ? 'All in step' : 'Nothing connected yet', well: true }
+})
+
+async function signOut(): Promise<void> {
+  await session.signOut()
+  live.stop()
+  await router.push({ name: 'sign-in' })
+}
+
+async function signedInAgain(): Promise<void> {
+  live.start()
+  await cache.invalidateQueries()
+}
+</script>
+
+<template>
+  <div class="shell">
+    <header class="band">
+      <RouterLink to="/cloth" class="brand" aria-label="Amber Loom, to the Cloth">
+        <LoomMark />
+        <span class="name">Amber Loom</span>
+      </RouterLink>
+      <nav aria-label="Screens">
+        <RouterLink v-for="s in SCREENS" :key="s.to" :to="s.to" class="screen">{{ s.name }}</RouterLink>
+      </nav>
+      <RouterLink to="/connections" class="health">
+        <span class="bead" :class="{ well: health.well }" aria-hidden="true" />
+        {{ health.text }}
+      </RouterLink>
+      <Dropdown :trigger="['click']" placement="bottomRight">
+        <button type="button" class="plain person" :aria-label="`${session.person?.name}: account`">
+          {{ initials }}
+        </button>
+        <template #overlay>
+          <Menu>
+            <MenuItem key="who" disabled>{{ session.person?.name }} · {{ session.person?.zone }}</MenuItem>
+            <MenuItem key="theme" @click="themeName = themeName === 'peat' ? 'linen' : 'peat'">
+              <span class="entry">
+                <component :is="themeName === 'peat' ? PhSun : PhMoon" :size="16" />
+                {{ themeName === 'peat' ? 'Light theme, linen' : 'Dark theme, peat' }}
+              </span>
+            </MenuItem>
+            <MenuItem key="out" @click="signOut">
+              <span class="entry"><PhSignOut :size="16" /> Sign out</span>
+            </MenuItem>
+          </Menu>
+        </template>
+      </Dropdown>
+    </header>
+    <RouterView />
+    <Modal
+      :open="session.expired"
+      title="Sign in again"
+      :closable="false"
+      :footer="null"
+      :mask-closable="false"
+      :keyboard="false"
+    >
+      <p class="quiet">Your session has ended. What you were doing is still here.</p>
+      <SignInForm :email="session.person?.email ?? ''" @done="signedInAgain" />
+    </Modal>
+  </div>
+</template>
+
+<style scoped>
+.shell {
+  min-height: 100%;
+}
+.band {
+  position: sticky;
+  top: 0;
+  z-index: 50;
+  height: 48px;
+  display: flex;
+  align-items: center;
+  gap: 18px;
+  padding: 0 14px;
+  background: var(--band);
+  color: var(--band-ink);
+}
+.brand {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  color: inherit;
+  text-decoration: none;
+}
+.name {
+  font:
+    700 17px 'Bricolage Grotesque Variable',
+    sans-serif;
+  white-space: nowrap;
+}
+nav {
+  display: flex;
+  height: 100%;
+  flex: 1;
+  min-width: 0;
+  overflow-x: auto;
+}
+.screen {
+  display: flex;
+  align-items: center;
+  padding: 3px 11px 0;
+  color: var(--band-quiet);
+  text-decoration: none;
+  border-bottom: 3px solid transparent;
+}
+.screen:hover,
+.screen.router-link-active {
+  color: var(--band-ink);
+}
+.screen.router-link-active {
+  border-bottom-color: #e8a33d;
+}
+.health {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  color: var(--band-quiet);
+  text-decoration: none;
+  font-size: 13px;
+  white-space: nowrap;
+}
+.bead {
+  width: 9px;
+  height: 9px;
+  background: #f08e78;
+  transform: rotate(45deg);
+}
+.bead.well {
+  border-radius: 50%;
+  background: #93b96c;
+}
+.person {
+  width: 30px;
+  height: 30px;
+  border-radius: 50%;
+  background: #e8a33d;
+  color: #2b211a;
+  font-weight: 700;
+  font-size: 12px;
+  flex: none;
+}
+.entry {
+  display: inline-flex;
+  align-items: center;
+  gap: 8px;
+}
+@media (max-width: 720px) {
+  .name {
+    display: none;
+  }
+  .health {
+    font-size: 0;
+    gap: 0;
+  }
+}
+</style>

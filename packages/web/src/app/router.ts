@@ -1,0 +1,50 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import { useSession } from './session.ts'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    {
+      path: '/sign-in',
+      name: 'sign-in',
+      component: () => import('../features/sign-in/SignIn.vue'),
+      meta: { open: true },
+    },
+    {
+      path: '/',
+      component: () => import('./AppShell.vue'),
+      children: [
+        { path: '', redirect: '/cloth' },
+        { path: 'cloth', name: 'cloth', component: () => import('../features/cloth/ClothView.vue') },
+        { path: 'rules', name: 'rules', component: () => import('../features/rules/RulesView.vue') },
+        { path: 'rules/:id', name: 'rule', component: () => import('../features/rules/RuleSheet.vue') },
+        {
+          path: 'connections',
+          name: 'connections',
+          component: () => import('../features/connections/ConnectionsView.vue'),
+        },
+        { path: 'journal', name: 'journal', component: () => import('../features/journal/JournalView.vue') },
+        { path: ':rest(.*)*', component: () => import('./NotHere.vue') },
+      ],
+    },
+  ],
+})
+
+router.beforeEach(async to => {
+  const session = useSession()
+  if (to.meta.open || session.person || (await session.restore())) return true
+  return { name: 'sign-in', query: to.fullPath === '/' ? {} : { to: to.fullPath } }
+})
+
+const TITLES: Record<string, string> = {
+  cloth: 'Cloth',
+  rules: 'Rules',
+  rule: 'Rule',
+  connections: 'Connections',
+  journal: 'Journal',
+  'sign-in': 'Sign in',
+}
+router.afterEach(to => {
+  const title = TITLES[String(to.name)]
+  document.title = title ? `${title} · Amber Loom` : 'Amber Loom'
+})

@@ -1,0 +1,43 @@
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+import { answer, api, Refused, whenSignedOut } from '../api/client.ts'
+
+interface Person {
+  name: string
+  email: string
+  zone: string
+}
+
+export const useSession = defineStore('session', () => {
+  const person = ref<Person | null>(null)
+  /** The session ran out while somebody was at work. */
+  const expired = ref(false)
+
+  whenSignedOut(() => {
+    if (person.value) expired.value = true
+  })
+
+  async function restore(): Promise<boolean> {
+    try {
+      person.value = await answer(api.session.$get())
+      return true
+    } catch (error) {
+      if (error instanceof Refused) return false
+      throw error
+    }
+  }
+
+  /** Throws Refused with the reason. */
+  async function signIn(email: string, password: string): Promise<void> {
+    await answer(api.session.$post({ json: { email, password } }))
+    expired.value = false
+    await restore()
+  }
+
+  async function signOut(): Promise<void> {
+    await answer(api.session.$delete())
+    person.value = null
+  }
+
+  return { person, expired, restore, signIn, signOut }
+})

@@ -1,0 +1,199 @@
+<script setup lang="ts">
+import { type Block, durationWords, minuteWords } from '@loom/core/view'
+import { computed } from 'vue'
+import { dyesOf, edgeOf, type Source, sourceWords } from './signs.ts'
+import TaskTick from './TaskTick.vue'
+
+const props = defineProps<{
+  block: Block
+  axis: { from: number; to: number }
+  sources: readonly Source[]
+  day: string
+  lifted: boolean
+}>()
+const emit = defineEmits<{ toggle: []; menu: [at: DOMRect] }>()
+
+const item = computed(() => props.block.item)
+const dyes = computed(() => dyesOf(item.value, props.sources))
+const share = (minutes: number): string => `${(100 * minutes) / (props.axis.to - props.axis.from)}%`
+
+const place = computed(() => {
+  const { from, to, lane, lanes } = props.block
+  return {
+    left: share(from - props.axis.from),
+    width: share(Math.max(to - from, 5)),
+    top: `calc(${(100 * lane) / lanes}% + 2px)`,
+    height: `calc(${100 / lanes}% - 4px)`,
+  }
+})
+/** How far a short block's title may run over free space, as a share of its own width. */
+const room = computed(() => {
+  const { from, to, freeTo } = props.block
+  return `${(100 * (Math.min(freeTo, props.axis.to) - from)) / Math.max(5, to - from)}%`
+})
+const span = computed(() => `${minuteWords(props.block.from)}–${minuteWords(props.block.to)}`)
+const kindWords = { event: 'event', task: 'task', tied: 'task and event' }
+const name = computed(() => {
+  const i = item.value
+  const state = i.done ? ', done' : i.kind === 'event' && !i.busy ? ', shown free' : ''
+  return `${i.title}, ${props.day}, ${span.value}, ${kindWords[i.kind]}${state}`
+})
+const hint = computed(() => {
+  const i = item.value
+  const lines = [i.title, `${span.value} · ${durationWords(props.block.to - props.block.from)}`, i.location]
+  return [...lines, sourceWords(i, props.sources), i.fixedBecause].filter(Boolean).join('\n')
+})
+const short = computed(() => props.block.to - props.block.from < 75)
+const low = computed(() => props.block.lanes > 1)
+
+function open(event: Event): void {
+  emit('menu', (event.currentTarget as HTMLElement).getBoundingClientRect())
+}
+</script>
+
+<template>
+  <div
+    class="block"
+    :class="[
+      item.kind,
+      {
+        done: item.done,
+        free: item.kind === 'event' && !item.busy,
+        pending: item.pending,
+        lifted,
+        low,
+        short,
+      },
+      { flexible: item.kind !== 'event', clipStart: block.clipped.start, clipEnd: block.clipped.end },
+    ]"
+    :style="{ ...place, '--dye': dyes[0], '--edge': edgeOf(dyes) }"
+    role="group"
+    tabindex="0"
+    :aria-label="name"
+    :title="hint"
+    :data-key="item.key"
+    :data-drag="item.movable ? 'block' : undefined"
+    :data-fixed="item.movable ? undefined : ''"
+    @click="open"
+    @contextmenu.prevent="open"
+  >
+    <div class="text" :style="short ? { width: room } : undefined">
+      <TaskTick
+        v-if="item.kind !== 'event'"
+        :done="item.done"
+        :title="item.title"
+        :disabled="!item.completable"
+        @toggle="emit('toggle')"
+      />
+      <span class="title">{{ item.title }}</span>
+      <span v-if="!low && !short && item.location" class="where">{{ item.location }}</span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.block {
+  position: absolute;
+  box-sizing: border-box;
+  border-radius: 3px;
+  cursor: pointer;
+  touch-action: none;
+  user-select: none;
+  min-width: 12px;
+}
+.block::before {
+  content: '';
+  position: absolute;
+  inset: 0 auto 0 0;
+  width: 5px;
+  background: var(--edge);
+  border-radius: 2px 0 0 2px;
+}
+.event {
+  background: color-mix(in srgb, var(--dye) var(--tint), var(--cloth));
+}
+.event.free {
+  background: none;
+  outline: 1px dashed color-mix(in srgb, var(--dye) 55%, var(--cloth));
+  outline-offset: -1px;
+}
+.task,
+.tied {
+  background: var(--cloth);
+  border: 1px solid color-mix(in srgb, var(--dye) 45%, var(--warp));
+}
+.flexible {
+  border-bottom: 2px dotted color-mix(in srgb, var(--dye) 70%, var(--peat));
+}
+.text {
+  position: absolute;
+  inset: 3px auto 1px 10px;
+  width: calc(100% - 13px);
+  overflow: hidden;
+  font-size: 12.5px;
+  line-height: 1.25;
+  pointer-events: none;
+}
+.tied .text,
+.task .text {
+  inset-block-start: 2px;
+}
+.short .text {
+  max-width: 190px;
+  padding-right: 6px;
+  box-sizing: border-box;
+}
+.title {
+  display: inline;
+}
+.tick {
+  pointer-events: auto;
+  display: inline-block;
+  vertical-align: -2px;
+  margin-right: 6px;
+}
+.where {
+  display: block;
+  color: var(--husk);
+  font-size: 12px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.low .text {
+  white-space: nowrap;
+  text-overflow: ellipsis;
+}
+.done {
+  opacity: 0.75;
+}
+.done .title {
+  text-decoration: line-through;
+  color: var(--husk);
+}
+.pending::after {
+  content: '';
+  position: absolute;
+  inset: auto 4px 3px auto;
+  width: 6px;
+  height: 6px;
+  border-radius: 50%;
+  background: var(--amber);
+}
+.lifted {
+  opacity: 0.35;
+}
+.clipStart {
+  border-left-style: none;
+}
+.clipEnd {
+  border-right-style: none;
+}
+.block:hover {
+  z-index: 2;
+  box-shadow: inset 0 0 0 1px color-mix(in srgb, var(--dye) 60%, var(--peat));
+}
+.block:focus-visible {
+  z-index: 3;
+}
+</style>

@@ -1,0 +1,68 @@
+<script setup lang="ts">
+import { durationWords, type Load } from '@loom/core/view'
+import { computed } from 'vue'
+
+const props = defineProps<{ load: Load }>()
+
+const words = computed(() => {
+  const { committed, capacity, withoutEstimate } = props.load
+  const guess = withoutEstimate > 0 ? `, ${withoutEstimate} without estimate` : ''
+  return { figure: `${durationWords(committed)} of ${durationWords(capacity)}`, guess }
+})
+const over = computed(() => props.load.committed > props.load.capacity)
+const drawn = computed(() => {
+  const { taken, free, over: extra } = props.load.threads
+  // Beyond eight hours too many, more threads say nothing more.
+  return [
+    ...Array.from({ length: taken }, () => 'taken'),
+    ...Array.from({ length: free }, () => 'free'),
+    ...Array.from({ length: Math.min(extra, 16) }, () => 'over'),
+  ]
+})
+</script>
+
+<template>
+  <div class="load" :class="{ over }">
+    <div class="threads" aria-hidden="true"><i v-for="(kind, i) in drawn" :key="i" :class="kind" /></div>
+    <div class="figure">
+      {{ words.figure
+      }}<span class="visually-hidden">{{ over ? ', more than the day holds' : '' }}{{ words.guess }}</span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.threads {
+  display: flex;
+  gap: 2px;
+  height: 10px;
+  margin: 4px 0 2px;
+}
+i {
+  width: 3px;
+  height: 10px;
+  flex: none;
+}
+.taken {
+  background: var(--peat);
+}
+.free {
+  background: var(--warp-strong);
+}
+.over {
+  color: var(--clay);
+}
+i.over {
+  background: var(--clay);
+  transform: skewX(-18deg);
+}
+.figure {
+  font-size: 12px;
+  color: var(--husk);
+  white-space: nowrap;
+}
+.load.over .figure {
+  color: var(--clay);
+  font-weight: 700;
+}
+</style>

@@ -1,0 +1,174 @@
+<script setup lang="ts">
+import { type ClothItem, dayWords, durationWords } from '@loom/core/view'
+import { computed } from 'vue'
+import { dyesOf, edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from './signs.ts'
+import TaskTick from './TaskTick.vue'
+
+const props = defineProps<{
+  item: ClothItem
+  sources: readonly Source[]
+  /** Shown on the shelf, with its due date and pressure. */
+  pressure?: number
+  lifted: boolean
+}>()
+const emit = defineEmits<{ toggle: []; menu: [at: DOMRect] }>()
+
+const dyes = computed(() => dyesOf(props.item, props.sources))
+const stitches = computed(() => stitchesOf(props.item.priority))
+const facts = computed(() => {
+  const { due, estimate } = props.item
+  return [due ? dayWords(due) : '', estimate === null ? '' : durationWords(estimate)]
+    .filter(Boolean)
+    .join(' · ')
+})
+const name = computed(() => {
+  const { item } = props
+  const parts = [item.title, item.kind === 'event' ? 'all-day event' : item.done ? 'task, done' : 'task']
+  if (item.due) parts.push(`due ${dayWords(item.due)}`)
+  if (stitches.value > 0) parts.push(PRIORITY_WORDS[stitches.value] ?? '')
+  if (props.pressure !== undefined) parts.push(`pressure ${props.pressure}`)
+  return parts.join(', ')
+})
+
+function open(event: Event): void {
+  emit('menu', (event.currentTarget as HTMLElement).getBoundingClientRect())
+}
+</script>
+
+<template>
+  <div
+    class="line"
+    :class="{
+      done: item.done,
+      onShelf: pressure !== undefined,
+      allDay: item.kind === 'event',
+      lifted,
+      pending: item.pending,
+    }"
+    :style="{ '--dye': dyes[0], '--edge': edgeOf(dyes) }"
+    role="group"
+    tabindex="0"
+    :aria-label="name"
+    :title="[item.title, sourceWords(item, sources)].join('\n')"
+    :data-key="item.key"
+    :data-drag="item.movable ? 'line' : undefined"
+    @click="open"
+    @contextmenu.prevent="open"
+  >
+    <TaskTick
+      v-if="item.kind !== 'event'"
+      :done="item.done"
+      :title="item.title"
+      :disabled="!item.completable"
+      @toggle="emit('toggle')"
+    />
+    <span class="title">{{ item.title }}</span>
+    <span v-if="stitches > 0 && pressure !== undefined" class="stitches" aria-hidden="true">
+      <i v-for="n in stitches" :key="n" />
+    </span>
+    <template v-if="pressure !== undefined">
+      <span class="facts" :class="{ late: item.overdue }">{{ facts }}</span>
+      <span class="pressure" :title="`Pressure ${pressure} of 100`" aria-hidden="true"
+        ><i :style="{ width: `${pressure}%` }"
+      /></span>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.line {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  min-width: 0;
+  cursor: pointer;
+  touch-action: none;
+  user-select: none;
+  padding: 1px 4px 1px 6px;
+  font-size: 12.5px;
+  line-height: 1.35;
+  position: relative;
+  border-radius: 3px;
+}
+.line::before {
+  content: '';
+  position: absolute;
+  inset: 3px auto 3px 0;
+  width: 3px;
+  background: var(--edge);
+  border-radius: 2px;
+}
+.allDay {
+  background: color-mix(in srgb, var(--dye) var(--tint), var(--cloth));
+  padding-left: 9px;
+}
+.allDay::before {
+  inset-block: 0;
+}
+.title {
+  flex: 1;
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.onShelf {
+  background: var(--cloth);
+  border: 1px solid var(--warp);
+  padding: 4px 9px 4px 12px;
+  font-size: 13.5px;
+}
+.onShelf::before {
+  inset: 0 auto 0 0;
+  width: 5px;
+}
+.done .title {
+  text-decoration: line-through;
+  color: var(--husk);
+}
+.lifted {
+  opacity: 0.35;
+}
+.facts {
+  color: var(--husk);
+  font-size: 12px;
+  white-space: nowrap;
+}
+.late {
+  color: var(--clay);
+  font-weight: 700;
+}
+.stitches {
+  display: inline-flex;
+  gap: 2px;
+}
+.stitches i {
+  width: 6px;
+  height: 0;
+  border-top: 2px solid var(--peat);
+  transform: rotate(-55deg);
+}
+.pressure {
+  width: 26px;
+  height: 5px;
+  background: var(--warp);
+  flex: none;
+}
+.pressure i {
+  display: block;
+  height: 100%;
+  background: var(--amber);
+}
+.line:hover {
+  background: var(--amber-wash);
+}
+.pending .title::after {
+  content: '';
+  display: inline-block;
+  width: 6px;
+  height: 6px;
+  margin-left: 6px;
+  border-radius: 50%;
+  background: var(--amber);
+}
+</style>

@@ -1,0 +1,52 @@
+<script setup lang="ts">
+defineProps<{ done: boolean; title: string; disabled: boolean }>()
+const emit = defineEmits<{ toggle: [] }>()
+</script>
+
+<template>
+  <input
+    type="checkbox"
+    class="tick"
+    tabindex="-1"
+    :checked="done"
+    :disabled="disabled"
+    :aria-label="done ? `Reopen ${title}` : `Complete ${title}`"
+    @click.stop
+    @change="emit('toggle')"
+  />
+</template>
+
+<style scoped>
+.tick {
+  appearance: none;
+  width: 12px;
+  height: 12px;
+  margin: 0;
+  border: 1.5px solid var(--peat);
+  border-radius: 2px;
+  background: transparent;
+  flex: none;
+  cursor: pointer;
+  position: relative;
+}
+/* A small thing is still easy to hit. */
+.tick::before {
+  content: '';
+  position: absolute;
+  inset: -6px;
+}
+.tick:checked {
+  background: var(--peat);
+}
+.tick:checked::after {
+  content: '';
+  position: absolute;
+  left: 2.5px;
+  top: 0;
+  width: 3px;
+  height: 6px;
+  border: solid var(--cloth);
+  border-width: 0 1.5px 1.5px 0;
+  transform: rotate(40deg);
+}
+</style>

@@ -1,0 +1,33 @@
+import type { ClothItem } from '@loom/core/view'
+
+/** The signs of the Cloth: how an item's sources, priority and state are drawn. */
+
+export interface Source {
+  id: string
+  name: string
+  dye: string
+  holds: 'task' | 'event'
+  service: string
+}
+
+export const dyesOf = (item: ClothItem, sources: readonly Source[]): string[] =>
+  item.sources.map(id => sources.find(s => s.id === id)?.dye ?? '#44566C')
+
+/** A tied pair's edge is woven of both dyes. */
+export function edgeOf(dyes: readonly string[]): string {
+  const [first = '#44566C', second] = dyes
+  return second ? `repeating-linear-gradient(180deg, ${first} 0 4px, ${second} 4px 8px)` : first
+}
+
+/** 0–3 stitches for RFC 5545's 1–9. */
+export const stitchesOf = (priority: number): number =>
+  priority === 0 || priority > 6 ? 0 : priority <= 2 ? 3 : priority <= 4 ? 2 : 1
+
+export const PRIORITY_WORDS = ['', 'low priority', 'medium priority', 'high priority']
+
+export const sourceWords = (item: ClothItem, sources: readonly Source[]): string =>
+  item.sources
+    .map(id => sources.find(s => s.id === id))
+    .filter(s => s !== undefined)
+    .map(s => `${s.service} · ${s.name}`)
+    .join(' ⇄ ')

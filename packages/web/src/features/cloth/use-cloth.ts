@@ -1,0 +1,132 @@
+import type { Edit } from '@loom/core/view'
+import {
+  type ClothItem,
+  clockWords,
+  dayWords,
+  durationWords,
+  instantDayWords,
+  layoutWeek,
+  lengthOf,
+  shownAfter,
+  type Week,
+} from '@loom/core/view'
+import { useQuery, useQueryCache } from '@pinia/colada'
+import { computed, type ComputedRef, type Ref, ref } from 'vue'
+import { answer, api, Refused } from '../../api/client.ts'
+import { say } from '../../app/messages.ts'
+
+export const DAYS = 7
+
+const load = (from: string) => answer(api.cloth.$get({ query: { from, days: String(DAYS) } }))
+export type ClothData = Awaited<ReturnType<typeof load>>
+
+export interface Cloth {
+  data: ComputedRef<ClothData | undefined>
+  week: ComputedRef<Week | null>
+  trouble: ComputedRef<string | null>
+  /** Epoch ms, by the server's clock. */
+  now: Ref<number>
+  itemOf: (key: string) => ClothItem | undefined
+  edit: (item: ClothItem, edit: Edit) => Promise<void>
+}
+
+/** A week's items, laid out; and the one way to change one. */
+export function useCloth(from: Ref<string>): Cloth {
+  const cache = useQueryCache()
+  const keyOf = (day: string): string[] => ['cloth', day]
+  const query = useQuery({
+    key: () => keyOf(from.value),
+    query: () => load(from.value),
+    placeholderData: (previous: ClothData | undefined) => previous,
+  })
+  const now = ref(Date.now())
+  const data = computed(() => query.data.value)
+
+  // The clock on the wall of the garden, not that of this machine.
+  const offset = computed(() => (data.value ? data.value.now - Date.now() : 0))
+  setInterval(() => (now.value = Date.now() + offset.value), 15_000)
+
+  const week = computed((): Week | null => {
+    const d = data.value
+    if (!d) return null
+    const at = Math.max(now.value + (Math.abs(now.value - d.now) > 86_400_000 ? offset.value : 0), d.now)
+    return layoutWeek(d.items, {
+      from: from.value,
+      days: DAYS,
+      zone: d.zone,
+      hours: d.hours,
+      defaultMinutes: d.defaultMinutes,
+      now: at,
+    })
+  })
+
+  const itemOf = (key: string): ClothItem | undefined => data.value?.items.find(i => i.key === key)
+
+  function show(item: ClothItem): void {
+    const key = keyOf(from.value)
+    const present = cache.getQueryData<ClothData>(key)
+    if (!present) return
+    const items = present.items.map(i => (i.key === item.key ? item : i))
+    cache.setQueryData(key, { ...present, items })
+  }
+
+  async function edit(item: ClothItem, what: Edit, silent = false): Promise<void> {
+    const d = data.value
+    if (!d) return
+    const after = shownAfter(item, what, d)
+    show(after)
+    try {
+      const { inverse } = await answer(api.cloth[':key'].edit.$post({ param: { key: item.key }, json: what }))
+      if (!silent)
+        say({
+          text: wordsFor(after, what, d),
+          undo: () => void edit(itemOf(item.key) ?? after, inverse, true),
+        })
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error
+      show(item)
+      say({ text: `${item.title}: not changed. ${error.message}`, tone: 'wrong' })
+    }
+    void cache.invalidateQueries({ key: ['cloth'] })
+  }
+
+  return {
+    data,
+    week,
+    trouble: computed(() => query.error.value?.message ?? null),
+    now,
+    itemOf,
+    edit: (item, what) => edit(item, what),
+  }
+}
+
+function wordsFor(item: ClothItem, edit: Edit, d: ClothData): string {
+  switch (edit.do) {
+    case 'complete':
+      return `${item.title}: done.`
+    case 'reopen':
+      return `${item.title}: open again.`
+    case 'rename':
+      return `Renamed to ${item.title}.`
+    case 'unplace':
+      return `${item.title}: back on the shelf.`
+    case 'lengthen':
+      return `${item.title}: now ${durationWords(lengthOf(item, d.defaultMinutes))}.`
+    case 'place':
+      return `${item.title}: ${placeWords(item, d.zone)}.`
+  }
+}
+
+export function placeWords(item: ClothItem, zone: string): string {
+  const { place } = item
+  switch (place.kind) {
+    case 'timed':
+      return `${instantDayWords(place.startMs, zone)}, ${clockWords(place.startMs, zone)}–${clockWords(place.endMs, zone)}`
+    case 'day':
+      return `${dayWords(place.date)}, no hour yet`
+    case 'all-day':
+      return `${dayWords(place.from)}, all day`
+    case 'none':
+      return 'on the shelf'
+  }
+}

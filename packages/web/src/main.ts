@@ -1,0 +1,11 @@
+import '@fontsource-variable/atkinson-hyperlegible-next'
+import '@fontsource-variable/bricolage-grotesque'
+import { PiniaColada } from '@pinia/colada'
+import 'ant-design-vue/dist/reset.css'
+import { createPinia } from 'pinia'
+import { createApp } from 'vue'
+import App from './app/App.vue'
+import { router } from './app/router.ts'
+import './app/tokens.css'
+
+createApp(App).use(createPinia()).use(PiniaColada, {}).use(router).mount('#app')
