@@ -1,3 +1,4 @@
+import './app/no-eval.ts'
 import '@fontsource-variable/atkinson-hyperlegible-next'
 import '@fontsource-variable/bricolage-grotesque'
 import { PiniaColada } from '@pinia/colada'

@@ -39,7 +39,7 @@ function apiRoutes(ctx: Context, engine: Engine) {
     })
     .use(csrf())
     .use(bodyLimit({ maxSize: 1_000_000 }))
-    .route('/session', sessionRoutes(sessions))
+    .route('/session', sessionRoutes(sessions, ctx.now))
     .route('/', memberRoutes(ctx, engine, sessions))
 }
 

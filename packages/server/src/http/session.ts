@@ -24,7 +24,7 @@ export function membersOnly(sessions: Sessions): MiddlewareHandler<SignedIn> {
 
 const Credentials = z.object({ email: z.string().max(320), password: z.string().max(500) })
 
-export function sessionRoutes(sessions: Sessions) {
+export function sessionRoutes(sessions: Sessions, now: () => number) {
   return new Hono()
     .post('/', zValidator('json', Credentials), async c => {
       const { email, password } = c.req.valid('json')
@@ -46,7 +46,7 @@ export function sessionRoutes(sessions: Sessions) {
       const member = token ? await sessions.memberOf(token) : null
       if (!member) return c.json({ reason: 'Nobody is signed in.' }, 401)
       const { name, email, zone } = member
-      return c.json({ name, email, zone })
+      return c.json({ name, email, zone, now: now() })
     })
     .delete('/', async c => {
       const token = getCookie(c, COOKIE)

@@ -160,6 +160,7 @@ async function conclude(
   // The precondition failed: read again. It may show what an earlier try of ours brought about.
   if (!mirror || remote.op === 'create') return abandon(ctx, row, mirror)
   const read = await connector.read(remote.collection, remote.remoteId)
+  if (read.kind === 'problem') await setPresence(ctx.db, [mirror.id], 'missing')
   if (read.kind !== 'found') return abandon(ctx, row, mirror)
   const { item } = read.item
   if (row.tries > 0 && (await shows(ctx, row, body, item)))

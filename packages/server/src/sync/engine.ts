@@ -13,6 +13,7 @@ import { planWorkspace } from './pass.ts'
  *   look due ──► lease ──► apply ──► observe ──► plan ──► kick the connections that got intents
  */
 const TICK_MS = 300
+const TIDY_MS = 3_600_000
 const WATCHED_LOOK_MS = 1_000
 const IDLE_LOOK_MS = 15_000
 
@@ -24,6 +25,7 @@ interface Worker {
 export class Engine {
   private readonly workers = new Map<string, Worker>()
   private timer: NodeJS.Timeout | null = null
+  private tidying: NodeJS.Timeout | null = null
   private ticking = false
   private stopped = false
 
@@ -31,10 +33,27 @@ export class Engine {
 
   start(): void {
     this.timer = setInterval(() => void this.tick(), TICK_MS)
+    this.tidying = setInterval(
+      () => void this.tidy().catch((error: unknown) => this.ctx.log.error({ err: error }, 'could not tidy')),
+      TIDY_MS,
+    )
+  }
+
+  /** What nobody asks for any more: ended intents, old changes, originals past their time, dead sessions. */
+  private async tidy(): Promise<void> {
+    const { db, now } = this.ctx
+    const week = Date.now() - 7 * 86_400_000
+    await db.run(`DELETE FROM intents WHERE state NOT IN ('open', 'waiting') AND made_at < :week`, { week })
+    await db.run('DELETE FROM kept_originals WHERE until < :now', { now: now() })
+    await db.run('DELETE FROM sessions WHERE expires_at < :now', { now: Date.now() })
+    await db.run(
+      `DELETE c FROM changes c JOIN workspaces w ON w.id = c.workspace_id WHERE c.seq < w.change_seq - 20000`,
+    )
   }
 
   async stop(): Promise<void> {
     this.stopped = true
+    if (this.tidying) clearInterval(this.tidying)
     if (this.timer) clearInterval(this.timer)
     await Promise.all([...this.workers.values()].map(w => w.running))
   }

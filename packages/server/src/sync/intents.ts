@@ -46,15 +46,27 @@ export interface NewIntent {
   state: 'open' | 'waiting'
 }
 
+/** Writes that keep coming to nothing are tried ever more slowly: no service is hammered. */
+async function notBefore(sql: Sql, mirrorId: string | null): Promise<number> {
+  if (mirrorId === null) return 0
+  const recent = await sql.one<{ n: number }>(
+    `SELECT COUNT(*) AS n FROM intents WHERE mirror_id = :mirrorId AND state = 'dropped' AND made_at > :since`,
+    { mirrorId, since: Date.now() - 60_000 },
+  )
+  const vain = recent?.n ?? 0
+  return vain < 3 ? 0 : Date.now() + 250 * 2 ** Math.min(vain, 8)
+}
+
 /** False when another write for the same item is open already. */
 export async function addIntent(sql: Sql, intent: NewIntent): Promise<boolean> {
   const id = randomUUID()
+  const nextTryAt = intent.memberId ? 0 : await notBefore(sql, intent.mirrorId)
   await sql.insert(
     `INSERT IGNORE INTO intents (id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id,
-       uid, body, cause, title, state, made_at)
+       uid, body, cause, title, state, made_at, next_try_at)
      VALUES (:id, :workspaceId, :connectionId, :collectionId, :mirrorId, :ruleId, :memberId, :tieId,
-       :uid, :body, :cause, :title, :state, :madeAt)`,
-    { ...intent, id, body: JSON.stringify(intent.body), madeAt: Date.now() },
+       :uid, :body, :cause, :title, :state, :madeAt, :nextTryAt)`,
+    { ...intent, id, nextTryAt, body: JSON.stringify(intent.body), madeAt: Date.now() },
   )
   return (await sql.one('SELECT id FROM intents WHERE id = :id', { id })) !== null
 }

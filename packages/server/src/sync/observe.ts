@@ -152,7 +152,18 @@ async function fold(
   await ctx.db.transaction(async sql => {
     await lease.check(sql)
     await putMirrors(sql, placeOf(row), put)
-    if (delta.problems.length > 0)
+    if (delta.problems.length > 0) {
+      // What can no longer be understood is neither planned with nor drawn until it can be again.
+      const held = await mirrorRows(
+        sql,
+        row.id,
+        delta.problems.map(p => p.remoteId),
+      )
+      await setPresence(
+        sql,
+        held.map(h => h.id),
+        'missing',
+      )
       await sql.insert(
         `INSERT INTO problems (collection_id, remote_id, workspace_id, revision, reason, original, seen_at) VALUES :rows
          ON DUPLICATE KEY UPDATE revision = VALUES(revision), reason = VALUES(reason), original = VALUES(original)`,
@@ -168,6 +179,7 @@ async function fold(
           ]),
         },
       )
+    }
     if (listed.size > 0)
       await sql.run('DELETE FROM problems WHERE collection_id = :id AND remote_id IN (:listed)', {
         id: collection.id,

@@ -10,6 +10,8 @@ interface Person {
 
 export const useSession = defineStore('session', () => {
   const person = ref<Person | null>(null)
+  /** The product's clock minus this machine's, ms. */
+  const clockOffset = ref(0)
   /** The session ran out while somebody was at work. */
   const expired = ref(false)
 
@@ -19,7 +21,9 @@ export const useSession = defineStore('session', () => {
 
   async function restore(): Promise<boolean> {
     try {
-      person.value = await answer(api.session.$get())
+      const { now: there, ...found } = await answer(api.session.$get())
+      person.value = found
+      clockOffset.value = there - Date.now()
       return true
     } catch (error) {
       if (error instanceof Refused) return false
@@ -39,5 +43,7 @@ export const useSession = defineStore('session', () => {
     person.value = null
   }
 
-  return { person, expired, restore, signIn, signOut }
+  const now = (): number => Date.now() + clockOffset.value
+
+  return { person, expired, now, restore, signIn, signOut }
 })

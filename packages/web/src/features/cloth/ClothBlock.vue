@@ -43,7 +43,7 @@ const hint = computed(() => {
   const lines = [i.title, `${span.value} · ${durationWords(props.block.to - props.block.from)}`, i.location]
   return [...lines, sourceWords(i, props.sources), i.fixedBecause].filter(Boolean).join('\n')
 })
-const short = computed(() => props.block.to - props.block.from < 75)
+const short = computed(() => props.block.to - props.block.from < 60)
 const low = computed(() => props.block.lanes > 1)
 
 function open(event: Event): void {

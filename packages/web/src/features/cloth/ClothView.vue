@@ -34,13 +34,10 @@ const asked = computed(() => (typeof route.query.week === 'string' ? route.query
 const from = computed(() =>
   /^\d{4}-\d\d-\d\d$/.test(asked.value)
     ? mondayOf(asked.value)
-    : mondayOf(dayAt(serverNow(), zoneHere.value)),
+    : mondayOf(dayAt(session.now(), zoneHere.value)),
 )
 const cloth = useCloth(from)
 const { data, week, trouble, now } = cloth
-function serverNow(): number {
-  return data?.value?.now ?? Date.now()
-}
 
 const root = ref<HTMLElement | null>(null)
 const menu = ref<{ item: ClothItem; at: DOMRect } | null>(null)
@@ -60,7 +57,7 @@ const heading = computed(() => {
   const begin = part(from.value, sameMonth ? { day: 'numeric' } : { day: 'numeric', month: 'long' })
   return `${begin} – ${part(last, { day: 'numeric', month: 'long' })}`
 })
-const isThisWeek = computed(() => from.value === mondayOf(dayAt(serverNow(), zoneHere.value)))
+const isThisWeek = computed(() => from.value === mondayOf(dayAt(session.now(), zoneHere.value)))
 const empty = computed(() => data.value !== undefined && data.value.sources.length === 0)
 
 const drag = useDrag({

@@ -7,6 +7,8 @@ const props = defineProps<{ load: Load }>()
 const words = computed(() => {
   const { committed, capacity, withoutEstimate } = props.load
   const guess = withoutEstimate > 0 ? `, ${withoutEstimate} without estimate` : ''
+  if (capacity === 0)
+    return { figure: committed === 0 ? 'day off' : `${durationWords(committed)}, day off`, guess }
   return { figure: `${durationWords(committed)} of ${durationWords(capacity)}`, guess }
 })
 const over = computed(() => props.load.committed > props.load.capacity)

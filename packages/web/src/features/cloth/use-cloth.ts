@@ -11,9 +11,10 @@ import {
   type Week,
 } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
-import { computed, type ComputedRef, type Ref, ref } from 'vue'
+import { computed, type ComputedRef, onBeforeUnmount, type Ref, ref } from 'vue'
 import { answer, api, Refused } from '../../api/client.ts'
 import { say } from '../../app/messages.ts'
+import { useSession } from '../../app/session.ts'
 
 export const DAYS = 7
 
@@ -24,7 +25,7 @@ export interface Cloth {
   data: ComputedRef<ClothData | undefined>
   week: ComputedRef<Week | null>
   trouble: ComputedRef<string | null>
-  /** Epoch ms, by the server's clock. */
+  /** Epoch ms, by the product's clock. */
   now: Ref<number>
   itemOf: (key: string) => ClothItem | undefined
   edit: (item: ClothItem, edit: Edit) => Promise<void>
@@ -33,31 +34,23 @@ export interface Cloth {
 /** A week's items, laid out; and the one way to change one. */
 export function useCloth(from: Ref<string>): Cloth {
   const cache = useQueryCache()
+  const session = useSession()
   const keyOf = (day: string): string[] => ['cloth', day]
   const query = useQuery({
     key: () => keyOf(from.value),
     query: () => load(from.value),
     placeholderData: (previous: ClothData | undefined) => previous,
   })
-  const now = ref(Date.now())
+  const now = ref(session.now())
   const data = computed(() => query.data.value)
-
-  // The clock on the wall of the garden, not that of this machine.
-  const offset = computed(() => (data.value ? data.value.now - Date.now() : 0))
-  setInterval(() => (now.value = Date.now() + offset.value), 15_000)
+  const clock = setInterval(() => (now.value = session.now()), 15_000)
+  onBeforeUnmount(() => clearInterval(clock))
 
   const week = computed((): Week | null => {
     const d = data.value
     if (!d) return null
-    const at = Math.max(now.value + (Math.abs(now.value - d.now) > 86_400_000 ? offset.value : 0), d.now)
-    return layoutWeek(d.items, {
-      from: from.value,
-      days: DAYS,
-      zone: d.zone,
-      hours: d.hours,
-      defaultMinutes: d.defaultMinutes,
-      now: at,
-    })
+    const { zone, hours, defaultMinutes } = d
+    return layoutWeek(d.items, { from: from.value, days: DAYS, zone, hours, defaultMinutes, now: now.value })
   })
 
   const itemOf = (key: string): ClothItem | undefined => data.value?.items.find(i => i.key === key)

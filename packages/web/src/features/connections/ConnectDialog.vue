@@ -75,6 +75,7 @@ const keep = (name: string, takesPart: string[]): Promise<void> =>
     emit('close')
   })
 
+const who = computed(() => given.user)
 const suggestion = computed(() =>
   given.kind === 'caldav' ? new URL(urlOf(given.address)).host : 'Bench List',
 )
@@ -131,9 +132,9 @@ const urlOf = (typed: string): string =>
     </Form>
 
     <ChooseCollections
-      v-else
+      v-if="found"
       :account="found"
-      :who="given.user"
+      :who="who"
       :suggestion="suggestion"
       :busy="busy"
       :reason="reason"

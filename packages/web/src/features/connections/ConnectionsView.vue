@@ -87,7 +87,7 @@ const stateOf = (c: Connection): string => {
         <div class="who">
           <h2>{{ c.name }}</h2>
           <span class="quiet"
-            >{{ c.kind === 'caldav' ? 'CalDAV' : 'Bench List' }} · {{ c.address }} · {{ c.accountName }}</span
+            >{{ c.kind === 'caldav' ? 'CalDAV · ' : '' }}{{ c.address }} · {{ c.accountName }}</span
           >
         </div>
         <div class="health" :class="c.state">
@@ -108,7 +108,7 @@ const stateOf = (c: Connection): string => {
             >Sign in again</Button
           >
           <Button class="with-icon" @click="look(c)"><PhArrowsClockwise :size="15" /> Look now</Button>
-          <Button danger @click="disconnect(c)">Disconnect</Button>
+          <Button type="text" danger @click="disconnect(c)">Disconnect</Button>
         </div>
       </header>
       <ul>

@@ -23,9 +23,9 @@ const { rules, now } = useRules()
 
 const id = computed(() => (route.params.id === 'new' ? null : String(route.params.id)))
 const rule = computed(() => rules.value.find(r => r.id === id.value))
-const given = reactive<{ a: string; b: string; settings: RuleSettings }>({
-  a: '',
-  b: '',
+const given = reactive<{ a: string | undefined; b: string | undefined; settings: RuleSettings }>({
+  a: undefined,
+  b: undefined,
   settings: { ...defaultSettings },
 })
 const kept = ref(JSON.stringify(given))
@@ -59,7 +59,7 @@ const options = (holds: 'task' | 'event') =>
       label: `${k.service} · ${k.name}${k.writable ? '' : ' (read only)'}`,
       disabled: !k.writable,
     }))
-const named = (which: string) => collections.value.find(k => k.id === which)
+const named = (which: string | undefined) => collections.value.find(k => k.id === which)
 const a = computed(() => named(given.a))
 const b = computed(() => named(given.b))
 
@@ -164,10 +164,10 @@ const BACK = [0, 7, 30, 90, 365].map(value => ({
 }))
 const AHEAD = [14, 30, 60, 120, 365, 730].map(value => ({ value, label: `${value} days ahead` }))
 const MARKS = ['✓', '●', 'done:'].map(value => ({ value, label: value }))
-const SIDES = computed(() => [
-  { value: 'a' as const, label: 'the task' },
-  { value: 'b' as const, label: 'the event' },
-])
+const SIDES = [
+  { value: 'a' as const, label: 'the task’s' },
+  { value: 'b' as const, label: 'the event’s' },
+]
 const BOTH = [
   { value: true, label: 'both ways' },
   { value: false, label: 'not carried' },
@@ -284,7 +284,8 @@ const BOTH = [
             v-model="given.settings.fallback"
             :options="SIDES"
             name="Kept when edits cannot be told apart"
-          />. Where the two differ when they are first tied,
+          />
+          is kept. Where the two differ when they are first tied,
           <SentenceChoice v-model="given.settings.firstWinner" :options="SIDES" name="Kept when first tied" />
           is kept. Tasks planned from
           <SentenceChoice v-model="given.settings.backDays" :options="BACK" name="How far back" /> to

@@ -1,0 +1,151 @@
+import { randomBytes } from 'node:crypto'
+import { mkdtempSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { listen } from '@loom/standins'
+import { readConfig } from '../../src/config.ts'
+import { Database } from '../../src/data/database.ts'
+import { type Running, startServer } from '../../src/server.ts'
+import { BenchSide } from './bench.ts'
+import { GardenSide } from './garden.ts'
+
+/** The product against a real MariaDB and the stand-ins, all in this process. */
+
+/** The server that the test command started; a test never touches any other. */
+export function databaseServer(): string {
+  const url = process.env.TEST_DATABASE_URL
+  if (!url) throw new Error('TEST_DATABASE_URL is not set: run the tests with npm test.')
+  return url
+}
+
+export async function freshDatabase(): Promise<{ url: string; drop: () => Promise<void> }> {
+  const name = `loom_t_${randomBytes(6).toString('hex')}`
+  const admin = new Database(databaseServer())
+  await admin.insert(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin`)
+  return {
+    url: databaseServer().replace(/\/loom$/, `/${name}`),
+    drop: async () => {
+      await admin.insert(`DROP DATABASE ${name}`)
+      await admin.close()
+    },
+  }
+}
+
+export function freePort(): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const probe = createServer()
+    probe.once('error', reject)
+    probe.listen(0, '127.0.0.1', () => {
+      const address = probe.address()
+      probe.close(() => resolve(typeof address === 'object' && address ? address.port : 0))
+    })
+  })
+}
+
+/** Waits for what should become true; never for a length of time. Says what was last seen when it does not. */
+export async function until<T>(
+  what: string,
+  look: () => Promise<T | false | null | undefined>,
+  withinMs = 12_000,
+): Promise<T> {
+  const end = Date.now() + withinMs
+  let trouble: unknown
+  for (;;) {
+    try {
+      const seen = await look()
+      if (seen) return seen
+    } catch (error) {
+      trouble = error
+    }
+    if (Date.now() > end) throw new Error(`It did not become true: ${what}`, { cause: trouble })
+    await new Promise(resolve => setTimeout(resolve, 40))
+  }
+}
+
+export class Client {
+  private cookie = ''
+  constructor(readonly base: string) {}
+
+  async call(method: string, path: string, body?: unknown): Promise<{ status: number; body: any }> {
+    const answer = await fetch(`${this.base}/api${path}`, {
+      method,
+      headers: { 'Content-Type': 'application/json', Origin: this.base, Cookie: this.cookie },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    })
+    const cookie = answer.headers.get('set-cookie')
+    if (cookie) this.cookie = cookie.split(';')[0] ?? ''
+    return { status: answer.status, body: await answer.json().catch(() => null) }
+  }
+
+  /** Somebody who has the Cloth open: services without notifications are then asked every second. */
+  async watch(): Promise<() => void> {
+    const leave = new AbortController()
+    const answer = await fetch(`${this.base}/api/live`, {
+      headers: { Cookie: this.cookie },
+      signal: leave.signal,
+    })
+    void answer.text().catch(() => undefined)
+    return () => leave.abort()
+  }
+
+  async signIn(email = 'ines@quillmere.example', password = 'night-flowering'): Promise<number> {
+    return (await this.call('POST', '/session', { email, password })).status
+  }
+}
+
+export interface World {
+  standins: string
+  garden: GardenSide
+  bench: BenchSide
+  app: Running
+  client: Client
+  fault: (service: 'garden' | 'bench', faults: object) => Promise<void>
+  environment: Record<string, string>
+  close: () => Promise<void>
+}
+
+export const SECRET = 'ab'.repeat(32)
+
+export async function startWorld(options: { server?: boolean } = {}): Promise<World> {
+  const database = await freshDatabase()
+  const others = await listen(mkdtempSync(join(tmpdir(), 'loom-standins-')), 0)
+  const standins = `http://127.0.0.1:${others.port}`
+  const port = await freePort()
+  const environment = {
+    LOOM_PORT: String(port),
+    DATABASE_URL: database.url,
+    LOOM_SECRET: SECRET,
+    LOOM_ALLOW_HOSTS: `127.0.0.1:${others.port}`,
+    LOOM_DEMO: standins,
+    LOOM_LOG: process.env.LOOM_LOG ?? 'silent',
+  }
+  const app = options.server === false ? null : await startServer(readConfig(environment))
+  const client = new Client(`http://127.0.0.1:${port}`)
+  if (app) await client.signIn()
+  const leave = app ? await client.watch() : () => undefined
+  return {
+    standins,
+    garden: new GardenSide(standins),
+    bench: new BenchSide(standins),
+    app: app as Running,
+    client,
+    environment,
+    fault: async (service, faults) => {
+      await fetch(`${standins}/control/${service}/faults`, { method: 'PUT', body: JSON.stringify(faults) })
+    },
+    close: async () => {
+      leave()
+      await app?.stop()
+      await others.close()
+      await database.drop()
+    },
+  }
+}
+
+/** `YYYY-MM-DD`, `days` after this week's Monday, as the stand-ins count. */
+export function weekDay(days: number): string {
+  const now = new Date()
+  const monday = now.getUTCDate() - ((now.getUTCDay() + 6) % 7)
+  return new Date(Date.UTC(now.getUTCFullYear(), now.getUTCMonth(), monday + days)).toISOString().slice(0, 10)
+}
