@@ -82,7 +82,11 @@ export class Dav {
       ...(body === undefined ? {} : { body }),
       ...(this.signal ? { signal: this.signal } : {}),
     })
-    mustBeUsable(answer, new URL(url).host)
+    const { host } = new URL(url)
+    mustBeUsable(answer, host)
+    // A maintenance page says 200 to everything; it must not pass for a write that succeeded.
+    if (answer.status < 300 && /^\s*<(!doctype html|html)/i.test(answer.text))
+      throw new ServiceError('not-this-protocol', `${host} answers with a web page, not as a CalDAV server.`)
     const date = Date.parse(answer.header('date') ?? '')
     if (!Number.isNaN(date)) this.skew = date - Date.now()
     return answer
@@ -100,8 +104,6 @@ export class Dav {
     if (answer.status === 404 || answer.status === 410)
       throw new ServiceError('missing', `${new URL(url).host} holds nothing at this address.`)
     const { host } = new URL(url)
-    if (/^\s*<(!doctype html|html)/i.test(answer.text))
-      throw new ServiceError('not-this-protocol', `${host} answers with a web page, not as a CalDAV server.`)
     if (answer.status !== 207) {
       if (answer.status === 403 && answer.text.includes('valid-sync-token'))
         throw new ServiceError('missing', 'The sync token is no longer taken.')

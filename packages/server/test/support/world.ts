@@ -107,7 +107,7 @@ export interface World {
 
 export const SECRET = 'ab'.repeat(32)
 
-export async function startWorld(options: { server?: boolean } = {}): Promise<World> {
+export async function startWorld(options: { server?: boolean; allow?: string[] } = {}): Promise<World> {
   const database = await freshDatabase()
   const others = await listen(mkdtempSync(join(tmpdir(), 'loom-standins-')), 0)
   const standins = `http://127.0.0.1:${others.port}`
@@ -116,7 +116,7 @@ export async function startWorld(options: { server?: boolean } = {}): Promise<Wo
     LOOM_PORT: String(port),
     DATABASE_URL: database.url,
     LOOM_SECRET: SECRET,
-    LOOM_ALLOW_HOSTS: `127.0.0.1:${others.port}`,
+    LOOM_ALLOW_HOSTS: [`127.0.0.1:${others.port}`, ...(options.allow ?? [])].join(','),
     LOOM_DEMO: standins,
     LOOM_LOG: process.env.LOOM_LOG ?? 'silent',
   }

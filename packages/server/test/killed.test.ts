@@ -1,0 +1,92 @@
+import { type ChildProcess, spawn } from 'node:child_process'
+import { expect } from 'chai'
+import { property } from './support/garden.ts'
+import { Client, startWorld, until, weekDay, type World } from './support/world.ts'
+
+/** SIGKILL in the middle of passes; afterwards both sides agree, nothing is lost and nothing doubled. */
+describe('a server that is killed', function () {
+  this.timeout(120_000)
+  let w: World
+  let child: ChildProcess | null = null
+  const KILLS = Number(process.env.KILLS ?? 6)
+
+  before(async () => {
+    w = await startWorld({ server: false })
+  })
+  after(async () => {
+    child?.kill('SIGKILL')
+    await w.close()
+  })
+
+  const start = async (): Promise<void> => {
+    child = spawn(
+      process.execPath,
+      ['--import', 'tsx', new URL('../src/main.ts', import.meta.url).pathname],
+      {
+        env: { ...process.env, ...w.environment },
+        stdio: 'ignore',
+      },
+    )
+    await until(
+      'the server answers',
+      async () => (await w.client.call('GET', '/health')).body.ok === true,
+      30_000,
+    )
+  }
+  const kill = (): Promise<void> =>
+    new Promise(resolve => {
+      child?.once('exit', () => resolve())
+      child?.kill('SIGKILL')
+    })
+
+  it('has everything in step after it is started again, whenever it was killed', async () => {
+    const titles: string[] = []
+    // Slow enough for the kill to land between asking and hearing.
+    await w.fault('garden', { latencyMs: 25 })
+    for (let round = 0; round < KILLS; round++) {
+      await start()
+      for (let i = 0; i < 5; i++) {
+        const text = `Round ${round}, task ${i}`
+        titles.push(text)
+        await w.bench.add('festival', { text, day: weekDay(i), hour: `${String(9 + i).padStart(2, '0')}:00` })
+      }
+      const [earlier] = await w.bench.titled('festival', `Round ${round - 1}, task 1`)
+      if (earlier) await w.bench.edit(earlier.id, { hour: '17:45' })
+      // Somewhere in the pass: each round a little later.
+      await until(
+        'some of it has begun',
+        async () => (await w.garden.events('festival-work')).length > 5 + round,
+      )
+      await new Promise(resolve => setTimeout(resolve, (round * 37) % 200))
+      await kill()
+    }
+    await start()
+    const client = new Client(w.client.base)
+    await client.signIn()
+    const leave = await client.watch()
+    await until(
+      'every task has its event',
+      async () => {
+        const events = (await w.garden.events('festival-work')).map(e =>
+          property(e.text, 'SUMMARY')?.replace(/\\,/g, ','),
+        )
+        const { rules } = (await client.call('GET', '/rules')).body
+        return titles.every(t => events.includes(t)) && rules[0].waiting === 0
+      },
+      60_000,
+    )
+    const events = await w.garden.events('festival-work')
+    const tasks = await w.bench.listed('festival')
+    for (const title of titles) {
+      const own = events.filter(e => property(e.text, 'SUMMARY')?.replace(/\\,/g, ',') === title)
+      expect(own, `${title}: one event`).to.have.length(1)
+      expect(
+        tasks.filter(t => t.text === title),
+        `${title}: one task`,
+      ).to.have.length(1)
+      const hour = tasks.find(t => t.text === title)?.hour?.replace(':', '')
+      expect(property(own[0]?.text ?? '', 'DTSTART')).to.match(new RegExp(`T${hour}00$`))
+    }
+    leave()
+  })
+})

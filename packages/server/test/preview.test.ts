@@ -1,0 +1,73 @@
+import { expect } from 'chai'
+import { defaultSettings } from '@loom/core'
+import { startWorld, until, type World } from './support/world.ts'
+
+describe('the preview of a rule', function () {
+  this.timeout(40_000)
+  let w: World
+
+  before(async () => {
+    w = await startWorld()
+    await until('everything was read', async () => {
+      const { body } = await w.client.call('GET', '/connections')
+      return body.connections.every((c: any) => c.collections.every((k: any) => k.syncedAt !== null))
+    })
+  })
+  after(() => w.close())
+
+  it('says what the first pass then does, and that only', async () => {
+    const { connections } = (await w.client.call('GET', '/connections')).body
+    const idOf = (name: string): string =>
+      connections.flatMap((c: any) => c.collections).find((k: any) => k.name === name).id
+    const draft = { id: null, a: idOf('Small repairs'), b: idOf('House repairs'), settings: defaultSettings }
+    const { body: preview } = await w.client.call('POST', '/rules/preview', draft)
+    expect(preview.counts).to.deep.equal({ make: 0, change: 0, remove: 0, match: 1, none: 1, outside: 0 })
+    expect(preview.decisions.map((d: any) => [d.title, d.effect, d.reason]).sort()).to.deep.equal([
+      ['Boiler valve quote', 'none', 'no-hour'],
+      ['Repair vent motor, House 3', 'match', 'matched'],
+    ])
+    const before = (await w.garden.events('house-repairs')).map(e => e.etag)
+    await w.bench.edit((await w.bench.titled('repairs', 'Boiler valve quote'))[0]?.id ?? '', {
+      hour: '14:00',
+    })
+    const later = await until('the preview is of what stands there now', async () => {
+      const { body } = await w.client.call('POST', '/rules/preview', draft)
+      return body.counts.make === 1 && body
+    })
+    expect(
+      (await w.garden.events('house-repairs')).map(e => e.etag),
+      'a preview writes nothing',
+    ).to.deep.equal(before)
+
+    expect((await w.client.call('POST', '/rules', draft)).status).to.equal(201)
+    await until(
+      'the event is made',
+      async () => (await w.garden.titled('house-repairs', 'Boiler valve quote'))[0],
+    )
+    const { lines } = (await w.client.call('GET', '/journal')).body
+    const written = lines
+      .filter((l: any) => l.rule === 'Small repairs ⇄ House repairs')
+      .map((l: any) => [l.title, l.op])
+    expect(written).to.deep.equal([['Boiler valve quote', 'create']])
+    expect(later.decisions.filter((d: any) => d.fields.length > 0).map((d: any) => d.title)).to.deep.equal([
+      'Boiler valve quote',
+    ])
+  })
+
+  it('refuses a pair that cannot be ruled, and says why', async () => {
+    const { connections } = (await w.client.call('GET', '/connections')).body
+    const idOf = (name: string): string =>
+      connections.flatMap((c: any) => c.collections).find((k: any) => k.name === name).id
+    const reason = async (a: string, b: string): Promise<string> =>
+      (await w.client.call('POST', '/rules', { id: null, a, b, settings: defaultSettings })).body.reason
+    expect(await reason(idOf('Ideas'), idOf('Trustees'))).to.equal(
+      'Trustees can only be read, so nothing could be kept in step there.',
+    )
+    expect(await reason(idOf('Ideas'), idOf('Festival work'))).to.equal(
+      'One of the two is paired by another rule already.',
+    )
+    expect(await reason(idOf('Teaching'), idOf('Ideas'))).to.equal(
+      'A rule pairs a task list with a calendar.',
+    )
+  })
+})
