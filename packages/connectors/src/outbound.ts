@@ -31,6 +31,14 @@ export interface OutboundResponse {
 
 const MAX_REDIRECTS = 5
 
+/** What somebody typed, as a URL; without a scheme it is taken as https. Throws ServiceError. */
+export function addressOf(typed: string): string {
+  const trimmed = typed.trim()
+  const full = /^[a-z][a-z0-9+.-]*:\/\//i.test(trimmed) ? trimmed : `https://${trimmed}`
+  if (!URL.canParse(full)) throw new ServiceError('unreachable', `"${typed}" is not an address.`)
+  return full
+}
+
 const isPublic = (address: string): boolean => {
   try {
     return ipaddr.process(address).range() === 'unicast'
@@ -115,8 +123,6 @@ function told(error: unknown, address: string, timeoutMs: number): ServiceError 
   if (error instanceof ServiceError) return error
   const cause = error instanceof Error ? error.cause : undefined
   if (cause instanceof ServiceError) return cause
-  if (error instanceof TypeError && !URL.canParse(address))
-    return new ServiceError('unreachable', `"${address}" is not an address.`)
   const { host } = new URL(address)
   if (error instanceof Error && (error.name === 'TimeoutError' || error.name === 'AbortError'))
     return new ServiceError(

@@ -44,10 +44,11 @@ describe('the preview of a rule', function () {
       'the event is made',
       async () => (await w.garden.titled('house-repairs', 'Boiler valve quote'))[0],
     )
-    const { lines } = (await w.client.call('GET', '/journal')).body
-    const written = lines
-      .filter((l: any) => l.rule === 'Small repairs ⇄ House repairs')
-      .map((l: any) => [l.title, l.op])
+    const written = await until('it is in the journal', async () => {
+      const { lines } = (await w.client.call('GET', '/journal')).body
+      const ours = lines.filter((l: any) => l.rule === 'Small repairs ⇄ House repairs')
+      return ours.length > 0 && ours.map((l: any) => [l.title, l.op])
+    })
     expect(written).to.deep.equal([['Boiler valve quote', 'create']])
     expect(later.decisions.filter((d: any) => d.fields.length > 0).map((d: any) => d.title)).to.deep.equal([
       'Boiler valve quote',

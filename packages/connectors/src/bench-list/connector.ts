@@ -11,7 +11,7 @@ import {
   ServiceError,
   type WriteResult,
 } from '../connector.ts'
-import { mustBeUsable, type Outbound } from '../outbound.ts'
+import { addressOf, mustBeUsable, type Outbound } from '../outbound.ts'
 
 /** The Bench List service: JSON over HTTP, an access key, hours told in the account's zone. */
 
@@ -112,8 +112,8 @@ export function benchList(
   http: Outbound,
   signal?: AbortSignal,
 ): Connector {
-  const base = address.replace(/\/+$/, '')
-  const { host } = URL.canParse(base) ? new URL(base) : { host: base }
+  const base = addressOf(address).replace(/\/+$/, '')
+  const { host } = new URL(base)
   const home = zone ?? 'UTC'
 
   const call = async <T>(

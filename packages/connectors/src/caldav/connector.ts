@@ -17,9 +17,9 @@ import {
   ServiceError,
   type WriteResult,
 } from '../connector.ts'
-import type { Outbound } from '../outbound.ts'
+import { addressOf, type Outbound } from '../outbound.ts'
 import { type Credentials, Dav, type DavResource, escapeXml, NAMESPACES, textIn } from './dav.ts'
-import { addressOf, discoverCalendars } from './discover.ts'
+import { discoverCalendars } from './discover.ts'
 
 /** CalDAV (RFC 4791) with collection sync (RFC 6578). A remote id is the href of a calendar object. */
 

@@ -13,12 +13,6 @@ const CALENDARS = propfind(
   '<d:resourcetype/><d:displayname/><i:calendar-color/><d:current-user-privilege-set/><c:supported-calendar-component-set/>',
 )
 
-/** What somebody typed, as a URL; without a scheme it is taken as https. */
-export function addressOf(typed: string): string {
-  const trimmed = typed.trim()
-  return /^[a-z][a-z0-9+.-]*:\/\//i.test(trimmed) ? trimmed : `https://${trimmed}`
-}
-
 async function principalOf(dav: Dav, address: string): Promise<string> {
   const attempts = [address, new URL('/.well-known/caldav', address).href]
   let trouble: unknown

@@ -3,6 +3,7 @@ import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { compress } from 'hono/compress'
 import { csrf } from 'hono/csrf'
+import { HTTPException } from 'hono/http-exception'
 import { secureHeaders } from 'hono/secure-headers'
 import { Sessions } from '../access/sessions.ts'
 import type { Context } from '../sync/context.ts'
@@ -59,6 +60,7 @@ export function makeApp(ctx: Context, engine: Engine, web: string | null): Hono 
     }),
   )
   app.onError((error, c) => {
+    if (error instanceof HTTPException) return error.getResponse()
     ctx.log.error({ err: error, path: c.req.path }, 'a request failed')
     return c.json({ reason: 'Something went wrong here. What you typed is still there; try again.' }, 500)
   })
