@@ -105,6 +105,8 @@ export type TroubleKind =
   | 'service-error'
   | 'refused-address'
   | 'missing'
+  /** It understood and said no. */
+  | 'refused'
 
 /** Why a service could not be used; the message is a sentence for people. */
 export class ServiceError extends Error {

@@ -136,6 +136,8 @@ export function benchList(
     mustBeUsable(answer, host)
     if (answer.status === 404 || answer.status === 410) return null
     const json = parsed(answer.text)
+    if (answer.status >= 400)
+      throw new ServiceError('refused', `${host} refused it (status ${answer.status}).`)
     const result = json === undefined ? null : shape.safeParse(json)
     if (result?.success) return result.data
     if (/^\s*</.test(answer.text))
@@ -263,8 +265,11 @@ export function benchList(
         const answer = await call('POST', '/batch', Results, { changes: writes.map(changeOf) })
         return writes.map((w, i) => resultOf(w, answer?.results[i]))
       } catch (error) {
-        if (error instanceof ServiceError) return writes.map(() => ({ kind: 'retry', error }))
-        throw error
+        if (!(error instanceof ServiceError)) throw error
+        const { trouble, message } = error
+        return writes.map(() =>
+          trouble === 'refused' ? { kind: 'refused', reason: message } : { kind: 'retry', error },
+        )
       }
     },
     async subscribe(url, secret) {

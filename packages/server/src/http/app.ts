@@ -24,7 +24,7 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
     .route('/connections', connectionRoutes(ctx, engine))
     .route('/rules', ruleRoutes(ctx, engine))
     .route('/journal', journalRoutes(ctx))
-    .route('/live', liveRoutes(ctx))
+    .route('/live', liveRoutes(ctx, engine))
 }
 
 function apiRoutes(ctx: Context, engine: Engine) {

@@ -2,12 +2,13 @@ import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
 import type { Context } from '../sync/context.ts'
 import type { Change } from '../sync/changes.ts'
+import type { Engine } from '../sync/engine.ts'
 import type { SignedIn } from './session.ts'
 
 const BEAT_MS = 15_000
 
 /** One stream of numbered changes. A client that comes back says the last number it saw. */
-export function liveRoutes(ctx: Context) {
+export function liveRoutes(ctx: Context, engine: Engine) {
   return new Hono<SignedIn>().get('/', c => {
     const { workspaceId, id: memberId } = c.get('member')
     return streamSSE(c, async stream => {
@@ -19,6 +20,7 @@ export function liveRoutes(ctx: Context) {
         queue.push({ seq, change })
         wake()
       })
+      await engine.lookAround(workspaceId)
       stream.onAbort(() => {
         stop()
         wake()

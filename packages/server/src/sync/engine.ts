@@ -77,6 +77,14 @@ export class Engine {
     this.kick(connectionId)
   }
 
+  /** Somebody has come to look: what they see is to be of now, not of the last unhurried round. */
+  async lookAround(workspaceId: string): Promise<void> {
+    await this.ctx.db.run(
+      `UPDATE connections SET next_look_at = 0 WHERE workspace_id = :workspaceId AND state = 'ok'`,
+      { workspaceId },
+    )
+  }
+
   private async tick(): Promise<void> {
     if (this.ticking || this.stopped) return
     this.ticking = true

@@ -21,16 +21,17 @@ export type EditAnswer =
 
 export async function editItem(ctx: Context, member: Member, key: string, edit: Edit): Promise<EditAnswer> {
   const mirrorId = key.split('@')[0] ?? key
-  const { pairs } = await loadPairs(ctx.db, member.workspaceId, [mirrorId])
-  const pair = pairs.find(p => p.task?.id === mirrorId || p.event?.id === mirrorId)
-  const viewer = { zone: member.zone, defaultMinutes: DEFAULT_MINUTES, now: ctx.now() }
-  const item = pair && clothItem(pair.task, pair.event, viewer)
-  if (!pair || !item) return { ok: false, status: 404, reason: 'It is no longer there.' }
-  const planned = decideEdit({ item, task: pair.task, event: pair.event }, edit)
-  if (!planned.ok) return { ok: false, status: 409, reason: planned.reason }
-  const { write, estimate, inverse } = planned
-  let connectionId: string | null = null
-  await ctx.db.transaction(async sql => {
+  const answer = await ctx.db.transaction(async (sql): Promise<EditAnswer> => {
+    // Edits of one item are decided one after the other, each upon what the last one left.
+    await sql.one('SELECT id FROM mirrors WHERE id = :mirrorId FOR UPDATE', { mirrorId })
+    const { pairs } = await loadPairs(sql, member.workspaceId, [mirrorId])
+    const pair = pairs.find(p => p.task?.id === mirrorId || p.event?.id === mirrorId)
+    const viewer = { zone: member.zone, defaultMinutes: DEFAULT_MINUTES, now: ctx.now() }
+    const item = pair && clothItem(pair.task, pair.event, viewer)
+    if (!pair || !item) return { ok: false, status: 404, reason: 'It is no longer there.' }
+    const planned = decideEdit({ item, task: pair.task, event: pair.event }, edit)
+    if (!planned.ok) return { ok: false, status: 409, reason: planned.reason }
+    const { write, estimate, inverse } = planned
     const touched: string[] = []
     if (estimate) {
       await sql.insert(
@@ -40,15 +41,14 @@ export async function editItem(ctx: Context, member: Member, key: string, edit: 
       )
       touched.push(estimate.mirrorId)
     }
-    if (write) {
-      const owner = [pair.task, pair.event].find(s => s?.id === write.mirrorId)
-      if (owner)
-        connectionId = await queue(sql, member, owner.id, owner.item, write.patch, edit.do, item.title)
-    }
+    const owner = write && [pair.task, pair.event].find(s => s?.id === write.mirrorId)
+    const connectionId =
+      write && owner ? await queue(sql, member, owner.id, owner.item, write.patch, edit.do, item.title) : null
     await numberChange(sql, member.workspaceId, { topics: ['cloth'] }, touched)
+    return { ok: true, inverse, connectionId }
   })
   ctx.feed.nudge()
-  return { ok: true, inverse, connectionId }
+  return answer
 }
 
 async function queue(

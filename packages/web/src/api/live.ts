@@ -15,6 +15,9 @@ export const liveState = ref<'connecting' | 'live' | 'lost'>('connecting')
 /** While something is held, what is under it does not move. */
 export const holding = ref(false)
 
+/** Edits on their way to the server; until it knows them, its answers are older than the screen. */
+export const editsUnderway = ref(0)
+
 const SETTLE_MS = 60
 
 export function useLive(): { start: () => void; stop: () => void } {
@@ -24,8 +27,8 @@ export function useLive(): { start: () => void; stop: () => void } {
   let timer = 0
 
   const refresh = (): void => {
-    if (holding.value) {
-      timer = window.setTimeout(refresh, 200)
+    if (holding.value || editsUnderway.value > 0) {
+      timer = window.setTimeout(refresh, 100)
       return
     }
     timer = 0

@@ -88,6 +88,7 @@ function open(event: Event): void {
       <span class="title">{{ item.title }}</span>
       <span v-if="!low && !short && item.location" class="where">{{ item.location }}</span>
     </div>
+    <span v-if="item.movable && !block.clipped.end" class="grip" aria-hidden="true" />
   </div>
 </template>
 
@@ -163,6 +164,19 @@ function open(event: Event): void {
 .low .text {
   white-space: nowrap;
   text-overflow: ellipsis;
+}
+/* Where a block is taken hold of to make it longer or shorter. */
+.grip {
+  position: absolute;
+  inset: 0 -2px 0 auto;
+  width: 8px;
+  cursor: ew-resize;
+}
+.block:hover .grip::after {
+  content: '';
+  position: absolute;
+  inset: 30% 3px;
+  border-inline: 1px solid var(--husk);
 }
 .done {
   opacity: 0.75;

@@ -70,8 +70,9 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
   function attach(root: HTMLElement): () => void {
     const pick = (target: EventTarget): ClothItem | undefined =>
       options.itemOf((target as HTMLElement).dataset.key ?? '')
-    const moving = interact('[data-drag]', { context: root }).draggable({
-      ignoreFrom: 'input',
+    const pickable = interact('[data-drag]', { context: root })
+    pickable.draggable({
+      ignoreFrom: 'input, .grip',
       autoScroll: true,
       listeners: {
         start(event: Interact.DragEvent) {
@@ -93,9 +94,8 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
         end: finish,
       },
     })
-    const lengthening = interact('[data-drag="block"]', { context: root }).resizable({
-      edges: { left: false, right: true, top: false, bottom: false },
-      margin: 7,
+    pickable.resizable({
+      edges: { right: '.grip' },
       listeners: {
         start(event: Interact.ResizeEvent) {
           const item = pick(event.target)
@@ -116,10 +116,7 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
         end: finish,
       },
     })
-    return () => {
-      moving.unset()
-      lengthening.unset()
-    }
+    return () => pickable.unset()
   }
 
   function finish(): void {

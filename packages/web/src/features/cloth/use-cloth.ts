@@ -13,6 +13,7 @@ import {
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { computed, type ComputedRef, onBeforeUnmount, type Ref, ref } from 'vue'
 import { answer, api, Refused } from '../../api/client.ts'
+import { editsUnderway } from '../../api/live.ts'
 import { say } from '../../app/messages.ts'
 import { useSession } from '../../app/session.ts'
 
@@ -55,6 +56,8 @@ export function useCloth(from: Ref<string>): Cloth {
 
   const itemOf = (key: string): ClothItem | undefined => data.value?.items.find(i => i.key === key)
 
+  const underway = new Map<string, Promise<void>>()
+
   function show(item: ClothItem): void {
     const key = keyOf(from.value)
     const present = cache.getQueryData<ClothData>(key)
@@ -68,6 +71,20 @@ export function useCloth(from: Ref<string>): Cloth {
     if (!d) return
     const after = shownAfter(item, what, d)
     show(after)
+    // One after the other, in the order in which they were made.
+    const turn = (underway.get(item.key) ?? Promise.resolve()).then(() => send(item, after, what, silent))
+    underway.set(item.key, turn)
+    editsUnderway.value++
+    await turn.finally(() => editsUnderway.value--)
+    if (underway.get(item.key) === turn) {
+      underway.delete(item.key)
+      if (editsUnderway.value === 0) void cache.invalidateQueries({ key: ['cloth'] })
+    }
+  }
+
+  async function send(item: ClothItem, after: ClothItem, what: Edit, silent: boolean): Promise<void> {
+    const d = data.value
+    if (!d) return
     try {
       const { inverse } = await answer(api.cloth[':key'].edit.$post({ param: { key: item.key }, json: what }))
       if (!silent)
@@ -80,7 +97,6 @@ export function useCloth(from: Ref<string>): Cloth {
       show(item)
       say({ text: `${item.title}: not changed. ${error.message}`, tone: 'wrong' })
     }
-    void cache.invalidateQueries({ key: ['cloth'] })
   }
 
   return {

@@ -1,0 +1,255 @@
+import { expect } from 'chai'
+import type { Locator, Page } from 'playwright-core'
+import { type App, signIn, startApp, until, weekDay } from '../support/app.ts'
+import { otherSide } from '../support/other-side.ts'
+
+/** The Cloth, used as a coordinator would, by mouse and by keyboard; each step is checked at the services. */
+describe('the Cloth', function () {
+  this.timeout(60_000)
+  let app: App
+  let page: Page
+  let there: ReturnType<typeof otherSide>
+  const compact = (day: string, time: string): string => `${day.replace(/-/g, '')}T${time.replace(':', '')}00`
+
+  before(async () => {
+    app = await startApp()
+    there = otherSide(app)
+    page = await app.newPage()
+    await signIn(page)
+    await page.getByRole('group', { name: /^Festival map proof/ }).waitFor()
+    await until('the first pass is through', async () => (await there.events('festival-work')).length >= 5)
+  })
+  afterEach(async function () {
+    // What a person would have seen, for whoever mends it.
+    if (this.currentTest?.state === 'failed' && process.env.SHOTS)
+      await page.screenshot({
+        path: `${process.env.SHOTS}/${this.currentTest.title.slice(0, 30).replace(/\W/g, '-')}.png`,
+      })
+  })
+  after(() => app.close())
+
+  const row = (day: number): Locator => {
+    const name = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', weekday: 'long' }).format(
+      Date.parse(weekDay(day)),
+    )
+    return page.getByRole('region', { name: new RegExp(`^${name}`) })
+  }
+  const item = (name: string): Locator => page.getByRole('group', { name: new RegExp(`^${name}`) })
+
+  /** The point of an hour on a day's row, from the axis as it is drawn. */
+  async function pointAt(day: number, time: string): Promise<{ x: number; y: number }> {
+    const track = await row(day).locator('[data-drop="hour"]').boundingBox()
+    const marks = page.locator('.hours span')
+    const first = await marks.first().boundingBox()
+    const second = await marks.nth(1).boundingBox()
+    const firstHour = Number(await marks.first().textContent())
+    if (!track || !first || !second) throw new Error('no axis')
+    const [h = 0, m = 0] = time.split(':').map(Number)
+    return { x: track.x + (h + m / 60 - firstHour) * (second.x - first.x), y: track.y + track.height / 2 }
+  }
+
+  async function drag(
+    from: Locator,
+    to: { x: number; y: number },
+    grab?: { x: number; y: number },
+  ): Promise<void> {
+    const box = await from.boundingBox()
+    if (!box) throw new Error('nothing to hold')
+    const at = { x: box.x + (grab?.x ?? box.width / 3), y: box.y + (grab?.y ?? box.height / 2) }
+    await page.mouse.move(at.x, at.y)
+    await page.mouse.down()
+    await page.mouse.move(at.x + 6, at.y - 4, { steps: 3 })
+    await page.mouse.move(to.x, to.y, { steps: 8 })
+    await page.mouse.up()
+  }
+
+  it('places a task from the shelf at an hour: the calendar gets an event, the deadline stays', async () => {
+    await drag(item('Print route cards'), await pointAt(2, '10:00'))
+    await row(2)
+      .getByRole('group', { name: /^Print route cards.*10:00–10:30/ })
+      .waitFor()
+    const event = await until('the event', () => there.event('festival-work', 'Print route cards'))
+    expect(event.start).to.equal(compact(weekDay(2), '10:00'))
+    const task = await there.task('festival', 'Print route cards')
+    expect(task).to.include({ day: weekDay(2), hour: '10:00', finish_by: weekDay(4) })
+  })
+
+  it('shows where a held item would land and what that does to the day, before it is let go', async () => {
+    const box = await item('Print route cards').boundingBox()
+    const to = await pointAt(4, '14:00')
+    if (!box) throw new Error('nothing to hold')
+    await page.mouse.move(box.x + 4, box.y + 10)
+    await page.mouse.down()
+    await page.mouse.move(to.x, to.y, { steps: 8 })
+    await row(4)
+      .getByText(/^14:00–14:30 · 5 h 30 of 6 h 30$/)
+      .waitFor()
+    await page.keyboard.press('Escape')
+    await page.mouse.up()
+    await row(2)
+      .getByRole('group', { name: /^Print route cards/ })
+      .waitFor()
+  })
+
+  it('shows within two seconds, without a reload, what was moved in the calendar', async () => {
+    const event = await until('the event', () => there.event('festival-work', 'Print route cards'))
+    const moved = event.text
+      .replace(/(DTSTART;TZID.*)T\d+/, '$1T113000')
+      .replace(/(DTEND;TZID.*)T\d+/, '$1T123000')
+    const started = Date.now()
+    await there.put(event.url, moved)
+    await row(2)
+      .getByRole('group', { name: /^Print route cards.*11:30–12:30/ })
+      .waitFor()
+    expect(Date.now() - started).to.be.lessThan(2500)
+    await until(
+      'the task followed',
+      async () => (await there.task('festival', 'Print route cards'))?.hour === '11:30',
+    )
+  })
+
+  it('moves and lengthens a block by mouse', async () => {
+    const block = item('Print route cards')
+    const to = await pointAt(3, '12:00')
+    await drag(block, { x: to.x + 8, y: to.y }, { x: 8, y: 20 })
+    await row(3)
+      .getByRole('group', { name: /^Print route cards.*12:00–13:00/ })
+      .waitFor()
+    await until(
+      'the event moved',
+      async () =>
+        (await there.event('festival-work', 'Print route cards'))?.start === compact(weekDay(3), '12:00'),
+    )
+    const box = await block.boundingBox()
+    const end = await pointAt(3, '13:30')
+    await drag(block, { x: end.x, y: end.y }, { x: (box?.width ?? 0) - 2, y: 20 })
+    await row(3)
+      .getByRole('group', { name: /^Print route cards.*12:00–13:30/ })
+      .waitFor()
+    await until(
+      'the event is longer',
+      async () =>
+        (await there.event('festival-work', 'Print route cards'))?.end === compact(weekDay(3), '13:30'),
+    )
+  })
+
+  it('shows a task ticked at its service as done, and marks its event', async () => {
+    const task = await there.task('festival', 'Write lantern brief')
+    await there.editTask(task?.id ?? '', { ticked: true })
+    await page.getByRole('checkbox', { name: 'Reopen Write lantern brief' }).waitFor()
+    await until('the event is marked', () => there.event('festival-work', '✓ Write lantern brief'))
+    await page.getByRole('checkbox', { name: 'Reopen Write lantern brief' }).click()
+    await page.getByRole('checkbox', { name: 'Complete Write lantern brief' }).waitFor()
+    await until('it is open there', async () => (await there.taskById(task?.id ?? '')).ticked === false)
+  })
+
+  it('takes a block back to the shelf by dragging, and undoes it from the message', async () => {
+    const shelf = await page.getByRole('region', { name: 'Shelf' }).boundingBox()
+    await drag(
+      item('Print route cards'),
+      { x: (shelf?.x ?? 0) + 400, y: (shelf?.y ?? 0) + 20 },
+      { x: 8, y: 20 },
+    )
+    await until('the event is gone', async () => !(await there.event('festival-work', 'Print route cards')))
+    expect(await there.task('festival', 'Print route cards')).to.include({ day: null, finish_by: weekDay(4) })
+    await page
+      .getByRole('status')
+      .getByText(/back on the shelf/)
+      .waitFor()
+    await page.getByRole('button', { name: 'Undo' }).last().click()
+    await row(3)
+      .getByRole('group', { name: /^Print route cards.*12:00–13:30/ })
+      .waitFor()
+    const event = await until('the event is there again', () =>
+      there.event('festival-work', 'Print route cards'),
+    )
+    expect([event.start, event.end]).to.deep.equal([
+      compact(weekDay(3), '12:00'),
+      compact(weekDay(3), '13:30'),
+    ])
+  })
+
+  it('does all of it by keyboard: place, move, lengthen, complete, back to the shelf', async () => {
+    const find = (): Locator => item('Call bus company')
+    await find().focus()
+    await page.keyboard.press('p')
+    const dialog = page.getByRole('dialog', { name: /Call bus company/ })
+    await dialog.getByLabel('Day', { exact: true }).fill(weekDay(4))
+    await dialog.getByLabel('Starts').fill('13:00')
+    await dialog.getByRole('button', { name: 'Place' }).click()
+    await row(4)
+      .getByRole('group', { name: /^Call bus company.*13:00–13:30/ })
+      .waitFor()
+    await until(
+      'the event',
+      async () =>
+        (await there.event('festival-work', 'Call bus company'))?.start === compact(weekDay(4), '13:00'),
+    )
+
+    await find().focus()
+    await page.keyboard.press('ArrowRight')
+    await row(4)
+      .getByRole('group', { name: /^Call bus company.*13:15–13:45/ })
+      .waitFor()
+    await page.keyboard.press('ArrowUp')
+    await row(3)
+      .getByRole('group', { name: /^Call bus company.*13:15–13:45/ })
+      .waitFor()
+    await page.keyboard.press('Shift+ArrowRight')
+    await row(3)
+      .getByRole('group', { name: /^Call bus company.*13:15–14:00/ })
+      .waitFor()
+    await until('the event followed each key', async () => {
+      const event = await there.event('festival-work', 'Call bus company')
+      return event?.start === compact(weekDay(3), '13:15') && event.end === compact(weekDay(3), '14:00')
+    })
+
+    await page.keyboard.press('Space')
+    await until('the event is marked', () => there.event('festival-work', '✓ Call bus company'))
+    await page.keyboard.press('Space')
+    await until('the mark is off', () => there.event('festival-work', 'Call bus company'))
+    await page.keyboard.press('Enter')
+    await page
+      .getByRole('dialog', { name: 'Call bus company' })
+      .getByRole('button', { name: /Back to the shelf/ })
+      .press('Enter')
+    await until('the event is gone', async () => !(await there.event('festival-work', 'Call bus company')))
+    expect((await there.task('festival', 'Call bus company'))?.day).to.equal(null)
+  })
+
+  it('lists a task for a day without an hour at the head of the row, and makes no event', async () => {
+    const head = await row(4).locator('[data-drop="day"]').boundingBox()
+    await drag(item('Photograph loans'), { x: (head?.x ?? 0) + 60, y: (head?.y ?? 0) + 40 })
+    await row(4)
+      .getByRole('group', { name: /^Photograph loans/ })
+      .waitFor()
+    await until(
+      'the task has the day',
+      async () => (await there.task('festival', 'Photograph loans'))?.day === weekDay(4),
+    )
+    expect((await there.task('festival', 'Photograph loans'))?.hour).to.equal(null)
+    expect(await there.event('festival-work', 'Photograph loans')).to.equal(undefined)
+  })
+
+  it('takes an edit back with the reason when the service refuses it', async () => {
+    await there.fault('garden', { status: 403, method: 'PUT', times: 1 })
+    await item('Week look-back').focus()
+    await page.keyboard.press('ArrowRight')
+    await page
+      .getByRole('status')
+      .getByText('Week look-back: not changed. The calendar server refused it (status 403).')
+      .waitFor()
+    await row(4)
+      .getByRole('group', { name: /^Week look-back.*15:00–16:00/ })
+      .waitFor()
+    await there.fault('garden', {})
+  })
+
+  it('goes through the weeks and says what is shown', async () => {
+    await page.getByRole('button', { name: 'The week after' }).click()
+    await page.waitForURL(`**/cloth?week=${weekDay(7)}`)
+    await row(1).waitFor()
+    await page.getByRole('button', { name: 'This week' }).click()
+    await item('Festival map proof').waitFor()
+  })
+})

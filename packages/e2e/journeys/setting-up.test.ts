@@ -1,0 +1,138 @@
+import { expect } from 'chai'
+import type { Page } from 'playwright-core'
+import { type App, signIn, startApp, until, weekDay } from '../support/app.ts'
+import { otherSide } from '../support/other-side.ts'
+
+/** Connecting a service, making a rule from its preview, reading the journal, and staying signed in. */
+describe('setting up', function () {
+  this.timeout(60_000)
+  let app: App
+  let page: Page
+  let there: ReturnType<typeof otherSide>
+
+  before(async () => {
+    app = await startApp()
+    there = otherSide(app)
+    page = await app.newPage()
+  })
+  after(() => app.close())
+
+  it('refuses a wrong password in a sentence and keeps what was typed', async () => {
+    await page.goto('/journal')
+    await page.getByLabel('Mail address').fill('ines@quillmere.example')
+    await page.getByLabel('Password', { exact: true }).fill('wrong')
+    await page.getByRole('button', { name: 'Sign in' }).click()
+    await page.getByText('This address and password do not go together.').waitFor()
+    expect(await page.getByLabel('Mail address').inputValue()).to.equal('ines@quillmere.example')
+    await page.getByLabel('Password', { exact: true }).fill('night-flowering')
+    await page.getByRole('button', { name: 'Sign in' }).click()
+    await page.waitForURL('**/journal')
+  })
+
+  it('connects a second account, after saying what was wrong with the first try', async () => {
+    await page.getByRole('link', { name: 'Connections' }).click()
+    await page.getByRole('button', { name: 'Connect a service' }).click()
+    const dialog = page.getByRole('dialog', { name: 'Connect a service' })
+    await dialog.getByLabel('Address').fill(app.standins)
+    await dialog.getByLabel('User name').fill('tobias')
+    await dialog.getByLabel('Password', { exact: true }).fill('wrong')
+    await dialog.getByRole('button', { name: 'Look what is there' }).click()
+    await dialog.getByText(/did not accept these credentials\. Nothing was kept\./).waitFor()
+    expect(await dialog.getByLabel('User name').inputValue()).to.equal('tobias')
+    await dialog.getByLabel('Password', { exact: true }).fill('glasshouse')
+    await dialog.getByRole('button', { name: 'Look what is there' }).click()
+    await dialog.getByRole('checkbox', { name: 'Glasshouses' }).waitFor()
+    await dialog.getByLabel('Call it').fill('Tobias’ calendars')
+    await dialog.getByRole('button', { name: 'Connect 1 of 1' }).click()
+    const section = page.getByRole('region', { name: 'Tobias’ calendars' })
+    await section.getByText('In step').waitFor()
+    await section.getByRole('switch', { name: 'Glasshouses takes part' }).click()
+    await section.getByText('does not take part').waitFor()
+  })
+
+  it('tells the truth about a service that fails, and when it is well again', async () => {
+    await there.fault('bench', { status: 500 })
+    const section = page.getByRole('region', { name: 'Bench List' })
+    await section.getByText('Not reachable').waitFor()
+    await page.getByRole('link', { name: 'Bench List has trouble' }).waitFor()
+    await there.fault('bench', {})
+    await section.getByText('In step').waitFor({ timeout: 30_000 })
+    await page.getByRole('link', { name: 'All in step' }).waitFor()
+  })
+
+  it('makes a rule from what its preview says, and the preview is what happens', async () => {
+    await page.getByRole('link', { name: 'Rules' }).click()
+    await page.getByRole('button', { name: 'New rule' }).click()
+    const choose = async (side: string, name: string): Promise<void> => {
+      await page.getByRole('combobox', { name: side }).click()
+      await page.getByTitle(name).click()
+    }
+    await choose('Task list', 'Bench List · Small repairs')
+    await choose('Calendar', 'Garden Calendars · House repairs')
+    const preview = page.getByRole('region', { name: 'What this will do now' })
+    await preview.getByText('1 matched').waitFor()
+    await page.getByRole('button', { name: 'Turn on: tie 1' }).waitFor()
+    await preview.getByRole('button', { name: 'These are not the same' }).click()
+    await page.getByRole('button', { name: 'Turn on: make 1' }).waitFor()
+    await page.getByRole('button', { name: 'propose them again' }).click()
+    await page.getByRole('button', { name: /^Length without an estimate/ }).click()
+    await page.getByRole('menuitem', { name: '45 min' }).click()
+
+    await page.getByRole('link', { name: 'Journal' }).click()
+    await page.getByText('Leave without saving?').waitFor()
+    await page.getByRole('button', { name: 'Stay here' }).click()
+    await page.getByRole('button', { name: 'Turn on: tie 1' }).click()
+    await page.getByText('The rule is on.').waitFor()
+    await page.getByRole('heading', { name: 'Small repairs ⇄ House repairs' }).waitFor()
+    expect((await there.events('house-repairs')).map(e => e.summary).sort()).to.deep.equal([
+      'Boiler service\\, House 1',
+      'Repair vent motor\\, House 3',
+    ])
+    const task = await there.task('repairs', 'Boiler valve quote')
+    await there.editTask(task?.id ?? '', { hour: '16:00' })
+    const event = await until('the rule makes its event', () =>
+      there.event('house-repairs', 'Boiler valve quote'),
+    )
+    expect(event.end).to.match(/T164500$/)
+  })
+
+  it('writes down every change with what stood there before', async () => {
+    const event = await until('the event', () => there.event('house-repairs', 'Boiler valve quote'))
+    await there.put(
+      event.url,
+      event.text.replace('SUMMARY:Boiler valve quote', 'SUMMARY:Quote for boiler valve'),
+    )
+    await until('the task is renamed', () => there.task('repairs', 'Quote for boiler valve'))
+    await page.getByRole('link', { name: 'Journal' }).click()
+    const line = page.getByRole('listitem').filter({ hasText: 'the event was changed' }).first()
+    await line.waitFor()
+    const text = (await line.innerText()).replace(/\s+/g, ' ')
+    expect(text).to.contain('changed in Bench List · Small repairs')
+    expect(text).to.match(/title Boiler valve quote Quote for boiler valve/)
+    expect(text).to.contain('Rule Small repairs ⇄ House repairs')
+  })
+
+  it('keeps what is being typed when the session ends, and goes on after signing in again', async () => {
+    await page.goto('/cloth')
+    await page.getByRole('group', { name: /^Repaint sign/ }).focus()
+    await page.keyboard.press('p')
+    const dialog = page.getByRole('dialog', { name: /Repaint sign/ })
+    await dialog.getByLabel('Day', { exact: true }).fill(weekDay(5))
+    await app.sql('DELETE FROM sessions')
+    await dialog.getByRole('button', { name: 'Place' }).click()
+    const door = page.getByRole('dialog', { name: 'Sign in again' })
+    await door.getByLabel('Password', { exact: true }).fill('night-flowering')
+    await door.getByRole('button', { name: 'Sign in' }).click()
+    await door.waitFor({ state: 'hidden' })
+    await until(
+      'what was asked for before is done',
+      async () => (await there.task('repairs', 'Repaint sign'))?.day === weekDay(5),
+    )
+  })
+
+  it('shows each person their own time zone', async () => {
+    const other = await app.newPage()
+    await signIn(other, 'anouk@quillmere.example')
+    await other.getByRole('group', { name: /^Herbarium call.*18:45–19:45/ }).waitFor()
+  })
+})

@@ -1,0 +1,150 @@
+import { type ChildProcess, spawn } from 'node:child_process'
+import { randomBytes } from 'node:crypto'
+import { mkdtempSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join, resolve } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { createConnection } from 'mariadb'
+import { type Browser, type BrowserContext, chromium, type Page } from 'playwright-core'
+
+/** The built product with its stand-ins, each its own process as under npm start, and a browser. */
+
+const ROOT = resolve(fileURLToPath(import.meta.url), '../../../..')
+
+export interface App {
+  url: string
+  standins: string
+  newPage: (options?: { theme?: 'linen' | 'peat'; width?: number; height?: number }) => Promise<Page>
+  /** Runs a statement against this run's own database. */
+  sql: (statement: string) => Promise<void>
+  close: () => Promise<void>
+}
+
+function freePort(): Promise<number> {
+  return new Promise((done, reject) => {
+    const probe = createServer()
+    probe.once('error', reject)
+    probe.listen(0, '127.0.0.1', () => {
+      const address = probe.address()
+      probe.close(() => done(typeof address === 'object' && address ? address.port : 0))
+    })
+  })
+}
+
+function part(file: string, env: Record<string, string>): Promise<ChildProcess> {
+  const child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, file)], {
+    cwd: ROOT,
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'pipe', 'inherit', 'ipc'],
+  })
+  return new Promise((done, reject) => {
+    child.stdout?.once('data', () => done(child))
+    child.once('exit', code => reject(new Error(`${file} ended (${code})`)))
+  })
+}
+
+const ended = (child: ChildProcess): Promise<void> =>
+  new Promise(done => {
+    child.once('exit', () => done())
+    child.kill('SIGTERM')
+  })
+
+export async function startApp(clock?: string): Promise<App> {
+  const server = process.env.TEST_DATABASE_URL
+  if (!server) throw new Error('TEST_DATABASE_URL is not set: run the journeys with npm test.')
+  const name = `loom_e_${randomBytes(6).toString('hex')}`
+  const { hostname, port, username, password } = new URL(server)
+  const login = { host: hostname, port: Number(port), user: username, password: decodeURIComponent(password) }
+  const query = async (statement: string, database?: string): Promise<void> => {
+    const c = await createConnection({ ...login, ...(database ? { database } : {}) })
+    await c.query(statement)
+    await c.end()
+  }
+  await query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin`)
+  const [appPort, standinsPort] = [await freePort(), await freePort()]
+  const standins = `http://127.0.0.1:${standinsPort}`
+  const time: Record<string, string> = clock ? { LOOM_CLOCK: clock } : {}
+  const others = await part('packages/standins/src/main.ts', {
+    ...time,
+    STANDINS_PORT: String(standinsPort),
+    STANDINS_DATA: mkdtempSync(join(tmpdir(), 'loom-standins-')),
+  })
+  const app = await part('packages/server/src/main.ts', {
+    ...time,
+    LOOM_PORT: String(appPort),
+    DATABASE_URL: server.replace(/\/loom$/, `/${name}`),
+    LOOM_SECRET: 'cd'.repeat(32),
+    LOOM_ALLOW_HOSTS: `127.0.0.1:${standinsPort}`,
+    LOOM_DEMO: standins,
+    LOOM_WEB: join(ROOT, 'packages/web/dist'),
+    LOOM_LOG: 'error',
+  })
+  const browser: Browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--headless',
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  })
+  const url = `http://127.0.0.1:${appPort}`
+  const contexts: BrowserContext[] = []
+  return {
+    url,
+    standins,
+    sql: statement => query(statement, name),
+    newPage: async ({ theme = 'linen', width = 1280, height = 800 } = {}) => {
+      const context = await browser.newContext({
+        viewport: { width, height },
+        colorScheme: theme === 'peat' ? 'dark' : 'light',
+        reducedMotion: 'reduce',
+        baseURL: url,
+      })
+      contexts.push(context)
+      const page = await context.newPage()
+      page.setDefaultTimeout(12_000)
+      return page
+    },
+    close: async () => {
+      await browser.close()
+      await ended(app)
+      await ended(others)
+      await query(`DROP DATABASE ${name}`)
+    },
+  }
+}
+
+export async function signIn(page: Page, email = 'ines@quillmere.example'): Promise<void> {
+  await page.goto('/sign-in')
+  await page.getByLabel('Mail address').fill(email)
+  await page.getByLabel('Password', { exact: true }).fill('night-flowering')
+  await page.getByRole('button', { name: 'Sign in' }).click()
+  await page.waitForURL('**/cloth')
+}
+
+export async function until<T>(
+  what: string,
+  look: () => Promise<T | false | null | undefined>,
+  withinMs = 12_000,
+): Promise<T> {
+  const end = Date.now() + withinMs
+  for (;;) {
+    const seen = await look()
+    if (seen) return seen
+    if (Date.now() > end) throw new Error(`It did not become true: ${what}`)
+    await new Promise(done => setTimeout(done, 50))
+  }
+}
+
+/** `YYYY-MM-DD`, `days` after this week's Monday, as the stand-ins count. */
+export function weekDay(days: number): string {
+  const now = new Date()
+  const monday = now.getUTCDate() - ((now.getUTCDay() + 6) % 7)
+  return new Date(Date.UTC(now.getUTCFullYear(), now.getUTCMonth(), monday + days)).toISOString().slice(0, 10)
+}
