@@ -14,25 +14,32 @@ export class Refused extends Error {
   }
 }
 
-type Listener = () => void
-const onSignedOut = new Set<Listener>()
-export const whenSignedOut = (listener: Listener): void => void onSignedOut.add(listener)
+/** Asks for the session back; null where there was none to lose. */
+type SignInAgain = () => Promise<void> | null
+let signInAgain: SignInAgain = () => null
+export const whenSignedOut = (ask: SignInAgain): void => void (signInAgain = ask)
 
 type Good<R> = R extends ClientResponse<infer T, infer S, string> ? (S extends 200 | 201 ? T : never) : never
 
-/** The body of a good answer; throws Refused with the reason otherwise. */
+/**
+ * The body of a good answer; throws Refused with the reason otherwise. When the session has run out, what
+ * was asked for waits until somebody has signed in again, and is then asked for once more.
+ */
 export async function answer<R extends ClientResponse<unknown, number, string>>(
-  request: Promise<R>,
+  ask: () => Promise<R>,
 ): Promise<Good<R>> {
   let response: R
   try {
-    response = await request
+    response = await ask()
   } catch {
     throw new Refused('The server cannot be reached. What you did is still here; try again in a moment.', 0)
   }
   if (response.ok) return (await response.json()) as Good<R>
-  // A session that ran out is signed in again over what is on the screen, which stays as it is.
-  if (response.status === 401) for (const listener of onSignedOut) listener()
+  const again = response.status === 401 ? signInAgain() : null
+  if (again) {
+    await again
+    return answer(ask)
+  }
   const body = (await response.json().catch(() => ({}))) as { reason?: string }
   throw new Refused(body.reason ?? 'That was not understood. Check what you typed.', response.status)
 }

@@ -75,7 +75,11 @@ async function signedInAgain(): Promise<void> {
         {{ health.text }}
       </RouterLink>
       <Dropdown :trigger="['click']" placement="bottomRight">
-        <button type="button" class="plain person" :aria-label="`${session.person?.name}: account`">
+        <button
+          type="button"
+          class="plain person"
+          :aria-label="`${initials}: account of ${session.person?.name}`"
+        >
           {{ initials }}
         </button>
         <template #overlay>

@@ -15,13 +15,17 @@ export const useSession = defineStore('session', () => {
   /** The session ran out while somebody was at work. */
   const expired = ref(false)
 
+  let signedInAgain: (() => void)[] = []
+
   whenSignedOut(() => {
-    if (person.value) expired.value = true
+    if (!person.value) return null
+    expired.value = true
+    return new Promise(resolve => signedInAgain.push(resolve))
   })
 
   async function restore(): Promise<boolean> {
     try {
-      const { now: there, ...found } = await answer(api.session.$get())
+      const { now: there, ...found } = await answer(() => api.session.$get())
       person.value = found
       clockOffset.value = there - Date.now()
       return true
@@ -33,13 +37,16 @@ export const useSession = defineStore('session', () => {
 
   /** Throws Refused with the reason. */
   async function signIn(email: string, password: string): Promise<void> {
-    await answer(api.session.$post({ json: { email, password } }))
-    expired.value = false
+    await answer(() => api.session.$post({ json: { email, password } }))
     await restore()
+    expired.value = false
+    const waiting = signedInAgain
+    signedInAgain = []
+    for (const go of waiting) go()
   }
 
   async function signOut(): Promise<void> {
-    await answer(api.session.$delete())
+    await answer(() => api.session.$delete())
     person.value = null
   }
 

@@ -21,7 +21,7 @@ watchEffect(() => {
 
 const COLOURS = {
   linen: {
-    primary: '#B4600A',
+    primary: '#AC5B09',
     surface: '#FFFDF9',
     page: '#F7F2E8',
     line: '#EADFCC',

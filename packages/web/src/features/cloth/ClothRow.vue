@@ -67,7 +67,7 @@ const landing = computed(() => {
     :style="{ height: `${height}px` }"
   >
     <div class="label">
-      <h3 :title="day">{{ dayWords(row.date).replace(/ \w+$/, '') }}</h3>
+      <h2 :title="day">{{ dayWords(row.date).replace(/ \w+$/, '') }}</h2>
       <LoadThreads :load="row.load" />
     </div>
     <div class="head" data-drop="day" :data-date="row.date" :class="{ target: landing?.kind === 'day' }">
@@ -127,7 +127,7 @@ const landing = computed(() => {
   border-right: 1px solid var(--warp);
   overflow: hidden;
 }
-.label h3 {
+.label h2 {
   font-size: 15px;
 }
 .today .label {

@@ -12,7 +12,7 @@ import {
   mondayOf,
 } from '@loom/core/view'
 import { Button, Popover } from 'ant-design-vue'
-import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useSession } from '../../app/session.ts'
 import ClothRow from './ClothRow.vue'
@@ -82,20 +82,19 @@ function openMenu(item: ClothItem, at: DOMRect): void {
   if (!drag.justDropped()) menu.value = { item, at }
 }
 /** Whoever came by keyboard goes on from the same item, wherever it has gone. */
-async function focusOn(key: string): Promise<void> {
-  await nextTick()
+function focusOn(key: string): void {
   root.value?.querySelector<HTMLElement>(`[data-key="${CSS.escape(key)}"]`)?.focus()
 }
 function closeMenu(): void {
   const key = menu.value?.item.key
   menu.value = null
-  if (key) void focusOn(key)
+  if (key) void nextTick(() => focusOn(key))
 }
 async function change(item: ClothItem, edit: Edit): Promise<void> {
   menu.value = null
   dialog.value = null
   const arriving = cloth.edit(item, edit)
-  await focusOn(item.key)
+  await nextTick(() => focusOn(item.key))
   await arriving
 }
 function ask(kind: 'place' | 'rename', item: ClothItem): void {
@@ -126,6 +125,19 @@ function onKey(event: KeyboardEvent): void {
 onMounted(() => window.addEventListener('keydown', onKey))
 onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
 
+/** A row that is drawn anew takes the focus from what somebody was working on; it is given back. */
+let focused: string | null = null
+function onFocus(event: FocusEvent): void {
+  focused = (event.target as HTMLElement).dataset.key ?? null
+}
+watch(
+  week,
+  () => {
+    if (focused && document.activeElement === document.body) focusOn(focused)
+  },
+  { flush: 'post' },
+)
+
 const heldWords = computed(() => {
   const held = drag.held.current
   return held
@@ -135,7 +147,7 @@ const heldWords = computed(() => {
 </script>
 
 <template>
-  <main ref="root" class="cloth-page" @keydown="onItemKey">
+  <main ref="root" class="cloth-page" @keydown="onItemKey" @focusin="onFocus" @pointerdown="focused = null">
     <div class="head">
       <h1>{{ heading }}</h1>
       <span class="quiet">week {{ isoWeekOf(from) }}</span>

@@ -19,7 +19,7 @@ import { useSession } from '../../app/session.ts'
 
 export const DAYS = 7
 
-const load = (from: string) => answer(api.cloth.$get({ query: { from, days: String(DAYS) } }))
+const load = (from: string) => answer(() => api.cloth.$get({ query: { from, days: String(DAYS) } }))
 export type ClothData = Awaited<ReturnType<typeof load>>
 
 export interface Cloth {
@@ -86,7 +86,9 @@ export function useCloth(from: Ref<string>): Cloth {
     const d = data.value
     if (!d) return
     try {
-      const { inverse } = await answer(api.cloth[':key'].edit.$post({ param: { key: item.key }, json: what }))
+      const { inverse } = await answer(() =>
+        api.cloth[':key'].edit.$post({ param: { key: item.key }, json: what }),
+      )
       if (!silent)
         say({
           text: wordsFor(after, what, d),

@@ -29,7 +29,7 @@ const input = computed(() =>
       }
     : { kind: 'bench-list' as const, address: given.address, credentials: { key: given.key } },
 )
-const ask = () => answer(api.connections.try.$post({ json: input.value }))
+const ask = () => answer(() => api.connections.try.$post({ json: input.value }))
 type Account = Awaited<ReturnType<typeof ask>>
 
 const found = ref<Account | null>(null)
@@ -57,11 +57,11 @@ async function attempt(work: () => Promise<void>): Promise<void> {
 
 const test = (): Promise<void> =>
   attempt(async () => {
-    if (props.again) {
-      await answer(
-        api.connections[':id'].credentials.$put({ param: { id: props.again.id }, json: input.value }),
-      )
-      say({ text: `${props.again.name}: signed in again.` })
+    const { again } = props
+    if (again) {
+      const request = { param: { id: again.id }, json: input.value }
+      await answer(() => api.connections[':id'].credentials.$put(request))
+      say({ text: `${again.name}: signed in again.` })
       emit('close')
       return
     }
@@ -70,7 +70,7 @@ const test = (): Promise<void> =>
 
 const keep = (name: string, takesPart: string[]): Promise<void> =>
   attempt(async () => {
-    await answer(api.connections.$post({ json: { input: input.value, name, takesPart } }))
+    await answer(() => api.connections.$post({ json: { input: input.value, name, takesPart } }))
     say({ text: `${name} is connected.` })
     emit('close')
   })

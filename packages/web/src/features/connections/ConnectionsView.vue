@@ -35,7 +35,10 @@ function choose(connection: Connection, collection: Collection, takesPart: boole
 }
 
 const look = (c: Connection): Promise<void> =>
-  tell(answer(api.connections[':id'].look.$post({ param: { id: c.id } })), `Looking at ${c.name} now.`)
+  tell(
+    answer(() => api.connections[':id'].look.$post({ param: { id: c.id } })),
+    `Looking at ${c.name} now.`,
+  )
 
 const totals = (c: Connection): { items: number; problems: number } => ({
   items: c.collections.reduce((n, k) => n + k.items, 0),
@@ -50,7 +53,10 @@ function disconnect(c: Connection): void {
     cancelText: 'Leave it',
     okType: 'danger',
     onOk: () =>
-      tell(answer(api.connections[':id'].$delete({ param: { id: c.id } })), `${c.name} is disconnected.`),
+      tell(
+        answer(() => api.connections[':id'].$delete({ param: { id: c.id } })),
+        `${c.name} is disconnected.`,
+      ),
   })
 }
 

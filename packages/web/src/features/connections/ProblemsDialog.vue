@@ -10,7 +10,7 @@ const emit = defineEmits<{ close: [] }>()
 
 const query = useQuery({
   key: () => ['connections', 'problems', props.connection.id],
-  query: () => answer(api.connections[':id'].problems.$get({ param: { id: props.connection.id } })),
+  query: () => answer(() => api.connections[':id'].problems.$get({ param: { id: props.connection.id } })),
 })
 const problems = computed(() => query.data.value?.problems ?? [])
 </script>

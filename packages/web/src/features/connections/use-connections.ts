@@ -2,7 +2,7 @@ import { useQuery } from '@pinia/colada'
 import { computed } from 'vue'
 import { answer, api } from '../../api/client.ts'
 
-const load = () => answer(api.connections.$get())
+const load = () => answer(() => api.connections.$get())
 export type Connection = Awaited<ReturnType<typeof load>>['connections'][number]
 export type Collection = Connection['collections'][number]
 

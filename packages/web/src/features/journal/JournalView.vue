@@ -11,7 +11,7 @@ const session = useSession()
 const zone = computed(() => session.person?.zone ?? 'UTC')
 
 const load = (before?: number) =>
-  answer(api.journal.$get({ query: before === undefined ? {} : { before: String(before) } }))
+  answer(() => api.journal.$get({ query: before === undefined ? {} : { before: String(before) } }))
 type Line = Awaited<ReturnType<typeof load>>['lines'][number]
 
 const query = useQuery({ key: ['journal'], query: () => load() })

@@ -2,7 +2,7 @@
 import { PhArrowRight, PhArrowsLeftRight } from '@phosphor-icons/vue'
 import { defaultSettings, durationWords, type RuleSettings } from '@loom/core/view'
 import { useQueryCache } from '@pinia/colada'
-import { Button, Modal, Select } from 'ant-design-vue'
+import { Button, Modal } from 'ant-design-vue'
 import { computed, onBeforeUnmount, onMounted, reactive, ref, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import { answer, api, Refused } from '../../api/client.ts'
@@ -11,6 +11,7 @@ import { useSession } from '../../app/session.ts'
 import { agoWords, useConnections } from '../connections/use-connections.ts'
 import RulePreview from './RulePreview.vue'
 import SentenceChoice from './SentenceChoice.vue'
+import SideChoice from './SideChoice.vue'
 import { type Draft, usePreview } from './use-preview.ts'
 import { useRules } from './use-rules.ts'
 
@@ -93,7 +94,7 @@ async function save(): Promise<void> {
   busy.value = true
   reason.value = ''
   try {
-    const { id: made } = await answer(api.rules.$post({ json: d }))
+    const { id: made } = await answer(() => api.rules.$post({ json: d }))
     kept.value = JSON.stringify(given)
     say({ text: id.value ? 'The rule is saved.' : 'The rule is on. The journal tells each change it makes.' })
     await cache.invalidateQueries({ key: ['rules'] })
@@ -108,8 +109,9 @@ async function save(): Promise<void> {
 }
 
 async function setState(state: 'on' | 'paused'): Promise<void> {
-  if (!id.value) return
-  await answer(api.rules[':id'].state.$put({ param: { id: id.value }, json: { state } }))
+  const which = id.value
+  if (!which) return
+  await answer(() => api.rules[':id'].state.$put({ param: { id: which }, json: { state } }))
   say({ text: state === 'on' ? 'The rule is on again.' : 'The rule is paused. Both sides stay as they are.' })
 }
 
@@ -123,7 +125,7 @@ function remove(): void {
     cancelText: 'Leave it',
     okType: 'danger',
     onOk: async () => {
-      await answer(api.rules[':id'].$delete({ param: { id: r.id } }))
+      await answer(() => api.rules[':id'].$delete({ param: { id: r.id } }))
       kept.value = JSON.stringify(given)
       await cache.invalidateQueries({ key: ['rules'] })
       await router.push('/rules')
@@ -201,14 +203,13 @@ const BOTH = [
           <div class="cell head">
             <span class="dye" :style="{ background: a?.dye ?? 'var(--warp-strong)' }" />
             <div>
-              <label for="side-a">Task list</label>
-              <Select
-                id="side-a"
-                v-model:value="given.a"
+              <h2>Task list</h2>
+              <SideChoice
+                v-model="given.a"
                 :options="options('task')"
                 :disabled="id !== null"
-                placeholder="Choose a task list"
-                aria-label="Task list"
+                name="Task list"
+                empty="Choose a task list"
               />
               <span v-if="a" class="quiet">{{ a.items }} tasks</span>
             </div>
@@ -217,14 +218,13 @@ const BOTH = [
           <div class="cell head">
             <span class="dye" :style="{ background: b?.dye ?? 'var(--warp-strong)' }" />
             <div>
-              <label for="side-b">Calendar</label>
-              <Select
-                id="side-b"
-                v-model:value="given.b"
+              <h2>Calendar</h2>
+              <SideChoice
+                v-model="given.b"
                 :options="options('event')"
                 :disabled="id !== null"
-                placeholder="Choose a calendar"
-                aria-label="Calendar"
+                name="Calendar"
+                empty="Choose a calendar"
               />
               <span v-if="b" class="quiet">{{ b.items }} events</span>
             </div>
@@ -380,7 +380,23 @@ const BOTH = [
 }
 @media (max-width: 960px) {
   .halves {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+@media (max-width: 560px) {
+  .sides {
+    grid-template-columns: minmax(0, 1fr) 34px minmax(0, 1fr);
+  }
+  .cell,
+  .mid {
+    padding: 8px 6px;
+  }
+  .cell {
+    flex-wrap: wrap;
+    overflow-wrap: anywhere;
+  }
+  .head .dye {
+    display: none;
   }
 }
 </style>

@@ -9,7 +9,7 @@ export interface Draft {
   settings: RuleSettings
 }
 
-const ask = (draft: Draft) => answer(api.rules.preview.$post({ json: draft }))
+const ask = (draft: Draft) => answer(() => api.rules.preview.$post({ json: draft }))
 export type Preview = Awaited<ReturnType<typeof ask>>
 
 const SETTLE_MS = 200

@@ -2,7 +2,7 @@ import { useQuery } from '@pinia/colada'
 import { computed } from 'vue'
 import { answer, api } from '../../api/client.ts'
 
-const load = () => answer(api.rules.$get())
+const load = () => answer(() => api.rules.$get())
 export type RuleView = Awaited<ReturnType<typeof load>>['rules'][number]
 
 export function useRules() {
