@@ -12,7 +12,9 @@ export interface ContentLine {
   value: string
 }
 
-const LOGICAL_LINE = /[^\r\n]*(?:\r?\n[ \t][^\r\n]*)*(?:\r?\n|$)/g
+/** A carriage return alone ends no line; it is kept as part of one. */
+const TEXT = String.raw`(?:[^\r\n]|\r(?!\n))*`
+const LOGICAL_LINE = new RegExp(String.raw`${TEXT}(?:\r?\n[ \t]${TEXT})*(?:\r?\n|$)`, 'g')
 
 export function parseLines(text: string): ContentLine[] {
   const lines: ContentLine[] = []

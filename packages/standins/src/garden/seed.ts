@@ -19,8 +19,8 @@ export function gardenSeed(
   const team = calendar('ines', 'garden-team', 'Garden team', '#1C6C77')
   const visits = calendar('ines', 'teaching', 'Teaching', '#75498A')
   const festival = calendar('ines', 'festival-work', 'Festival work', '#8C6A00')
-  const repairs = calendar('ines', 'house-repairs', 'House repairs', '#A43E2A')
-  calendar('ines', 'trustees', 'Trustees', '#44566C', true)
+  const repairs = calendar('ines', 'house-repairs', 'House repairs', '#44566C')
+  calendar('ines', 'trustees', 'Trustees', '#A23B66', true)
   calendar('tobias', 'houses', 'Glasshouses', '#4E6B35')
 
   const made = now() - 21 * 86_400_000

@@ -29,7 +29,7 @@ const off = computed(() => {
   ]
 })
 const lanes = computed(() => Math.max(1, ...props.row.blocks.map(b => b.lanes)))
-const height = computed(() => Math.max(58, lanes.value * 27 + 4, props.row.head.length * 20 + 10))
+const height = computed(() => Math.max(63, lanes.value * 27 + 4, props.row.head.length * 20 + 10))
 
 /** Where the held item would land in this row, and what it would do to the day's load. */
 const landing = computed(() => {

@@ -184,7 +184,7 @@ const heldWords = computed(() => {
       <div class="sheet weave" :style="{ '--hour': `${(100 * 60) / (axis.to - axis.from)}%` }">
         <div class="axis" aria-hidden="true">
           <span />
-          <span class="no-hour">No hour yet</span>
+          <span class="no-hour">All day, no hour yet</span>
           <div class="hours">
             <span
               v-for="m in hourMarks"
@@ -220,7 +220,7 @@ const heldWords = computed(() => {
     <div
       v-if="drag.held.current && !drag.held.current.lengthening"
       class="ghost"
-      :style="{ transform: `translate(${drag.held.current.x + 12}px, ${drag.held.current.y + 10}px)` }"
+      :style="{ transform: `translate(${drag.held.current.x + 12}px, ${drag.held.current.y - 36}px)` }"
     >
       {{ heldWords }}
     </div>

@@ -157,6 +157,10 @@ time {
 .fields > div {
   overflow-wrap: anywhere;
 }
+.fields svg {
+  margin: 0 6px;
+  vertical-align: -1px;
+}
 .fields .quiet {
   display: inline-block;
   min-width: 76px;

@@ -18,7 +18,7 @@ const chips = computed(() => {
     { n: c.remove, name: 'removed', tone: c.remove > 0 ? 'grave' : '' },
     { n: c.none, name: 'without hour', tone: 'still' },
     { n: c.outside, name: 'outside', tone: 'still' },
-  ]
+  ].filter(chip => chip.n > 0 || ['made', 'changed', 'removed'].includes(chip.name))
 })
 
 function line(d: Decision): string {

@@ -1,0 +1,88 @@
+import { join, resolve } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { signIn, startApp, until } from './support/app.ts'
+import { otherSide } from './support/other-side.ts'
+
+/** Takes the pictures of docs/screenshots/: always the same Tuesday, so that they change only with the views. */
+
+const CLOCK = '2026-11-24T11:12:00Z'
+const FOLDER = join(resolve(fileURLToPath(import.meta.url), '../../..'), 'docs/screenshots')
+
+const app = await startApp(CLOCK)
+const there = otherSide(app)
+const page = await app.newPage()
+const take = (name: string): Promise<unknown> => page.screenshot({ path: join(FOLDER, `${name}.png`) })
+
+await page.goto('/sign-in')
+await page.getByLabel('Mail address').waitFor()
+await page.evaluate(() => document.fonts.ready)
+await take('sign-in')
+
+await signIn(page)
+await until('the first pass is through', async () => (await there.events('festival-work')).length >= 5)
+// A morning's work on the other side, so that the journal and the Cloth have something to tell.
+const plugs = await there.task('festival', 'Order moonflower plugs')
+await there.editTask(plugs?.id ?? '', { ticked: true })
+await until('it is marked', () => there.event('festival-work', '✓ Order moonflower plugs'))
+const brief = await until('the brief', () => there.event('festival-work', 'Write lantern brief'))
+await there.put(brief.url, brief.text.replace(/(DTEND;TZID.*)T\d+/, '$1T111500'))
+await page.getByRole('group', { name: /^Write lantern brief.*09:30–11:15/ }).waitFor()
+await page.getByRole('group', { name: /^Print route cards/ }).focus()
+await page.keyboard.press('p')
+const dialog = page.getByRole('dialog', { name: /Print route cards/ })
+await dialog.getByLabel('Day', { exact: true }).fill('2026-11-26')
+await dialog.getByLabel('Starts').fill('12:00')
+await dialog.getByRole('button', { name: 'Place' }).click()
+await until('the event', () => there.event('festival-work', 'Print route cards'))
+await page.reload()
+await page.getByRole('group', { name: /^Print route cards.*12:00–12:30/ }).waitFor()
+await page.mouse.move(640, 780)
+await take('cloth')
+
+const block = await page.getByRole('group', { name: /^Print route cards/ }).boundingBox()
+const row = await page
+  .getByRole('region', { name: /^Friday/ })
+  .locator('[data-drop="hour"]')
+  .boundingBox()
+if (block && row) {
+  await page.mouse.move(block.x + 8, block.y + 14)
+  await page.mouse.down()
+  await page.mouse.move(row.x + row.width * 0.54, row.y + 20, { steps: 10 })
+  await take('cloth-dragging')
+  await page.keyboard.press('Escape')
+  await page.mouse.up()
+}
+
+await page.goto('/connections')
+await page.getByText('In step').first().waitFor()
+await take('connections')
+
+await page.goto('/rules')
+await page.getByText('Festival work').waitFor()
+await take('rules')
+
+await page.goto('/rules/new')
+const choose = async (side: string, name: string): Promise<void> => {
+  await page.getByRole('button', { name: side }).click()
+  await page.getByRole('menuitem', { name }).click()
+}
+const valve = await there.task('repairs', 'Boiler valve quote')
+await there.editTask(valve?.id ?? '', { hour: '16:00' })
+const tap = await there.task('repairs', 'Fix tap by gate')
+await there.editTask(tap?.id ?? '', { day: '2026-11-27' })
+await choose('Task list', 'Bench List · Small repairs')
+await choose('Calendar', 'Garden Calendars · House repairs')
+await page.getByText('1 matched').waitFor()
+await page.locator('.ant-dropdown').last().waitFor({ state: 'hidden' })
+await take('rule-preview')
+
+await page.goto('/journal')
+await page.getByText('Print route cards').first().waitFor()
+await take('journal')
+
+await page.emulateMedia({ colorScheme: 'dark' })
+await page.evaluate(() => localStorage.setItem('loom-theme', 'peat'))
+await page.goto('/cloth')
+await page.getByRole('group', { name: /^Print route cards/ }).waitFor()
+await take('cloth-peat')
+await app.close()

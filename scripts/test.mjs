@@ -1,0 +1,66 @@
+// npm test: all set-up it needs, then everything: types, lint, unit, integration, journeys.
+// npm test -- core server    runs only the tests of the packages named (set-up included).
+import { spawnSync } from 'node:child_process'
+import { createServer } from 'node:net'
+import { join } from 'node:path'
+import { startDatabase } from './database.mjs'
+import { checkNode, dataFolder, ensureDebian, ensureNpm, root, secretsIn } from './setup.mjs'
+
+const only = process.argv.slice(2)
+
+checkNode()
+ensureDebian(['mariadb-server', 'chromium'])
+ensureNpm()
+
+const freePort = () =>
+  new Promise(done => {
+    const probe = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = probe.address()
+      probe.close(() => done(port))
+    })
+  })
+
+const folder = join(dataFolder, 'test')
+const secrets = secretsIn(folder)
+const database = await startDatabase({
+  folder: join(folder, 'mariadb'),
+  port: await freePort(),
+  password: secrets.database,
+})
+for (const signal of ['SIGINT', 'SIGTERM'])
+  process.on(signal, () => void database.stop().then(() => process.exit(1)))
+
+const failed = []
+/** Runs one step; the others go on, so that one run tells everything. */
+function step(name, command, args) {
+  const started = Date.now()
+  console.log(`\n— ${name}`)
+  const { status } = spawnSync(command, args, {
+    cwd: root,
+    stdio: 'inherit',
+    env: { ...process.env, TEST_DATABASE_URL: database.url, npm_config_loglevel: 'error' },
+  })
+  console.log(`  ${status === 0 ? 'good' : 'FAILED'}, ${((Date.now() - started) / 1000).toFixed(1)} s`)
+  if (status !== 0) failed.push(name)
+}
+const bin = name => join(root, 'node_modules/.bin', name)
+const tests = part => `packages/${part}/${part === 'e2e' ? 'journeys' : 'test'}/**/*.test.ts`
+const mocha = (name, ...parts) => {
+  const wanted = parts.filter(p => only.length === 0 || only.includes(p))
+  if (wanted.length > 0) step(name, bin('mocha'), wanted.map(tests))
+}
+
+if (only.length === 0) {
+  step('types', bin('tsc'), ['--noEmit', '-p', 'tsconfig.json'])
+  step('types of the interface', bin('vue-tsc'), ['--noEmit', '-p', 'packages/web/tsconfig.json'])
+  step('lint', bin('eslint'), ['.', '--max-warnings', '0'])
+  step('format', bin('prettier'), ['--check', '--log-level', 'warn', '.'])
+}
+mocha('core, connectors, stand-ins, interface', 'core', 'connectors', 'standins', 'web')
+mocha('server against MariaDB and the stand-ins', 'server')
+if (only.length === 0 || only.includes('e2e')) step('build', 'npm', ['run', 'build', '--silent'])
+mocha('journeys in Chromium', 'e2e')
+
+await database.stop()
+console.log(failed.length === 0 ? '\nAll good.' : `\nFailed: ${failed.join(', ')}.`)
+process.exit(failed.length === 0 ? 0 : 1)
