@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { epochOf, type Event, splitMark, type Task, zoned } from '../src/index.ts'
-import { type Fault, World, ZONE } from './model/world.ts'
+import { type Bug, BUGS, type Fault, World, ZONE } from './model/world.ts'
 
 /** Random histories on both sides with faults in between; afterwards SYNC.md §4 must hold. */
 
@@ -55,6 +55,7 @@ const step: fc.Arbitrary<Step> = fc.oneof(
   },
 ) as fc.Arbitrary<Step>
 
+const caught: number[] = []
 const tally = { edits: 0, passes: 0, faults: 0, deletions: 0 }
 
 function act(world: World, s: Step, stamp: number): void {
@@ -114,50 +115,65 @@ function mustAgree(task: Task, event: Event): void {
   else expect(anchor).to.deep.equal(task.start)
 }
 
+/** One random history; throws where SYNC.md §4 does not hold at its end. */
+function live(steps: Step[], fallback: 'a' | 'b', bug: Bug | null): void {
+  const world = new World({ fallback }, bug)
+  world.addTask('Water ledger', HOURS[0] ?? null)
+  world.addTask('Label night beds', '2026-11-26')
+  world.addEvent('Seed swap', HOURS[1] ?? '')
+  world.pass()
+  world.pass()
+  steps.forEach((s, i) => {
+    world.now += i % 3 === 0 ? 5000 : 500
+    act(world, s, i)
+  })
+  for (let round = 0; round < 4; round++) world.pass()
+  expect(world.pass(), 'a further pass writes nothing').to.equal(0)
+  expect(world.intents, 'nothing waits').to.have.length(0)
+  expect(world.lost, 'nothing was replaced that the journal does not name').to.deep.equal([])
+
+  const ties = world.activeTies()
+  for (const side of ['a', 'b'] as const) {
+    const held = ties.map(t => t[side])
+    expect(new Set(held).size, `one tie for one item on ${side}`).to.equal(held.length)
+  }
+  for (const tie of ties) {
+    const task = world.task(tie.a?.slice(2) ?? '')
+    const event = world.event(tie.b?.slice(2) ?? '')
+    expect(task && event, `tie ${tie.id} holds two items`).to.not.equal(undefined)
+    if (task && event) mustAgree(task, event)
+  }
+  // Nothing we made stands there without being somebody's counterpart.
+  const known = new Set([...world.ties.values()].flatMap(t => [t.a?.slice(2), t.b?.slice(2)]))
+  for (const id of world.made)
+    if (world.task(id) ?? world.event(id)) expect(known.has(id), `${id} is a double`).to.equal(true)
+}
+
+const history = fc.array(step, { minLength: 3, maxLength: 25 })
+const side = fc.constantFrom('a' as const, 'b' as const)
+
 describe('two-way sync, by random histories', () => {
   after(() => console.log(`    model: ${JSON.stringify(tally)}`))
 
-  it('settles, agrees and doubles nothing, whatever was edited and whatever failed', function () {
+  it('settles, agrees, loses nothing and doubles nothing, whatever was edited and whatever failed', function () {
     this.timeout(120_000)
     fc.assert(
-      fc.property(
-        fc.array(step, { minLength: 3, maxLength: 25 }),
-        fc.constantFrom('a' as const, 'b' as const),
-        (steps, fallback) => {
-          const world = new World({ fallback })
-          world.addTask('Water ledger', HOURS[0] ?? null)
-          world.addTask('Label night beds', '2026-11-26')
-          world.addEvent('Seed swap', HOURS[1] ?? '')
-          world.pass()
-          world.pass()
-          steps.forEach((s, i) => {
-            world.now += 5000
-            act(world, s, i)
-          })
-          for (let round = 0; round < 4; round++) world.pass()
-          expect(world.pass(), 'a further pass writes nothing').to.equal(0)
-          expect(world.intents, 'nothing waits').to.have.length(0)
-
-          const ties = world.activeTies()
-          for (const side of ['a', 'b'] as const) {
-            const held = ties.map(t => t[side])
-            expect(new Set(held).size, `one tie for one item on ${side}`).to.equal(held.length)
-          }
-          for (const tie of ties) {
-            const task = world.task(tie.a?.slice(2) ?? '')
-            const event = world.event(tie.b?.slice(2) ?? '')
-            expect(task && event, `tie ${tie.id} holds two items`).to.not.equal(undefined)
-            if (task && event) mustAgree(task, event)
-          }
-          // Nothing we made stands there without being somebody's counterpart.
-          const known = new Set([...world.ties.values()].flatMap(t => [t.a?.slice(2), t.b?.slice(2)]))
-          for (const id of world.made)
-            if (world.task(id) ?? world.event(id)) expect(known.has(id), `${id} is a double`).to.equal(true)
-        },
-      ),
+      fc.property(history, side, (steps, fallback) => live(steps, fallback, null)),
       { numRuns: Number(process.env.MODEL_RUNS ?? 3000) },
     )
   })
+
+  for (const bug of BUGS)
+    it(`would notice a server that ${bug}`, function () {
+      this.timeout(60_000)
+      const found = fc.check(
+        fc.property(history, side, (steps, fallback) => live(steps, fallback, bug)),
+        { numRuns: 2000, endOnFailure: true },
+      )
+      caught.push(found.numRuns)
+      expect(found.failed, 'within 2,000 histories').to.equal(true)
+    })
+  after(() => console.log(`    planted bugs caught after ${caught.join(', ')} histories`))
 
   it('gives the same result in any order of independent edits', () => {
     fc.assert(

@@ -82,9 +82,10 @@ function place(subject: Subject, start: When, minutes: number | undefined): Edit
   const { item, task, event } = subject
   if (!item.movable) return refuse(item.fixedBecause ?? 'It cannot be moved.')
   const inverse: Edit = placeAsNow(subject) ?? { do: 'unplace' }
-  // The event of a pair holds the length, so a move in time is written there; a day without an hour
-  // is something only the task can hold.
-  if (event && (start.kind !== 'date' || !task)) {
+  // The event of a pair holds the length, so a move in time is written there; a day without an hour is
+  // something only the task can hold, and a task that has no hour (any more) must be given one itself.
+  const byTask = task !== null && (start.kind === 'date' || task.item.start?.kind !== 'zoned')
+  if (event && !byTask) {
     const present = event.item.time
     const length =
       minutes ?? (present.anchor.kind === 'date' ? (task?.item.estimatedDuration ?? 30) : present.minutes)

@@ -6,6 +6,7 @@ import {
   type Event,
   type Item,
   type ItemPatch,
+  lensesOf,
   type Mirror,
   newEvent,
   newTask,
@@ -13,6 +14,7 @@ import {
   plan,
   type PlannedWrite,
   type Rule,
+  sameRaw,
   type Task,
   type Tie,
   withPatch,
@@ -39,6 +41,18 @@ class Service {
   }
 }
 
+/** Mistakes that have been made by others, to see that the model would notice them here. */
+export const BUGS = [
+  'writes without a precondition',
+  'makes a new id for each try',
+  'takes whatever it reads after a write for its own',
+  'takes what it hopes for as agreed',
+  'forgets what it is making',
+  'trusts a listing that leaves something out',
+  'takes changes soon after its own write for an echo',
+] as const
+export type Bug = (typeof BUGS)[number]
+
 export type Fault = 'none' | 'answer-lost' | 'never-arrived' | 'edited-after'
 
 interface Intent {
@@ -62,11 +76,18 @@ export class World {
   readonly overridden: unknown[] = []
   readonly made: string[] = []
   private looked = { a: 0, b: 0 }
+  private wroteAt = { a: 0, b: 0 }
   private made_ = 0
 
   readonly rule: Rule
 
-  constructor(settings: Partial<typeof defaultSettings> = {}) {
+  /** Values that a write of ours replaced without the journal naming them. */
+  readonly lost: string[] = []
+
+  constructor(
+    settings: Partial<typeof defaultSettings> = {},
+    private readonly bug: Bug | null = null,
+  ) {
     this.rule = {
       id: 'r',
       a: 'list',
@@ -90,15 +111,29 @@ export class World {
     for (const side of ['a', 'b'] as const) {
       const service = this.service(side)
       const collectionId = side === 'a' ? 'list' : 'cal'
+      const left =
+        this.bug === 'trusts a listing that leaves something out' ? [...service.items.keys()].at(-1) : null
+      const wrote =
+        this.now - this.wroteAt[side] < 3000 &&
+        this.bug === 'takes changes soon after its own write for an echo'
       for (const [id, { item, revision }] of service.items) {
+        if (id === left && this.looked[side] % 3000 === 0) continue
         const key = `${side}:${id}`
         const seen = { remoteId: id, collectionId, revision: String(revision), item }
         const looked = { before: this.looked[side], now: this.now, skew: 0 }
         const result = observe(this.mirrors.get(key) ?? null, seen, looked, key)
-        if (result.kind !== 'same') this.mirrors.set(key, result.mirror)
+        if (result.kind === 'same') continue
+        const before = this.mirrors.get(key)
+        this.mirrors.set(
+          key,
+          wrote && before ? { ...before, revision: result.mirror.revision } : result.mirror,
+        )
       }
       for (const [key, m] of this.mirrors)
-        if (key.startsWith(`${side}:`) && !service.items.has(m.remoteId))
+        if (
+          key.startsWith(`${side}:`) &&
+          (!service.items.has(m.remoteId) || (m.remoteId === left && this.looked[side] % 3000 === 0))
+        )
           this.mirrors.set(key, { ...m, presence: 'gone' })
       this.looked[side] = this.now
     }
@@ -122,7 +157,11 @@ export class World {
       untied: { a: free('a') as Mirror<Task>[], b: free('b') as Mirror<Event>[] },
       released,
       busy: new Set(this.intents.flatMap(i => ('mirrorId' in i.write ? [i.write.mirrorId] : []))),
-      pendingUids: new Set(this.intents.flatMap(i => (i.write.op === 'create' ? [i.write.item.uid] : []))),
+      pendingUids: new Set(
+        this.bug === 'forgets what it is making'
+          ? []
+          : this.intents.flatMap(i => (i.write.op === 'create' ? [i.write.item.uid] : [])),
+      ),
       now: this.now,
       idFor: key => key,
     })
@@ -130,7 +169,11 @@ export class World {
 
   record(decisions: Decision[]): void {
     for (const d of decisions) {
-      if (d.tie) this.ties.set(d.tie.id, d.tie)
+      const hoped =
+        this.bug === 'takes what it hopes for as agreed'
+          ? Object.assign({}, ...d.writes.map(w => w.expect))
+          : {}
+      if (d.tie) this.ties.set(d.tie.id, { ...d.tie, base: { ...d.tie.base, ...hoped } })
       this.overridden.push(...d.overridden.map(o => o.value))
       for (const write of d.writes)
         this.intents.push({
@@ -151,6 +194,13 @@ export class World {
       const present = service.items.get(id)
       const again = intent.tried
       intent.tried = true
+      if (write.op === 'create' && again && this.bug === 'makes a new id for each try') {
+        intent.id = this.fresh('again-')
+        service.put(intent.id, write.item)
+        this.made.push(intent.id)
+        this.confirm(write, intent.id, service.items.get(intent.id) ?? null, true)
+        return false
+      }
       if (write.op === 'create') {
         if (!present) {
           service.put(id, write.item)
@@ -161,13 +211,18 @@ export class World {
         if (write.op !== 'delete') return false
         this.confirm(write, id, null, true)
         return false
-      } else if (String(present.revision) !== write.revision) {
+      } else if (
+        String(present.revision) !== write.revision &&
+        this.bug !== 'writes without a precondition'
+      ) {
         // Refused by the precondition: ours already, or somebody else's edit.
         if (again && write.op === 'patch' && alreadyShows(this.rule, write, present.item as Task | Event))
           this.confirm(write, id, present, false)
         return false
       } else {
         service.writes++
+        this.wroteAt[write.side] = this.now
+        this.noteLoss(write, present.item)
         if (write.op === 'delete') service.items.delete(id)
         else service.put(id, withPatch(present.item, write.patch as ItemPatch))
       }
@@ -175,9 +230,21 @@ export class World {
       const ours = service.items.get(id)
       if (kind === 'edited-after' && ours) meddle(write.side, id)
       const read = service.items.get(id) ?? null
-      this.confirm(write, id, read, read?.revision === ours?.revision && !again)
+      const own = read?.revision === ours?.revision && !again
+      this.confirm(write, id, read, own || this.bug === 'takes whatever it reads after a write for its own')
       return false
     })
+  }
+
+  /** What a write replaces must be what it says it replaces. */
+  private noteLoss(write: PlannedWrite, item: Item): void {
+    for (const { field, before } of write.fields) {
+      const lens = lensesOf(this.rule).find(l => l.field === field)
+      const base = this.ties.get(write.tieId)?.base[field]?.b
+      const stood = item.kind === 'task' ? lens?.readA(item) : lens?.readB(item, base)
+      const same = item.kind === 'task' ? sameRaw(stood, before) : lens?.sameB(stood, before)
+      if (!same) this.lost.push(`${field}: ${JSON.stringify(stood)}, not ${JSON.stringify(before)}`)
+    }
   }
 
   private confirm(write: PlannedWrite, id: string, read: Remote | null, ours: boolean): void {

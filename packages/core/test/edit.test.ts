@@ -1,0 +1,205 @@
+import { expect } from 'chai'
+import fc from 'fast-check'
+import {
+  clothItem,
+  decideEdit,
+  type Edit,
+  type Event,
+  type ItemSource,
+  newEvent,
+  newTask,
+  onDate,
+  shownAfter,
+  type Task,
+  withPatch,
+  zoned,
+} from '../src/index.ts'
+
+const ZONE = 'Europe/Dublin'
+const viewer = { zone: ZONE, defaultMinutes: 30, now: Date.parse('2026-11-24T11:00:00Z') }
+const source = <I extends Task | Event>(id: string, item: I, writable = true): ItemSource<I> => ({
+  id,
+  item,
+  collectionId: `of ${id}`,
+  pending: false,
+  writable,
+})
+const wednesday = zoned('2026-11-25T10:00:00', ZONE)
+const task = (patch: Partial<Task> = {}): ItemSource<Task> =>
+  source('t', { ...newTask('t', { summary: 'Boiler' }), ...patch })
+const event = (patch: Partial<Event> = {}): ItemSource<Event> =>
+  source('e', { ...newEvent('e', { anchor: wednesday, minutes: 45 }, { summary: 'Boiler' }), ...patch })
+
+function subject(t: ItemSource<Task> | null, e: ItemSource<Event> | null) {
+  const item = clothItem(t, e, viewer)
+  if (!item) throw new Error('nothing to draw')
+  return { item, task: t, event: e }
+}
+
+describe('an edit is written to the item that owns what it changes', () => {
+  it('places a task from the shelf by its planned date', () => {
+    const plan = decideEdit(subject(task({ due: onDate('2026-11-27') }), null), {
+      do: 'place',
+      start: wednesday,
+      minutes: 90,
+    })
+    expect(plan).to.deep.equal({
+      ok: true,
+      write: { mirrorId: 't', patch: { start: wednesday } },
+      estimate: { mirrorId: 't', minutes: 90 },
+      inverse: { do: 'unplace' },
+    })
+  })
+
+  it('moves a tied pair by its event, which holds the length, and stays in the event’s zone', () => {
+    const there = event({ time: { anchor: zoned('2026-11-25T15:45:00', 'Asia/Kathmandu'), minutes: 45 } })
+    const plan = decideEdit(subject(task({ start: wednesday }), there), {
+      do: 'place',
+      start: zoned('2026-11-26T09:00:00', ZONE),
+    })
+    expect(plan.ok && plan.write).to.deep.equal({
+      mirrorId: 'e',
+      patch: { time: { anchor: zoned('2026-11-26T14:45:00', 'Asia/Kathmandu'), minutes: 45 } },
+    })
+  })
+
+  it('takes the hour from the task, not from the event', () => {
+    const pair = subject(task({ start: wednesday }), event())
+    const toDay = decideEdit(pair, { do: 'place', start: onDate('2026-11-26') })
+    expect(toDay.ok && toDay.write).to.deep.equal({ mirrorId: 't', patch: { start: onDate('2026-11-26') } })
+    const toShelf = decideEdit(pair, { do: 'unplace' })
+    expect(toShelf.ok && toShelf.write).to.deep.equal({ mirrorId: 't', patch: { start: null } })
+    expect(toShelf.ok && toShelf.inverse).to.deep.equal({ do: 'place', start: wednesday, minutes: 45 })
+  })
+
+  it('lengthens a task without an event in our own layer', () => {
+    const plan = decideEdit(subject(task({ start: wednesday }), null), { do: 'lengthen', minutes: 60 })
+    expect(plan).to.deep.include({
+      write: null,
+      estimate: { mirrorId: 't', minutes: 60 },
+      inverse: { do: 'lengthen', minutes: 30 },
+    })
+  })
+
+  const refusals: [string, ReturnType<typeof subject>, Edit, RegExp][] = [
+    ['a series', subject(null, event({ recurring: true })), { do: 'place', start: wednesday }, /repeats/],
+    [
+      'an event with guests',
+      subject(null, event({ attendees: 2 })),
+      { do: 'lengthen', minutes: 60 },
+      /guests/,
+    ],
+    [
+      'a read-only calendar',
+      subject(null, source('e', event().item, false)),
+      { do: 'place', start: wednesday },
+      /only be read/,
+    ],
+    ['completing an event', subject(null, event()), { do: 'complete' }, /nothing to complete/],
+    ['shelving an event', subject(null, event()), { do: 'unplace' }, /only tasks/],
+    ['shelving what lies there', subject(task(), null), { do: 'unplace' }, /on the shelf already/],
+    [
+      'lengthening what has no hour',
+      subject(task({ start: onDate('2026-11-25') }), null),
+      { do: 'lengthen', minutes: 60 },
+      /Only something with an hour/,
+    ],
+  ]
+  for (const [what, on, edit, words] of refusals)
+    it(`refuses ${what} and says why`, () => {
+      const plan = decideEdit(on, edit)
+      expect(plan.ok ? '' : plan.reason).to.match(words)
+    })
+})
+
+describe('undo and what is shown at once', () => {
+  const start = fc.constantFrom(wednesday, zoned('2026-11-27T16:30:00', ZONE), onDate('2026-11-26'))
+  const edit: fc.Arbitrary<Edit> = fc.oneof(
+    fc.record({ do: fc.constant('place' as const), start }),
+    fc.record({ do: fc.constant('lengthen' as const), minutes: fc.integer({ min: 5, max: 600 }) }),
+    fc.constantFrom<Edit>(
+      { do: 'unplace' },
+      { do: 'complete' },
+      { do: 'reopen' },
+      { do: 'rename', title: 'Another' },
+    ),
+  )
+  const subjects = fc.constantFrom(
+    subject(task(), null),
+    subject(task({ start: wednesday }), null),
+    subject(task({ start: onDate('2026-11-25') }), null),
+    subject(task({ start: wednesday }), event()),
+    subject(null, event()),
+  )
+
+  /** The subject as the services and our own layer would then hold it. */
+  function after(
+    s: ReturnType<typeof subject>,
+    plan: ReturnType<typeof decideEdit>,
+  ): ReturnType<typeof subject> {
+    if (!plan.ok) throw new Error('refused')
+    const patched = <I extends Task | Event>(x: ItemSource<I> | null): ItemSource<I> | null => {
+      if (!x) return null
+      const item = plan.write?.mirrorId === x.id ? withPatch(x.item, plan.write.patch) : x.item
+      const estimate = plan.estimate?.mirrorId === x.id ? { estimatedDuration: plan.estimate.minutes } : {}
+      return { ...x, item: { ...item, ...estimate }, pending: plan.write?.mirrorId === x.id }
+    }
+    return subject(patched(s.task), patched(s.event))
+  }
+
+  it('draws at once what will stand there when the edit has arrived', () => {
+    fc.assert(
+      fc.property(subjects, edit, (s, e) => {
+        const plan = decideEdit(s, e)
+        if (!plan.ok) return
+        const shown = shownAfter(s.item, e, viewer)
+        const arrived = after(s, plan).item
+        expect(shown.title).to.equal(arrived.title)
+        expect(shown.done).to.equal(arrived.done)
+        expect(shown.place).to.deep.equal(arrived.place)
+      }),
+    )
+  })
+
+  it('comes back to where it was', () => {
+    fc.assert(
+      fc.property(subjects, edit, (s, e) => {
+        const plan = decideEdit(s, e)
+        if (!plan.ok) return
+        const there = after(s, plan)
+        const back = decideEdit(there, plan.inverse)
+        if (!back.ok) throw new Error(back.reason)
+        const again = after(there, back).item
+        expect({ title: again.title, done: again.done, place: again.place }).to.deep.equal({
+          title: s.item.title,
+          // Completing what is done, or opening what is open, has the other as its way back.
+          done: e.do === 'complete' ? false : e.do === 'reopen' ? true : s.item.done,
+          place: s.item.place,
+        })
+      }),
+    )
+  })
+})
+
+describe('a tied pair is one item', () => {
+  it('with the task’s words, the event’s place, both sources, and the overdue date', () => {
+    const item = clothItem(
+      task({ start: wednesday, due: onDate('2026-11-23') }),
+      event({ location: 'House 3' }),
+      viewer,
+    )
+    expect(item).to.include({
+      kind: 'tied',
+      title: 'Boiler',
+      location: 'House 3',
+      due: '2026-11-23',
+      overdue: true,
+    })
+    expect(item?.sources).to.deep.equal(['of t', 'of e'])
+    expect(item?.place).to.include({ kind: 'timed' })
+  })
+
+  it('shows nothing for a cancelled event', () => {
+    expect(clothItem(null, event({ status: 'cancelled' }), viewer)).to.equal(null)
+  })
+})

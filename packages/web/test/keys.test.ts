@@ -1,0 +1,76 @@
+import { type ClothItem, epochOf, zoned } from '@loom/core/view'
+import { expect } from 'chai'
+import { keyAction } from '../src/features/cloth/keys.ts'
+import { edgeOf, stitchesOf } from '../src/features/cloth/signs.ts'
+
+const ZONE = 'Europe/Dublin'
+const startMs = epochOf(zoned('2026-11-25T10:00:00', ZONE), ZONE)
+const block: ClothItem = {
+  key: 'k',
+  kind: 'tied',
+  title: 'Boiler',
+  place: { kind: 'timed', startMs, endMs: startMs + 45 * 60_000 },
+  done: false,
+  movable: true,
+  fixedBecause: null,
+  completable: true,
+  sources: [],
+  due: null,
+  overdue: false,
+  priority: 0,
+  estimate: null,
+  location: '',
+  busy: true,
+  pending: false,
+}
+const press = (item: ClothItem, key: string, held: Partial<KeyboardEvent> = {}) =>
+  keyAction(item, { key, shiftKey: false, altKey: false, ctrlKey: false, metaKey: false, ...held }, ZONE, 30)
+const at = (local: string) => ({ kind: 'edit', edit: { do: 'place', start: zoned(local, ZONE) } })
+
+describe('keys on an item', () => {
+  it('move it in time, by a quarter of an hour or by five minutes, and from day to day', () => {
+    expect(press(block, 'ArrowRight')).to.deep.equal(at('2026-11-25T10:15:00'))
+    expect(press(block, 'ArrowLeft', { altKey: true })).to.deep.equal(at('2026-11-25T09:55:00'))
+    expect(press(block, 'ArrowDown')).to.deep.equal(at('2026-11-26T10:00:00'))
+  })
+
+  it('keep the hour on the wall when the next day has changed its clocks', () => {
+    const ms = epochOf(zoned('2026-03-28T10:00:00', ZONE), ZONE)
+    const before: ClothItem = { ...block, place: { kind: 'timed', startMs: ms, endMs: ms + 60_000 } }
+    expect(press(before, 'ArrowDown')).to.deep.equal(at('2026-03-29T10:00:00'))
+  })
+
+  it('change its length, but not to less than five minutes', () => {
+    expect(press(block, 'ArrowRight', { shiftKey: true })).to.deep.equal({
+      kind: 'edit',
+      edit: { do: 'lengthen', minutes: 60 },
+    })
+    const short: ClothItem = { ...block, place: { kind: 'timed', startMs, endMs: startMs + 15 * 60_000 } }
+    expect(press(short, 'ArrowLeft', { shiftKey: true })).to.equal(null)
+  })
+
+  it('complete, open again, shelve; and leave alone what cannot be', () => {
+    expect(press(block, ' ')).to.deep.equal({ kind: 'edit', edit: { do: 'complete' } })
+    expect(press({ ...block, done: true }, ' ')).to.deep.equal({ kind: 'edit', edit: { do: 'reopen' } })
+    expect(press(block, 'Delete')).to.deep.equal({ kind: 'edit', edit: { do: 'unplace' } })
+    const event: ClothItem = { ...block, kind: 'event', movable: false, completable: false }
+    expect([' ', 'Delete', 'p', 'r'].map(k => press(event, k))).to.deep.equal([null, null, null, null])
+    expect(press(event, 'Enter')).to.deep.equal({ kind: 'menu' })
+  })
+
+  it('leave the browser its own shortcuts', () => {
+    expect(press(block, 'p', { ctrlKey: true })).to.equal(null)
+  })
+})
+
+describe('signs', () => {
+  it('weave the edge of a tied pair of both dyes', () => {
+    expect(edgeOf(['#4E6B35'])).to.equal('#4E6B35')
+    expect(edgeOf(['#4E6B35', '#1C6C77']))
+      .to.contain('#4E6B35')
+      .and.contain('#1C6C77')
+  })
+  it('give no stitch to no priority and three to the highest', () => {
+    expect([0, 1, 3, 5, 9].map(stitchesOf)).to.deep.equal([0, 3, 2, 1, 0])
+  })
+})
