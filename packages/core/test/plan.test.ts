@@ -1,0 +1,256 @@
+import { expect } from 'chai'
+import { type Decision, onDate, zoned } from '../src/index.ts'
+import { World, ZONE } from './model/world.ts'
+
+/** What one rule asks for, case by case, in the words of SYNC.md §2. */
+
+const WED = '2026-11-25T10:00:00'
+const THU = '2026-11-26T14:30:00'
+
+/** A task and its event, tied and at rest. */
+function pair(): { w: World; task: string; event: string } {
+  const w = new World()
+  const task = w.addTask('Boiler valve', WED)
+  w.pass()
+  w.pass()
+  const event = w.eventOf(task)?.uid ?? ''
+  w.now += 60_000
+  return { w, task, event }
+}
+function planned(w: World): Decision[] {
+  w.now += 1000
+  w.observeAll()
+  return w.plan()
+}
+const told = (ds: Decision[]): string[] => ds.map(d => `${d.effect} ${d.on ?? '-'} ${d.reason}`)
+
+describe('what a rule asks for', () => {
+  it('an event of default length for a task with an hour; none for a day, none for no date, none outside', () => {
+    const w = new World({ aheadDays: 30 })
+    w.addTask('With an hour', WED)
+    w.addTask('A day', '2026-11-26')
+    w.addTask('No date', null)
+    w.addTask('Far off', '2027-03-01T10:00:00')
+    expect(told(planned(w))).to.deep.equal(['make b task-has-hour', 'none - no-hour', 'none - outside'])
+    const made = w.plan()[0]?.writes[0]
+    expect(made?.op === 'create' && made.item).to.deep.include({
+      time: { anchor: zoned(WED, ZONE), minutes: 30 },
+    })
+  })
+
+  it('nothing for a pair at rest', () => {
+    expect(planned(pair().w)).to.deep.equal([])
+  })
+
+  it('one patch for several edited fields', () => {
+    const { w, task } = pair()
+    w.edit('a', task, { summary: 'Valve', start: zoned(THU, ZONE), status: 'completed' })
+    const [d] = planned(w)
+    expect(d?.writes).to.have.length(1)
+    const write = d?.writes[0]
+    expect(write?.op === 'patch' && write.patch).to.deep.equal({
+      summary: '✓ Valve',
+      transparency: 'transparent',
+      time: { anchor: zoned(THU, ZONE), minutes: 30 },
+    })
+  })
+
+  it('both sides when a mark was put on by hand: the task done, the event shown free', () => {
+    const { w, event, task } = pair()
+    w.edit('b', event, { summary: '✓ Boiler valve' })
+    expect(planned(w)[0]?.writes.map(x => [x.side, x.op === 'patch' && x.patch])).to.deep.equal([
+      ['a', { status: 'completed' }],
+      ['b', { summary: '✓ Boiler valve', transparency: 'transparent' }],
+    ])
+    w.pass()
+    w.edit('b', event, { summary: 'Boiler valve' })
+    w.pass()
+    w.pass()
+    expect(w.task(task)?.status).to.equal('needs-action')
+    expect(w.event(event)?.transparency).to.equal('opaque')
+  })
+
+  it('the event gone when the task loses its hour, and made anew with another uid when it has one again', () => {
+    const { w, task, event } = pair()
+    w.edit('a', task, { start: onDate('2026-11-27') })
+    expect(told(planned(w))).to.deep.equal(['remove b no-hour'])
+    w.pass()
+    expect(w.event(event)).to.equal(undefined)
+    w.edit('a', task, { start: zoned(WED, ZONE) })
+    w.pass()
+    w.pass()
+    expect(w.eventOf(task)?.uid).to.be.a('string').and.not.equal(event)
+  })
+
+  it('the date taken from a task whose event was deleted; a done one is left as it is', () => {
+    const open = pair()
+    open.w.events.items.delete(open.event)
+    expect(told(planned(open.w))).to.deep.equal(['change a event-deleted'])
+    const done = pair()
+    done.w.edit('a', done.task, { status: 'completed' })
+    done.w.pass()
+    done.w.pass()
+    done.w.events.items.delete(done.event)
+    expect(told(planned(done.w))).to.deep.equal(['release - event-deleted'])
+    done.w.pass()
+    done.w.edit('a', done.task, { status: 'needs-action' })
+    expect(planned(done.w), 'not made again with the same date').to.deep.equal([])
+  })
+
+  it('a deletion gives way to a concurrent edit on the other side', () => {
+    const moved = pair()
+    moved.w.events.items.delete(moved.event)
+    moved.w.edit('a', moved.task, { start: zoned(THU, ZONE) })
+    expect(told(planned(moved.w))).to.deep.equal(['release - edit-beats-deletion', 'make b task-has-hour'])
+    const retitled = pair()
+    retitled.w.tasks.items.delete(retitled.task)
+    retitled.w.edit('b', retitled.event, { summary: 'Still needed' })
+    expect(told(planned(retitled.w))).to.deep.equal([
+      'release - edit-beats-deletion',
+      'make a edit-beats-deletion',
+    ])
+    retitled.w.pass()
+    retitled.w.pass()
+    expect([...retitled.w.tasks.items.values()].map(r => r.item.summary)).to.deep.equal(['Still needed'])
+  })
+
+  it('the event removed with its task, everything it held named for the journal', () => {
+    const { w, task } = pair()
+    w.tasks.items.delete(task)
+    const [d] = planned(w)
+    expect(d && told([d])).to.deep.equal(['remove b task-deleted'])
+    expect(d?.writes[0]?.fields.map(f => f.field)).to.deep.equal(['title', 'time', 'completion', 'notes'])
+  })
+
+  it('nothing where both were deleted', () => {
+    const { w, task, event } = pair()
+    w.tasks.items.delete(task)
+    w.events.items.delete(event)
+    expect(told(planned(w))).to.deep.equal(['release - agreed'])
+    w.pass()
+    expect(w.activeTies()).to.have.length(0)
+  })
+
+  it('a task for a new event; none for one that is older, repeats, has guests, or is cancelled', () => {
+    const w = new World()
+    w.addEvent('New', WED)
+    const put = (title: string, patch: object): void => w.edit('b', w.addEvent(title, WED), patch)
+    put('Repeats', { recurring: true })
+    put('Guests', { attendees: 1 })
+    put('Cancelled', { status: 'cancelled' })
+    put('Older', { created: '2026-01-01T00:00:00Z' })
+    expect(planned(w).map(d => d.title)).to.deep.equal(['New'])
+  })
+
+  it('an all-day event for what it is: a task of that day, and no removal of the event', () => {
+    const w = new World()
+    const event = w.addEvent('Scaffold', WED)
+    w.edit('b', event, { time: { anchor: onDate('2026-11-27'), minutes: 1440 } })
+    w.pass()
+    w.pass()
+    expect([...w.tasks.items.values()].map(r => r.item)).to.have.length(1)
+    expect(w.pass()).to.equal(0)
+    expect(w.event(event)?.time.anchor).to.deep.equal(onDate('2026-11-27'))
+  })
+})
+
+describe('when both sides edit one field', () => {
+  it('the one that is seen to be newer counts, and the other is named', () => {
+    const { w, task, event } = pair()
+    w.edit('a', task, { summary: 'Older' })
+    w.now += 1000
+    // The task's edit is seen a whole look before the event's: nobody has planned in between.
+    w.observeAll()
+    w.now += 5000
+    w.edit('b', event, { summary: 'Newer' })
+    const [d] = planned(w)
+    expect(d && told([d])).to.deep.equal(['change a event-edited'])
+    expect(d?.overridden).to.deep.equal([{ field: 'title', side: 'a', value: 'Older', because: 'newer' }])
+  })
+
+  it('the fallback side counts when they cannot be told apart', () => {
+    for (const fallback of ['a', 'b'] as const) {
+      const w = new World({ fallback })
+      const task = w.addTask('Boiler valve', WED)
+      w.pass()
+      w.pass()
+      w.edit('a', task, { summary: 'From the list' })
+      w.edit('b', w.eventOf(task)?.uid ?? '', { summary: 'From the calendar' })
+      const overridden = planned(w).flatMap(d => d.overridden)
+      expect(overridden.map(o => [o.side, o.because])).to.deep.equal([
+        [fallback === 'a' ? 'b' : 'a', 'fallback'],
+      ])
+      w.pass()
+      w.pass()
+      expect(w.task(task)?.summary).to.equal(fallback === 'a' ? 'From the list' : 'From the calendar')
+    }
+  })
+
+  it('nothing is written when both came to the same', () => {
+    const { w, task, event } = pair()
+    w.edit('a', task, { summary: 'Same' })
+    w.edit('b', event, { summary: 'Same' })
+    expect(planned(w).flatMap(d => d.writes)).to.deep.equal([])
+    expect(w.pass()).to.equal(0)
+  })
+
+  it('a title of which the task holds only the beginning is held for a person', () => {
+    const w = new World()
+    const event = w.addEvent('A title far longer than twenty', WED)
+    w.pass()
+    w.pass()
+    const [task] = [...w.tasks.items.keys()]
+    expect(w.task(task ?? '')?.summary).to.equal('A title far longer t')
+    w.edit('a', task ?? '', { summary: 'A title, edited' })
+    const [d] = planned(w)
+    expect([d?.reason, d?.held.map(h => h.field), d?.writes]).to.deep.equal(['held', ['title'], []])
+    w.edit('a', task ?? '', { status: 'completed' })
+    w.pass()
+    w.pass()
+    expect(w.event(event)?.summary, 'the rest goes on').to.equal('✓ A title far longer than twenty')
+  })
+})
+
+describe('first pairing', () => {
+  function both(taskTime: string, eventTime: string, settings = {}): World {
+    const w = new World(settings)
+    w.addTask('Festival map  proof', taskTime)
+    w.addEvent('✓ festival map proof', eventTime, 90)
+    return w
+  }
+
+  it('ties what is on both sides by title and day instead of making it again', () => {
+    const [d, ...rest] = planned(both(WED, '2026-11-25T16:00:00'))
+    expect(rest).to.deep.equal([])
+    expect([d?.effect, d?.writes.map(x => x.side)]).to.deep.equal(['match', ['b']])
+    expect(d?.overridden.map(o => [o.field, o.because])).to.deep.include(['time', 'first-winner'])
+  })
+
+  it('lets the named side win where they differ', () => {
+    const w = both(WED, '2026-11-25T16:00:00', { firstWinner: 'b' })
+    w.pass()
+    w.pass()
+    expect([...w.tasks.items.values()][0]?.item).to.deep.include({
+      start: zoned('2026-11-25T16:00:00', ZONE),
+      status: 'completed',
+    })
+  })
+
+  it('never removes what it found: a task of that day takes the event’s hour', () => {
+    const w = both('2026-11-25', '2026-11-25T16:00:00')
+    w.pass()
+    w.pass()
+    expect([...w.tasks.items.values()][0]?.item).to.deep.include({
+      start: zoned('2026-11-25T16:00:00', ZONE),
+    })
+    expect(w.events.items.size).to.equal(1)
+  })
+
+  it('proposes nothing that is not unique, and nothing somebody said no to', () => {
+    const twice = both(WED, WED)
+    twice.addEvent('Festival map proof', '2026-11-25T11:00:00')
+    expect(planned(twice).some(d => d.effect === 'match')).to.equal(false)
+    const declined = both(WED, WED, { declined: ['a:t1 b:e2'] })
+    expect(planned(declined).map(d => d.effect)).to.deep.equal(['make', 'make'])
+  })
+})
