@@ -179,11 +179,16 @@ export function patchEvent(text: string, patch: EventPatch, now: number): string
     const { anchor, minutes } = patch.time
     const start = dateProperty(anchor)
     set('DTSTART', start.value, start.params)
-    if (has('DURATION'))
-      set('DURATION', anchor.kind === 'date' ? `P${Math.max(1, minutes / DAY_MINUTES)}D` : `PT${minutes}M`)
-    else {
-      const end = dateProperty(endOf(patch.time))
-      set('DTEND', end.value, end.params)
+    const end = endOf(patch.time)
+    // An end inside the hour that the clocks repeat cannot be told by the wall; its length can.
+    const told = epochOf(end, 'UTC') - epochOf(anchor, 'UTC') === minutes * MINUTE
+    if (anchor.kind !== 'date' && (has('DURATION') || !told)) {
+      set('DTEND', null)
+      set('DURATION', `PT${minutes}M`)
+    } else {
+      set('DURATION', null)
+      const { value, params } = dateProperty(end)
+      set('DTEND', value, params)
     }
     const sequence = propertiesOf(lines, masterRange(lines), 'SEQUENCE')[0]
     if (sequence !== undefined) set('SEQUENCE', String((Number(lines[sequence]?.value) || 0) + 1))

@@ -167,6 +167,13 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const problem =
         (await wrongPair(ctx.db, workspaceId, draft)) ?? (await frozenBecause(ctx.db, draft.a, draft.b))
       if (problem) return c.json({ reason: problem }, 422)
+      const before = draft.id ? await own(draft.id, workspaceId) : null
+      // Events marked the old way would read as open again, and their tasks with them.
+      if (before && RuleSettings.parse(JSON.parse(before.settings)).mark !== draft.settings.mark)
+        return c.json(
+          { reason: 'The mark of a rule stays as it is: events are marked with it already.' },
+          422,
+        )
       const id = draft.id ?? randomUUID()
       const settings = JSON.stringify(draft.settings)
       const kept = await ctx.db.transaction(async sql => {

@@ -1,3 +1,4 @@
+import { getConnInfo } from '@hono/node-server/conninfo'
 import { zValidator } from '@hono/zod-validator'
 import { Hono, type MiddlewareHandler } from 'hono'
 import { deleteCookie, getCookie, setCookie } from 'hono/cookie'
@@ -28,7 +29,7 @@ export function sessionRoutes(sessions: Sessions, now: () => number) {
   return new Hono()
     .post('/', zValidator('json', Credentials), async c => {
       const { email, password } = c.req.valid('json')
-      const result = await sessions.signIn(email, password, c.req.header('x-forwarded-for') ?? 'direct')
+      const result = await sessions.signIn(email, password, getConnInfo(c).remote.address ?? '')
       if (result === 'wait')
         return c.json({ reason: 'Too many tries. Wait five minutes, then try again.' }, 429)
       if (!result) return c.json({ reason: 'This address and password do not go together.' }, 403)

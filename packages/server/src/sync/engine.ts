@@ -92,7 +92,7 @@ export class Engine {
       const due = await this.ctx.db.rows<{ id: string }>(
         `SELECT c.id FROM connections c WHERE c.next_look_at <= :now
          UNION SELECT i.connection_id FROM intents i JOIN connections c ON c.id = i.connection_id
-           WHERE i.state = 'open' AND i.next_try_at <= :now AND c.state <> 'signed-out'`,
+           WHERE i.state = 'open' AND i.next_try_at <= :now AND (c.state = 'ok' OR c.next_look_at <= :now)`,
         { now: Date.now() },
       )
       for (const { id } of due) this.kick(id)
@@ -129,6 +129,8 @@ export class Engine {
     const { ctx } = this
     const row = await ctx.db.one<ConnectionRow>(`${CONNECTIONS} WHERE c.id = :id`, { id: connectionId })
     if (!row) return false
+    // A service in trouble is left alone until its time has come, however much there is to send.
+    if (row.state !== 'ok' && row.next_look_at > Date.now()) return false
     const lease = await takeLease(ctx.db, row.workspace_id, `connection:${connectionId}`)
     if (!lease) return false
     let applied = 0

@@ -5,6 +5,7 @@ import type { ConnectionRow, Context } from './context.ts'
 /** How a connection fares, kept truthful after every exchange with its service. */
 
 const MAX_WAIT_MS = 60_000
+const SIGNED_OUT_WAIT_MS = 600_000
 
 /** Doubling from half a second, with jitter so that not everybody comes back at once. */
 export const backoff = (failures: number): number =>
@@ -30,7 +31,8 @@ export async function connectionTrouble(
 ): Promise<void> {
   const state =
     error.trouble === 'signed-out' ? 'signed-out' : error.trouble === 'slowed' ? 'slowed' : 'failing'
-  const wait = error.retryAfterMs ?? backoff(row.failures)
+  // Wrong credentials sent again and again would lock the account.
+  const wait = state === 'signed-out' ? SIGNED_OUT_WAIT_MS : (error.retryAfterMs ?? backoff(row.failures))
   await ctx.db.transaction(async sql => {
     await sql.run(
       `UPDATE connections SET state = :state, trouble = :trouble, failures = failures + 1,

@@ -255,8 +255,13 @@ const BOTH = [
           <div class="cell">
             <span
               >the event stays, marked
-              <SentenceChoice v-model="given.settings.mark" :options="MARKS" name="Mark of a done task" />,
-              shown free</span
+              <b v-if="id" class="fixed">{{ given.settings.mark }}</b>
+              <SentenceChoice
+                v-else
+                v-model="given.settings.mark"
+                :options="MARKS"
+                name="Mark of a done task"
+              />, shown free</span
             >
           </div>
 
@@ -366,6 +371,11 @@ const BOTH = [
   color: var(--husk);
   width: 84px;
   flex: none;
+}
+.cell .fixed {
+  width: auto;
+  color: inherit;
+  font-weight: 700;
 }
 .over {
   margin: 16px 0 8px;
