@@ -71,6 +71,17 @@ describe('a rule, both ways, against real services', function () {
       (await journal()).some(l => l.title === 'Print route cards' && l.cause === 'event-edited'),
     )
     expect((await w.garden.get(FESTIVAL, event.name)).etag, 'no echo').to.equal(moved)
+    // Whatever would still come back would come with, or before, this.
+    const [task] = await w.bench.titled('festival', 'Print route cards')
+    await w.bench.edit(task?.id ?? '', { details: 'A3' })
+    const after = await until('a later edit has arrived', async () => {
+      const now = await w.garden.get(FESTIVAL, event.name)
+      return property(now.text, 'DESCRIPTION') === 'A3' && now.text
+    })
+    expect(after).to.contain(`DTSTART;TZID=Asia/Kathmandu:${date}T170000`)
+    expect(after, 'its length is not that of the estimate').to.contain(
+      `DTEND;TZID=Asia/Kathmandu:${date}T180000`,
+    )
   })
 
   it('marks the event of a ticked task and shows it free; taking the mark off reopens the task', async () => {

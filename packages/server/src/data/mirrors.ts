@@ -29,10 +29,15 @@ const COLUMNS = `m.id, m.connection_id, m.collection_id, m.remote_id, m.revision
 /** What our own layer holds for an item is read as if its service held it. */
 export const MIRRORS = `SELECT ${COLUMNS} FROM mirrors m LEFT JOIN own_layer o ON o.mirror_id = m.id`
 
+/** The item with what its service cannot hold. Whatever is compared with a base must be read like this. */
+export function withOwnLayer<I extends Item>(item: I, own: Pick<MirrorRow, 'estimate_minutes'> | null): I {
+  return item.kind === 'task' && item.estimatedDuration === null && own?.estimate_minutes
+    ? { ...item, estimatedDuration: own.estimate_minutes }
+    : item
+}
+
 export function mirrorOf(row: MirrorRow): Mirror {
-  const item = JSON.parse(row.item) as Item
-  if (item.kind === 'task' && item.estimatedDuration === null && row.estimate_minutes !== null)
-    item.estimatedDuration = row.estimate_minutes
+  const item = withOwnLayer(JSON.parse(row.item) as Item, row)
   return {
     id: row.id,
     collectionId: row.collection_id,

@@ -19,7 +19,15 @@ import {
 } from '@loom/core'
 import { idFor } from '../access/secrets.ts'
 import type { Sql } from '../data/database.ts'
-import { mirrorOf, type MirrorRow, MIRRORS, putMirrors, remoteItemOf, setPresence } from '../data/mirrors.ts'
+import {
+  mirrorOf,
+  type MirrorRow,
+  MIRRORS,
+  putMirrors,
+  remoteItemOf,
+  setPresence,
+  withOwnLayer,
+} from '../data/mirrors.ts'
 import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
 import { backoff } from './health.ts'
@@ -163,7 +171,7 @@ async function conclude(
   if (read.kind === 'problem') await setPresence(ctx.db, [mirror.id], 'missing')
   if (read.kind !== 'found') return abandon(ctx, row, mirror)
   const { item } = read.item
-  if (row.tries > 0 && (await shows(ctx, row, body, item)))
+  if (row.tries > 0 && (await shows(ctx, row, body, withOwnLayer(item, mirror))))
     return confirm(ctx, conn, lease, job, read.item, false, tookMs)
   await ctx.db.transaction(async sql => {
     await lease.check(sql)
@@ -236,7 +244,7 @@ async function confirm(
     else await setPresence(sql, [id], 'gone')
     const partners = [id]
     if (body.by === 'rule') {
-      const tied = await confirmTie(sql, row, body, item?.item ?? null, id, ours)
+      const tied = await confirmTie(sql, row, body, item ? withOwnLayer(item.item, known) : null, id, ours)
       partners.push(...tied)
     }
     await endIntent(sql, row, 'confirmed')
