@@ -9,7 +9,7 @@ import { fail } from './setup.mjs'
 const READY_MS = 60_000
 
 /** A server that an earlier run of ours left behind in this very folder is ended; nobody else's is touched. */
-async function endLeftover(folder) {
+export async function endLeftover(folder) {
   const pidFile = join(folder, 'mariadb.pid')
   if (!existsSync(pidFile)) return
   const pid = Number(readFileSync(pidFile, 'utf8'))

@@ -2,7 +2,7 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { rmSync } from 'node:fs'
 import { join } from 'node:path'
-import { startDatabase } from './database.mjs'
+import { endLeftover, startDatabase } from './database.mjs'
 import {
   checkNode,
   dataFolder,
@@ -23,10 +23,10 @@ const ports = {
 }
 
 checkNode()
-ensureDebian(process.env.DATABASE_URL ? [] : ['mariadb-server'])
-ensureNpm()
 await mustBeFree(ports.app, 'LOOM_PORT')
 await mustBeFree(ports.standins, 'STANDINS_PORT')
+ensureDebian(process.env.DATABASE_URL ? [] : ['mariadb-server'])
+ensureNpm()
 
 const secrets = secretsIn(dataFolder)
 const databaseFolder = join(dataFolder, 'mariadb')
@@ -52,7 +52,9 @@ process.on('SIGTERM', () => void stopAll(0))
 
 let databaseUrl = process.env.DATABASE_URL
 if (!databaseUrl) {
-  // Our own leftover in this folder is ended first, so a taken port is somebody else's.
+  // Our own leftover in this folder is ended first, so that a taken port is somebody else's.
+  await endLeftover(databaseFolder)
+  await mustBeFree(ports.database, 'DB_PORT')
   if (fresh) rmSync(databaseFolder, { recursive: true, force: true })
   const database = await startDatabase({
     folder: databaseFolder,

@@ -1,5 +1,6 @@
 import { type ClothItem, epochOf, zoned } from '@loom/core/view'
 import { expect } from 'chai'
+import { clockOf } from '../src/features/cloth/clock.ts'
 import { keyAction } from '../src/features/cloth/keys.ts'
 import { edgeOf, stitchesOf } from '../src/features/cloth/signs.ts'
 
@@ -60,6 +61,26 @@ describe('keys on an item', () => {
 
   it('leave the browser its own shortcuts', () => {
     expect(press(block, 'p', { ctrlKey: true })).to.equal(null)
+  })
+})
+
+describe('an hour, as typed', () => {
+  it('is understood in the ways people write one, and otherwise not guessed', () => {
+    expect(['9', '9:30', '0930', '9.05', ' 23:59 '].map(clockOf)).to.deep.equal([
+      '09:00',
+      '09:30',
+      '09:30',
+      '09:05',
+      '23:59',
+    ])
+    expect(['', 'noon', '24:00', '9:60', '9:3', '-1'].map(clockOf)).to.deep.equal([
+      null,
+      null,
+      null,
+      null,
+      null,
+      null,
+    ])
   })
 })
 

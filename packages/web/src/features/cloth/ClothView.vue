@@ -290,6 +290,9 @@ const heldWords = computed(() => {
 }
 .no-hour {
   padding-left: 12px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .hours {
   position: relative;
@@ -338,7 +341,7 @@ const heldWords = computed(() => {
 }
 @media (max-width: 720px) {
   .cloth-page {
-    --label: 84px;
+    --label: 100px;
     --head: 110px;
   }
   .weave {

@@ -67,4 +67,10 @@ i.over {
   color: var(--clay);
   font-weight: 700;
 }
+@media (max-width: 720px) {
+  .figure {
+    white-space: normal;
+    line-height: 1.15;
+  }
+}
 </style>

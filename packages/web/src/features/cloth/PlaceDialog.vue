@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { type ClothItem, dayAt, type Edit, lengthOf, zoned, zonedAt } from '@loom/core/view'
-import { Checkbox, Form, FormItem, InputNumber, Modal } from 'ant-design-vue'
+import { Checkbox, Form, FormItem, Input, InputNumber, Modal } from 'ant-design-vue'
 import { computed, reactive } from 'vue'
+import { clockOf } from './clock.ts'
 
 const props = defineProps<{ item: ClothItem; zone: string; defaultMinutes: number; day: string }>()
 const emit = defineEmits<{ edit: [edit: Edit]; close: [] }>()
@@ -15,10 +16,11 @@ const given = reactive({
   minutes: lengthOf(props.item, props.defaultMinutes),
   noHour: place.kind === 'day',
 })
+const time = computed(() => clockOf(given.time))
 const complete = computed(
   () =>
     given.day !== '' &&
-    (given.noHour || (given.time !== '' && Number.isInteger(given.minutes) && given.minutes >= 5)),
+    (given.noHour || (time.value !== null && Number.isInteger(given.minutes) && given.minutes >= 5)),
 )
 
 function done(): void {
@@ -27,7 +29,7 @@ function done(): void {
   else
     emit('edit', {
       do: 'place',
-      start: zoned(`${given.day}T${given.time}:00`, props.zone),
+      start: zoned(`${given.day}T${time.value}:00`, props.zone),
       ...(given.minutes === lengthOf(props.item, props.defaultMinutes) ? {} : { minutes: given.minutes }),
     })
 }
@@ -49,13 +51,13 @@ function done(): void {
           <input id="place-day" v-model="given.day" type="date" class="native" />
         </FormItem>
         <FormItem label="Starts" html-for="place-time">
-          <input
+          <Input
             id="place-time"
-            v-model="given.time"
-            type="time"
-            step="300"
-            class="native"
+            v-model:value="given.time"
             :disabled="given.noHour"
+            :status="given.noHour || time ? '' : 'error'"
+            placeholder="10:00"
+            :maxlength="5"
           />
         </FormItem>
         <FormItem label="Minutes" html-for="place-minutes">
