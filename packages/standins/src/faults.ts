@@ -1,5 +1,6 @@
 import type { HttpBindings } from '@hono/node-server'
 import { RESPONSE_ALREADY_SENT } from '@hono/node-server/utils/response'
+import { now } from './clock.ts'
 import type { Context, MiddlewareHandler } from 'hono'
 
 /** Trouble that can be switched on for one service, so that connectors meet it before a customer does. */
@@ -15,8 +16,18 @@ export interface Faults {
   html?: boolean
   /** Takes the request and never answers. */
   hang?: boolean
-  /** Signed notifications are not sent. */
-  silent?: boolean
+  /** Notifications never leave, come three times each, or come late and in the wrong order. */
+  notifications?: 'lost' | 'repeated' | 'reordered'
+  /** Every sign-in counts as expired. */
+  expired?: boolean
+  /** No token for changes is taken any more. */
+  staleToken?: boolean
+  /** Listings leave out every third item and say that this was all. */
+  incomplete?: boolean
+  /** A feed that has lost everything in it. */
+  empty?: boolean
+  /** The service's clock goes wrong by this much. */
+  skewMs?: number
   /** Only requests of this method. */
   method?: string
   /** How many requests it happens to; without it, until it is switched off. */
@@ -26,6 +37,12 @@ export interface Faults {
 export class FaultSwitch {
   current: Faults = {}
 
+  /** The service's own time, epoch ms. */
+  clock = (): number => now() + (this.current.skewMs ?? 0)
+
+  /** What is left of a listing when it is incomplete. */
+  listed = <T>(items: T[]): T[] => (this.current.incomplete ? items.filter((_, i) => i % 3 !== 2) : items)
+
   middleware(): MiddlewareHandler<{ Bindings: HttpBindings }> {
     return async (c, next) => {
       const faults = this.take(c.req.method)
@@ -33,6 +50,7 @@ export class FaultSwitch {
       if (faults.latencyMs) await new Promise(resolve => setTimeout(resolve, faults.latencyMs))
       if (faults.hang) return new Promise(() => undefined)
       if (faults.drop === 'before') return this.drop(c)
+      if (faults.expired) return c.json({ error: 'the sign-in has expired' }, 401)
       if (faults.status) {
         const headers = faults.retryAfter ? { 'Retry-After': String(faults.retryAfter) } : undefined
         return c.text('switched on for a trial', faults.status as 500, headers)
@@ -40,6 +58,7 @@ export class FaultSwitch {
       if (faults.html) return c.html('<!doctype html><title>Welcome</title><h1>Under maintenance</h1>')
       await next()
       if (faults.drop === 'after') c.res = this.drop(c)
+      else if (faults.skewMs) c.res.headers.set('Date', new Date(now() + faults.skewMs).toUTCString())
       return undefined
     }
   }

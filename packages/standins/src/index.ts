@@ -2,60 +2,119 @@ import { join } from 'node:path'
 import { type HttpBindings, serve } from '@hono/node-server'
 import { Hono } from 'hono'
 import { benchApi } from './bench/api.ts'
-import { notify } from './bench/hooks.ts'
 import { benchPage } from './bench/page.ts'
 import { Bench } from './bench/state.ts'
+import { boardApi } from './board/api.ts'
+import { boardOAuth } from './board/oauth.ts'
+import { boardPage } from './board/page.ts'
+import { Board } from './board/state.ts'
+import { faultForm, faultsNamed } from './fault-form.ts'
 import { type Faults, FaultSwitch } from './faults.ts'
 import { gardenDav } from './garden/dav.ts'
 import { gardenPage } from './garden/page.ts'
 import { Garden } from './garden/state.ts'
+import { Notifier } from './hooks.ts'
+import { mailApi, mailPage, mailSeed } from './mail/mail.ts'
 import { page } from './page.ts'
+import { registerApi } from './register/api.ts'
+import { registerPage } from './register/page.ts'
+import { Register } from './register/state.ts'
+import { slipsApi, slipsSeed } from './slips/slips.ts'
+import { Store } from './store.ts'
+import { visitsFeed, visitsPage, visitsSeed } from './visits/feed.ts'
+
+const SERVICES = {
+  garden: 'Garden Calendars',
+  visits: 'School Visits',
+  bench: 'Bench List',
+  board: 'Repairs Board',
+  register: 'Plant Register',
+  mail: 'Gatehouse Mail',
+}
+type Service = keyof typeof SERVICES
+const isService = (name: string): name is Service => name in SERVICES
 
 /** The small outside services that ship with the product, all on one port of the loopback. */
 export function standins(folder: string): Hono<{ Bindings: HttpBindings }> {
-  const garden = new Garden(join(folder, 'garden.json'))
-  const bench = new Bench(join(folder, 'bench.json'))
-  const switches = { garden: new FaultSwitch(), bench: new FaultSwitch() }
-  const named = (name: string): FaultSwitch | undefined =>
-    name === 'garden' || name === 'bench' ? switches[name] : undefined
-  notify(bench, () => switches.bench.current.silent === true)
+  const file = (name: string): string => join(folder, `${name}.json`)
+  const garden = new Garden(file('garden'))
+  const visits = new Store(file('visits'), visitsSeed)
+  const bench = new Bench(file('bench'))
+  const board = new Board(file('board'))
+  const register = new Register(file('register'))
+  const mail = new Store(file('mail'), mailSeed)
+  const slips = new Store(file('slips'), slipsSeed)
+  const switches = Object.fromEntries(Object.keys(SERVICES).map(s => [s, new FaultSwitch()])) as Record<
+    Service,
+    FaultSwitch
+  >
+  const form = (service: Service) => () => faultForm(service, switches[service])
+
+  const benchHooks = new Notifier(switches.bench, () => bench.store.value.hooks, 'Bench-Signature')
+  bench.onChange = task => benchHooks.tell({ list: task.list, task: task.id })
+  const boardHooks = new Notifier(switches.board, () => board.state.hooks, 'Board-Seal')
+  board.onChange = order => boardHooks.tell({ order })
 
   const app = new Hono<{ Bindings: HttpBindings }>({ strict: false })
-  app.get('/', c =>
-    c.html(
-      page(
-        'Stand-ins',
-        'Simulated outside services for trying Amber Loom. What you change here, you change on the other side.',
-        '<ul><li><a href="/garden/page/">Garden Calendars</a></li><li><a href="/bench/page/">Bench List</a></li></ul>',
-      ),
-    ),
-  )
+  app.get('/', c => {
+    const links = Object.entries(SERVICES).map(([s, name]) => `<li><a href="/${s}/page/">${name}</a></li>`)
+    const note =
+      'Simulated outside services for trying Amber Loom. What you change here, you change on the other side.'
+    return c.html(page('Stand-ins', note, `<ul>${links.join('')}</ul>`))
+  })
   app.all('/.well-known/caldav', c => c.redirect('/garden/dav/', 308))
 
   app.post('/control/reset', c => {
-    garden.store.reset()
-    const { hooks } = bench.store.value
-    bench.store.reset()
-    bench.store.value.hooks = hooks
+    const hooks = { bench: bench.store.value.hooks, board: board.state.hooks }
+    const { tokens, refresh } = board.state
+    for (const store of [garden.store, visits, bench.store, board.store, register.store, mail, slips])
+      store.reset()
+    Object.assign(bench.store.value, { hooks: hooks.bench })
+    // Who was signed in stays so.
+    Object.assign(board.state, { hooks: hooks.board, tokens, refresh })
     bench.store.save()
-    switches.garden.current = {}
-    switches.bench.current = {}
+    board.store.save()
+    for (const s of Object.values(switches)) s.current = {}
     return c.json({ ok: true })
   })
-  app.get('/control/:service/faults', c => c.json(named(c.req.param('service'))?.current ?? {}))
+  app.get('/control/:service/faults', c => {
+    const service = c.req.param('service')
+    return isService(service) ? c.json(switches[service].current) : c.json({ error: 'no such service' }, 404)
+  })
   app.put('/control/:service/faults', async c => {
-    const target = named(c.req.param('service'))
-    if (!target) return c.json({ error: 'no such service' }, 404)
-    target.current = await c.req.json<Faults>()
-    return c.json(target.current)
+    const service = c.req.param('service')
+    if (!isService(service)) return c.json({ error: 'no such service' }, 404)
+    switches[service].current = await c.req.json<Faults>()
+    return c.json(switches[service].current)
+  })
+  app.post('/control/:service/trouble', async c => {
+    const service = c.req.param('service')
+    const faults = faultsNamed(String((await c.req.parseBody()).trouble))
+    if (!isService(service) || !faults) return c.text('There is no such trouble.', 404)
+    switches[service].current = faults
+    return c.redirect(`/${service}/page/`)
   })
 
   app.use('/garden/dav/*', switches.garden.middleware())
+  app.use('/visits/spring-term.ics', switches.visits.middleware())
   app.use('/bench/v1/*', switches.bench.middleware())
-  app.route('/garden/dav', gardenDav(garden, '/garden/dav'))
-  app.route('/garden/page', gardenPage(garden))
-  app.route('/bench/v1', benchApi(bench))
-  app.route('/bench/page', benchPage(bench))
+  app.use('/board/api/*', switches.board.middleware())
+  app.use('/register/r/*', switches.register.middleware())
+  app.use('/mail/api/*', switches.mail.middleware())
+  app.route('/garden/dav', gardenDav(garden, '/garden/dav', switches.garden))
+  app.route('/garden/page', gardenPage(garden, form('garden')))
+  app.route('/visits/page', visitsPage(visits, form('visits')))
+  app.route('/visits', visitsFeed(visits, switches.visits))
+  app.route('/bench/v1', benchApi(bench, switches.bench))
+  app.route('/bench/page', benchPage(bench, form('bench')))
+  app.route('/board/oauth', boardOAuth(board))
+  app.route('/board/api', boardApi(board, switches.board))
+  app.route('/board/page', boardPage(board, form('board')))
+  app.route('/register/r', registerApi(register, switches.register))
+  app.route('/register/page', registerPage(register, form('register')))
+  app.route('/mail/api', mailApi(mail, switches.mail))
+  app.route('/mail/page', mailPage(mail, form('mail')))
+  app.route('/slips', slipsApi(slips))
   return app
 }
 

@@ -1,5 +1,7 @@
-import { randomUUID } from 'node:crypto'
 import { type Context, Hono } from 'hono'
+import { buckets } from '../bucket.ts'
+import type { FaultSwitch } from '../faults.ts'
+import { hookFrom } from '../hooks.ts'
 import type { Bench, BenchTask, Outcome, TaskInput } from './state.ts'
 
 /** Bench List's JSON interface, version 1. */
@@ -23,6 +25,8 @@ function inputOf(body: unknown): TaskInput | null {
     finish_by: v => v === null || typeof v === 'string',
     weight: v => typeof v === 'number',
     marks: v => Array.isArray(v) && v.every(x => typeof x === 'string'),
+    part_of: v => v === null || typeof v === 'string',
+    again: v => v === null || v === 'day' || v === 'week',
     ticked: v => typeof v === 'boolean',
   }
   const input: Record<string, unknown> = {}
@@ -34,31 +38,15 @@ function inputOf(body: unknown): TaskInput | null {
   return input as TaskInput
 }
 
-/** 30 requests at once, then 20 a second. */
-class Bucket {
-  private tokens = 30
-  private at = Date.now()
-  take(): boolean {
-    const at = Date.now()
-    this.tokens = Math.min(30, this.tokens + ((at - this.at) / 1000) * 20)
-    this.at = at
-    if (this.tokens < 1) return false
-    this.tokens--
-    return true
-  }
-}
-
-export function benchApi(bench: Bench): Hono<Env> {
+export function benchApi(bench: Bench, faults: FaultSwitch): Hono<Env> {
   const app = new Hono<Env>({ strict: false })
-  const buckets = new Map<string, Bucket>()
+  const may = buckets(30, 20)
   const lists = (key: string) => bench.store.value.lists.filter(l => l.account === key)
 
   app.use(async (c, next) => {
     const key = /^Bearer (.+)$/.exec(c.req.header('Authorization') ?? '')?.[1] ?? ''
     if (!bench.store.value.accounts[key]) return c.json({ error: 'unknown access key' }, 401)
-    const bucket = buckets.get(key) ?? new Bucket()
-    buckets.set(key, bucket)
-    if (!bucket.take()) return c.json({ error: 'too many requests' }, 429, { 'Retry-After': '1' })
+    if (!may(key)) return c.json({ error: 'too many requests' }, 429, { 'Retry-After': '1' })
     c.set('key', key)
     await next()
     return undefined
@@ -78,10 +66,11 @@ export function benchApi(bench: Bench): Hono<Env> {
   app.get('/me', c => c.json(bench.store.value.accounts[c.get('key')] ?? {}))
   app.get('/lists', c =>
     c.json({
-      lists: lists(c.get('key')).map(({ id, name, colour }) => ({
+      lists: lists(c.get('key')).map(({ id, name, colour, within }) => ({
         id,
         name,
         colour,
+        within,
         open: bench.listed(id).length,
       })),
     }),
@@ -95,13 +84,13 @@ export function benchApi(bench: Bench): Hono<Env> {
     const rest = all.filter(t => t.id > after)
     const tasks = rest.slice(0, PAGE)
     const next = rest.length > PAGE ? (tasks.at(-1)?.id ?? null) : null
-    return c.json({ tasks: tasks.map(shown), next, token })
+    return c.json({ tasks: faults.listed(tasks).map(shown), next, token })
   })
   app.get('/lists/:list/changes', c => {
     const list = c.req.param('list')
     if (!lists(c.get('key')).some(l => l.id === list)) return c.json({ error: 'no such list' }, 404)
     const token = bench.token(list)
-    const ids = bench.changedSince(list, c.req.query('since') ?? '')
+    const ids = faults.current.staleToken ? null : bench.changedSince(list, c.req.query('since') ?? '')
     if (!ids) return c.json({ error: 'this token was not given out here' }, 410)
     const tasks = ids
       .flatMap(id => bench.store.value.tasks[id] ?? [])
@@ -152,15 +141,11 @@ export function benchApi(bench: Bench): Hono<Env> {
   })
 
   app.post('/hooks', async c => {
-    const body = (await c.req.json().catch(() => null)) as { url?: unknown; secret?: unknown } | null
-    if (typeof body?.url !== 'string' || typeof body.secret !== 'string')
-      return c.json({ error: 'url and secret' }, 400)
-    const { url, secret } = body
-    const kept = bench.store.value.hooks.filter(h => h.url !== url)
-    const hook = { id: randomUUID(), url, secret }
-    bench.store.value.hooks = [...kept, hook]
+    const made = hookFrom(await c.req.json().catch(() => null), bench.store.value.hooks)
+    if (!made) return c.json({ error: 'url and secret' }, 400)
+    bench.store.value.hooks = made.hooks
     bench.store.save()
-    return c.json({ id: hook.id }, 201)
+    return c.json({ id: made.hook.id }, 201)
   })
   return app
 }

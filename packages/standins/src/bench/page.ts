@@ -27,7 +27,7 @@ const inputOf = (form: Record<string, unknown>): TaskInput => ({
   weight: Number(form.weight ?? 3),
 })
 
-export function benchPage(bench: Bench): Hono {
+export function benchPage(bench: Bench, faultForm: () => string): Hono {
   const app = new Hono({ strict: false })
   app.get('/', c => {
     const { lists, tasks, accounts } = bench.store.value
@@ -39,7 +39,7 @@ export function benchPage(bench: Bench): Hono {
         <tr><td><form method="post" action="/bench/page/lists/${list.id}">${fields({})} <button>Add task</button></form></td></tr></table>`
     })
     const note = `A JSON to-do service at /bench/v1/. Access key: ${Object.keys(accounts).join(', ')}. Ticked tasks leave its listings.`
-    return c.html(page('Bench List', note, tables.join('')))
+    return c.html(page('Bench List', note, tables.join('') + faultForm()))
   })
   app.post('/lists/:list', async c => {
     const outcome = bench.add(c.req.param('list'), inputOf(await c.req.parseBody()), null)

@@ -6,9 +6,16 @@ export function benchSeed(): BenchState {
   const state: BenchState = {
     accounts: { 'bench-key-ines': { name: 'Ines Varga', zone: 'Europe/Dublin' } },
     lists: [
-      { id: 'festival', account: 'bench-key-ines', name: 'Festival', colour: '#4E6B35' },
-      { id: 'repairs', account: 'bench-key-ines', name: 'Small repairs', colour: '#A43E2A' },
-      { id: 'someday', account: 'bench-key-ines', name: 'Ideas', colour: '#8C6A00' },
+      { id: 'festival', account: 'bench-key-ines', name: 'Festival', colour: '#4E6B35', within: null },
+      { id: 'repairs', account: 'bench-key-ines', name: 'Small repairs', colour: '#A43E2A', within: null },
+      { id: 'someday', account: 'bench-key-ines', name: 'Ideas', colour: '#8C6A00', within: null },
+      {
+        id: 'print',
+        account: 'bench-key-ines',
+        name: 'Festival print',
+        colour: '#44566C',
+        within: 'festival',
+      },
     ],
     tasks: {},
     hooks: [],
@@ -16,7 +23,7 @@ export function benchSeed(): BenchState {
     seq: 0,
   }
   const touched = new Date(now() - 3 * 86_400_000).toISOString()
-  const add = (list: string, text: string, rest: Partial<BenchTask> = {}): void => {
+  const add = (list: string, text: string, rest: Partial<BenchTask> = {}): string => {
     const id = `t${(++state.seq).toString(36).padStart(5, '0')}`
     state.tasks[id] = {
       id,
@@ -29,6 +36,8 @@ export function benchSeed(): BenchState {
       finish_by: null,
       weight: 3,
       marks: [],
+      part_of: null,
+      again: null,
       ticked: false,
       ticked_at: null,
       rev: 1,
@@ -37,6 +46,7 @@ export function benchSeed(): BenchState {
       ...rest,
     }
     state.log.push({ seq: state.seq, list, task: id })
+    return id
   }
   const day = weekDay
   const done = { ticked: true, ticked_at: touched }
@@ -63,6 +73,10 @@ export function benchSeed(): BenchState {
   add('repairs', 'Gutter survey, House 1', { finish_by: day(-2), weight: 5 })
   add('repairs', 'Fix tap by gate', { finish_by: day(5), weight: 3 })
   add('repairs', 'Repaint sign', { weight: 1 })
+  add('repairs', 'Check frost alarms', { day: day(-3), again: 'week', weight: 3 })
+  const posters = add('print', 'Posters', { finish_by: day(9), weight: 4 })
+  add('print', 'Choose the paper', { part_of: posters, weight: 3 })
+  add('print', 'Read the last proof', { part_of: posters, weight: 4 })
   add('someday', 'Merge duplicate taxa', { weight: 1 })
   add('someday', 'Moth trap evening', { finish_by: day(20), weight: 2 })
   return state

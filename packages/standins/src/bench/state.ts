@@ -1,4 +1,5 @@
 import { now } from '../clock.ts'
+import type { Hook } from '../hooks.ts'
 import { Store } from '../store.ts'
 import { benchSeed } from './seed.ts'
 
@@ -18,6 +19,10 @@ export interface BenchTask {
   /** 1 to 5; 5 presses most. */
   weight: number
   marks: string[]
+  /** The task that this one is a part of. */
+  part_of: string | null
+  /** Ticking moves such a task on to its next day instead. */
+  again: 'day' | 'week' | null
   ticked: boolean
   ticked_at: string | null
   rev: number
@@ -25,15 +30,10 @@ export interface BenchTask {
   added: string
 }
 
-export interface Hook {
-  id: string
-  url: string
-  secret: string
-}
-
 export interface BenchState {
   accounts: Record<string, { name: string; zone: string }>
-  lists: { id: string; account: string; name: string; colour: string }[]
+  /** `within`: the list it lies in. */
+  lists: { id: string; account: string; name: string; colour: string; within: string | null }[]
   tasks: Record<string, BenchTask>
   hooks: Hook[]
   /** Which task changed in which list, in order. */
@@ -42,13 +42,28 @@ export interface BenchState {
 }
 
 export type TaskInput = Partial<
-  Pick<BenchTask, 'text' | 'details' | 'day' | 'hour' | 'finish_by' | 'weight' | 'marks' | 'ticked' | 'list'>
+  Pick<
+    BenchTask,
+    | 'text'
+    | 'details'
+    | 'day'
+    | 'hour'
+    | 'finish_by'
+    | 'weight'
+    | 'marks'
+    | 'ticked'
+    | 'list'
+    | 'part_of'
+    | 'again'
+  >
 >
 
 export type Outcome =
   { status: 200 | 201; task: BenchTask } | { status: 204 } | { status: 404 | 412 | 422; error: string }
 
 const DAY = /^\d{4}-\d\d-\d\d$/
+const later = (day: string, days: number): string =>
+  new Date(Date.parse(`${day}T00:00:00Z`) + days * 86_400_000).toISOString().slice(0, 10)
 const HOUR = /^([01]\d|2[0-3]):[0-5]\d$/
 
 export class Bench {
@@ -91,6 +106,7 @@ export class Bench {
       return 'day: not a day'
     if (input.hour != null && !HOUR.test(input.hour)) return 'hour: not an hour'
     if (input.weight !== undefined && ![1, 2, 3, 4, 5].includes(input.weight)) return 'weight: 1 to 5'
+    if (input.part_of != null && !this.state.tasks[input.part_of]) return 'part_of: no such task'
     if (input.list !== undefined && !this.state.lists.some(l => l.id === input.list))
       return 'list: no such list'
     return null
@@ -101,19 +117,19 @@ export class Bench {
     Object.assign(task, input)
     task.text = Array.from(task.text.trim()).slice(0, 120).join('')
     if (task.day === null) task.hour = null
+    if (task.ticked && !was && task.again && task.day) {
+      task.day = later(task.day, task.again === 'day' ? 1 : 7)
+      task.ticked = false
+    }
     if (task.ticked !== was) task.ticked_at = task.ticked ? new Date(now()).toISOString() : null
     task.rev++
     task.touched = new Date(now()).toISOString()
   }
 
-  add(list: string, input: TaskInput, ref: string | null): Outcome {
-    const known = ref && Object.values(this.state.tasks).find(t => t.ref === ref)
-    if (known) return { status: 200, task: known }
-    const error = this.wrong({ text: '', ...input, list })
-    if (error) return { status: 422, error }
+  private blank(list: string, ref: string | null): BenchTask {
     const at = new Date(now()).toISOString()
     const id = `t${(++this.state.seq).toString(36).padStart(5, '0')}`
-    const task: BenchTask = {
+    return {
       id,
       list,
       ref,
@@ -124,12 +140,23 @@ export class Bench {
       finish_by: null,
       weight: 3,
       marks: [],
+      part_of: null,
+      again: null,
       ticked: false,
       ticked_at: null,
       rev: 0,
       touched: at,
       added: at,
     }
+  }
+
+  add(list: string, input: TaskInput, ref: string | null): Outcome {
+    const known = ref && Object.values(this.state.tasks).find(t => t.ref === ref)
+    if (known) return { status: 200, task: known }
+    const error = this.wrong({ text: '', ...input, list })
+    if (error) return { status: 422, error }
+    const task = this.blank(list, ref)
+    const { id } = task
     this.assign(task, input)
     this.state.tasks[id] = task
     this.changed(task, list)

@@ -10,6 +10,7 @@ import {
   type Props,
   response,
 } from './xml.ts'
+import type { FaultSwitch } from '../faults.ts'
 import { type Calendar, type CalendarObject, type Garden, property, textOf } from './state.ts'
 
 /**
@@ -21,7 +22,7 @@ type Env = { Variables: { user: string } }
 const XML = { 'Content-Type': 'application/xml; charset=utf-8' }
 const MAX_BYTES = 1_000_000
 
-export function gardenDav(garden: Garden, base: string): Hono<Env> {
+export function gardenDav(garden: Garden, base: string, faults: FaultSwitch): Hono<Env> {
   const app = new Hono<Env>({ strict: false })
   const homeOf = (user: string): string => `${base}/calendars/${user}/`
   const hrefOf = (cal: Calendar, name = ''): string =>
@@ -51,7 +52,7 @@ export function gardenDav(garden: Garden, base: string): Hono<Env> {
     displayname: escapeXml(garden.store.value.users[user]?.name ?? user),
     'current-user-principal': `<D:href>${base}/principals/${user}/</D:href>`,
     'principal-URL': `<D:href>${base}/principals/${user}/</D:href>`,
-    'calendar-home-set': `<D:href>${homeOf(user)}</D:href>`,
+    'calendar-home-set': `<D:href>${homeOf(user)}</D:href><D:href>${base}/shared/${user}/</D:href>`,
     'calendar-user-address-set': `<D:href>mailto:${user}@quillmere.example</D:href>`,
   })
   const calendarProps = (cal: Calendar): Props => ({
@@ -60,7 +61,9 @@ export function gardenDav(garden: Garden, base: string): Hono<Env> {
     'calendar-color': cal.colour,
     getctag: String(cal.log.at(-1)?.seq ?? 0),
     'sync-token': token(cal),
-    'supported-calendar-component-set': '<C:comp name="VEVENT"/>',
+    'supported-calendar-component-set': cal.tasks
+      ? '<C:comp name="VEVENT"/><C:comp name="VTODO"/>'
+      : '<C:comp name="VEVENT"/>',
     'supported-report-set': ['C:calendar-query', 'C:calendar-multiget', 'D:sync-collection']
       .map(r => `<D:supported-report><D:report><${r}/></D:report></D:supported-report>`)
       .join(''),
@@ -70,7 +73,7 @@ export function gardenDav(garden: Garden, base: string): Hono<Env> {
   const objectProps = (object: CalendarObject): Props => ({
     resourcetype: '',
     getetag: escapeXml(object.etag),
-    getcontenttype: 'text/calendar; charset=utf-8; component=VEVENT',
+    getcontenttype: `text/calendar; charset=utf-8; component=${/BEGIN:VTODO/.test(textOf(object)) ? 'VTODO' : 'VEVENT'}`,
     // A bare carriage return would not survive a reader of XML (XML 1.0 §2.11).
     'calendar-data': escapeXml(textOf(object)).replace(/\r/g, '&#13;'),
   })
@@ -111,7 +114,17 @@ export function gardenDav(garden: Garden, base: string): Hono<Env> {
     const own: [string, Props][] = [
       [homeOf(user), { ...principalProps(user), resourcetype: '<D:collection/>' }],
     ]
-    const calendars = garden.store.value.calendars.filter(cal => cal.user === user)
+    const calendars = garden.store.value.calendars.filter(cal => cal.user === user && !cal.shared)
+    return depth === '0'
+      ? own
+      : [...own, ...calendars.map((cal): [string, Props] => [hrefOf(cal), calendarProps(cal)])]
+  })
+  /** A second home set: calendars that somebody else shares with this user. */
+  propfind('/shared/:user', (c, depth) => {
+    const user = c.get('user')
+    if (c.req.param('user') !== user) return null
+    const calendars = garden.store.value.calendars.filter(cal => cal.user === user && cal.shared)
+    const own: [string, Props][] = [[`${base}/shared/${user}/`, { resourcetype: '<D:collection/>' }]]
     return depth === '0'
       ? own
       : [...own, ...calendars.map((cal): [string, Props] => [hrefOf(cal), calendarProps(cal)])]
@@ -155,11 +168,12 @@ export function gardenDav(garden: Garden, base: string): Hono<Env> {
     if (root === 'sync-collection') {
       const since = String(child(body[root], 'sync-token') ?? '')
       const m = new RegExp(`^urn:garden:${cal.slug}:(\\d+)$`).exec(since)
-      if (since !== '' && !m) return c.body(davError('D:valid-sync-token'), 403, XML)
+      if (since !== '' && (!m || faults.current.staleToken))
+        return c.body(davError('D:valid-sync-token'), 403, XML)
       const from = m ? Number(m[1]) : -1
       const names = m
         ? [...new Set(cal.log.filter(l => l.seq > from).map(l => l.name))]
-        : Object.keys(cal.objects)
+        : faults.listed(Object.keys(cal.objects))
       return c.body(multistatus(names.map(show), `<D:sync-token>${token(cal)}</D:sync-token>`), 207, XML)
     }
     return c.body(davError('D:supported-report'), 403, XML)
@@ -262,7 +276,8 @@ function roughMs(value: string | undefined): number | null {
 function admits(filter: unknown, text: string): boolean {
   const inner = child(child(filter, 'comp-filter'), 'comp-filter')
   if (!inner) return true
-  if (child(inner, '@name') !== 'VEVENT') return false
+  const wantedKind = String(child(inner, '@name'))
+  if (!text.includes(`BEGIN:${wantedKind}`)) return false
   const match = child(child(inner, 'prop-filter'), 'text-match')
   if (match !== undefined) {
     const wanted = String(typeof match === 'object' ? child(match, '#text') : match)

@@ -47,7 +47,7 @@ const escapeIcs = (text: string): string =>
     .replace(/[;,]/g, m => `\\${m}`)
     .replace(/\r?\n/g, '\\n')
 
-export function gardenPage(garden: Garden): Hono {
+export function gardenPage(garden: Garden, faultForm: () => string): Hono {
   const app = new Hono({ strict: false })
   app.get('/', c => {
     const tables = garden.store.value.calendars.map(cal => {
@@ -65,7 +65,7 @@ export function gardenPage(garden: Garden): Hono {
     })
     const users = Object.entries(garden.store.value.users)
     const note = `A CalDAV server (RFC 4791) at /garden/dav/. Sign-in: ${users.map(([u, v]) => `${u} / ${v.password}`).join(', ')}.`
-    return c.html(page('Garden Calendars', note, tables.join('')))
+    return c.html(page('Garden Calendars', note, tables.join('') + faultForm()))
   })
   app.post('/:user/:cal', async c => {
     const cal = garden.calendar(c.req.param('user'), c.req.param('cal'))

@@ -10,6 +10,7 @@ export function gardenSeed(
   state.users = {
     ines: { password: 'moonflower', name: 'Ines Varga' },
     tobias: { password: 'glasshouse', name: 'Tobias Lund' },
+    mei: { password: 'chalkboard', name: 'Mei Okoro' },
   }
   const calendar = (user: string, slug: string, name: string, colour: string, readOnly = false): Calendar => {
     const made: Calendar = { user, slug, name, colour, readOnly, objects: {}, log: [] }
@@ -20,8 +21,11 @@ export function gardenSeed(
   const visits = calendar('ines', 'teaching', 'Teaching', '#75498A')
   const festival = calendar('ines', 'festival-work', 'Festival work', '#8C6A00')
   const repairs = calendar('ines', 'house-repairs', 'House repairs', '#44566C')
-  calendar('ines', 'trustees', 'Trustees', '#A23B66', true)
-  calendar('tobias', 'houses', 'Glasshouses', '#4E6B35')
+  calendar('ines', 'trustees', 'Trustees', '#A23B66', true).shared = true
+  const houses = calendar('tobias', 'houses', 'Glasshouses', '#4E6B35')
+  houses.tasks = true
+  const lessons = calendar('mei', 'lessons', 'Lessons', '#75498A')
+  const holidays = calendar('mei', 'holidays', 'School holidays', '#44566C', true)
 
   const made = now() - 21 * 86_400_000
   const put = (into: Calendar, slug: string, spec: Omit<EventSpec, 'uid'>): void =>
@@ -65,6 +69,45 @@ export function gardenSeed(
   put(festival, 'lantern-delivery', at(3, '15:30', '16:30', 'Lantern delivery', ['X-QUILLMERE-GATE:north']))
   put(repairs, 'vent-motor', at(1, '09:00', '11:00', 'Repair vent motor, House 3'))
   put(repairs, 'boiler-service', at(3, '13:00', '14:30', 'Boiler service, House 1'))
+  put(
+    houses,
+    'night-temps',
+    at(0, '07:30', '08:00', 'Read night temperatures', ['RRULE:FREQ=DAILY;COUNT=30']),
+  )
+  put(houses, 'shading', at(2, '10:00', '12:00', 'Take the shading down, House 2'))
+  const todo = (slug: string, lines: string[]): void =>
+    write(
+      houses,
+      `${slug}.ics`,
+      [
+        'BEGIN:VCALENDAR',
+        'VERSION:2.0',
+        'PRODID:-//Quillmere//Garden Calendars//EN',
+        'BEGIN:VTODO',
+        `UID:${slug}@quillmere.example`,
+        'DTSTAMP:20260101T000000Z',
+        ...lines,
+        'END:VTODO',
+        'END:VCALENDAR',
+        '',
+      ].join('\r\n'),
+    )
+  todo('scrub-glass', [
+    'SUMMARY:Scrub the north panes',
+    'PRIORITY:5',
+    'STATUS:NEEDS-ACTION',
+    `DUE;VALUE=DATE:${weekDay(4).replace(/-/g, '')}`,
+  ])
+  todo('propagation', [
+    'SUMMARY:Prick out the moonflowers',
+    'PRIORITY:1',
+    'STATUS:IN-PROCESS',
+    'PERCENT-COMPLETE:40',
+    `DTSTART;TZID=Europe/Dublin:${weekDay(2).replace(/-/g, '')}T140000`,
+  ])
+  put(lessons, 'bats', at(1, '09:00', '10:30', 'Lesson: bats and moths'))
+  put(lessons, 'moss', at(3, '09:00', '10:00', 'Lesson: moss'))
+  put(holidays, 'reading-week', { day: weekDay(14), until: weekDay(19), summary: 'Reading week' })
   // The same work stands in the task list as well: a rule should find that out.
   put(festival, 'map-proof', at(1, '15:30', '17:30', 'Festival map proof'))
 }

@@ -14,6 +14,10 @@ export interface Calendar {
   name: string
   colour: string
   readOnly: boolean
+  /** Holds tasks (VTODO) too. */
+  tasks?: boolean
+  /** Comes from another user, in a home set of its own. */
+  shared?: boolean
   objects: Record<string, CalendarObject>
   /** Every change, for sync-collection (RFC 6578). */
   log: { seq: number; name: string }[]
