@@ -1,4 +1,4 @@
-import type { Event, ItemPatch, Sighting, Task } from '@loom/core'
+import type { Event, ItemPatch, Meaning, Sighting, Task, TaskStatus } from '@loom/core'
 
 /**
  * The one interface every outside service is spoken to through. Rules and screens adapt to the declared
@@ -6,13 +6,13 @@ import type { Event, ItemPatch, Sighting, Task } from '@loom/core'
  */
 export interface Connector {
   readonly capabilities: Capabilities
-  /** Signs in, finds the account and its collections. */
+  /** Signs in, finds the account, its collections and its people. */
   discover(): Promise<Account>
   /**
-   * What changed in a collection since `token`; everything when it is null. A token the service no longer
-   * takes gives a full listing. Absence from a listing is never reported as deletion.
+   * What changed in a collection since `token`, page by page; everything when it is null. A token the
+   * service no longer takes gives a full listing. Absence from a listing is never reported as deletion.
    */
-  delta(collection: string, token: string | null): Promise<Delta>
+  delta(collection: string, token: string | null, options?: DeltaOptions): AsyncIterable<DeltaPage>
   /** One item by id, wherever it lives now. */
   read(collection: string, remoteId: string): Promise<ReadResult>
   /** Where an item with this uid lives now, in any collection of the account. */
@@ -21,20 +21,43 @@ export interface Connector {
   write(writes: RemoteWrite[]): Promise<WriteResult[]>
   /** Asks for notifications; null where the service has none. */
   subscribe: ((callback: string, secret: string) => Promise<void>) | null
-  /** Whether a notification was signed with `secret`. */
-  isAuthentic(body: string, headers: (name: string) => string | undefined, secret: string): boolean
+  /** The item a notification is about, '' if it does not say; null when `secret` did not sign it. */
+  notified(body: string, headers: (name: string) => string | undefined, secret: string): string | null
+  /** What an original kept earlier reads as, with the meaning of today; null for what is not understood. */
+  interpret(collection: string, original: string): { item: Task | Event; unknownStatus: string | null } | null
+  /** Makes a calendar or list; null where the service cannot. */
+  makeCollection: ((name: string, colour: string) => Promise<FoundCollection>) | null
+  /** The service's clock minus ours as last seen, ms. */
+  skew(): number
+  /** How long the service asks to be left alone between two looks, ms; null when it does not say. */
+  restMs(): number | null
+}
+
+export interface DeltaOptions {
+  /** Where an earlier, unfinished listing goes on. */
+  cursor?: string | null
+  /** Revisions we hold of these items: what is the same need not be fetched. */
+  revisions?: (remoteIds: string[]) => Promise<Map<string, string>>
 }
 
 export interface Capabilities {
-  /** Which kind of item its collections hold. */
-  holds: 'task' | 'event'
-  canHold: { estimate: boolean; location: boolean; due: boolean }
+  canHold: { estimate: boolean; location: boolean; due: boolean; start: boolean; notes: boolean }
+  can: { create: boolean; change: boolean; complete: boolean; delete: boolean }
   summaryMaxLength: number | null
-  datePrecision: 'minute' | 'second'
+  datePrecision: 'day' | 'minute' | 'second'
+  /** Whether the service itself refuses a write upon something changed; otherwise we read first. */
   preconditions: boolean
   notifications: boolean
   /** How many writes go into one call. */
   batch: number
+}
+
+export interface Person {
+  id: string
+  name: string
+  email: string | null
+  /** Whoever signed in. */
+  me: boolean
 }
 
 export interface Account {
@@ -43,7 +66,21 @@ export interface Account {
   /** In which local times are told; null where each names its own. */
   zone: string | null
   collections: FoundCollection[]
+  /** Empty where the service does not say who there is. */
+  people: Person[]
 }
+
+/** What a collection's own words are, for a person to say what they mean. */
+export interface Terms {
+  statuses: { id: string; name: string; means: TaskStatus }[]
+  priorities: { id: string; name: string; means: number }[]
+  /** Roles that a column or date of the service can take here. */
+  roles: { role: string; label: string; choices: { id: string; name: string }[]; suggested: string | null }[]
+  /** Column → its words, where statuses depend on the column chosen. */
+  statusesByColumn: Record<string, { id: string; name: string; means: TaskStatus }[]>
+}
+
+export const noTerms: Terms = { statuses: [], priorities: [], roles: [], statusesByColumn: {} }
 
 export interface FoundCollection {
   remoteId: string
@@ -53,6 +90,11 @@ export interface FoundCollection {
   writable: boolean
   /** How many items the service says it holds, if it does. */
   count: number | null
+  /** The collection it lies in. */
+  parent: string | null
+  /** Why it cannot take part, as a sentence; null when it can. */
+  whyNot: string | null
+  terms: Terms
 }
 
 /** An item we cannot read; it is kept, listed with the reason, and does not stop the rest. */
@@ -65,23 +107,44 @@ export interface Problem {
 
 export interface RemoteItem extends Sighting {
   original: string
+  /** A status of the service that has no meaning here yet; it changes nothing. */
+  unknownStatus?: string | null
 }
 
-export interface Delta {
+export interface DeltaPage {
   items: RemoteItem[]
   problems: Problem[]
+  /** Listed with a revision we hold. */
+  unchanged: string[]
   /** Ids the service says have left; to be asked for one by one. */
   left: string[]
+  /** How many there are in all, if the service says. */
+  total: number | null
+  /** Where to go on after this page; null on the last. */
+  cursor: string | null
+  /** For next time; told on the last page. */
   token: string | null
-  /** Whether this is the whole collection, so that what is not in it is missing. */
+  /** Whether the pages together are the whole collection, so that what is in none is missing. */
   full: boolean
 }
+
+export const emptyPage = (full: boolean): DeltaPage => ({
+  items: [],
+  problems: [],
+  unchanged: [],
+  left: [],
+  total: null,
+  cursor: null,
+  token: null,
+  full,
+})
 
 export type ReadResult =
   { kind: 'found'; item: RemoteItem } | { kind: 'problem'; problem: Problem } | { kind: 'absent' }
 
 export type RemoteWrite =
-  | { op: 'create'; collection: string; item: Task | Event }
+  /** `again`: an earlier try may have succeeded without our learning of it. */
+  | { op: 'create'; collection: string; item: Task | Event; again: boolean }
   | { op: 'patch'; collection: string; remoteId: string; revision: string; patch: ItemPatch }
   | { op: 'delete'; collection: string; remoteId: string; revision: string }
 
@@ -96,6 +159,9 @@ export type WriteResult =
   /** The outcome is unknown, or it was not tried. */
   | { kind: 'retry'; error: ServiceError }
 
+/** Meanings by collection; a collection without one is read by the service's own suggestions. */
+export type Meanings = Record<string, Meaning>
+
 export type TroubleKind =
   | 'unreachable'
   | 'timeout'
@@ -105,6 +171,8 @@ export type TroubleKind =
   | 'service-error'
   | 'refused-address'
   | 'missing'
+  /** It does not know this kind of question; another will do. */
+  | 'unsupported-report'
   /** It understood and said no. */
   | 'refused'
 

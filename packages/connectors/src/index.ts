@@ -1,23 +1,47 @@
 import { z } from 'zod'
-import { BENCH_LIST, benchList } from './bench-list/connector.ts'
 import { CALDAV, caldav } from './caldav/connector.ts'
-import type { Capabilities, Connector } from './connector.ts'
+import type { Capabilities, Connector, Meanings } from './connector.ts'
+import { capabilitiesOf as jsonCapabilities, httpJson } from './http-json/connector.ts'
+import { ServiceDescription } from './http-json/description.ts'
+import type { OAuthTokens } from './http-json/oauth.ts'
+import { ICS_FEED, icsFeed } from './ics-feed/connector.ts'
 import type { Outbound } from './outbound.ts'
+import type { Pace } from './pace.ts'
 
 export * from './connector.ts'
-export { type Outbound, outbound } from './outbound.ts'
+export { ServiceDescription, readDescription } from './http-json/description.ts'
+export { askConsent, takeConsent, type OAuthTokens } from './http-json/oauth.ts'
+export { suggestedMeaning } from './http-json/terms.ts'
+export { conform, type Conformance } from './http-json/conform.ts'
+export { shippedServices } from './services.ts'
+export { addressOf, type Outbound, outbound } from './outbound.ts'
+export { Pace } from './pace.ts'
+
+const Address = z.string().trim().min(1).max(500)
+const Tokens = z.object({
+  access: z.string(),
+  refresh: z.string().nullable(),
+  expiresAt: z.number().nullable(),
+})
 
 /** Which services can be connected, and what each wants to sign in. */
 export const ConnectionInput = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('caldav'),
-    address: z.string().trim().min(1).max(500),
+    address: Address,
     credentials: z.object({ user: z.string().trim().min(1).max(200), password: z.string().min(1).max(500) }),
   }),
+  z.object({ kind: z.literal('ics-feed'), address: Address, credentials: z.object({}) }),
   z.object({
-    kind: z.literal('bench-list'),
-    address: z.string().trim().min(1).max(500),
-    credentials: z.object({ key: z.string().trim().min(1).max(500) }),
+    kind: z.literal('http-json'),
+    address: Address,
+    description: ServiceDescription,
+    credentials: z.object({
+      key: z.string().trim().max(500).optional(),
+      user: z.string().trim().max(200).optional(),
+      password: z.string().max(500).optional(),
+      tokens: Tokens.optional(),
+    }),
   }),
 ])
 export type ConnectionInput = z.infer<typeof ConnectionInput>
@@ -28,17 +52,41 @@ export interface ConnectOptions {
   /** The account's zone, once it is known. */
   zone: string | null
   signal?: AbortSignal
+  /** What the collections' own words mean; without it, what the service suggests. */
+  meanings?: Meanings
+  pace?: Pace | null
+  onTokens?: (tokens: OAuthTokens) => Promise<void>
 }
 
 export function connect(input: ConnectionInput, options: ConnectOptions): Connector {
-  const { http, now, zone, signal } = options
-  return input.kind === 'caldav'
-    ? caldav(input.address, input.credentials, http, now, signal)
-    : benchList(input.address, input.credentials.key, zone, http, signal)
+  const { http, now, zone, signal, meanings = {}, pace = null, onTokens } = options
+  switch (input.kind) {
+    case 'caldav':
+      return caldav(input.address, input.credentials, http, now, signal)
+    case 'ics-feed':
+      return icsFeed(input.address, http, signal)
+    case 'http-json':
+      return httpJson(
+        input.description,
+        input.address,
+        { ...input.credentials },
+        {
+          http,
+          now,
+          zone,
+          meanings,
+          pace,
+          ...(signal ? { signal } : {}),
+          ...(onTokens ? { onTokens } : {}),
+        },
+      )
+  }
 }
 
-/** What a kind of service can do, known before it is asked. */
-export const CAPABILITIES: Record<ConnectionInput['kind'], Capabilities> = {
-  caldav: CALDAV,
-  'bench-list': BENCH_LIST,
+/** What a service can do, known before it is asked. */
+export function capabilitiesOf(
+  input: Pick<ConnectionInput, 'kind'> & { description?: ServiceDescription },
+): Capabilities {
+  if (input.kind === 'http-json' && input.description) return jsonCapabilities(input.description)
+  return input.kind === 'caldav' ? CALDAV : ICS_FEED
 }

@@ -15,6 +15,8 @@ export interface DavResource {
 export interface Multistatus {
   resources: DavResource[]
   syncToken: string | null
+  /** There is more: ask again with the new token (RFC 6578 §3.6). */
+  truncated: boolean
 }
 
 const parser = new XMLParser({
@@ -25,6 +27,8 @@ const parser = new XMLParser({
   trimValues: false,
   // Numeric character references too: servers write carriage returns as &#13;.
   htmlEntities: true,
+  // A document type could define entities that grow without end.
+  processEntities: { enabled: true, maxTotalExpansions: 200_000, maxExpandedLength: 20_000_000 },
   isArray: name => ['response', 'propstat', 'comp', 'privilege', 'href'].includes(name),
 })
 
@@ -88,7 +92,8 @@ export class Dav {
     if (answer.status < 300 && /^\s*<(!doctype html|html)/i.test(answer.text))
       throw new ServiceError('not-this-protocol', `${host} answers with a web page, not as a CalDAV server.`)
     const date = Date.parse(answer.header('date') ?? '')
-    if (!Number.isNaN(date)) this.skew = date - Date.now()
+    // Told in whole seconds: less than two of them say nothing.
+    if (!Number.isNaN(date)) this.skew = Math.abs(date - Date.now()) > 2000 ? date - Date.now() : 0
     return answer
   }
 
@@ -107,6 +112,12 @@ export class Dav {
     if (answer.status !== 207) {
       if (answer.status === 403 && answer.text.includes('valid-sync-token'))
         throw new ServiceError('missing', 'The sync token is no longer taken.')
+      // RFC 3253 §3.6; servers also say simply that they do not have it.
+      if (
+        method === 'REPORT' &&
+        ([405, 501].includes(answer.status) || answer.text.includes('supported-report'))
+      )
+        throw new ServiceError('unsupported-report', `${host} does not know this report.`)
       throw new ServiceError('not-this-protocol', `${host} answers, but not as a CalDAV server.`)
     }
     return multistatusOf(answer.text, host)
@@ -121,13 +132,16 @@ function multistatusOf(text: string, host: string): Multistatus {
     root = undefined
   }
   if (root === undefined) throw new ServiceError('service-error', `${host} sent an answer that breaks off.`)
-  const resources = listOf(childOf(root, 'response')).map((response): DavResource => {
+  const responses = listOf(childOf(root, 'response'))
+  const statusOf = (r: unknown): string => `${textIn(childOf(r, 'status'))} `
+  const truncated = responses.some(r => / 507 /.test(statusOf(r)))
+  const resources = responses.map((response): DavResource => {
     const good = listOf(childOf(response, 'propstat')).filter(p => / 200 /.test(textIn(childOf(p, 'status'))))
     return {
       href: textIn(listOf(childOf(response, 'href'))[0]).trim(),
-      gone: / 404 /.test(`${textIn(childOf(response, 'status'))} `),
+      gone: / 404 /.test(statusOf(response)),
       props: Object.assign({}, ...good.map(p => childOf(p, 'prop') as object)) as Record<string, unknown>,
     }
   })
-  return { resources, syncToken: textIn(childOf(root, 'sync-token')) || null }
+  return { resources, syncToken: textIn(childOf(root, 'sync-token')) || null, truncated }
 }

@@ -1,4 +1,4 @@
-import { type Account, type FoundCollection, ServiceError } from '../connector.ts'
+import { type Account, type FoundCollection, noTerms, ServiceError } from '../connector.ts'
 import { childOf, type Dav, type DavResource, hrefIn, listOf, NAMESPACES, textIn } from './dav.ts'
 
 /**
@@ -31,17 +31,16 @@ async function principalOf(dav: Dav, address: string): Promise<string> {
   throw new ServiceError('not-this-protocol', `${new URL(address).host} answers, but not as a CalDAV server.`)
 }
 
-function calendarOf(resource: DavResource): FoundCollection | null {
+function calendarsOf(resource: DavResource): FoundCollection[] {
   const { props, href } = resource
-  if (childOf(props.resourcetype, 'calendar') === undefined) return null
+  if (childOf(props.resourcetype, 'calendar') === undefined) return []
   const components = listOf(childOf(props['supported-calendar-component-set'], 'comp')).map(c =>
     childOf(c, '@name'),
   )
-  if (components.length > 0 && !components.includes('VEVENT')) return null
   const privileges = listOf(childOf(props['current-user-privilege-set'], 'privilege'))
   const may = (right: string): boolean => privileges.some(p => childOf(p, right) !== undefined)
   const colour = /^#[0-9a-f]{6}/i.exec(textIn(props['calendar-color']).trim())
-  return {
+  const calendar: FoundCollection = {
     remoteId: href,
     name:
       textIn(props.displayname).trim() || decodeURIComponent(href.split('/').filter(Boolean).at(-1) ?? href),
@@ -50,10 +49,40 @@ function calendarOf(resource: DavResource): FoundCollection | null {
     // A server that does not tell privileges is taken at its word when it refuses.
     writable: privileges.length === 0 || may('write') || may('all') || may('bind'),
     count: null,
+    parent: null,
+    whyNot: null,
+    terms: noTerms,
   }
+  const has = (kind: string): boolean => components.length === 0 || components.includes(kind)
+  const events = components.length === 0 || has('VEVENT')
+  const tasks = components.includes('VTODO')
+  if (!events && !tasks)
+    return [
+      {
+        ...calendar,
+        writable: false,
+        whyNot: `It holds neither events nor tasks, but ${components.join(', ')}.`,
+      },
+    ]
+  return [
+    ...(events ? [calendar] : []),
+    ...(tasks
+      ? [
+          {
+            ...calendar,
+            remoteId: `${href}#tasks`,
+            name: events ? `${calendar.name}: tasks` : calendar.name,
+            holds: 'task' as const,
+          },
+        ]
+      : []),
+  ]
 }
 
-export async function discoverCalendars(dav: Dav, address: string): Promise<Account & { root: string }> {
+export async function discoverCalendars(
+  dav: Dav,
+  address: string,
+): Promise<Account & { home: string | null }> {
   const principal = await principalOf(dav, address)
   const { resources } = await dav.ask('PROPFIND', principal, '0', HOME)
   const homes = listOf(childOf(resources[0]?.props['calendar-home-set'], 'href')).map(h => textIn(h).trim())
@@ -61,7 +90,7 @@ export async function discoverCalendars(dav: Dav, address: string): Promise<Acco
   const collections: FoundCollection[] = []
   for (const home of homes.filter(Boolean)) {
     const found = await dav.ask('PROPFIND', new URL(home, principal).href, '1', CALENDARS)
-    collections.push(...found.resources.flatMap(r => calendarOf(r) ?? []))
+    collections.push(...found.resources.flatMap(calendarsOf))
   }
-  return { name, zone: null, collections, root: new URL('/', principal).href }
+  return { name, zone: null, people: [], collections, home: homes[0] ?? null }
 }

@@ -1,6 +1,6 @@
 import ICAL from 'ical.js'
 import type { Event, EventPatch, Span } from '../items/items.ts'
-import { DAY_MINUTES, MINUTE, addDays, epochOf, isKnownZone, type When, zonedAt } from '../time/when.ts'
+import { addDays, DAY_MINUTES, epochOf, MINUTE, type When, zonedAt } from '../time/when.ts'
 import {
   type ComponentRange,
   type ContentLine,
@@ -12,53 +12,26 @@ import {
   setProperty,
   textOf,
 } from './content-lines.ts'
-import { vtimezone } from './vtimezone.ts'
+import {
+  basicUtc,
+  dateProperty,
+  instantOf,
+  NotUnderstood,
+  oneOf,
+  parseCalendar,
+  stringOf,
+  whenOf,
+  withZone,
+} from './ical-values.ts'
 
 /** Reads and edits a calendar object resource (RFC 4791 §4.1) that holds one event or one series. */
-
-/** Text that is not an event we can read; the message is a sentence for people. */
-export class NotUnderstood extends Error {}
-
-const MAX_TEXT = 1_000_000
-
-export function parseCalendar(text: string): ICAL.Component {
-  if (text.length > MAX_TEXT) throw new NotUnderstood('It is larger than 1 MB.')
-  try {
-    const parsed = new ICAL.Component(ICAL.parse(text))
-    if (parsed.name !== 'vcalendar') throw new NotUnderstood('It is not an iCalendar object.')
-    return parsed
-  } catch (error) {
-    if (error instanceof NotUnderstood) throw error
-    throw new NotUnderstood(`It is not readable as iCalendar: ${error instanceof Error ? error.message : ''}`)
-  }
-}
 
 /** The series' master, or the only event: the VEVENT without a RECURRENCE-ID. */
 export function masterOf(calendar: ICAL.Component): ICAL.Component {
   const events = calendar.getAllSubcomponents('vevent')
   const master = events.find(e => !e.hasProperty('recurrence-id')) ?? events[0]
   if (master) return master
-  const other = calendar.getAllSubcomponents().find(c => c.name !== 'vtimezone')
-  throw new NotUnderstood(
-    other?.name === 'vtodo' ? 'It is a task inside a calendar, which is not read yet.' : 'It holds no event.',
-  )
-}
-
-function whenOf(prop: ICAL.Property): When {
-  const time = prop.getFirstValue()
-  if (!(time instanceof ICAL.Time)) throw new NotUnderstood('Its start is not a date or a time.')
-  const iso = time.toString().replace(/Z$/, '')
-  if (!/^\d{4}-\d\d-\d\d/.test(iso)) throw new NotUnderstood('Its start is not a date or a time.')
-  if (time.isDate) return { kind: 'date', date: iso.slice(0, 10) }
-  if (time.zone === ICAL.Timezone.utcTimezone) return { kind: 'zoned', local: iso, zone: 'UTC' }
-  const tzid = prop.getFirstParameter('tzid')
-  if (!tzid) return { kind: 'floating', local: iso }
-  if (isKnownZone(tzid)) return { kind: 'zoned', local: iso, zone: tzid }
-  if (time.zone === ICAL.Timezone.localTimezone)
-    throw new NotUnderstood(`Its time zone, ${tzid}, is not known and not described in the event.`)
-  // A zone of the file's own making: only its instants can be told to others.
-  const utc = new Date(time.toJSDate()).toISOString().slice(0, 19)
-  return { kind: 'zoned', local: utc, zone: 'UTC' }
+  throw new NotUnderstood('It holds no event.')
 }
 
 function spanOf(master: ICAL.Component): Span {
@@ -75,17 +48,6 @@ function spanOf(master: ICAL.Component): Span {
   } else if (duration instanceof ICAL.Duration) minutes = duration.toSeconds() / 60
   if (minutes < 0) throw new NotUnderstood('It ends before it starts.')
   return { anchor, minutes }
-}
-
-const stringOf = (c: ICAL.Component, name: string): string => String(c.getFirstPropertyValue(name) ?? '')
-
-function instantOf(c: ICAL.Component, name: string): string | null {
-  const time = c.getFirstPropertyValue(name)
-  return time instanceof ICAL.Time ? time.toJSDate().toISOString() : null
-}
-
-function oneOf<T extends string>(value: string, known: readonly T[], otherwise: T): T {
-  return known.find(k => k === value.toLowerCase()) ?? otherwise
 }
 
 /** Throws NotUnderstood with the reason. */
@@ -115,20 +77,6 @@ export function parseEvent(text: string): Event {
   }
 }
 
-const basicUtc = (epochMs: number): string =>
-  new Date(epochMs)
-    .toISOString()
-    .replace(/[-:]/g, '')
-    .replace(/\.\d+Z$/, 'Z')
-
-/** Parameters and value of DTSTART or DTEND. */
-function dateProperty(when: When): { params: string; value: string } {
-  if (when.kind === 'date') return { params: ';VALUE=DATE', value: when.date.replace(/-/g, '') }
-  const value = when.local.replace(/[-:]/g, '')
-  if (when.kind === 'floating') return { params: '', value }
-  return when.zone === 'UTC' ? { params: '', value: `${value}Z` } : { params: `;TZID=${when.zone}`, value }
-}
-
 /** The end of a span, told in its anchor's terms. All-day ends are exclusive (RFC 5545 §3.6.1). */
 export function endOf({ anchor, minutes }: Span): When {
   if (anchor.kind === 'date') {
@@ -137,12 +85,6 @@ export function endOf({ anchor, minutes }: Span): When {
   const zone = anchor.kind === 'zoned' ? anchor.zone : 'UTC'
   const end = zonedAt(epochOf(anchor, zone) + minutes * MINUTE, zone)
   return anchor.kind === 'floating' && end.kind === 'zoned' ? { kind: 'floating', local: end.local } : end
-}
-
-function hasZone(lines: readonly ContentLine[], tzid: string): boolean {
-  return componentsNamed(lines, 'VTIMEZONE').some(range =>
-    propertiesOf(lines, range, 'TZID').some(i => lines[i]?.value === tzid),
-  )
 }
 
 function masterRange(lines: readonly ContentLine[]): ComponentRange {
@@ -174,6 +116,7 @@ export function patchEvent(text: string, patch: EventPatch, now: number): string
   if (patch.summary !== undefined) set('SUMMARY', escapeText(patch.summary))
   if (patch.description !== undefined) set('DESCRIPTION', escapeText(patch.description))
   if (patch.transparency !== undefined) set('TRANSP', patch.transparency.toUpperCase())
+  if (patch.location !== undefined) set('LOCATION', escapeText(patch.location))
   if (patch.time) {
     const before = spanOf(masterOf(parseCalendar(text))).anchor
     const { anchor, minutes } = patch.time
@@ -194,10 +137,7 @@ export function patchEvent(text: string, patch: EventPatch, now: number): string
     if (sequence !== undefined) set('SEQUENCE', String((Number(lines[sequence]?.value) || 0) + 1))
     const moved = epochOf(anchor, 'UTC') - epochOf(before, 'UTC')
     lines = moveAbsoluteAlarms(lines, moved)
-    if (anchor.kind === 'zoned' && anchor.zone !== 'UTC' && !hasZone(lines, anchor.zone)) {
-      const at = componentsNamed(lines, 'VEVENT')[0]?.begin ?? lines.length
-      lines.splice(at, 0, ...parseLines(vtimezone(anchor.zone, epochOf(anchor, 'UTC'))))
-    }
+    lines = withZone(lines, anchor)
   }
   set('DTSTAMP', basicUtc(now), '')
   if (has('LAST-MODIFIED')) set('LAST-MODIFIED', basicUtc(now), '')
@@ -220,10 +160,16 @@ export function composeEvent(event: Event, now: number): string {
     'END:VEVENT',
     'END:VCALENDAR',
   ]
-  const { summary, description, transparency, time } = event
+  const { summary, description, transparency, time, location } = event
   return patchEvent(
     shell.map(l => fold(l)).join(''),
-    { summary, ...(description ? { description } : {}), transparency, time },
+    {
+      summary,
+      ...(description ? { description } : {}),
+      ...(location ? { location } : {}),
+      transparency,
+      time,
+    },
     now,
   )
 }

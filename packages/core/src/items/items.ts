@@ -23,6 +23,12 @@ export const Task = z.object({
   estimatedDuration: z.number().nullable(),
   completed: z.string().nullable(),
   categories: z.array(z.string()),
+  /** As the service tells them apart: account numbers, logins, mail addresses. */
+  assignees: z.array(z.string()),
+  /** The uid or the service's id of the task that this one is a part of. */
+  parent: z.string().nullable(),
+  /** Its service moves it on or repeats it. */
+  recurring: z.boolean(),
   url: z.string().nullable(),
   created: z.string().nullable(),
   lastModified: z.string().nullable(),
@@ -64,13 +70,26 @@ export const Item = z.discriminatedUnion('kind', [Task, Event])
 export type Item = z.infer<typeof Item>
 
 /** What a write may change. A field that is absent is left as it is; `null` clears it. */
-export const TaskPatch = Task.pick({ summary: true, description: true, status: true, start: true }).partial()
+export const TaskPatch = Task.pick({
+  summary: true,
+  description: true,
+  status: true,
+  start: true,
+  due: true,
+  estimatedDuration: true,
+  priority: true,
+  categories: true,
+  assignees: true,
+  parent: true,
+  url: true,
+}).partial()
 export type TaskPatch = z.infer<typeof TaskPatch>
 export const EventPatch = Event.pick({
   summary: true,
   description: true,
   transparency: true,
   time: true,
+  location: true,
 }).partial()
 export type EventPatch = z.infer<typeof EventPatch>
 
@@ -95,6 +114,9 @@ export function newTask(uid: string, patch: TaskPatch): Task {
     estimatedDuration: null,
     completed: null,
     categories: [],
+    assignees: [],
+    parent: null,
+    recurring: false,
     url: null,
     created: null,
     lastModified: null,

@@ -42,7 +42,8 @@ const DAY = DAY_MINUTES * MINUTE
 
 export function plan(input: PlanInput): Decision[] {
   const { rule, busy } = input
-  const free = (m: Mirror | null): boolean => m === null || (m.presence !== 'missing' && !busy.has(m.id))
+  const free = (m: Mirror | null): boolean =>
+    m === null || (m.presence !== 'missing' && m.presence !== 'outside' && !busy.has(m.id))
   const decisions: Decision[] = []
   for (const { tie, a, b } of input.pairs) {
     // A side that was never seen yet belongs to a creation under way.
@@ -274,7 +275,8 @@ function planNewTask(input: PlanInput, a: Mirror<Task>, after?: string): Decisio
   const none = (reason: 'no-hour' | 'outside'): Decision[] => [
     decision(rule, { effect: 'none', on: null, reason }, { tie: null, a, b: null }),
   ]
-  if (a.presence !== 'present' || !isOpen(task) || task.start === null) return []
+  // What its service moves on by itself is drawn where it stands, and not tied.
+  if (a.presence !== 'present' || !isOpen(task) || task.start === null || task.recurring) return []
   if (!after && stillReleased(input, a)) return []
   const at = epochOf(task.start, rule.zone)
   if (at < now - settings.backDays * DAY || at > now + settings.aheadDays * DAY) return none('outside')

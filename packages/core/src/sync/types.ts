@@ -26,8 +26,11 @@ export interface Mirror<I extends Item = Item> {
   remoteId: string
   revision: string
   item: I
-  /** `missing`: a listing left it out; nothing follows from that until it was asked for by id. */
-  presence: 'present' | 'missing' | 'gone'
+  /**
+   * `missing`: a listing left it out; nothing follows from that until it was asked for by id. `outside`:
+   * it is there, but no longer among what is to come in. Neither is planned with.
+   */
+  presence: 'present' | 'missing' | 'outside' | 'gone'
   /** For each canonical property, when its present value came about. */
   seen: Record<string, SeenSpan>
   firstSeenAt: number

@@ -1,5 +1,6 @@
 import ICAL from 'ical.js'
-import { masterOf, parseCalendar } from '../formats/vevent.ts'
+import { parseCalendar } from '../formats/ical-values.ts'
+import { masterOf } from '../formats/vevent.ts'
 import { DAY_MINUTES, epochOf, isKnownZone, MINUTE } from './when.ts'
 
 /** One occurrence of a series (RFC 5545 §3.8.5). */

@@ -1,6 +1,10 @@
 /** What the interface uses of the core; nothing here pulls in a parser of foreign formats. */
 export * from '../time/when.ts'
 export * from '../items/items.ts'
+export * from '../items/meaning.ts'
+export * from '../filter/filter.ts'
+export * from '../filter/intake.ts'
+export * from '../filter/words.ts'
 export { defaultSettings, RuleSettings, type Decision, type FieldChange } from '../sync/types.ts'
 export * from './cloth-item.ts'
 export * from './edit.ts'

@@ -1,0 +1,215 @@
+import { createHash } from 'node:crypto'
+import { NotUnderstood, parseEvent, parseTask, splitCalendar } from '@loom/core'
+import {
+  type Capabilities,
+  type Connector,
+  emptyPage,
+  noTerms,
+  type ReadResult,
+  type RemoteItem,
+  ServiceError,
+  type WriteResult,
+} from '../connector.ts'
+import { addressOf, mustBeUsable, type Outbound } from '../outbound.ts'
+
+/** An iCalendar feed: one file at an address, to be read only. Its items are told apart by their UIDs. */
+
+export const ICS_FEED: Capabilities = {
+  canHold: { estimate: false, location: true, due: false, start: true, notes: true },
+  can: { create: false, change: false, complete: false, delete: false },
+  summaryMaxLength: null,
+  datePrecision: 'second',
+  preconditions: false,
+  notifications: false,
+  batch: 1,
+}
+
+const COLLECTION = 'feed'
+/** A part of a feed this large vanishing at once is a broken feed more often than an empty calendar. */
+const FEW = 3
+const PAGE = 500
+
+interface Token {
+  etag: string | null
+  modified: string | null
+  items: number
+}
+
+const tokenOf = (token: string | null): Token | null => {
+  if (token === null) return null
+  try {
+    return JSON.parse(token) as Token
+  } catch {
+    return null
+  }
+}
+
+/** `webcal` is http with a hint for browsers. */
+export const feedAddress = (typed: string): string =>
+  addressOf(typed.trim().replace(/^webcals?:\/\//i, 'https://'))
+
+export function icsFeed(address: string, http: Outbound, signal?: AbortSignal): Connector {
+  const url = /^webcal:\/\/(127\.0\.0\.1|localhost)/i.test(address.trim())
+    ? address.trim().replace(/^webcal:/i, 'http:')
+    : feedAddress(address)
+  const { host } = new URL(url)
+  let skew = 0
+  let rest: number | null = null
+  let last: { parts: Map<string, RemoteItem>; problems: ReadResult[] } | null = null
+
+  const fetchFeed = async (known: Token | null) => {
+    const answer = await http({
+      method: 'GET',
+      url,
+      headers: {
+        Accept: 'text/calendar, */*;q=0.5',
+        'Accept-Encoding': 'gzip',
+        ...(known?.etag ? { 'If-None-Match': known.etag } : {}),
+        ...(known?.modified ? { 'If-Modified-Since': known.modified } : {}),
+      },
+      ...(signal ? { signal } : {}),
+    })
+    mustBeUsable(answer, host)
+    const date = Date.parse(answer.header('date') ?? '')
+    if (!Number.isNaN(date)) skew = Math.abs(date - Date.now()) > 2000 ? date - Date.now() : 0
+    if (answer.status === 304) return null
+    if (answer.status === 404 || answer.status === 410)
+      throw new ServiceError('missing', `${host} holds no feed at this address any more.`)
+    if (answer.status >= 300)
+      throw new ServiceError('service-error', `${host} did not give the feed (status ${answer.status}).`)
+    if (/^\s*<(!doctype|html|\?xml)/i.test(answer.text))
+      throw new ServiceError(
+        'not-this-protocol',
+        `${host} answers with a web page instead of a calendar. What came in before stays.`,
+      )
+    const feed = splitCalendar(answer.text)
+    if (!feed)
+      throw new ServiceError(
+        'not-this-protocol',
+        `${host} answers, but not with a calendar. What came in before stays.`,
+      )
+    if (!/END:VCALENDAR\s*$/i.test(answer.text.slice(-200)))
+      throw new ServiceError(
+        'service-error',
+        `${host} sent a calendar that breaks off. What came in before stays.`,
+      )
+    rest = feed.refreshMs
+    const token: Token = {
+      etag: answer.header('etag'),
+      modified: answer.header('last-modified'),
+      items: feed.parts.length,
+    }
+    return { feed, token }
+  }
+
+  const readPart = (part: { uid: string; kind: 'event' | 'task'; text: string }): ReadResult => {
+    // A feed has no revisions; whoever stamps every item anew at each reading changes nothing by it.
+    const stable = part.text.replace(/^DTSTAMP[^\r\n]*\r?\n/gm, '')
+    const revision = createHash('sha256').update(stable).digest('base64url').slice(0, 27)
+    const remoteId = part.kind === 'event' ? part.uid : `${part.uid}#task`
+    try {
+      if (part.kind === 'task') throw new NotUnderstood('It is a task in a feed of events.')
+      const item = parseEvent(part.text)
+      return {
+        kind: 'found',
+        item: { remoteId, collectionId: COLLECTION, revision, item, original: part.text },
+      }
+    } catch (error) {
+      if (!(error instanceof NotUnderstood)) throw error
+      const original = part.text.slice(0, 300_000)
+      return {
+        kind: 'problem',
+        problem: { remoteId: remoteId.slice(0, 500), revision, reason: error.message, original },
+      }
+    }
+  }
+
+  const load = async (known: Token | null): Promise<Token | null> => {
+    const got = await fetchFeed(known)
+    if (!got) return null
+    const parts = new Map<string, RemoteItem>()
+    const problems: ReadResult[] = []
+    for (const part of got.feed.parts) {
+      const read = readPart(part)
+      if (read.kind === 'found') parts.set(read.item.remoteId, read.item)
+      else problems.push(read)
+    }
+    last = { parts, problems }
+    return got.token
+  }
+
+  const refused = (): WriteResult => ({ kind: 'refused', reason: 'A feed can only be read.' })
+
+  return {
+    capabilities: ICS_FEED,
+    async discover() {
+      const got = await fetchFeed(null)
+      const name = got?.feed.name ?? host
+      return {
+        name,
+        zone: null,
+        people: [],
+        collections: [
+          {
+            remoteId: COLLECTION,
+            name,
+            colour: null,
+            holds: 'event',
+            writable: false,
+            count: got?.feed.parts.length ?? null,
+            parent: null,
+            whyNot: null,
+            terms: noTerms,
+          },
+        ],
+      }
+    },
+    async *delta(_collection, token) {
+      const known = tokenOf(token)
+      const fresh = await load(known)
+      if (!fresh || !last) {
+        yield { ...emptyPage(false), token }
+        return
+      }
+      if (known && known.items > FEW && fresh.items === 0)
+        throw new ServiceError(
+          'service-error',
+          `${host} sent an empty calendar where there were ${known.items} events. They stay as they were until it says so with some left.`,
+        )
+      const items = [...last.parts.values()]
+      const { problems } = last
+      for (let i = 0; i === 0 || i < items.length; i += PAGE) {
+        const page = emptyPage(true)
+        page.items = items.slice(i, i + PAGE)
+        page.total = items.length
+        if (i === 0) page.problems = problems.flatMap(p => (p.kind === 'problem' ? [p.problem] : []))
+        const more = i + PAGE < items.length
+        page.cursor = more ? String(i + PAGE) : null
+        page.token = more ? null : JSON.stringify(fresh)
+        yield page
+      }
+    },
+    async read(_collection, remoteId) {
+      if (!last) await load(null)
+      const item = last?.parts.get(remoteId)
+      return item ? { kind: 'found', item } : { kind: 'absent' }
+    },
+    locate: async () => [],
+    write: async writes => writes.map(refused),
+    subscribe: null,
+    notified: () => null,
+    interpret(_collection, original) {
+      try {
+        return {
+          item: /BEGIN:VTODO/.test(original) ? parseTask(original) : parseEvent(original),
+          unknownStatus: null,
+        }
+      } catch {
+        return null
+      }
+    },
+    makeCollection: null,
+    skew: () => skew,
+    restMs: () => rest,
+  }
+}

@@ -1,0 +1,100 @@
+import { type ContentLine, componentsNamed, parseLines, propertiesOf, textOf } from './content-lines.ts'
+
+/** One calendar object out of a file that holds many: everything with one UID, and the zones it names. */
+export interface FeedPart {
+  uid: string
+  kind: 'event' | 'task'
+  text: string
+}
+
+export interface Feed {
+  /** NAME (RFC 7986 §5.1) or the older name for it. */
+  name: string | null
+  /** REFRESH-INTERVAL (RFC 7986 §5.7), ms. */
+  refreshMs: number | null
+  parts: FeedPart[]
+  /** Components without a UID, or beyond what is sensible. */
+  leftOut: number
+}
+
+const MAX_PARTS = 200_000
+
+const durationMs = (value: string): number | null => {
+  const m = /^P(?:(\d+)W)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)S)?)?$/.exec(value.trim())
+  if (!m) return null
+  const [w = 0, d = 0, h = 0, min = 0, s = 0] = m.slice(1).map(x => Number(x) || 0)
+  return ((((w * 7 + d) * 24 + h) * 60 + min) * 60 + s) * 1000 || null
+}
+
+/** Takes an iCalendar file apart without changing a byte of any component. Null when it is none. */
+export function splitCalendar(text: string): Feed | null {
+  const lines = parseLines(text)
+  const calendars = componentsNamed(lines, 'VCALENDAR')
+  const [calendar] = calendars
+  if (!calendar) return null
+  const own = (name: string): ContentLine | undefined => lines[propertiesOf(lines, calendar, name)[0] ?? -1]
+  const zones = new Map<string, ContentLine[]>()
+  for (const z of componentsNamed(lines, 'VTIMEZONE')) {
+    const tzid = lines[propertiesOf(lines, z, 'TZID')[0] ?? -1]?.value
+    if (tzid) zones.set(tzid, lines.slice(z.begin, z.end + 1))
+  }
+  const method = own('METHOD')
+  const head = lines
+    .slice(
+      calendar.begin,
+      lines.findIndex((l, i) => i > calendar.begin && (l.name === 'BEGIN' || l.name === 'END')),
+    )
+    .filter(l => l !== method && (l.name === 'BEGIN' || l.name === 'VERSION' || l.name === 'PRODID'))
+  const last = lines[calendar.end]
+  const byUid = new Map<string, { kind: FeedPart['kind']; lines: ContentLine[] }>()
+  let leftOut = 0
+  for (const [component, kind] of [
+    ['VEVENT', 'event'],
+    ['VTODO', 'task'],
+  ] as const)
+    for (const at of componentsNamed(lines, component)) {
+      const uid = lines[propertiesOf(lines, at, 'UID')[0] ?? -1]?.value.trim()
+      if (!uid || byUid.size >= MAX_PARTS) {
+        leftOut++
+        continue
+      }
+      const key = `${kind} ${uid}`
+      const part = byUid.get(key) ?? { kind, lines: [] }
+      for (let i = at.begin; i <= at.end; i++) {
+        const line = lines[i]
+        if (line) part.lines.push(line)
+      }
+      byUid.set(key, part)
+    }
+  const parts = [...byUid].map(([key, part]): FeedPart => {
+    const named = new Set(part.lines.flatMap(l => /;TZID="?([^";:]+)"?/i.exec(l.params)?.[1] ?? []))
+    const needed = [...named].flatMap(z => zones.get(z) ?? [])
+    return {
+      uid: key.slice(key.indexOf(' ') + 1),
+      kind: part.kind,
+      text: textOf([...head, ...needed, ...part.lines, ...(last ? [last] : [])]),
+    }
+  })
+  return {
+    name: own('NAME')?.value ?? own('X-WR-CALNAME')?.value ?? null,
+    refreshMs: durationMs(own('REFRESH-INTERVAL')?.value ?? own('X-PUBLISHED-TTL')?.value ?? ''),
+    parts,
+    leftOut,
+  }
+}
+
+/** Many calendar objects as one file; a time zone that several bring stands in it once. */
+export function joinCalendars(texts: readonly string[]): string {
+  const zones = new Map<string, string>()
+  const bodies: string[] = []
+  for (const text of texts) {
+    const lines = parseLines(text)
+    for (const z of componentsNamed(lines, 'VTIMEZONE')) {
+      const tzid = lines[propertiesOf(lines, z, 'TZID')[0] ?? -1]?.value ?? ''
+      if (!zones.has(tzid)) zones.set(tzid, textOf(lines.slice(z.begin, z.end + 1)))
+    }
+    for (const name of ['VEVENT', 'VTODO'])
+      for (const at of componentsNamed(lines, name)) bodies.push(textOf(lines.slice(at.begin, at.end + 1)))
+  }
+  return `BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Amber Loom//EN\r\n${[...zones.values(), ...bodies].join('')}END:VCALENDAR\r\n`
+}

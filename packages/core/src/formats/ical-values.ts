@@ -1,0 +1,80 @@
+import ICAL from 'ical.js'
+import { epochOf, isKnownZone, type When } from '../time/when.ts'
+import { componentsNamed, type ContentLine, parseLines, propertiesOf } from './content-lines.ts'
+import { vtimezone } from './vtimezone.ts'
+
+/** How values are read from, and written as, iCalendar (RFC 5545 §3.3); for events and tasks alike. */
+
+/** Text that is not an event we can read; the message is a sentence for people. */
+export class NotUnderstood extends Error {}
+
+const MAX_TEXT = 1_000_000
+
+export function parseCalendar(text: string): ICAL.Component {
+  if (text.length > MAX_TEXT) throw new NotUnderstood('It is larger than 1 MB.')
+  try {
+    const parsed = new ICAL.Component(ICAL.parse(text))
+    if (parsed.name !== 'vcalendar') throw new NotUnderstood('It is not an iCalendar object.')
+    return parsed
+  } catch (error) {
+    if (error instanceof NotUnderstood) throw error
+    throw new NotUnderstood(`It is not readable as iCalendar: ${error instanceof Error ? error.message : ''}`)
+  }
+}
+
+export function whenOf(prop: ICAL.Property): When {
+  const time = prop.getFirstValue()
+  if (!(time instanceof ICAL.Time)) throw new NotUnderstood('Its start is not a date or a time.')
+  const iso = time.toString().replace(/Z$/, '')
+  if (!/^\d{4}-\d\d-\d\d/.test(iso)) throw new NotUnderstood('Its start is not a date or a time.')
+  if (time.isDate) return { kind: 'date', date: iso.slice(0, 10) }
+  if (time.zone === ICAL.Timezone.utcTimezone) return { kind: 'zoned', local: iso, zone: 'UTC' }
+  const tzid = prop.getFirstParameter('tzid')
+  if (!tzid) return { kind: 'floating', local: iso }
+  if (isKnownZone(tzid)) return { kind: 'zoned', local: iso, zone: tzid }
+  if (time.zone === ICAL.Timezone.localTimezone)
+    throw new NotUnderstood(`Its time zone, ${tzid}, is not known and not described in the event.`)
+  // A zone of the file's own making: only its instants can be told to others.
+  const utc = new Date(time.toJSDate()).toISOString().slice(0, 19)
+  return { kind: 'zoned', local: utc, zone: 'UTC' }
+}
+
+export const stringOf = (c: ICAL.Component, name: string): string =>
+  String(c.getFirstPropertyValue(name) ?? '')
+
+export function instantOf(c: ICAL.Component, name: string): string | null {
+  const time = c.getFirstPropertyValue(name)
+  return time instanceof ICAL.Time ? time.toJSDate().toISOString() : null
+}
+
+export function oneOf<T extends string>(value: string, known: readonly T[], otherwise: T): T {
+  return known.find(k => k === value.toLowerCase()) ?? otherwise
+}
+
+export const basicUtc = (epochMs: number): string =>
+  new Date(epochMs)
+    .toISOString()
+    .replace(/[-:]/g, '')
+    .replace(/\.\d+Z$/, 'Z')
+
+/** Parameters and value of DTSTART or DTEND. */
+export function dateProperty(when: When): { params: string; value: string } {
+  if (when.kind === 'date') return { params: ';VALUE=DATE', value: when.date.replace(/-/g, '') }
+  const value = when.local.replace(/[-:]/g, '')
+  if (when.kind === 'floating') return { params: '', value }
+  return when.zone === 'UTC' ? { params: '', value: `${value}Z` } : { params: `;TZID=${when.zone}`, value }
+}
+
+function hasZone(lines: readonly ContentLine[], tzid: string): boolean {
+  return componentsNamed(lines, 'VTIMEZONE').some(range =>
+    propertiesOf(lines, range, 'TZID').some(i => lines[i]?.value === tzid),
+  )
+}
+
+/** The file with a VTIMEZONE for the zone of `when`, if it needs one and has none. */
+export function withZone(lines: ContentLine[], when: When): ContentLine[] {
+  if (when.kind !== 'zoned' || when.zone === 'UTC' || hasZone(lines, when.zone)) return lines
+  const at = lines.findIndex(l => l.name === 'BEGIN' && /^(VEVENT|VTODO)$/i.test(l.value.trim()))
+  const made = parseLines(vtimezone(when.zone, epochOf(when, 'UTC')))
+  return at === -1 ? lines : [...lines.slice(0, at), ...made, ...lines.slice(at)]
+}

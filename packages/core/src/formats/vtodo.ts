@@ -1,0 +1,166 @@
+import type ICAL from 'ical.js'
+import type { Task, TaskPatch } from '../items/items.ts'
+import { epochOf, type When } from '../time/when.ts'
+import {
+  type ComponentRange,
+  type ContentLine,
+  componentsNamed,
+  escapeText,
+  fold,
+  parseLines,
+  propertiesOf,
+  setProperty,
+  textOf,
+} from './content-lines.ts'
+import {
+  basicUtc,
+  dateProperty,
+  instantOf,
+  NotUnderstood,
+  oneOf,
+  parseCalendar,
+  stringOf,
+  whenOf,
+  withZone,
+} from './ical-values.ts'
+
+/** Reads and edits a calendar object resource that holds one task, VTODO (RFC 5545 §3.6.2). */
+
+const STATUSES = ['needs-action', 'in-process', 'completed', 'cancelled'] as const
+
+const isMaster = (c: ICAL.Component): boolean => !c.hasProperty('recurrence-id')
+
+const dateOf = (c: ICAL.Component, name: string): When | null => {
+  const prop = c.getFirstProperty(name)
+  return prop ? whenOf(prop) : null
+}
+
+/** Minutes: ESTIMATED-DURATION where a server keeps it, else from DTSTART and DURATION. */
+function estimateOf(todo: ICAL.Component): number | null {
+  const own = stringOf(todo, 'estimated-duration') || stringOf(todo, 'duration')
+  const m = /^P(?:(\d+)W)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:\d+S)?)?$/.exec(own)
+  if (!m) return null
+  const [, w, d, h, min] = m.map(x => Number(x) || 0)
+  return ((w ?? 0) * 7 + (d ?? 0)) * 1440 + (h ?? 0) * 60 + (min ?? 0) || null
+}
+
+/** Throws NotUnderstood with the reason. */
+export function parseTask(text: string): Task {
+  const todos = parseCalendar(text).getAllSubcomponents('vtodo')
+  const todo = todos.find(isMaster) ?? todos[0]
+  if (!todo) throw new NotUnderstood('It holds no task.')
+  const uid = stringOf(todo, 'uid')
+  if (!uid) throw new NotUnderstood('It has no UID.')
+  const start = dateOf(todo, 'dtstart')
+  const due = dateOf(todo, 'due')
+  if (start && due && epochOf(due, 'UTC') < epochOf(start, 'UTC') && start.kind === due.kind)
+    throw new NotUnderstood('It is due before it starts.')
+  const completed = instantOf(todo, 'completed')
+  const status = oneOf(stringOf(todo, 'status'), STATUSES, completed ? 'completed' : 'needs-action')
+  const priority = Number(stringOf(todo, 'priority')) || 0
+  return {
+    kind: 'task',
+    uid,
+    summary: stringOf(todo, 'summary'),
+    description: stringOf(todo, 'description'),
+    status,
+    serviceStatus: status,
+    priority: Math.min(9, Math.max(0, Math.round(priority))),
+    start,
+    due,
+    estimatedDuration: estimateOf(todo),
+    completed,
+    categories: todo.getAllProperties('categories').flatMap(p => p.getValues().map(String)),
+    assignees: todo.getAllProperties('attendee').map(p => String(p.getFirstValue()).replace(/^mailto:/i, '')),
+    parent: stringOf(todo, 'related-to') || null,
+    recurring: todo.hasProperty('rrule') || todo.hasProperty('rdate') || todos.length > 1,
+    url: stringOf(todo, 'url') || null,
+    created: instantOf(todo, 'created'),
+    lastModified: instantOf(todo, 'last-modified') ?? instantOf(todo, 'dtstamp'),
+  }
+}
+
+function todoRange(lines: readonly ContentLine[]): ComponentRange {
+  const todos = componentsNamed(lines, 'VTODO')
+  const master = todos.find(t => propertiesOf(lines, t, 'RECURRENCE-ID').length === 0) ?? todos[0]
+  if (!master) throw new NotUnderstood('It holds no task.')
+  return master
+}
+
+/** `text` with `patch` written into its task and every other byte kept. `now` in epoch milliseconds. */
+export function patchTask(text: string, patch: TaskPatch, now: number): string {
+  let lines = parseLines(text)
+  const set = (name: string, value: string | null, params?: string): void => {
+    lines = setProperty(lines, todoRange(lines), name, value, params)
+  }
+  const date = (name: string, when: When | null): void => {
+    if (!when) return set(name, null)
+    const { value, params } = dateProperty(when)
+    set(name, value, params)
+    lines = withZone(lines, when)
+  }
+  if (patch.summary !== undefined) set('SUMMARY', escapeText(patch.summary))
+  if (patch.description !== undefined)
+    set('DESCRIPTION', patch.description ? escapeText(patch.description) : null)
+  if (patch.start !== undefined) date('DTSTART', patch.start)
+  if (patch.due !== undefined) {
+    date('DUE', patch.due)
+    // RFC 5545 §3.6.2: DUE and DURATION exclude each other.
+    if (patch.due) set('DURATION', null)
+  }
+  if (patch.estimatedDuration !== undefined)
+    set(
+      'ESTIMATED-DURATION',
+      patch.estimatedDuration ? `PT${patch.estimatedDuration}M` : null,
+      ';VALUE=DURATION',
+    )
+  if (patch.priority !== undefined) set('PRIORITY', patch.priority ? String(patch.priority) : null)
+  if (patch.categories !== undefined)
+    set('CATEGORIES', patch.categories.length > 0 ? patch.categories.map(escapeText).join(',') : null)
+  if (patch.parent !== undefined) set('RELATED-TO', patch.parent)
+  if (patch.url !== undefined) set('URL', patch.url)
+  if (patch.status !== undefined) {
+    set('STATUS', patch.status.toUpperCase())
+    const done = patch.status === 'completed'
+    set('COMPLETED', done ? basicUtc(now) : null)
+    if (done) set('PERCENT-COMPLETE', '100')
+    else if (propertiesOf(lines, todoRange(lines), 'PERCENT-COMPLETE').some(i => lines[i]?.value === '100'))
+      set('PERCENT-COMPLETE', null)
+  }
+  set('DTSTAMP', basicUtc(now), '')
+  if (propertiesOf(lines, todoRange(lines), 'LAST-MODIFIED').length > 0)
+    set('LAST-MODIFIED', basicUtc(now), '')
+  return textOf(lines)
+}
+
+/** A new calendar object resource for `task`. */
+export function composeTask(task: Task, now: number): string {
+  const stamp = basicUtc(now)
+  const shell = [
+    'BEGIN:VCALENDAR',
+    'VERSION:2.0',
+    'PRODID:-//Amber Loom//EN',
+    'BEGIN:VTODO',
+    `UID:${task.uid}`,
+    `DTSTAMP:${stamp}`,
+    `CREATED:${task.created ? basicUtc(Date.parse(task.created)) : stamp}`,
+    'END:VTODO',
+    'END:VCALENDAR',
+  ]
+  const { summary, description, status, start, due, estimatedDuration, priority, categories, parent, url } =
+    task
+  const patch: TaskPatch = {
+    summary,
+    status,
+    ...(description && { description }),
+    ...(start && { start }),
+    ...(due && { due }),
+    ...(estimatedDuration && { estimatedDuration }),
+    ...(priority && { priority }),
+    ...(categories.length > 0 && { categories }),
+    ...(parent && { parent }),
+    ...(url && { url }),
+  }
+  const at = task.completed && status === 'completed' ? Date.parse(task.completed) : now
+  return patchTask(shell.map(l => fold(l)).join(''), patch, Number.isNaN(at) ? now : at)
+}

@@ -1,0 +1,54 @@
+import { z } from 'zod'
+import type { TaskStatus as Status } from './items.ts'
+import { TaskStatus } from './items.ts'
+
+/**
+ * What a collection's own words mean here. Everything is by the service's ids, so that a renamed status
+ * or column keeps its meaning.
+ */
+export const Meaning = z.object({
+  /** Service status id → ours. */
+  statuses: z.record(z.string(), TaskStatus),
+  /** Which service status is written for ours; where none is named, the first that means it. */
+  write: z.partialRecord(TaskStatus, z.string()),
+  /** Service priority id → 0–9 (RFC 5545 §3.8.1.9). */
+  priorities: z.record(z.string(), z.number().int().min(0).max(9)),
+  /** Role → column or date field of the service. */
+  columns: z.record(z.string(), z.string()),
+})
+export type Meaning = z.infer<typeof Meaning>
+
+export const noMeaning: Meaning = { statuses: {}, write: {}, priorities: {}, columns: {} }
+
+/** The service's status to write for `status`; undefined where the service has none of that meaning. */
+export function statusToWrite(meaning: Meaning, status: Status): string | undefined {
+  const named = meaning.write[status]
+  if (named !== undefined && meaning.statuses[named] === status) return named
+  return Object.keys(meaning.statuses).find(id => meaning.statuses[id] === status)
+}
+
+/** The service's priority nearest to `priority`; the more pressing one of two as near. */
+export function priorityToWrite(meaning: Meaning, priority: number): string | undefined {
+  const wanted = priority === 0 ? 5 : priority
+  const all = Object.entries(meaning.priorities).sort(
+    ([, x], [, y]) => Math.abs(x - wanted) - Math.abs(y - wanted) || x - y,
+  )
+  return (all.find(([, value]) => value === priority) ?? all[0])?.[0]
+}
+
+const GUESSES: [RegExp, Status][] = [
+  [/\b(not|un)\s?(done|worth|finished)|drop|cancel|reject|abandon|thrown|won.?t|never|void/i, 'cancelled'],
+  [
+    /done|complete|closed?\b|finish|fixed|settled|resolved|ticked|shut|planted|swept|delivered|archiv/i,
+    'completed',
+  ],
+  [
+    /progress|under way|doing|hands on|working|started|active|in hand|out there|ordered|waiting|review/i,
+    'in-process',
+  ],
+]
+
+/** What a status most likely means, going by its name; a person confirms it. */
+export function guessStatus(name: string): Status {
+  return GUESSES.find(([words]) => words.test(name))?.[1] ?? 'needs-action'
+}
