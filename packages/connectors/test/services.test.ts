@@ -7,6 +7,7 @@ import { newEvent, newTask, type Task, zoned } from '@loom/core'
 import { listen } from '@loom/standins'
 import { expect } from 'chai'
 import { connect, type Connector, outbound, ServiceError, type WriteResult } from '../src/index.ts'
+import { shipped, whole } from './support.ts'
 
 /** The connectors against the stand-ins over HTTP, and the guarded way out against hostile servers. */
 
@@ -38,7 +39,12 @@ describe('connectors', () => {
       options,
     )
     bench = connect(
-      { kind: 'bench-list', address: `${address}/bench`, credentials: { key: 'bench-key-ines' } },
+      {
+        kind: 'http-json',
+        address: `${address}/bench`,
+        description: shipped('bench-list'),
+        credentials: { key: 'bench-key-ines' },
+      },
       options,
     )
     const { collections } = await garden.discover()
@@ -68,35 +74,39 @@ describe('connectors', () => {
     const { zone, collections } = await bench.discover()
     expect([zone, collections.map(c => c.name)]).to.deep.equal([
       'Europe/Dublin',
-      ['Festival', 'Small repairs', 'Ideas'],
+      ['Festival', 'Small repairs', 'Ideas', 'Festival print'],
     ])
   })
 
   it('tell everything once, then only what changed, then nothing', async () => {
     for (const [what, connector, collection, item] of both()) {
-      const first = await connector.delta(collection, null)
+      const first = await whole(connector, collection, null)
       expect(first.full, what).to.equal(true)
       expect(first.items.length, what).to.be.greaterThan(1)
       const made = done(
-        (await connector.write([{ op: 'create', collection, item: { ...item, uid: `delta-${what}` } }]))[0],
+        (
+          await connector.write([
+            { op: 'create', again: false, collection, item: { ...item, uid: `delta-${what}` } },
+          ])
+        )[0],
       )
-      const second = await connector.delta(collection, first.token)
+      const second = await whole(connector, collection, first.token)
       expect([second.full, second.items.map(i => [i.remoteId, i.revision])], what).to.deep.equal([
         false,
         [[made.remoteId, made.revision]],
       ])
-      const third = await connector.delta(collection, second.token)
+      const third = await whole(connector, collection, second.token)
       expect([third.items, third.left], what).to.deep.equal([[], []])
       const { remoteId, revision } = made
       await connector.write([{ op: 'delete', collection, remoteId, revision }])
-      expect((await connector.delta(collection, second.token)).left, what).to.deep.equal([remoteId])
+      expect((await whole(connector, collection, second.token)).left, what).to.deep.equal([remoteId])
       expect(await connector.read(collection, remoteId), what).to.deep.equal({ kind: 'absent' })
     }
   })
 
   it('list everything anew when a token is not taken any more', async () => {
     for (const [what, connector, collection] of both()) {
-      const delta = await connector.delta(collection, 'nonsense')
+      const delta = await whole(connector, collection, 'nonsense')
       expect(delta.full, what).to.equal(true)
       expect(delta.items.length, what).to.be.greaterThan(1)
     }
@@ -104,8 +114,8 @@ describe('connectors', () => {
 
   it('make one thing of one uid, however often they are asked', async () => {
     for (const [what, connector, collection, item] of both()) {
-      const first = (await connector.write([{ op: 'create', collection, item }]))[0]
-      const again = (await connector.write([{ op: 'create', collection, item }]))[0]
+      const first = (await connector.write([{ op: 'create', again: false, collection, item }]))[0]
+      const again = (await connector.write([{ op: 'create', again: false, collection, item }]))[0]
       expect(done(again).remoteId, what).to.equal(done(first).remoteId)
       expect(
         [first, again].map(r => r?.kind === 'done' && r.ours),
@@ -116,7 +126,7 @@ describe('connectors', () => {
 
   it('write nothing over what has changed since it was read', async () => {
     for (const [what, connector, collection] of both()) {
-      const { items } = await connector.delta(collection, null)
+      const { items } = await whole(connector, collection, null)
       const made = items.find(i => i.item.uid === 'made@loom')
       const [remoteId, revision] = [made?.remoteId ?? '', made?.revision ?? '']
       const patch = (summary: string, rev: string) =>
@@ -140,13 +150,13 @@ describe('connectors', () => {
   })
 
   it('a task list: ticked tasks leave the listing, and are still found by id', async () => {
-    const { token, items } = await bench.delta('festival', null)
+    const { token, items } = await whole(bench, 'festival', null)
     const task = items.find(i => i.item.summary === 'Send week note')
     const [remoteId, revision] = [task?.remoteId ?? '', task?.revision ?? '']
     await bench.write([
       { op: 'patch', collection: 'festival', remoteId, revision, patch: { status: 'completed' } },
     ])
-    expect((await bench.delta('festival', token)).left).to.deep.equal([remoteId])
+    expect((await whole(bench, 'festival', token)).left).to.deep.equal([remoteId])
     const read = await bench.read('festival', remoteId)
     expect(read.kind === 'found' && read.item.item).to.include({
       status: 'completed',

@@ -410,11 +410,6 @@ export function httpJson(
     return { kind: 'done', item: known.item, ours: !(description.fields.uid && made.status === 200) }
   }
 
-  const statusVars = (status: Task['status'], ctx: FieldContext): { id: string } | null => {
-    const id = statusToWrite(ctx.meaning, status)
-    return id === undefined ? null : { id }
-  }
-
   const patchFields = async (
     write: Extract<RemoteWrite, { op: 'patch' }>,
     patch: TaskPatch,

@@ -129,7 +129,7 @@ export function readTask(raw: unknown, ctx: FieldContext): { task: Task; unknown
   const id = textAt(raw, ctx.description.item.id)
   const task: Task = {
     kind: 'task',
-    uid: text('uid') || marked?.[1] || `${slug(ctx.description.name)}-${id}`,
+    uid: text('uid') || decoded(marked?.[1]) || `${slug(ctx.description.name)}-${id}`,
     summary: text('summary'),
     description: marked ? described.slice(0, marked.index) : described,
     status: status ?? 'needs-action',
@@ -219,7 +219,7 @@ export function writeFields(
     switch (field.as) {
       case 'text': {
         let text = String(patch[name] ?? '')
-        if (name === 'description' && !fields.uid && uid) text = `${text}\n\n[loom ${uid}]`
+        if (name === 'description' && !fields.uid && uid) text = `${text}\n\n[loom ${encodeURIComponent(uid)}]`
         put(field, to, name === 'parent' && text === '' ? null : cut(text, field.maxLength))
         break
       }
@@ -280,3 +280,12 @@ const cut = (text: string, max: number | undefined): string =>
 /** Stands for the revision where a service has none. */
 export const contentRevision = (raw: unknown): string =>
   createHash('sha256').update(JSON.stringify(raw)).digest('base64url').slice(0, 27)
+
+/** A marker that somebody has edited is none. */
+function decoded(marker: string | undefined): string {
+  try {
+    return marker ? decodeURIComponent(marker) : ''
+  } catch {
+    return ''
+  }
+}
