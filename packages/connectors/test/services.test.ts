@@ -167,6 +167,7 @@ describe('connectors', () => {
   it('a task list: several changes in one call each have their own outcome', async () => {
     const item = (uid: string, summary: string) => ({
       op: 'create' as const,
+      again: false,
       collection: 'festival',
       item: newTask(uid, { summary }),
     })

@@ -15,9 +15,15 @@ const Environment = z.object({
   LOOM_CLOCK: z.string().optional(),
   /** Where the built interface lies; without it, only the API is served. */
   LOOM_WEB: z.string().optional(),
+  /** Where mail to members' intake addresses is taken, on loopback; 0 for any free port. */
+  LOOM_SMTP_PORT: z.coerce.number().int().default(4025),
+  /** What stands after the @ of those addresses. */
+  LOOM_MAIL_HOST: z.string().default('intake.localhost'),
   LOOM_LOG: z.string().default('warn'),
   /** Makes the demo garden when the database is empty: the address of the stand-ins. */
   LOOM_DEMO: z.string().optional(),
+  /** `small`: only a calendar server and a task list of it. */
+  LOOM_DEMO_SIZE: z.enum(['small', 'whole']).default('whole'),
 })
 
 export interface Config {
@@ -29,7 +35,9 @@ export interface Config {
   clock: string | null
   web: string | null
   logLevel: string
-  demo: string | null
+  demo: { standins: string; size: 'small' | 'whole' } | null
+  smtpPort: number
+  mailHost: string
 }
 
 export function readConfig(env: NodeJS.ProcessEnv): Config {
@@ -43,7 +51,9 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     clock: e.LOOM_CLOCK ?? null,
     web: e.LOOM_WEB ?? null,
     logLevel: e.LOOM_LOG,
-    demo: e.LOOM_DEMO ?? null,
+    demo: e.LOOM_DEMO ? { standins: e.LOOM_DEMO, size: e.LOOM_DEMO_SIZE } : null,
+    smtpPort: e.LOOM_SMTP_PORT,
+    mailHost: e.LOOM_MAIL_HOST,
   }
 }
 

@@ -6,6 +6,8 @@ import { Database } from './data/database.ts'
 import { migrate } from './data/migrate.ts'
 import { seedDemo } from './demo/seed.ts'
 import { makeApp } from './http/app.ts'
+import { listenForMail } from './intake/mail.ts'
+import { ensureOwn } from './own/ensure.ts'
 import { ChangeFeed } from './sync/changes.ts'
 import type { Context } from './sync/context.ts'
 import { Engine } from './sync/engine.ts'
@@ -15,6 +17,7 @@ const MAX_ANSWER = 20_000_000
 
 export interface Running {
   port: number
+  smtpPort: number
   ctx: Context
   engine: Engine
   stop: () => Promise<void>
@@ -31,9 +34,13 @@ export async function startServer(config: Config): Promise<Running> {
     now: clockOf(config.clock),
     secret: config.secret,
     publicUrl: config.publicUrl,
+    mailHost: config.mailHost,
     log: pino({ level: config.logLevel }),
+    connectors: new Map(),
+    hints: new Map(),
   }
-  if (config.demo) await seedDemo(ctx, config.demo)
+  if (config.demo) await seedDemo(ctx, config.demo.standins, config.demo.size)
+  await ensureOwn(ctx)
   const engine = new Engine(ctx)
   const app = makeApp(ctx, engine, config.web)
   const server = await new Promise<ReturnType<typeof serve>>((resolve, reject) => {
@@ -43,15 +50,18 @@ export async function startServer(config: Config): Promise<Running> {
     listening.on('error', reject)
   })
   const address = server.address()
+  const mail = await listenForMail(ctx, engine, config.smtpPort)
   ctx.feed.start()
   engine.start()
   return {
     port: typeof address === 'object' && address ? address.port : config.port,
+    smtpPort: mail.port,
     ctx,
     engine,
     stop: async () => {
       if ('closeAllConnections' in server) server.closeAllConnections()
       await new Promise<void>(resolve => server.close(() => resolve()))
+      await mail.close()
       ctx.feed.stop()
       await engine.stop()
       await db.close()

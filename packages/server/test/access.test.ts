@@ -71,7 +71,7 @@ describe('access', function () {
     }
     const after = (await w.client.call('GET', '/rules')).body.rules
     expect(after.map((r: any) => [r.id, r.state])).to.deep.equal(before.map((r: any) => [r.id, r.state]))
-    expect((await w.client.call('GET', '/connections')).body.connections).to.have.length(2)
+    expect((await w.client.call('GET', '/connections')).body.connections).to.have.length(3)
   })
 
   it('refuses a form that another site has sent', async () => {
@@ -92,7 +92,7 @@ describe('access', function () {
 
   it('believes no notification that the service did not sign', async () => {
     const { id } = (await w.client.call('GET', '/connections')).body.connections.find(
-      (c: any) => c.kind === 'bench-list',
+      (c: any) => c.name === 'Bench List',
     )
     const answer = await fetch(`${w.client.base}/hooks/${id}`, {
       method: 'POST',

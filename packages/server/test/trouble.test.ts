@@ -169,59 +169,71 @@ describe('connecting a service', function () {
   })
 
   const credentials = { user: 'ines', password: 'moonflower' }
+  const keep = async (draft: string, name: string, takesPart: string[]) =>
+    w.client.call('POST', `/connecting/drafts/${draft}/keep`, {
+      name,
+      takesPart,
+      ownerId: null,
+      scope: { by: 'sentence', future: false, filter: [], notes: true },
+      meanings: {},
+      people: {},
+      dyes: {},
+      picks: [],
+    })
   const cases = (): [string, object, RegExp][] => [
     [
       'nobody listens',
-      { kind: 'caldav', address: `http://127.0.0.1:${closed}`, credentials },
+      { service: 'caldav', address: `http://127.0.0.1:${closed}`, ...credentials },
       /^No server answers at 127\.0\.0\.1:\d+\.$/,
     ],
     [
       'the password is wrong',
-      { kind: 'caldav', address: w.standins, credentials: { user: 'ines', password: 'x' } },
+      { service: 'caldav', address: w.standins, user: 'ines', password: 'x' },
       /did not accept these credentials/,
     ],
     [
       'it is a web page',
-      { kind: 'caldav', address: `http://${addressOf(web)}`, credentials },
+      { service: 'caldav', address: `http://${addressOf(web)}`, ...credentials },
       /web page, not as a CalDAV server/,
     ],
     [
       'it is not CalDAV',
       {
-        kind: 'caldav',
+        service: 'caldav',
         address: `${w.standins}/control/garden/faults`,
-        credentials: { user: 'x', password: 'x' },
+        user: 'x',
+        password: 'x',
       },
       /did not accept|not as a CalDAV/,
     ],
     [
       'it is not Bench List',
-      { kind: 'bench-list', address: `http://${addressOf(web)}`, credentials: { key: 'k' } },
+      { service: 'bench-list', address: `http://${addressOf(web)}`, key: 'k' },
       /web page, not as Bench List/,
     ],
     [
       'the key is wrong',
-      { kind: 'bench-list', address: `${w.standins}/bench`, credentials: { key: 'no' } },
+      { service: 'bench-list', address: `${w.standins}/bench`, key: 'no' },
       /did not accept/,
     ],
     [
       'it hangs',
-      { kind: 'caldav', address: `http://${addressOf(silent)}`, credentials },
+      { service: 'caldav', address: `http://${addressOf(silent)}`, ...credentials },
       /did not answer within 4 seconds/,
     ],
     [
       'it is a private address',
-      { kind: 'caldav', address: 'http://10.0.0.7', credentials },
+      { service: 'caldav', address: 'http://10.0.0.7', ...credentials },
       /private address/,
     ],
-    ['it is no address', { kind: 'caldav', address: 'http://', credentials }, /is not an address/],
+    ['it is no address', { service: 'caldav', address: 'http://', ...credentials }, /is not an address/],
   ]
 
   it('says in a sentence what is wrong, within ten seconds, and keeps nothing', async () => {
     const before = (await w.client.call('GET', '/connections')).body.connections.length
     for (const [what, input, words] of cases()) {
       const started = Date.now()
-      const answer = await w.client.call('POST', '/connections', { input, name: 'X', takesPart: [] })
+      const answer = await w.client.call('POST', '/connecting/drafts', input)
       expect(answer.status, what).to.equal(422)
       expect(answer.body.reason, what).to.match(words)
       expect(Date.now() - started, what).to.be.lessThan(10_000)
@@ -230,19 +242,19 @@ describe('connecting a service', function () {
   })
 
   it('finds the collections, keeps the credentials unreadable, and reads only what was chosen', async () => {
-    const input = {
-      kind: 'caldav',
-      address: w.standins,
-      credentials: { user: 'tobias', password: 'glasshouse' },
-    }
-    const found = await w.client.call('POST', '/connections/try', input)
-    expect(found.body.collections.map((c: { name: string }) => c.name)).to.deep.equal(['Glasshouses'])
+    const given = { service: 'caldav', address: w.standins, user: 'tobias', password: 'glasshouse' }
+    const { draft } = (await w.client.call('POST', '/connecting/drafts', given)).body
+    const found = (await w.client.call('GET', `/connecting/drafts/${draft}`)).body.account
+    expect(found.collections.map((c: { name: string }) => c.name)).to.deep.equal([
+      'Glasshouses',
+      'Glasshouses: tasks',
+    ])
     await fetch(`${w.standins}/garden/dav/calendars/tobias/houses/shade.ics`, {
       method: 'PUT',
       headers: { Authorization: `Basic ${btoa('tobias:glasshouse')}` },
       body: eventText('shade@x', 'Shade House 2', weekDay(2), '10:00', '11:00'),
     })
-    const made = await w.client.call('POST', '/connections', { input, name: 'Tobias', takesPart: [] })
+    const made = await keep(draft, 'Tobias', [])
     expect(made.status).to.equal(201)
     const row = await w.app.ctx.db.one<{ credentials: string }>(
       'SELECT credentials FROM connections WHERE id = :id',
@@ -259,8 +271,8 @@ describe('connecting a service', function () {
     })
     expect(await count()).to.equal(0)
     await w.client.call('PUT', `/connections/${made.body.id}/collections`, {
-      takesPart: [found.body.collections[0].remoteId],
+      takesPart: [found.collections[0].remoteId],
     })
-    await until('chosen, it is read', async () => (await count()) === 1)
+    await until('chosen, it is read', async () => (await count()) === 3)
   })
 })

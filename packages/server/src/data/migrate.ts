@@ -1,8 +1,12 @@
 import { type MigrationParams, Umzug, type UmzugStorage } from 'umzug'
 import type { Database } from './database.ts'
 import { up as beginning } from './migrations/0001-beginning.ts'
+import { up as connectAnything } from './migrations/0002-connect-anything.ts'
 
-const MIGRATIONS: { name: string; up: string[] }[] = [{ name: '0001-beginning', up: beginning }]
+const MIGRATIONS: { name: string; up: string[] }[] = [
+  { name: '0001-beginning', up: beginning },
+  { name: '0002-connect-anything', up: connectAnything },
+]
 
 /** Remembers in the database which migrations ran. */
 function storage(db: Database): UmzugStorage {

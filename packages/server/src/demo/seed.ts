@@ -1,8 +1,15 @@
 import { randomUUID } from 'node:crypto'
-import type { ConnectionInput } from '@loom/connectors'
-import { defaultSettings } from '@loom/core'
+import {
+  type Account,
+  askConsent,
+  type ConnectionInput,
+  shippedServices,
+  takeConsent,
+} from '@loom/connectors'
+import { defaultSettings, everything, type Scope } from '@loom/core'
 import { hashPassword } from '../access/sessions.ts'
-import { keepConnection, subscribe, tryService } from '../http/connections.ts'
+import { keepConnection, subscribe, tryService, type Wanted, wantedOf } from '../connecting/keep.ts'
+import type { Sql } from '../data/database.ts'
 import type { Context } from '../sync/context.ts'
 
 /** The demo: Quillmere Garden, connected to the stand-ins, with one rule on. All of it is made up. */
@@ -14,24 +21,108 @@ const MEMBERS = [
   { name: 'Tobias Lund', email: 'tobias@quillmere.example', zone: 'Europe/Dublin' },
   { name: 'Anouk Thapa', email: 'anouk@quillmere.example', zone: 'Asia/Kathmandu' },
 ]
+const MORE_MEMBERS = [
+  { name: 'Mei Okoro', email: 'mei@quillmere.example', zone: 'Europe/Dublin' },
+  { name: 'Rafael Quint', email: 'rafael@quillmere.example', zone: 'Europe/Dublin' },
+  { name: 'Bram Castelijn', email: 'bram@quillmere.example', zone: 'Europe/Dublin' },
+]
+
+interface Planned {
+  name: string
+  owner: string
+  input: ConnectionInput
+  /** Names of the collections that take part; all without it. */
+  only?: string[]
+  scope?: Partial<Scope>
+}
+
+const json = (
+  id: string,
+  address: string,
+  credentials: Extract<ConnectionInput, { kind: 'http-json' }>['credentials'],
+): ConnectionInput => {
+  const found = shippedServices().find(s => s.id === id)
+  if (!found) throw new Error(`no description ${id}`)
+  return { kind: 'http-json', address, description: found.description, credentials }
+}
+const dav = (address: string, user: string, password: string): ConnectionInput => ({
+  kind: 'caldav',
+  address,
+  credentials: { user, password },
+})
+
+/** Consent given in the name of a demo member, on the stand-in's own page. */
+async function boardInput(ctx: Context, standins: string): Promise<ConnectionInput> {
+  const bare = json('repairs-board', `${standins}/board`, {})
+  if (bare.kind !== 'http-json' || bare.description.signIn.kind !== 'oauth2')
+    throw new Error('no consent page')
+  const { signIn } = bare.description
+  const redirect = `${ctx.publicUrl}/consent`
+  const asked = await askConsent(signIn, bare.address, redirect)
+  const q = new URL(asked.url).searchParams
+  const form = new URLSearchParams({
+    redirect_uri: redirect,
+    state: asked.state,
+    code_challenge: q.get('code_challenge') ?? '',
+    account: '1007',
+    answer: 'yes',
+  })
+  const answer = await fetch(`${standins}/board/oauth/authorize`, {
+    method: 'POST',
+    body: form,
+    redirect: 'manual',
+  })
+  const back = new URL(answer.headers.get('location') ?? '')
+  const tokens = await takeConsent(signIn, bare.address, redirect, back, asked, ctx.http, Date.now())
+  return { ...bare, credentials: { tokens } }
+}
+
+async function plannedFor(ctx: Context, standins: string, size: 'small' | 'whole'): Promise<Planned[]> {
+  const small: Planned[] = [
+    { name: 'Garden Calendars', owner: 'Ines Varga', input: dav(standins, 'ines', 'moonflower') },
+    {
+      name: 'Bench List',
+      owner: 'Ines Varga',
+      input: json('bench-list', `${standins}/bench`, { key: 'bench-key-ines' }),
+    },
+  ]
+  if (size === 'small') return small
+  const open: Partial<Scope> = { filter: [{ field: 'status', is: ['needs-action', 'in-process'] }] }
+  return [
+    ...small,
+    {
+      name: 'Garden Calendars of Tobias',
+      owner: 'Tobias Lund',
+      input: dav(standins, 'tobias', 'glasshouse'),
+    },
+    {
+      name: 'School Visits',
+      owner: 'Mei Okoro',
+      input: { kind: 'ics-feed', address: `${standins}/visits/spring-term.ics`, credentials: {} },
+    },
+    { name: 'Repairs Board', owner: 'Ines Varga', input: await boardInput(ctx, standins), scope: open },
+    {
+      name: 'Plant Register',
+      owner: 'Anouk Thapa',
+      input: json('plant-register', `${standins}/register`, { key: 'register-key-anouk' }),
+      only: ['Plant work: Check', 'Plant work: Label'],
+      scope: open,
+    },
+    {
+      name: 'Gatehouse Mail',
+      owner: 'Ines Varga',
+      input: json('gatehouse-mail', `${standins}/mail`, { user: 'gatehouse', password: 'lower-gate' }),
+      only: ['Gate'],
+    },
+  ]
+}
 
 /** Does nothing when there is a workspace already. */
-export async function seedDemo(ctx: Context, standins: string): Promise<void> {
+export async function seedDemo(ctx: Context, standins: string, size: 'small' | 'whole'): Promise<void> {
   if (await ctx.db.one('SELECT id FROM workspaces LIMIT 1')) return
-  const garden: ConnectionInput = {
-    kind: 'caldav',
-    address: standins,
-    credentials: { user: 'ines', password: 'moonflower' },
-  }
-  const bench: ConnectionInput = {
-    kind: 'bench-list',
-    address: `${standins}/bench`,
-    credentials: { key: 'bench-key-ines' },
-  }
-  const accounts = [
-    { input: garden, name: 'Garden Calendars', account: await tryService(ctx, garden) },
-    { input: bench, name: 'Bench List', account: await tryService(ctx, bench) },
-  ]
+  const accounts: { planned: Planned; account: Account }[] = []
+  for (const planned of await plannedFor(ctx, standins, size))
+    accounts.push({ planned, account: await tryService(ctx, planned.input) })
   const workspaceId = randomUUID()
   const passwordHash = await hashPassword(DEMO_PASSWORD)
   const connections = await ctx.db.transaction(async sql => {
@@ -40,40 +131,54 @@ export async function seedDemo(ctx: Context, standins: string): Promise<void> {
       name: 'Quillmere Garden',
       zone: 'Europe/Dublin',
     })
-    for (const m of MEMBERS)
+    const members = size === 'small' ? MEMBERS : [...MEMBERS, ...MORE_MEMBERS]
+    const ids = new Map<string, string>()
+    for (const m of members) {
+      const id = randomUUID()
+      ids.set(m.name, id)
       await sql.insert(
         `INSERT INTO members (id, workspace_id, name, email, password_hash, zone)
          VALUES (:id, :workspaceId, :name, :email, :passwordHash, :zone)`,
-        { ...m, id: randomUUID(), workspaceId, passwordHash },
+        { ...m, id, workspaceId, passwordHash },
       )
-    const ids: string[] = []
-    for (const { input, name, account } of accounts) {
-      const takesPart = account.collections.map(c => c.remoteId)
-      ids.push(await keepConnection(ctx, sql, workspaceId, { input, name, takesPart }, account))
     }
-    const named = (name: string) =>
-      sql.one<{ id: string }>(
-        'SELECT id FROM collections WHERE workspace_id = :workspaceId AND name = :name',
-        {
-          workspaceId,
-          name,
-        },
-      )
-    const [a, b] = [await named('Festival'), await named('Festival work')]
-    if (a && b)
-      await sql.insert(
-        `INSERT INTO rules (id, workspace_id, a_collection, b_collection, settings, state, version, enabled_at, notices)
-         VALUES (:id, :workspaceId, :a, :b, :settings, 'on', 1, :now, '[]')`,
-        {
-          id: randomUUID(),
-          workspaceId,
-          a: a.id,
-          b: b.id,
-          settings: JSON.stringify(defaultSettings),
-          now: ctx.now(),
-        },
-      )
-    return ids
+    const kept: string[] = []
+    for (const { planned, account } of accounts) {
+      const { name, input, owner, only, scope } = planned
+      const takesPart = account.collections
+        .filter(c => !c.whyNot && (only ? only.includes(c.name) : !c.remoteId.includes('=')))
+        .map(c => c.remoteId)
+      const wanted: Wanted = {
+        ...wantedOf(name, takesPart),
+        ownerId: ids.get(owner) ?? null,
+        scope: { ...everything, ...scope },
+      }
+      kept.push(await keepConnection(ctx, sql, workspaceId, input, account, wanted))
+    }
+    await makeRule(ctx, sql, workspaceId)
+    return kept
   })
   for (const id of connections) await subscribe(ctx, id)
+}
+
+async function makeRule(ctx: Context, sql: Sql, workspaceId: string): Promise<void> {
+  const named = (name: string) =>
+    sql.one<{ id: string }>('SELECT id FROM collections WHERE workspace_id = :workspaceId AND name = :name', {
+      workspaceId,
+      name,
+    })
+  const [a, b] = [await named('Festival'), await named('Festival work')]
+  if (!a || !b) return
+  await sql.insert(
+    `INSERT INTO rules (id, workspace_id, a_collection, b_collection, settings, state, version, enabled_at, notices)
+     VALUES (:id, :workspaceId, :a, :b, :settings, 'on', 1, :now, '[]')`,
+    {
+      id: randomUUID(),
+      workspaceId,
+      a: a.id,
+      b: b.id,
+      settings: JSON.stringify(defaultSettings),
+      now: ctx.now(),
+    },
+  )
 }

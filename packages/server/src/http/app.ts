@@ -9,8 +9,10 @@ import { Sessions } from '../access/sessions.ts'
 import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
 import { clothRoutes } from './cloth.ts'
+import { connectingRoutes, consentRoute } from './connecting.ts'
 import { connectionRoutes } from './connections.ts'
 import { hookRoutes } from './hooks.ts'
+import { captureRoutes, doorRoutes } from './intake.ts'
 import { journalRoutes } from './journal.ts'
 import { liveRoutes } from './live.ts'
 import { ruleRoutes } from './rules.ts'
@@ -22,6 +24,8 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
     .use(membersOnly(sessions))
     .route('/cloth', clothRoutes(ctx, engine))
     .route('/connections', connectionRoutes(ctx, engine))
+    .route('/connecting', connectingRoutes(ctx, engine))
+    .route('/doors', doorRoutes(ctx))
     .route('/rules', ruleRoutes(ctx, engine))
     .route('/journal', journalRoutes(ctx))
     .route('/live', liveRoutes(ctx, engine))
@@ -65,6 +69,9 @@ export function makeApp(ctx: Context, engine: Engine, web: string | null): Hono 
     return c.json({ reason: 'Something went wrong here. What you typed is still there; try again.' }, 500)
   })
   app.route('/hooks', hookRoutes(ctx, engine))
+  const consent = new Hono<SignedIn>().use(membersOnly(new Sessions(ctx.db))).route('/', consentRoute(ctx))
+  app.route('/consent', consent)
+  app.route('/capture', captureRoutes(ctx, engine))
   app.route('/api', apiRoutes(ctx, engine))
   app.all('/api/*', c => c.json({ reason: 'There is no such address.' }, 404))
   if (web) {

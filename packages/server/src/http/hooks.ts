@@ -12,9 +12,10 @@ export function hookRoutes(ctx: Context, engine: Engine) {
     const row = await ctx.db.one<ConnectionRow>(`${CONNECTIONS} WHERE c.id = :id`, { id })
     if (!row?.hook_secret) return c.text('nobody here', 410)
     const body = await c.req.text()
-    const authentic = connectorOf(ctx, row).isAuthentic(body, name => c.req.header(name), row.hook_secret)
-    if (!authentic) return c.text('not signed by the service', 403)
-    await engine.look(row.id)
+    const connector = await connectorOf(ctx, row)
+    const item = connector.notified(body, name => c.req.header(name), row.hook_secret)
+    if (item === null) return c.text('not signed by the service', 403)
+    await engine.look(row.id, item)
     return c.body(null, 204)
   })
 }

@@ -1,10 +1,4 @@
-import {
-  CAPABILITIES,
-  type Connector,
-  type RemoteItem,
-  type RemoteWrite,
-  type WriteResult,
-} from '@loom/connectors'
+import { type Connector, type RemoteItem, type RemoteWrite, type WriteResult } from '@loom/connectors'
 import {
   alreadyShows,
   confirmWrite,
@@ -30,6 +24,7 @@ import {
 } from '../data/mirrors.ts'
 import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
+import { type Gate, gateOf } from './gate.ts'
 import { backoff } from './health.ts'
 import { bodyOf, endIntent, type IntentBody, type IntentRow } from './intents.ts'
 import { writeJournal } from './journal.ts'
@@ -49,19 +44,19 @@ interface Job {
 const COLUMNS = `id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id, uid, body, cause,
   title, attempts - 1 AS tries, made_at`
 
-/** Returns how many intents were ended. */
+/** Returns, for each intent that was ended, how long after it was made, ms. */
 export async function applyDue(
   ctx: Context,
   conn: ConnectionRow,
   connector: Connector,
   lease: Lease,
-): Promise<number> {
+): Promise<number[]> {
   const due = await ctx.db.rows<{ id: string }>(
     `SELECT id FROM intents WHERE connection_id = :id AND state = 'open' AND next_try_at <= :now
      ORDER BY member_id IS NULL, made_seq LIMIT 200`,
     { id: conn.id, now: Date.now() },
   )
-  if (due.length === 0) return 0
+  if (due.length === 0) return []
   const ids = due.map(d => d.id)
   // Said before it is done: after a crash, an answer of "it is there already" is then known for ours;
   // and from now on nobody adds to these intents.
@@ -72,14 +67,15 @@ export async function applyDue(
     `SELECT ${COLUMNS} FROM intents WHERE id IN (:ids) AND state = 'open' ORDER BY member_id IS NULL, made_seq`,
     { ids },
   )
-  let ended = 0
+  const ended: number[] = []
+  const gate = await gateOf(ctx, conn)
   const jobs: Job[] = []
   for (const row of claimed) {
     const job = await prepare(ctx, row)
     if (job) jobs.push(job)
-    else ended++
+    else ended.push(Date.now() - row.made_at)
   }
-  const { batch } = CAPABILITIES[conn.kind as keyof typeof CAPABILITIES]
+  const { batch } = connector.capabilities
   for (let i = 0; i < jobs.length; i += batch) {
     const part = jobs.slice(i, i + batch)
     const startedAt = Date.now()
@@ -91,11 +87,22 @@ export async function applyDue(
         await later(ctx, job, result)
         throw result.error
       }
-      await conclude(ctx, conn, connector, lease, job, result, Date.now() - startedAt)
-      ended++
+      await conclude(ctx, conn, connector, lease, job, through(gate, job, result), Date.now() - startedAt)
+      ended.push(Date.now() - job.row.made_at)
     }
   }
   return ended
+}
+
+/** What a service returns of a write passes the gate like everything seen of it. */
+function through(
+  gate: Gate,
+  { mirror }: Job,
+  result: Exclude<WriteResult, { kind: 'retry' }>,
+): Exclude<WriteResult, { kind: 'retry' }> {
+  if (result.kind !== 'done' || !result.item) return result
+  const held = mirror ? { ...mirrorOf(mirror), item: remoteItemOf(mirror) } : null
+  return { ...result, item: gate.judge(result.item, held).item }
 }
 
 const subset = (item: Item, like: ItemPatch): ItemPatch =>
@@ -117,7 +124,12 @@ async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
   if (!home) return drop('Its calendar or list is no longer connected.')
   const collection = home.remote_id
   if (body.by === 'rule' && body.write.op === 'create')
-    return { row, body, mirror, remote: { op: 'create', collection, item: body.write.item } }
+    return {
+      row,
+      body,
+      mirror,
+      remote: { op: 'create', collection, item: body.write.item, again: row.tries > 0 },
+    }
   if (!mirror || mirror.presence === 'gone') return drop('It is gone at its service.')
   const at = { collection, remoteId: mirror.remote_id }
   if (body.by === 'person') {
@@ -168,6 +180,10 @@ async function conclude(
   // The precondition failed: read again. It may show what an earlier try of ours brought about.
   if (!mirror || remote.op === 'create') return abandon(ctx, row, mirror)
   const read = await connector.read(remote.collection, remote.remoteId)
+  if (read.kind === 'found') {
+    const held = { ...mirrorOf(mirror), item: remoteItemOf(mirror) }
+    read.item = (await gateOf(ctx, conn)).judge(read.item, held).item
+  }
   if (read.kind === 'problem') await setPresence(ctx.db, [mirror.id], 'missing')
   if (read.kind !== 'found') return abandon(ctx, row, mirror)
   const { item } = read.item

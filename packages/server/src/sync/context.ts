@@ -3,11 +3,16 @@ import {
   type ConnectionInput,
   type Connector,
   ConnectionInput as Schema,
+  type Meanings,
   type Outbound,
+  Pace,
+  shippedServices,
 } from '@loom/connectors'
+import { Meaning, Scope } from '@loom/core'
 import type { Logger } from 'pino'
-import { unseal } from '../access/secrets.ts'
+import { seal, unseal } from '../access/secrets.ts'
 import type { Database } from '../data/database.ts'
+import { OWN, ownConnector } from '../own/connector.ts'
 import type { ChangeFeed } from './changes.ts'
 
 /** What the parts of the server share. */
@@ -19,7 +24,13 @@ export interface Context {
   now: () => number
   secret: Buffer
   publicUrl: string
+  /** The part after the @ of members' intake addresses. */
+  mailHost: string
   log: Logger
+  /** Connectors in use, each for one state of its connection's settings. */
+  connectors: Map<string, { state: string; connector: Connector; pace: Pace | null }>
+  /** Items that notifications named since the last look. */
+  hints: Map<string, Set<string>>
 }
 
 export interface ConnectionRow {
@@ -31,6 +42,13 @@ export interface ConnectionRow {
   credentials: string
   account_name: string
   zone: string | null
+  description: string | null
+  scope: string
+  owner_id: string | null
+  paused: number
+  settings_version: number
+  look_every_ms: number
+  subscribed_at: number | null
   hook_secret: string | null
   state: 'ok' | 'slowed' | 'failing' | 'signed-out'
   trouble: string | null
@@ -43,10 +61,52 @@ export interface ConnectionRow {
 
 export const CONNECTIONS = `SELECT c.*, w.zone AS workspace_zone FROM connections c JOIN workspaces w ON w.id = c.workspace_id`
 
+export const scopeOf = (row: Pick<ConnectionRow, 'scope'>): Scope => Scope.parse(JSON.parse(row.scope))
+
+/** Connections of before there were descriptions are to the first that shipped. */
+const descriptionOf = (row: ConnectionRow): unknown =>
+  row.description
+    ? JSON.parse(row.description)
+    : shippedServices().find(s => s.id === 'bench-list')?.description
+
 export function inputOf(row: ConnectionRow, secret: Buffer): ConnectionInput {
-  return Schema.parse({ kind: row.kind, address: row.address, credentials: unseal(row.credentials, secret) })
+  const { kind, address } = row
+  const description = kind === 'http-json' ? { description: descriptionOf(row) } : {}
+  return Schema.parse({ kind, address, ...description, credentials: unseal(row.credentials, secret) })
 }
 
-export function connectorOf(ctx: Context, row: ConnectionRow): Connector {
-  return connect(inputOf(row, ctx.secret), { http: ctx.http, now: ctx.now, zone: row.zone })
+async function meaningsOf(ctx: Context, connectionId: string): Promise<Meanings> {
+  const rows = await ctx.db.rows<{ remote_id: string; meaning: string }>(
+    'SELECT remote_id, meaning FROM collections WHERE connection_id = :connectionId AND meaning IS NOT NULL',
+    { connectionId },
+  )
+  return Object.fromEntries(rows.map(r => [r.remote_id, Meaning.parse(JSON.parse(r.meaning))]))
+}
+
+/** The connector of a connection as it is set up now; the same one until that changes. */
+export async function connectorOf(ctx: Context, row: ConnectionRow): Promise<Connector> {
+  if (row.kind === OWN) return ownConnector(ctx.db, row.workspace_id, ctx.now)
+  const state = `${row.settings_version} ${row.zone ?? ''} ${row.credentials}`
+  const known = ctx.connectors.get(row.id)
+  if (known?.state === state) return known.connector
+  const input = inputOf(row, ctx.secret)
+  const limits = input.kind === 'http-json' ? input.description.limits : undefined
+  // The service counts requests whatever our settings: the pace outlives a change of them.
+  const pace = known?.pace ?? (limits ? new Pace(limits.requests, limits.perSeconds) : null)
+  const connector = connect(input, {
+    http: ctx.http,
+    now: ctx.now,
+    zone: row.zone,
+    meanings: await meaningsOf(ctx, row.id),
+    pace,
+    onTokens: async tokens => {
+      const credentials = seal({ ...input.credentials, tokens }, ctx.secret)
+      await ctx.db.run('UPDATE connections SET credentials = :credentials WHERE id = :id', {
+        id: row.id,
+        credentials,
+      })
+    },
+  })
+  ctx.connectors.set(row.id, { state, connector, pace })
+  return connector
 }

@@ -1,7 +1,7 @@
-import { ServiceError } from '@loom/connectors'
+import { type Connector, ServiceError } from '@loom/connectors'
 import { applyDue } from './apply.ts'
 import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from './context.ts'
-import { connectionTrouble, connectionWell } from './health.ts'
+import { connectionTrouble, connectionWell, countLook } from './health.ts'
 import { LeaseLost, takeLease } from './leases.ts'
 import { observeConnection } from './observe.ts'
 import { planWorkspace } from './pass.ts'
@@ -14,8 +14,9 @@ import { planWorkspace } from './pass.ts'
  */
 const TICK_MS = 300
 const TIDY_MS = 3_600_000
-const WATCHED_LOOK_MS = 1_000
-const IDLE_LOOK_MS = 15_000
+/** Between two looks at a service, while somebody watches and while nobody does: soon after a change, later without. */
+const PACE = { watched: { least: 1_000, most: 4_000 }, idle: { least: 15_000, most: 120_000 } }
+const MAX_REST_MS = 86_400_000
 
 interface Worker {
   running: Promise<void>
@@ -44,6 +45,8 @@ export class Engine {
     const { db, now } = this.ctx
     const week = Date.now() - 7 * 86_400_000
     await db.run(`DELETE FROM intents WHERE state NOT IN ('open', 'waiting') AND made_at < :week`, { week })
+    await db.run('DELETE FROM looks WHERE slot < :day', { day: now() - 2 * 86_400_000 })
+    await db.run('DELETE FROM drafts WHERE expires_at < :now', { now: Date.now() })
     await db.run('DELETE FROM kept_originals WHERE until < :now', { now: now() })
     await db.run('DELETE FROM sessions WHERE expires_at < :now', { now: Date.now() })
     await db.run(
@@ -72,15 +75,19 @@ export class Engine {
   }
 
   /** A notification, or a person who wants to know now. */
-  async look(connectionId: string): Promise<void> {
-    await this.ctx.db.run('UPDATE connections SET next_look_at = 0 WHERE id = :id', { id: connectionId })
+  async look(connectionId: string, item: string | null = null): Promise<void> {
+    if (item) this.ctx.hints.set(connectionId, (this.ctx.hints.get(connectionId) ?? new Set()).add(item))
+    await this.ctx.db.run('UPDATE connections SET next_look_at = 0 WHERE id = :id AND paused = 0', {
+      id: connectionId,
+    })
     this.kick(connectionId)
   }
 
   /** Somebody has come to look: what they see is to be of now, not of the last unhurried round. */
   async lookAround(workspaceId: string): Promise<void> {
     await this.ctx.db.run(
-      `UPDATE connections SET next_look_at = 0 WHERE workspace_id = :workspaceId AND state = 'ok'`,
+      `UPDATE connections SET next_look_at = 0 WHERE workspace_id = :workspaceId AND state = 'ok'
+         AND kind <> 'ics-feed'`,
       { workspaceId },
     )
   }
@@ -90,9 +97,10 @@ export class Engine {
     this.ticking = true
     try {
       const due = await this.ctx.db.rows<{ id: string }>(
-        `SELECT c.id FROM connections c WHERE c.next_look_at <= :now
+        `SELECT c.id FROM connections c WHERE c.next_look_at <= :now AND c.paused = 0
          UNION SELECT i.connection_id FROM intents i JOIN connections c ON c.id = i.connection_id
-           WHERE i.state = 'open' AND i.next_try_at <= :now AND (c.state = 'ok' OR c.next_look_at <= :now)`,
+           WHERE i.state = 'open' AND i.next_try_at <= :now AND c.paused = 0
+             AND (c.state = 'ok' OR c.next_look_at <= :now)`,
         { now: Date.now() },
       )
       for (const { id } of due) this.kick(id)
@@ -128,38 +136,69 @@ export class Engine {
   private async once(connectionId: string): Promise<boolean> {
     const { ctx } = this
     const row = await ctx.db.one<ConnectionRow>(`${CONNECTIONS} WHERE c.id = :id`, { id: connectionId })
-    if (!row) return false
+    if (!row || row.paused === 1) return false
     // A service in trouble is left alone until its time has come, however much there is to send.
     if (row.state !== 'ok' && row.next_look_at > Date.now()) return false
     const lease = await takeLease(ctx.db, row.workspace_id, `connection:${connectionId}`)
     if (!lease) return false
-    let applied = 0
+    const startedAt = Date.now()
+    const tally = { writes: 0, items: 0, delayMs: 0, error: false }
     let changed = false
+    let more = false
+    const send = async (connector: Connector): Promise<void> => {
+      const delays = await applyDue(ctx, row, connector, lease)
+      tally.writes += delays.length
+      tally.delayMs = Math.max(tally.delayMs, ...delays)
+      changed ||= delays.length > 0
+      more ||= delays.length > 0
+    }
     try {
-      const connector = connectorOf(ctx, row)
-      applied = await applyDue(ctx, row, connector, lease)
-      changed = applied > 0
+      const connector = await connectorOf(ctx, row)
+      await send(connector)
       if (row.next_look_at <= Date.now()) {
-        changed = (await observeConnection(ctx, row, connector, lease)) || changed
-        const pace = ctx.feed.isWatched(row.workspace_id) ? WATCHED_LOOK_MS : IDLE_LOOK_MS
-        await ctx.db.run(
-          'UPDATE connections SET next_look_at = :next WHERE id = :id AND next_look_at = :was',
-          {
+        // What somebody edits meanwhile goes out between two pages; a pause or disconnection ends the reading.
+        const between = async (): Promise<boolean> => {
+          await send(connector)
+          const now = await ctx.db.one<{ paused: number }>('SELECT paused FROM connections WHERE id = :id', {
             id: row.id,
-            next: Date.now() + pace,
-            was: row.next_look_at,
-          },
-        )
-        await connectionWell(ctx, row)
+          })
+          if (changed) await this.plan(row.workspace_id)
+          return now?.paused === 0 && !this.stopped
+        }
+        const seen = await observeConnection(ctx, row, connector, lease, between)
+        tally.items = seen.items
+        changed ||= seen.changed
+        if (!seen.stopped) {
+          await this.restAfter(row, connector, seen.changed)
+          await connectionWell(ctx, row)
+        }
       }
     } catch (error) {
       if (!(error instanceof ServiceError)) throw error
+      tally.error = true
       await connectionTrouble(ctx, row, error)
     } finally {
       await lease.release()
+      await countLook(ctx, row, { ...tally, tookMs: Date.now() - startedAt })
     }
     if (changed || row.last_ok_at === null) await this.plan(row.workspace_id)
-    return applied > 0
+    return more
+  }
+
+  /** When to look next: sooner where something changes, later where nothing does or the service asks for rest. */
+  private async restAfter(row: ConnectionRow, connector: Connector, changed: boolean): Promise<void> {
+    const { least, most } = this.ctx.feed.isWatched(row.workspace_id) ? PACE.watched : PACE.idle
+    const every = Math.min(most, Math.max(least, changed ? least : row.look_every_ms * 1.5))
+    const asked = Math.min(MAX_REST_MS, connector.restMs() ?? 0)
+    await this.ctx.db.run(
+      'UPDATE connections SET next_look_at = :next, look_every_ms = :every WHERE id = :id AND next_look_at = :was',
+      {
+        id: row.id,
+        next: Date.now() + Math.max(every, asked),
+        every: Math.round(every),
+        was: row.next_look_at,
+      },
+    )
   }
 
   /** Plans and sets to work whoever got something to do. */

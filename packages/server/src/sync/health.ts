@@ -44,3 +44,35 @@ export async function connectionTrouble(
   })
   ctx.feed.nudge()
 }
+
+/** Health is drawn in slots of this length. */
+export const SLOT_MS = 600_000
+
+export interface Tally {
+  items: number
+  writes: number
+  /** The longest that a write had waited, ms. */
+  delayMs: number
+  tookMs: number
+  error: boolean
+}
+
+/** Counts one pass. A connection that is gone meanwhile is not counted. */
+export async function countLook(ctx: Context, row: ConnectionRow, tally: Tally): Promise<void> {
+  await ctx.db.insert(
+    `INSERT INTO looks (connection_id, slot, workspace_id, passes, items, writes, errors, slowest_ms, delay_ms)
+     SELECT id, :slot, workspace_id, 1, :items, :writes, :error, :took, :delay FROM connections WHERE id = :id
+     ON DUPLICATE KEY UPDATE passes = passes + 1, items = items + VALUES(items), writes = writes + VALUES(writes),
+       errors = errors + VALUES(errors), slowest_ms = GREATEST(slowest_ms, VALUES(slowest_ms)),
+       delay_ms = GREATEST(delay_ms, VALUES(delay_ms))`,
+    {
+      id: row.id,
+      slot: Math.floor(ctx.now() / SLOT_MS) * SLOT_MS,
+      items: tally.items,
+      writes: tally.writes,
+      error: tally.error ? 1 : 0,
+      took: tally.tookMs,
+      delay: Math.min(tally.delayMs, 2_000_000_000),
+    },
+  )
+}

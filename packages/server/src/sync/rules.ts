@@ -1,9 +1,10 @@
-import { CAPABILITIES } from '@loom/connectors'
+import { capabilitiesOf, type ServiceDescription, shippedServices } from '@loom/connectors'
 import { type PlanInput, type Rule, RuleSettings, type Tie } from '@loom/core'
 import type { Event, Mirror, Task } from '@loom/core'
 import { idFor } from '../access/secrets.ts'
 import type { Sql } from '../data/database.ts'
 import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
+import { scopeOf } from './context.ts'
 
 /** Loads what the planner needs of one rule, and asks it. Pass and preview both come through here. */
 
@@ -67,17 +68,22 @@ export async function ruleFor(
   const workspace = await sql.one<{ zone: string }>('SELECT zone FROM workspaces WHERE id = :id', {
     id: draft.workspaceId,
   })
-  const account = await sql.one<{ zone: string | null; kind: string }>(
-    'SELECT n.zone, n.kind FROM collections c JOIN connections n ON n.id = c.connection_id WHERE c.id = :a',
-    { a: draft.a },
-  )
+  const side = (id: string) =>
+    sql.one<{ zone: string | null; kind: string; description: string | null; scope: string }>(
+      `SELECT n.zone, n.kind, n.description, n.scope FROM collections c JOIN connections n ON n.id = c.connection_id
+       WHERE c.id = :id`,
+      { id },
+    )
+  const [account, calendar] = [await side(draft.a), await side(draft.b)]
+  // Notes that are not to come in from one side cannot be kept in step.
+  const notes = [account, calendar].every(s => !s || scopeOf(s).notes)
   return {
     id: draft.id,
     a: draft.a,
     b: draft.b,
-    settings: draft.settings,
+    settings: { ...draft.settings, notes: draft.settings.notes && notes },
     terms: {
-      a: { zone: account?.zone ?? null, summaryMaxLength: summaryMaxLengthOf(account?.kind) },
+      a: { zone: account?.zone ?? null, summaryMaxLength: summaryMaxLengthOf(account) },
       b: { zone: null, summaryMaxLength: null },
     },
     zone: workspace?.zone ?? 'UTC',
@@ -85,9 +91,12 @@ export async function ruleFor(
   }
 }
 
-function summaryMaxLengthOf(kind: string | undefined): number | null {
-  const known = Object.entries(CAPABILITIES).find(([k]) => k === kind)
-  return known?.[1].summaryMaxLength ?? null
+function summaryMaxLengthOf(account: { kind: string; description: string | null } | null): number | null {
+  if (account?.kind !== 'http-json') return null
+  const description = account.description
+    ? (JSON.parse(account.description) as ServiceDescription)
+    : shippedServices().find(s => s.id === 'bench-list')?.description
+  return description ? capabilitiesOf({ kind: 'http-json', description }).summaryMaxLength : null
 }
 
 export const ruleOf = (sql: Sql, row: RuleRow): Promise<Rule> =>

@@ -100,14 +100,19 @@ export interface World {
   bench: BenchSide
   app: Running
   client: Client
-  fault: (service: 'garden' | 'bench', faults: object) => Promise<void>
+  fault: (
+    service: 'garden' | 'visits' | 'bench' | 'board' | 'register' | 'mail',
+    faults: object,
+  ) => Promise<void>
   environment: Record<string, string>
   close: () => Promise<void>
 }
 
 export const SECRET = 'ab'.repeat(32)
 
-export async function startWorld(options: { server?: boolean; allow?: string[] } = {}): Promise<World> {
+export async function startWorld(
+  options: { server?: boolean; allow?: string[]; size?: 'small' | 'whole' } = {},
+): Promise<World> {
   const database = await freshDatabase()
   const others = await listen(mkdtempSync(join(tmpdir(), 'loom-standins-')), 0)
   const standins = `http://127.0.0.1:${others.port}`
@@ -118,6 +123,8 @@ export async function startWorld(options: { server?: boolean; allow?: string[] }
     LOOM_SECRET: SECRET,
     LOOM_ALLOW_HOSTS: [`127.0.0.1:${others.port}`, ...(options.allow ?? [])].join(','),
     LOOM_DEMO: standins,
+    LOOM_DEMO_SIZE: options.size ?? 'small',
+    LOOM_SMTP_PORT: '0',
     LOOM_LOG: process.env.LOOM_LOG ?? 'silent',
   }
   const app = options.server === false ? null : await startServer(readConfig(environment))

@@ -1,0 +1,179 @@
+import { randomUUID } from 'node:crypto'
+import {
+  type Account,
+  askConsent,
+  connect,
+  ConnectionInput,
+  type Connector,
+  type Meanings,
+  ServiceError,
+  takeConsent,
+} from '@loom/connectors'
+import { hashOf, seal, unseal } from '../access/secrets.ts'
+import type { Member } from '../access/sessions.ts'
+import type { Context } from '../sync/context.ts'
+import { tryService } from './keep.ts'
+import { descriptionFor } from './services.ts'
+
+/**
+ * A connection that somebody is about to make. It is kept on the server, sealed, so that one can go to a
+ * consent page and come back, or come back tomorrow.
+ */
+export interface Draft {
+  id: string
+  workspaceId: string
+  service: string
+  input: ConnectionInput
+  account: Account | null
+}
+
+const KEEP_MS = 86_400_000
+
+interface DraftRow {
+  id: string
+  workspace_id: string
+  member_id: string
+  service: string
+  input: string
+  consent: string | null
+  account: string | null
+}
+
+export interface SignInGiven {
+  service: string
+  address: string
+  user?: string | undefined
+  password?: string | undefined
+  key?: string | undefined
+}
+
+/** What is needed to reach the service; null when there is no such service. */
+export async function inputFrom(
+  ctx: Context,
+  workspaceId: string,
+  given: SignInGiven,
+): Promise<ConnectionInput | null> {
+  const { service, address, user, password, key } = given
+  const credentials = { ...(user && { user }), ...(password && { password }), ...(key && { key }) }
+  if (service === 'caldav' || service === 'ics-feed') {
+    const parsed = ConnectionInput.safeParse({ kind: service, address, credentials })
+    return parsed.success ? parsed.data : null
+  }
+  const description = await descriptionFor(ctx.db, workspaceId, service)
+  return description && ConnectionInput.parse({ kind: 'http-json', address, description, credentials })
+}
+
+export type Begun =
+  { kind: 'account'; draft: string; account: Account } | { kind: 'consent'; draft: string; url: string }
+
+const redirectOf = (ctx: Context): string => `${ctx.publicUrl}/consent`
+
+/** Tries what was given, or says where to go for consent. Throws ServiceError. */
+export async function beginDraft(
+  ctx: Context,
+  member: Member,
+  service: string,
+  input: ConnectionInput,
+): Promise<Begun> {
+  const id = randomUUID()
+  const signIn = input.kind === 'http-json' ? input.description.signIn : null
+  const asked = signIn?.kind === 'oauth2' ? await askConsent(signIn, input.address, redirectOf(ctx)) : null
+  const account = asked ? null : await tryService(ctx, input)
+  await ctx.db.insert(
+    `INSERT INTO drafts (id, workspace_id, member_id, service, input, consent, consent_state, account, expires_at)
+     VALUES (:id, :workspaceId, :memberId, :service, :input, :consent, :state, :account, :until)`,
+    {
+      id,
+      workspaceId: member.workspaceId,
+      memberId: member.id,
+      service,
+      input: seal(input, ctx.secret),
+      consent: asked && seal({ state: asked.state, verifier: asked.verifier }, ctx.secret),
+      state: asked && hashOf(asked.state),
+      account: account && JSON.stringify(account),
+      until: Date.now() + KEEP_MS,
+    },
+  )
+  if (asked) return { kind: 'consent', draft: id, url: asked.url }
+  if (!account) throw new Error('neither an account nor a consent page')
+  return { kind: 'account', draft: id, account }
+}
+
+const COLUMNS = 'SELECT id, workspace_id, member_id, service, input, consent, account FROM drafts'
+
+function draftOf(ctx: Context, row: DraftRow): Draft {
+  return {
+    id: row.id,
+    workspaceId: row.workspace_id,
+    service: row.service,
+    input: ConnectionInput.parse(unseal(row.input, ctx.secret)),
+    account: row.account ? (JSON.parse(row.account) as Account) : null,
+  }
+}
+
+export async function loadDraft(ctx: Context, member: Member, id: string): Promise<Draft | null> {
+  const row = await ctx.db.one<DraftRow>(
+    `${COLUMNS} WHERE id = :id AND member_id = :memberId AND expires_at > :now`,
+    { id, memberId: member.id, now: Date.now() },
+  )
+  return row && draftOf(ctx, row)
+}
+
+/** Somebody comes back from a consent page. Returns the draft it belongs to, and what went wrong if it did. */
+export async function concludeConsent(
+  ctx: Context,
+  member: Member,
+  query: URLSearchParams,
+): Promise<{ draft: string; reason: string | null } | null> {
+  const row = await ctx.db.one<DraftRow>(
+    `${COLUMNS} WHERE consent_state = :state AND member_id = :memberId`,
+    {
+      state: hashOf(query.get('state') ?? ''),
+      memberId: member.id,
+    },
+  )
+  if (!row?.consent) return null
+  const { input } = draftOf(ctx, row)
+  const signIn = input.kind === 'http-json' ? input.description.signIn : null
+  if (input.kind !== 'http-json' || signIn?.kind !== 'oauth2') return null
+  const kept = unseal(row.consent, ctx.secret) as { state: string; verifier: string }
+  // A state is good for one return.
+  await ctx.db.run('UPDATE drafts SET consent_state = NULL WHERE id = :id', { id: row.id })
+  try {
+    const redirect = redirectOf(ctx)
+    const back = new URL(`${redirect}?${query.toString()}`)
+    const tokens = await takeConsent(signIn, input.address, redirect, back, kept, ctx.http, Date.now())
+    const signedIn: ConnectionInput = { ...input, credentials: { tokens } }
+    const account = await tryService(ctx, signedIn)
+    await ctx.db.run('UPDATE drafts SET input = :input, account = :account, consent = NULL WHERE id = :id', {
+      id: row.id,
+      input: seal(signedIn, ctx.secret),
+      account: JSON.stringify(account),
+    })
+    return { draft: row.id, reason: null }
+  } catch (error) {
+    if (!(error instanceof ServiceError)) throw error
+    return { draft: row.id, reason: error.message }
+  }
+}
+
+export function connectorOfDraft(ctx: Context, draft: Draft, meanings: Meanings): Connector {
+  const { http, now } = ctx
+  return connect(draft.input, {
+    http,
+    now,
+    zone: draft.account?.zone ?? null,
+    meanings,
+    onTokens: async tokens => {
+      const input = { ...draft.input, credentials: { tokens } }
+      await ctx.db.run('UPDATE drafts SET input = :input WHERE id = :id', {
+        id: draft.id,
+        input: seal(input, ctx.secret),
+      })
+    },
+  })
+}
+
+export async function dropDraft(ctx: Context, id: string): Promise<void> {
+  await ctx.db.run('DELETE FROM drafts WHERE id = :id', { id })
+}

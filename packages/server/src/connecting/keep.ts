@@ -1,0 +1,216 @@
+import { randomUUID } from 'node:crypto'
+import {
+  type Account,
+  capabilitiesOf,
+  connect,
+  type ConnectionInput,
+  type FoundCollection,
+  ServiceError,
+} from '@loom/connectors'
+import { everything, type Meaning, type Scope } from '@loom/core'
+import { newToken, seal } from '../access/secrets.ts'
+import type { Sql } from '../data/database.ts'
+import { numberChange } from '../sync/changes.ts'
+import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from '../sync/context.ts'
+
+/** Trying services, and keeping what was tried as a connection. */
+
+/** Trying a service must come to an end while somebody waits for it. */
+const TRY_MS = 9_000
+
+export const DYES = ['#4E6B35', '#1C6C77', '#75498A', '#8C6A00', '#A43E2A', '#44566C', '#A23B66']
+
+/** Tests an address and its credentials; nothing is kept. Throws ServiceError. */
+export async function tryService(ctx: Context, input: ConnectionInput): Promise<Account> {
+  const signal = AbortSignal.timeout(TRY_MS)
+  try {
+    return await connect(input, { http: ctx.http, now: ctx.now, zone: null, signal }).discover()
+  } catch (error) {
+    if (signal.aborted) throw new ServiceError('timeout', 'The service did not answer in time.')
+    throw error
+  }
+}
+
+export interface Wanted {
+  name: string
+  /** The member whose account it is. */
+  ownerId: string | null
+  takesPart: string[]
+  scope: Scope
+  meanings: Record<string, Meaning>
+  /** Person at the service → member. */
+  people: Record<string, string | null>
+  dyes: Record<string, string>
+  picks: string[]
+}
+
+export const wantedOf = (name: string, takesPart: string[]): Wanted => ({
+  name,
+  ownerId: null,
+  takesPart,
+  scope: everything,
+  meanings: {},
+  people: {},
+  dyes: {},
+  picks: [],
+})
+
+/** A list that takes part as a whole takes its parts with it: they are not read a second time. */
+export const withoutParts = (takesPart: string[]): string[] =>
+  takesPart.filter(
+    id => !takesPart.some(other => id !== other && id.startsWith(`${other}#`) && !id.endsWith('#tasks')),
+  )
+
+export async function putCollection(
+  sql: Sql,
+  at: { workspaceId: string; connectionId: string },
+  found: FoundCollection,
+  set: { takesPart: boolean; dye: string; meaning: Meaning | null },
+): Promise<void> {
+  await sql.insert(
+    `INSERT INTO collections (id, workspace_id, connection_id, remote_id, name, dye, holds, writable, takes_part,
+       terms, meaning, parent_remote_id, why_not)
+     VALUES (:id, :workspaceId, :connectionId, :remoteId, :name, :dye, :holds, :writable, :takesPart, :terms, :meaning,
+       :parent, :whyNot)
+     ON DUPLICATE KEY UPDATE name = VALUES(name), writable = VALUES(writable), terms = VALUES(terms),
+       parent_remote_id = VALUES(parent_remote_id), why_not = VALUES(why_not)`,
+    {
+      ...at,
+      id: randomUUID(),
+      remoteId: found.remoteId,
+      name: found.name.slice(0, 200),
+      dye: set.dye,
+      holds: found.holds,
+      writable: found.writable ? 1 : 0,
+      takesPart: set.takesPart && !found.whyNot ? 1 : 0,
+      terms: JSON.stringify(found.terms),
+      meaning: set.meaning ? JSON.stringify(set.meaning) : null,
+      parent: found.parent,
+      whyNot: found.whyNot,
+    },
+  )
+}
+
+/** Keeps a connection and all collections found; only the chosen ones take part. */
+export async function keepConnection(
+  ctx: Context,
+  sql: Sql,
+  workspaceId: string,
+  input: ConnectionInput,
+  account: Account,
+  wanted: Wanted,
+): Promise<string> {
+  const connectionId = randomUUID()
+  await sql.insert(
+    `INSERT INTO connections (id, workspace_id, kind, name, address, credentials, account_name, zone, hook_secret,
+       description, scope, owner_id)
+     VALUES (:id, :workspaceId, :kind, :name, :address, :credentials, :account, :zone, :hookSecret, :description,
+       :scope, :ownerId)`,
+    {
+      id: connectionId,
+      workspaceId,
+      kind: input.kind,
+      name: wanted.name,
+      address: input.address,
+      credentials: seal(input.credentials, ctx.secret),
+      account: account.name.slice(0, 200),
+      zone: account.zone,
+      hookSecret: capabilitiesOf(input).notifications ? newToken() : null,
+      description: input.kind === 'http-json' ? JSON.stringify(input.description) : null,
+      scope: JSON.stringify(wanted.scope),
+      ownerId: wanted.ownerId,
+    },
+  )
+  const chosen = new Set(withoutParts(wanted.takesPart))
+  const used = await sql.one<{ n: number }>(
+    'SELECT COUNT(*) AS n FROM collections WHERE workspace_id = :workspaceId',
+    {
+      workspaceId,
+    },
+  )
+  for (const [i, found] of account.collections.entries())
+    await putCollection(sql, { workspaceId, connectionId }, found, {
+      takesPart: chosen.has(found.remoteId),
+      meaning: wanted.meanings[found.remoteId] ?? null,
+      dye:
+        wanted.dyes[found.remoteId] ??
+        DYES.find(d => d === found.colour) ??
+        DYES[((used?.n ?? 0) + i) % DYES.length] ??
+        '#44566C',
+    })
+  await putPeople(sql, workspaceId, connectionId, account, wanted.people)
+  for (const remoteId of wanted.picks)
+    await sql.insert(
+      'INSERT IGNORE INTO picks (connection_id, remote_id, workspace_id) VALUES (:connectionId, :remoteId, :workspaceId)',
+      {
+        connectionId,
+        remoteId,
+        workspaceId,
+      },
+    )
+  await numberChange(sql, workspaceId, { topics: ['connections', 'cloth'] })
+  return connectionId
+}
+
+/** Who is who: what a person has said stays; others are matched by mail address, then by full name. */
+export async function putPeople(
+  sql: Sql,
+  workspaceId: string,
+  connectionId: string,
+  account: Account,
+  said: Record<string, string | null>,
+): Promise<void> {
+  const members = await membersOf(sql, workspaceId)
+  for (const p of account.people.slice(0, 2000))
+    await sql.insert(
+      `INSERT INTO people (connection_id, remote_id, workspace_id, name, email, is_me, member_id)
+       VALUES (:connectionId, :remoteId, :workspaceId, :name, :email, :me, :memberId)
+       ON DUPLICATE KEY UPDATE name = VALUES(name), email = VALUES(email), is_me = VALUES(is_me)`,
+      {
+        connectionId,
+        workspaceId,
+        remoteId: p.id,
+        name: p.name.slice(0, 200),
+        email: p.email,
+        me: p.me ? 1 : 0,
+        memberId: p.id in said ? (said[p.id] ?? null) : matchOf(p, members),
+      },
+    )
+}
+
+export const membersOf = (sql: Sql, workspaceId: string) =>
+  sql.rows<{ id: string; name: string; email: string }>(
+    'SELECT id, name, email FROM members WHERE workspace_id = :workspaceId ORDER BY name',
+    { workspaceId },
+  )
+
+const same = (x: string, y: string): boolean => x.trim().toLowerCase() === y.trim().toLowerCase()
+
+/** The member somebody at a service most likely is; null when nothing says so. */
+export function matchOf(
+  person: { name: string; email: string | null },
+  members: { id: string; name: string; email: string }[],
+): string | null {
+  const byMail = members.find(m => person.email !== null && same(m.email, person.email))
+  const byName = members.filter(m => same(m.name, person.name))
+  return byMail?.id ?? (byName.length === 1 ? (byName[0]?.id ?? null) : null)
+}
+
+/** Asks the service to tell us of changes; without it we ask, only less promptly. */
+export async function subscribe(ctx: Context, connectionId: string): Promise<void> {
+  const row = await ctx.db.one<ConnectionRow>(`${CONNECTIONS} WHERE c.id = :id`, { id: connectionId })
+  if (!row?.hook_secret) return
+  try {
+    const connector = await connectorOf(ctx, row)
+    await connector.subscribe?.(`${ctx.publicUrl}/hooks/${row.id}`, row.hook_secret)
+    await ctx.db.run('UPDATE connections SET subscribed_at = :now WHERE id = :id', {
+      id: connectionId,
+      now: ctx.now(),
+    })
+  } catch (error) {
+    ctx.log.warn(
+      { connectionId, trouble: error instanceof ServiceError ? error.trouble : 'unknown' },
+      'no notifications',
+    )
+  }
+}

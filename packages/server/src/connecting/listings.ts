@@ -1,0 +1,142 @@
+import { type Connector, type RemoteItem, ServiceError } from '@loom/connectors'
+import { admits, type Filter, type FilterTerms, type Item } from '@loom/core'
+
+/**
+ * What a service holds, read once while somebody decides what of it comes in. Kept for a few minutes in
+ * this process; another process simply reads it again.
+ */
+interface Listing {
+  items: Map<string, RemoteItem[]>
+  reading: Set<string>
+  error: string | null
+  usedAt: number
+}
+
+const KEEP_MS = 5 * 60_000
+const MAX_ITEMS = 30_000
+const MAX_LISTINGS = 20
+
+const listings = new Map<string, Listing>()
+
+function listingOf(key: string): Listing {
+  const now = Date.now()
+  for (const [k, l] of listings) if (now - l.usedAt > KEEP_MS) listings.delete(k)
+  const oldest = [...listings].sort(([, x], [, y]) => x.usedAt - y.usedAt)[0]
+  if (listings.size >= MAX_LISTINGS && oldest && !listings.has(key)) listings.delete(oldest[0])
+  const known = listings.get(key) ?? { items: new Map(), reading: new Set(), error: null, usedAt: now }
+  known.usedAt = now
+  listings.set(key, known)
+  return known
+}
+
+export const forgetListing = (key: string): boolean => listings.delete(key)
+
+/** Begins to read the collections that were not read yet. */
+function readOn(key: string, connector: Connector, collections: readonly string[]): Listing {
+  const listing = listingOf(key)
+  for (const collection of collections) {
+    if (listing.items.has(collection) || listing.reading.has(collection)) continue
+    listing.reading.add(collection)
+    void readAll(listing, connector, collection)
+  }
+  return listing
+}
+
+async function readAll(listing: Listing, connector: Connector, collection: string): Promise<void> {
+  const items: RemoteItem[] = []
+  listing.items.set(collection, items)
+  listing.error = null
+  try {
+    for await (const page of connector.delta(collection, null)) {
+      items.push(...page.items)
+      if (items.length >= MAX_ITEMS || Date.now() - listing.usedAt > KEEP_MS) break
+    }
+  } catch (error) {
+    listing.items.delete(collection)
+    if (!(error instanceof ServiceError)) throw error
+    listing.error = error.message
+  } finally {
+    listing.reading.delete(collection)
+  }
+}
+
+export interface Counted {
+  total: number
+  admitted: number
+  /** Whether there is more to come: ask again in a moment. */
+  reading: boolean
+  error: string | null
+  examples: string[]
+}
+
+/** Items as they read with the connector's meanings, from what the listing holds by now. */
+function* read(
+  listing: Listing,
+  connector: Connector,
+  collections: readonly string[],
+): Generator<{ seen: RemoteItem; item: Item }> {
+  for (const collection of collections)
+    for (const seen of listing.items.get(collection) ?? []) {
+      const again = connector.interpret(collection, seen.original)
+      yield { seen, item: again?.item ?? seen.item }
+    }
+}
+
+export function countListing(
+  key: string,
+  connector: Connector,
+  collections: readonly string[],
+  filter: Filter,
+  terms: FilterTerms,
+): Counted {
+  const listing = readOn(key, connector, collections)
+  const out: Counted = {
+    total: 0,
+    admitted: 0,
+    reading: listing.reading.size > 0,
+    error: listing.error,
+    examples: [],
+  }
+  for (const { item } of read(listing, connector, collections)) {
+    out.total++
+    if (!admits(filter, item, terms)) continue
+    out.admitted++
+    if (out.examples.length < 5) out.examples.push(item.summary)
+  }
+  return out
+}
+
+export interface Found {
+  remoteId: string
+  collection: string
+  title: string
+  status: string | null
+  assignees: string[]
+}
+
+/** Looks through the service: the words in any order, in title or notes. */
+export function searchListing(
+  key: string,
+  connector: Connector,
+  collections: readonly string[],
+  words: string,
+): { found: Found[]; total: number; reading: boolean; error: string | null } {
+  const listing = readOn(key, connector, collections)
+  const wanted = words.toLowerCase().split(/\s+/).filter(Boolean)
+  const found: Found[] = []
+  let total = 0
+  for (const { seen, item } of read(listing, connector, collections)) {
+    const text = `${item.summary}\n${item.description}`.toLowerCase()
+    if (!wanted.every(w => text.includes(w))) continue
+    total++
+    if (found.length < 50)
+      found.push({
+        remoteId: seen.remoteId,
+        collection: seen.collectionId,
+        title: item.summary || 'Untitled',
+        status: item.kind === 'task' ? item.status : null,
+        assignees: item.kind === 'task' ? item.assignees : [],
+      })
+  }
+  return { found, total, reading: listing.reading.size > 0, error: listing.error }
+}

@@ -1,0 +1,167 @@
+import type { Connector } from '@loom/connectors'
+import { connect, type Meanings } from '@loom/connectors'
+import { entry, type Item, type Meaning, type Scope, trimmed } from '@loom/core'
+import { putMirrors, remoteItemOf, type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
+import { numberChange } from '../sync/changes.ts'
+import { type ConnectionRow, connectorOf, type Context, inputOf } from '../sync/context.ts'
+import { placeOf } from '../sync/observe.ts'
+import { OWN } from '../own/connector.ts'
+import { withoutParts } from './keep.ts'
+
+/** Changing later what comes in from a connection and what its words mean. */
+export interface Settings {
+  scope: Scope
+  takesPart: string[]
+  meanings: Record<string, Meaning>
+  people: Record<string, string | null>
+  picks: string[]
+}
+
+/** The connection's connector as it would be with other meanings. */
+export async function connectorWith(
+  ctx: Context,
+  row: ConnectionRow,
+  meanings: Meanings,
+): Promise<Connector> {
+  if (row.kind === OWN) return connectorOf(ctx, row)
+  const kept = await connectorOf(ctx, row)
+  if (Object.keys(meanings).length === 0) return kept
+  return connect(inputOf(row, ctx.secret), { http: ctx.http, now: ctx.now, zone: row.zone, meanings })
+}
+
+export interface Effect {
+  /** In now, and no longer with this. */
+  out: number
+  /** Of those, how many are tied by a rule: their counterparts stay and wait. */
+  tied: number
+  stays: number
+  outExamples: string[]
+}
+
+interface Judged {
+  row: MirrorRow
+  collection: string
+  original: string
+  item: Item
+  leaves: boolean
+}
+
+/** Everything that is in, as it reads and is judged with other settings. */
+async function* judged(ctx: Context, row: ConnectionRow, settings: Settings): AsyncGenerator<Judged> {
+  const connector = await connectorWith(ctx, row, settings.meanings)
+  const me = await ctx.db.one<{ remote_id: string }>(
+    'SELECT remote_id FROM people WHERE connection_id = :id AND is_me = 1',
+    { id: row.id },
+  )
+  const chosen = new Set(withoutParts(settings.takesPart))
+  const picks = new Set(settings.picks)
+  const terms = { me: me?.remote_id ?? null, now: ctx.now(), zone: row.workspace_zone }
+  let after = ''
+  for (;;) {
+    const rows = await ctx.db.rows<MirrorRow & { remote: string; original: string }>(
+      MIRRORS.replace('SELECT', 'SELECT k.remote_id AS remote, p.original,') +
+        ` JOIN collections k ON k.id = m.collection_id JOIN payloads p ON p.mirror_id = m.id
+         WHERE m.connection_id = :id AND m.presence IN ('present', 'outside') AND m.id > :after ORDER BY m.id LIMIT 500`,
+      { id: row.id, after },
+    )
+    for (const m of rows) {
+      const held = remoteItemOf(m)
+      const read = m.original ? connector.interpret(m.remote, m.original) : null
+      const item = trimmed(settings.scope, read?.item ?? held)
+      const status =
+        read?.unknownStatus && item.kind === 'task' && held.kind === 'task' ? { status: held.status } : {}
+      const now = { ...item, ...status } as Item
+      const judgement = entry(settings.scope, now, {
+        ...terms,
+        picked: picks.has(m.remote_id),
+        isIn: m.presence === 'present',
+      })
+      yield {
+        row: m,
+        collection: m.remote,
+        original: m.original,
+        item: now,
+        leaves: judgement !== 'in' || !chosen.has(m.remote),
+      }
+    }
+    const last = rows.at(-1)
+    if (!last) return
+    after = last.id
+  }
+}
+
+export async function effectOf(ctx: Context, row: ConnectionRow, settings: Settings): Promise<Effect> {
+  const effect: Effect = { out: 0, tied: 0, stays: 0, outExamples: [] }
+  const out: string[] = []
+  for await (const j of judged(ctx, row, settings)) {
+    if (j.row.presence !== 'present') continue
+    if (!j.leaves) effect.stays++
+    else {
+      effect.out++
+      out.push(j.row.id)
+      if (effect.outExamples.length < 5) effect.outExamples.push(j.item.summary)
+    }
+  }
+  for (let i = 0; i < out.length; i += 1000) {
+    const ties = await ctx.db.one<{ n: number }>(
+      'SELECT COUNT(*) AS n FROM ties WHERE released IS NULL AND (a_mirror IN (:ids) OR b_mirror IN (:ids))',
+      { ids: out.slice(i, i + 1000) },
+    )
+    effect.tied += ties?.n ?? 0
+  }
+  return effect
+}
+
+/**
+ * Puts settings in force. What is in is read anew from the originals we hold, at once and without asking the
+ * service; what has never come in is fetched by the full listing that follows.
+ */
+export async function applySettings(ctx: Context, row: ConnectionRow, settings: Settings): Promise<void> {
+  const changed: { mirror: ReturnType<typeof mirrorOf>; original: string }[] = []
+  for await (const j of judged(ctx, row, settings)) {
+    const presence = j.leaves ? ('outside' as const) : ('present' as const)
+    const was = remoteItemOf(j.row)
+    const same = presence === j.row.presence && JSON.stringify(was) === JSON.stringify(j.item)
+    if (!same) changed.push({ mirror: { ...mirrorOf(j.row), item: j.item, presence }, original: j.original })
+  }
+  await ctx.db.transaction(async sql => {
+    await sql.run(
+      'UPDATE connections SET scope = :scope, settings_version = settings_version + 1, next_look_at = 0 WHERE id = :id',
+      { id: row.id, scope: JSON.stringify(settings.scope) },
+    )
+    const chosen = withoutParts(settings.takesPart)
+    await sql.run(
+      `UPDATE collections SET takes_part = (remote_id IN (:chosen) AND why_not IS NULL), sync_token = NULL,
+         import_cursor = NULL, import_done = 0, import_total = NULL WHERE connection_id = :id`,
+      { id: row.id, chosen: chosen.length > 0 ? chosen : [''] },
+    )
+    for (const [remoteId, meaning] of Object.entries(settings.meanings))
+      await sql.run(
+        `UPDATE collections SET meaning = :meaning, unknown_statuses = '[]' WHERE connection_id = :id AND remote_id = :remoteId`,
+        { id: row.id, remoteId, meaning: JSON.stringify(meaning) },
+      )
+    for (const [remoteId, memberId] of Object.entries(settings.people))
+      await sql.run(
+        'UPDATE people SET member_id = :memberId WHERE connection_id = :id AND remote_id = :remoteId',
+        {
+          id: row.id,
+          remoteId,
+          memberId,
+        },
+      )
+    await sql.run('DELETE FROM picks WHERE connection_id = :id', { id: row.id })
+    for (const remoteId of settings.picks)
+      await sql.insert(
+        'INSERT INTO picks (connection_id, remote_id, workspace_id) VALUES (:id, :remoteId, :workspaceId)',
+        {
+          id: row.id,
+          remoteId,
+          workspaceId: row.workspace_id,
+        },
+      )
+    await putMirrors(sql, placeOf(row), changed)
+    const ids = changed.map(c => c.mirror.id)
+    await numberChange(sql, row.workspace_id, { topics: ['connections', 'cloth', 'rules'] }, ids)
+  })
+  ctx.feed.nudge()
+}

@@ -1,0 +1,149 @@
+import { randomBytes, randomUUID } from 'node:crypto'
+import { newTask } from '@loom/core'
+import { hashOf, seal, unseal } from '../access/secrets.ts'
+import type { Member } from '../access/sessions.ts'
+import { addOwn, intakeOf } from '../own/connector.ts'
+import { ownConnectionOf } from '../own/ensure.ts'
+import type { Context } from '../sync/context.ts'
+import type { Engine } from '../sync/engine.ts'
+
+/**
+ * A member's doors: a secret mail address and a capture address, through which things come into their
+ * intake from outside. Each can be shut, and another opened in its place.
+ */
+export type DoorKind = 'mail' | 'capture'
+
+export interface Door {
+  id: string
+  kind: DoorKind
+  token: string
+  madeAt: number
+  usedAt: number | null
+  uses: number
+}
+
+interface DoorRow extends Omit<Door, 'madeAt' | 'usedAt'> {
+  workspace_id: string
+  member_id: string
+  made_at: number
+  used_at: number | null
+}
+
+/** Letters and digits that are hard to confuse, so that it can be read out. */
+const ALPHABET = 'abcdefghjkmnpqrstuvwxyz23456789'
+const newDoorToken = (): string => [...randomBytes(24)].map(b => ALPHABET[b % ALPHABET.length] ?? '').join('')
+
+const PER_MINUTE = 30
+const MAX_TITLE = 500
+const MAX_TEXT = 50_000
+
+export async function doorsOf(ctx: Context, member: Member): Promise<Door[]> {
+  const rows = await ctx.db.rows<DoorRow>('SELECT * FROM doors WHERE member_id = :id ORDER BY kind', {
+    id: member.id,
+  })
+  return rows.map(r => ({
+    id: r.id,
+    kind: r.kind,
+    token: String(unseal(r.token, ctx.secret)),
+    madeAt: r.made_at,
+    usedAt: r.used_at,
+    uses: r.uses,
+  }))
+}
+
+/** Opens a door; one of the same kind that was open is shut by it. */
+export async function openDoor(ctx: Context, member: Member, kind: DoorKind): Promise<void> {
+  const token = newDoorToken()
+  await ctx.db.transaction(async sql => {
+    await sql.run('DELETE FROM doors WHERE member_id = :id AND kind = :kind', { id: member.id, kind })
+    await sql.insert(
+      `INSERT INTO doors (id, workspace_id, member_id, kind, token_hash, token, made_at)
+       VALUES (:id, :workspaceId, :memberId, :kind, :hash, :token, :now)`,
+      {
+        id: randomUUID(),
+        workspaceId: member.workspaceId,
+        memberId: member.id,
+        kind,
+        hash: hashOf(token),
+        token: seal(token, ctx.secret),
+        now: ctx.now(),
+      },
+    )
+  })
+}
+
+export async function shutDoor(ctx: Context, member: Member, kind: DoorKind): Promise<void> {
+  await ctx.db.run('DELETE FROM doors WHERE member_id = :id AND kind = :kind', { id: member.id, kind })
+}
+
+export interface Captured {
+  /** What tells two deliveries of the same thing apart from two things; null when nothing does. */
+  key: string | null
+  title: string
+  text: string
+  url: string | null
+  /** The message as it came, and who sent it. */
+  message: { sender: string; raw: string } | null
+}
+
+const recent = new Map<string, number[]>()
+
+/** Whether somebody may come through so soon again. */
+function mayPass(doorId: string): boolean {
+  const now = Date.now()
+  const times = (recent.get(doorId) ?? []).filter(t => now - t < 60_000)
+  if (times.length >= PER_MINUTE) return false
+  recent.set(doorId, [...times, now])
+  return true
+}
+
+export async function doorBehind(
+  ctx: Context,
+  kind: DoorKind,
+  token: string,
+): Promise<{ id: string } | null> {
+  return ctx.db.one<{ id: string }>('SELECT id FROM doors WHERE token_hash = :hash AND kind = :kind', {
+    hash: hashOf(token),
+    kind,
+  })
+}
+
+/** Puts what was captured into the intake of the door's owner. */
+export async function passDoor(
+  ctx: Context,
+  engine: Engine,
+  kind: DoorKind,
+  token: string,
+  captured: Captured,
+): Promise<'in' | 'no-door' | 'too-many'> {
+  const door = await ctx.db.one<DoorRow>('SELECT * FROM doors WHERE token_hash = :hash AND kind = :kind', {
+    hash: hashOf(token),
+    kind,
+  })
+  if (!door) return 'no-door'
+  if (!mayPass(door.id)) return 'too-many'
+  const uid = captured.key
+    ? `${kind}-${hashOf(`${door.member_id} ${captured.key}`).slice(0, 32)}`
+    : randomUUID()
+  const title = captured.title.replace(/\s+/g, ' ').trim().slice(0, MAX_TITLE) || 'Untitled'
+  const task = newTask(uid, {
+    summary: title,
+    description: captured.text.slice(0, MAX_TEXT),
+    url: captured.url,
+  })
+  await ctx.db.transaction(async sql => {
+    const { id, made } = await addOwn(sql, door.workspace_id, intakeOf(door.member_id), task, ctx.now())
+    if (made && captured.message)
+      await sql.insert(
+        `INSERT INTO messages (own_item_id, workspace_id, sender, raw) VALUES (:id, :workspaceId, :sender, :raw)
+         ON DUPLICATE KEY UPDATE raw = VALUES(raw)`,
+        { id, workspaceId: door.workspace_id, ...captured.message },
+      )
+    await sql.run('UPDATE doors SET uses = uses + 1, used_at = :now WHERE id = :id', {
+      id: door.id,
+      now: ctx.now(),
+    })
+  })
+  await engine.look(await ownConnectionOf(ctx, door.workspace_id))
+  return 'in'
+}

@@ -1,0 +1,111 @@
+import { simpleParser } from 'mailparser'
+import { SMTPServer } from 'smtp-server'
+import type { Context } from '../sync/context.ts'
+import type { Engine } from '../sync/engine.ts'
+import { doorBehind, passDoor } from './doors.ts'
+
+/**
+ * The application's own SMTP listener (RFC 5321), on loopback: mail to a member's secret address becomes a
+ * task in their intake. A mail server in front of it brings what comes from outside.
+ */
+const MAX_MESSAGE = 1_000_000
+const MAX_RECIPIENTS = 5
+
+const tokenIn = (address: string): string => (address.split('@')[0] ?? '').toLowerCase()
+
+class Refused extends Error {
+  constructor(
+    readonly responseCode: number,
+    message: string,
+  ) {
+    super(message)
+  }
+}
+
+/** Subjects of forwarded messages say so first; the task is about what comes after. */
+const subjectOf = (subject: string | undefined): string =>
+  (subject ?? '').replace(/^(\s*(fwd?|fw|wg|re|aw)\s*:)+\s*/i, '').trim() || 'Message without a subject'
+
+async function collect(stream: NodeJS.ReadableStream): Promise<Buffer> {
+  const chunks: Buffer[] = []
+  let size = 0
+  for await (const chunk of stream) {
+    const part = chunk as Buffer
+    size += part.length
+    // The rest is read and dropped, so that the sender hears the answer.
+    if (size <= MAX_MESSAGE) chunks.push(part)
+  }
+  if (size > MAX_MESSAGE) throw new Refused(552, 'The message is larger than 1 MB.')
+  return Buffer.concat(chunks)
+}
+
+export interface MailDoor {
+  port: number
+  close: () => Promise<void>
+}
+
+export async function listenForMail(ctx: Context, engine: Engine, port: number): Promise<MailDoor> {
+  const deliver = async (recipients: string[], raw: Buffer): Promise<void> => {
+    const mail = await simpleParser(raw, {
+      skipImageLinks: true,
+      skipHtmlToText: false,
+      maxHtmlLengthToParse: 500_000,
+    })
+    const sender = mail.from?.value[0]?.address ?? 'somebody unnamed'
+    const text = `From ${mail.from?.text ?? sender}\n\n${(mail.text ?? '').trim()}`
+    for (const to of recipients) {
+      const result = await passDoor(ctx, engine, 'mail', tokenIn(to), {
+        key: mail.messageId ?? null,
+        title: subjectOf(mail.subject),
+        text,
+        url: null,
+        message: { sender: sender.slice(0, 320), raw: raw.toString('utf8') },
+      })
+      if (result === 'no-door') throw new Refused(550, 'Nobody is reached at this address.')
+      if (result === 'too-many') throw new Refused(451, 'Too many messages; try again in a minute.')
+    }
+  }
+  const told = (work: Promise<void>, done: (error?: Error | null) => void): void => {
+    work.then(
+      () => done(),
+      (error: unknown) => {
+        if (error instanceof Refused) return done(error)
+        ctx.log.error({ err: error }, 'a message could not be taken')
+        return done(new Refused(451, 'Try again later.'))
+      },
+    )
+  }
+  const server = new SMTPServer({
+    authOptional: true,
+    disabledCommands: ['AUTH', 'STARTTLS'],
+    size: MAX_MESSAGE,
+    maxClients: 20,
+    socketTimeout: 20_000,
+    banner: 'Amber Loom intake',
+    onRcptTo: ({ address }, session, done) => {
+      const check = async (): Promise<void> => {
+        if (session.envelope.rcptTo.length >= MAX_RECIPIENTS) throw new Refused(452, 'Too many recipients.')
+        if (!(await doorBehind(ctx, 'mail', tokenIn(address))))
+          throw new Refused(550, 'Nobody is reached at this address.')
+      }
+      told(check(), done)
+    },
+    onData: (stream, session, done) => {
+      const recipients = session.envelope.rcptTo.map(r => r.address)
+      told(
+        collect(stream).then(raw => deliver(recipients, raw)),
+        done,
+      )
+    },
+  })
+  server.on('error', error => ctx.log.warn({ err: error }, 'mail intake'))
+  await new Promise<void>((resolve, reject) => {
+    server.server.once('error', reject)
+    server.listen(port, '127.0.0.1', () => resolve())
+  })
+  const address = server.server.address()
+  return {
+    port: typeof address === 'object' && address ? address.port : port,
+    close: () => new Promise(resolve => server.close(() => resolve())),
+  }
+}
