@@ -104,10 +104,24 @@ export function setProperty(
   const present = index === undefined ? undefined : lines[index]
   const kept = params ?? present?.params ?? ''
   const end = (present ?? lines[at.begin])?.raw.endsWith('\r\n') === false ? '\n' : '\r\n'
-  const made: ContentLine = { name, params: kept, value, raw: fold(`${name}${kept}:${value}`, end) }
+  // Escaped text holds no line end; anything else that does would begin a line of its own making.
+  const flat = value.replace(/[\r\n]+/g, ' ')
+  const made: ContentLine = { name, params: kept, value: flat, raw: fold(`${name}${kept}:${flat}`, end) }
   if (index !== undefined) return lines.map((l, i) => (i === index ? made : l))
   // A new property goes before the first component inside (an alarm, say) and else before END.
   const inner = lines.findIndex((l, i) => i > at.begin && i < at.end && l.name === 'BEGIN')
   const before = inner === -1 ? at.end : inner
   return [...lines.slice(0, before), made, ...lines.slice(before)]
+}
+
+/** CATEGORIES may stand in several lines (RFC 5545 §3.8.1.2); one line takes the place of all. */
+export function setCategories(
+  lines: readonly ContentLine[],
+  at: ComponentRange,
+  categories: readonly string[],
+): ContentLine[] {
+  const more = new Set(propertiesOf(lines, at, 'CATEGORIES').slice(1))
+  const one = lines.filter((_, i) => !more.has(i))
+  const value = categories.length > 0 ? categories.map(escapeText).join(',') : null
+  return setProperty(one, { begin: at.begin, end: at.end - more.size }, 'CATEGORIES', value)
 }

@@ -1,3 +1,4 @@
+import { durationMinutes } from '../time/duration.ts'
 import { type ContentLine, componentsNamed, parseLines, propertiesOf, textOf } from './content-lines.ts'
 
 /** One calendar object out of a file that holds many: everything with one UID, and the zones it names. */
@@ -19,16 +20,11 @@ export interface Feed {
 
 const MAX_PARTS = 200_000
 
-const durationMs = (value: string): number | null => {
-  const m = /^P(?:(\d+)W)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)S)?)?$/.exec(value.trim())
-  if (!m) return null
-  const [w = 0, d = 0, h = 0, min = 0, s = 0] = m.slice(1).map(x => Number(x) || 0)
-  return ((((w * 7 + d) * 24 + h) * 60 + min) * 60 + s) * 1000 || null
-}
+const durationMs = (value: string): number | null => (durationMinutes(value) ?? 0) * 60_000 || null
 
 /** Takes an iCalendar file apart without changing a byte of any component. Null when it is none. */
 export function splitCalendar(text: string): Feed | null {
-  const lines = parseLines(text)
+  const lines = parseLines(text.replace(/^\uFEFF/, ''))
   const calendars = componentsNamed(lines, 'VCALENDAR')
   const [calendar] = calendars
   if (!calendar) return null

@@ -9,6 +9,7 @@ import {
   fold,
   parseLines,
   propertiesOf,
+  setCategories,
   setProperty,
   textOf,
 } from './content-lines.ts'
@@ -116,7 +117,10 @@ export function patchEvent(text: string, patch: EventPatch, now: number): string
   if (patch.summary !== undefined) set('SUMMARY', escapeText(patch.summary))
   if (patch.description !== undefined) set('DESCRIPTION', escapeText(patch.description))
   if (patch.transparency !== undefined) set('TRANSP', patch.transparency.toUpperCase())
-  if (patch.location !== undefined) set('LOCATION', escapeText(patch.location))
+  if (patch.location !== undefined) set('LOCATION', patch.location ? escapeText(patch.location) : null)
+  if (patch.class !== undefined) set('CLASS', patch.class.toUpperCase())
+  if (patch.url !== undefined) set('URL', patch.url)
+  if (patch.categories !== undefined) lines = setCategories(lines, masterRange(lines), patch.categories)
   if (patch.time) {
     const before = spanOf(masterOf(parseCalendar(text))).anchor
     const { anchor, minutes } = patch.time
@@ -160,16 +164,22 @@ export function composeEvent(event: Event, now: number): string {
     'END:VEVENT',
     'END:VCALENDAR',
   ]
-  const { summary, description, transparency, time, location } = event
-  return patchEvent(
+  const { summary, description, transparency, time, location, categories, url } = event
+  const text = patchEvent(
     shell.map(l => fold(l)).join(''),
     {
       summary,
-      ...(description ? { description } : {}),
-      ...(location ? { location } : {}),
+      ...(description && { description }),
+      ...(location && { location }),
+      ...(event.class !== 'public' && { class: event.class }),
+      ...(categories.length > 0 && { categories }),
+      ...(url && { url }),
       transparency,
       time,
     },
     now,
   )
+  if (event.status === 'confirmed') return text
+  const lines = parseLines(text)
+  return textOf(setProperty(lines, masterRange(lines), 'STATUS', event.status.toUpperCase()))
 }

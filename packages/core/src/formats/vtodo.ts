@@ -1,5 +1,6 @@
 import type ICAL from 'ical.js'
 import type { Task, TaskPatch } from '../items/items.ts'
+import { durationMinutes } from '../time/duration.ts'
 import { epochOf, type When } from '../time/when.ts'
 import {
   type ComponentRange,
@@ -9,6 +10,7 @@ import {
   fold,
   parseLines,
   propertiesOf,
+  setCategories,
   setProperty,
   textOf,
 } from './content-lines.ts'
@@ -38,10 +40,7 @@ const dateOf = (c: ICAL.Component, name: string): When | null => {
 /** Minutes: ESTIMATED-DURATION where a server keeps it, else from DTSTART and DURATION. */
 function estimateOf(todo: ICAL.Component): number | null {
   const own = stringOf(todo, 'estimated-duration') || stringOf(todo, 'duration')
-  const m = /^P(?:(\d+)W)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:\d+S)?)?$/.exec(own)
-  if (!m) return null
-  const [, w, d, h, min] = m.map(x => Number(x) || 0)
-  return ((w ?? 0) * 7 + (d ?? 0)) * 1440 + (h ?? 0) * 60 + (min ?? 0) || null
+  return Math.round(durationMinutes(own) ?? 0) || null
 }
 
 /** Throws NotUnderstood with the reason. */
@@ -115,8 +114,7 @@ export function patchTask(text: string, patch: TaskPatch, now: number): string {
       ';VALUE=DURATION',
     )
   if (patch.priority !== undefined) set('PRIORITY', patch.priority ? String(patch.priority) : null)
-  if (patch.categories !== undefined)
-    set('CATEGORIES', patch.categories.length > 0 ? patch.categories.map(escapeText).join(',') : null)
+  if (patch.categories !== undefined) lines = setCategories(lines, todoRange(lines), patch.categories)
   if (patch.parent !== undefined) set('RELATED-TO', patch.parent)
   if (patch.url !== undefined) set('URL', patch.url)
   if (patch.status !== undefined) {

@@ -90,6 +90,9 @@ export const EventPatch = Event.pick({
   transparency: true,
   time: true,
   location: true,
+  class: true,
+  categories: true,
+  url: true,
 }).partial()
 export type EventPatch = z.infer<typeof EventPatch>
 

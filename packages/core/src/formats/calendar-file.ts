@@ -1,0 +1,44 @@
+import type { Event, Item, Task } from '../items/items.ts'
+import { joinCalendars, splitCalendar } from './feed.ts'
+import { fieldsOf, type FileContents } from './file-entry.ts'
+import { NotUnderstood } from './ical-values.ts'
+import { seriesKeyOf } from './series.ts'
+import { composeEvent, parseEvent } from './vevent.ts'
+import { composeTask, parseTask } from './vtodo.ts'
+
+/** Files of calendar objects, .ics (RFC 5545): in and out. */
+
+/** Reads one calendar object after another, so that whoever reads many can pause in between. */
+export function* readCalendarFile(text: string): Generator<null, FileContents | null> {
+  const calendar = splitCalendar(text)
+  if (!calendar) return null
+  const contents: FileContents = { entries: [], problems: [] }
+  for (const part of calendar.parts) {
+    try {
+      const item: Item = part.kind === 'task' ? parseTask(part.text) : parseEvent(part.text)
+      contents.entries.push({
+        item,
+        says: fieldsOf(item.kind),
+        original: part.text,
+        series: item.recurring ? seriesKeyOf(part.text) : null,
+      })
+    } catch (error) {
+      if (!(error instanceof NotUnderstood)) throw error
+      contents.problems.push({ where: part.uid.slice(0, 200), reason: error.message })
+    }
+    yield null
+  }
+  if (calendar.leftOut > 0)
+    contents.problems.push({ where: `${calendar.leftOut} entries`, reason: 'They have no UID.' })
+  return contents
+}
+
+/** An item as a calendar object: the one it came as where there is one, with all that we do not understand. */
+export const calendarObjectOf = (item: Task | Event, original: string | null, now: number): string =>
+  original && /^BEGIN:VCALENDAR/i.test(original)
+    ? original
+    : item.kind === 'task'
+      ? composeTask(item, now)
+      : composeEvent(item, now)
+
+export const writeCalendarFile = (objects: readonly string[]): string => joinCalendars(objects)

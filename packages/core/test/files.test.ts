@@ -1,0 +1,371 @@
+import { expect } from 'chai'
+import fc from 'fast-check'
+import {
+  calendarObjectOf,
+  compareEntry,
+  type CsvMapping,
+  type Event,
+  type FileContents,
+  guessMapping,
+  type Item,
+  jsCalendarOf,
+  newEvent,
+  newTask,
+  occurrencesBetween,
+  parseEvent,
+  readCalendarFile,
+  readJsCalendar,
+  readRows,
+  readTable,
+  seriesKeyOf,
+  type Task,
+  type When,
+  writeCalendarFile,
+  writeJsCalendar,
+  writeTable,
+} from '../src/index.ts'
+
+/** What is exported and imported again is the same; what other programs write is read. */
+
+const NOW = Date.parse('2026-11-24T11:00:00Z')
+const ZONES = ['Europe/Dublin', 'Asia/Kathmandu', 'UTC', 'America/St_Johns']
+
+function done<T>(reading: Generator<null, T>): T {
+  for (;;) {
+    const step = reading.next()
+    if (step.done) return step.value
+  }
+}
+const calendar = (text: string): FileContents | null => done(readCalendarFile(text))
+const js = (text: string): FileContents | null => done(readJsCalendar(text, NOW))
+const table = (text: string, change: Partial<CsvMapping> = {}): FileContents => {
+  const read = readTable(text)
+  if (!read) throw new Error('no table')
+  const mapping = { ...guessMapping(read, 'Europe/Dublin'), ...change }
+  return done(readRows(read, mapping, row => `row ${row.join()}`))
+}
+
+/** Hours that happen exactly once wherever they are. */
+const local = fc
+  .record({
+    day: fc.integer({ min: 0, max: 700 }),
+    minute: fc.integer({ min: 4 * 60, max: 23 * 60 }),
+    second: fc.constantFrom(0, 0, 30),
+  })
+  .map(({ day, minute, second }) =>
+    new Date(Date.UTC(2026, 0, 5) + day * 86_400_000 + minute * 60_000 + second * 1000)
+      .toISOString()
+      .slice(0, 19),
+  )
+const when: fc.Arbitrary<When> = fc.oneof(
+  local.map((l): When => ({ kind: 'date', date: l.slice(0, 10) })),
+  fc
+    .record({ l: local, zone: fc.constantFrom(...ZONES) })
+    .map(({ l, zone }): When => ({ kind: 'zoned', local: l, zone })),
+  local.map((l): When => ({ kind: 'floating', local: l })),
+)
+/** No lone carriage return: no format of these carries it. */
+const words = fc
+  .string({
+    unit: fc.constantFrom('a', 'É', '漢', ' ', ',', ';', '\\', '"', "'", '=', '+', '-', '@', '\n', ':', '<'),
+    maxLength: 20,
+  })
+  .map(t => t.trim())
+const title = words.map(t => t.replace(/\n/g, ' ').trim() || 'Untitled')
+// The library that parses iCalendar takes a backslash at the end of a name for one before the comma.
+const names = fc.uniqueArray(
+  words.map(t => t.replace(/\n/g, ' ').trim()).filter(t => t !== '' && !t.endsWith('\\')),
+  { maxLength: 3 },
+)
+const link = fc.constantFrom(null, 'https://garden.example/a?b=1&c=2')
+const task: fc.Arbitrary<Task> = fc
+  .record({
+    summary: title,
+    description: words,
+    status: fc.constantFrom('needs-action', 'in-process', 'completed', 'cancelled'),
+    // iCalendar wants both dates of one kind (RFC 5545 §3.8.2.3), and in their order.
+    dates: fc.oneof(
+      fc.constant([null, null] as const),
+      when.map(w => [w, null] as const),
+      when.map(w => [null, w] as const),
+      when.map(w => [w, w] as const),
+    ),
+    estimatedDuration: fc.option(fc.integer({ min: 1, max: 3000 })),
+    priority: fc.integer({ min: 0, max: 9 }),
+    categories: names,
+    parent: fc.constantFrom(null, 'parent@garden.example'),
+    url: link,
+  })
+  .map(({ dates: [start, due], status, ...rest }) => ({
+    ...newTask('t@garden.example', { ...rest, status: status as Task['status'], start, due }),
+    serviceStatus: status,
+  }))
+const event: fc.Arbitrary<Event> = fc
+  .record({
+    summary: title,
+    description: words,
+    location: words.map(t => t.replace(/\n/g, ' ').trim()),
+    transparency: fc.constantFrom('opaque', 'transparent'),
+    class: fc.constantFrom('public', 'private', 'confidential'),
+    categories: names,
+    url: link,
+    anchor: when,
+    minutes: fc.integer({ min: 1, max: 3000 }),
+  })
+  .map(({ anchor, minutes, transparency, class: shown, ...rest }) =>
+    newEvent(
+      'e@garden.example',
+      { anchor, minutes: anchor.kind === 'date' ? Math.ceil(minutes / 1440) * 1440 : minutes },
+      { ...rest, transparency: transparency as Event['transparency'], class: shown as Event['class'] },
+    ),
+  )
+const item: fc.Arbitrary<Item> = fc.oneof(task, event)
+
+describe('what is exported and imported again is the same', () => {
+  const ways: [string, (item: Item) => FileContents | null][] = [
+    ['iCalendar', i => calendar(writeCalendarFile([calendarObjectOf(i, null, NOW)]))],
+    ['JSCalendar', i => js(writeJsCalendar([jsCalendarOf(i, null, NOW)], 'file', NOW))],
+    ['CSV', i => table(writeTable([i]))],
+  ]
+  for (const [name, through] of ways)
+    it(`${name}`, () => {
+      fc.assert(
+        fc.property(item, original => {
+          const contents = through(original)
+          expect(contents?.problems).to.deep.equal([])
+          const [entry] = contents?.entries ?? []
+          if (!entry) throw new Error('nothing came back')
+          expect(entry.item.uid).to.equal(original.uid)
+          expect(compareEntry(entry, original, null)).to.deep.equal({ kind: 'same' })
+        }),
+        { numRuns: 400 },
+      )
+    })
+
+  it('a task whose plan is an hour and whose deadline is a day', () => {
+    const mixed = newTask('m@garden.example', {
+      summary: 'Mixed',
+      start: { kind: 'zoned', local: '2026-11-25T09:00:00', zone: 'Asia/Kathmandu' },
+      due: { kind: 'date', date: '2026-11-27' },
+    })
+    for (const [name, through] of ways) {
+      const [entry] = through(mixed)?.entries ?? []
+      expect(entry && compareEntry(entry, mixed, null), name).to.deep.equal({ kind: 'same' })
+    }
+  })
+
+  it('an end inside the hour that the clocks repeat', () => {
+    const late = newEvent(
+      'late@x',
+      {
+        anchor: { kind: 'zoned', local: '2026-10-25T00:30:00', zone: 'Europe/Dublin' },
+        minutes: 120,
+      },
+      { summary: 'Moth count' },
+    )
+    for (const [name, through] of ways) {
+      const [entry] = through(late)?.entries ?? []
+      expect(entry?.item, name).to.have.deep.nested.property('time.minutes', 120)
+    }
+  })
+})
+
+const SERIES = `BEGIN:VCALENDAR\r
+VERSION:2.0\r
+PRODID:-//elsewhere//EN\r
+BEGIN:VEVENT\r
+UID:walk@garden.example\r
+DTSTAMP:20260101T000000Z\r
+DTSTART;TZID=Europe/Dublin:20260921T090000\r
+DTEND;TZID=Europe/Dublin:20260921T093000\r
+RRULE:FREQ=WEEKLY;UNTIL=20261231T090000Z;BYDAY=MO,TH\r
+EXDATE;TZID=Europe/Dublin:20261026T090000\r
+RDATE;TZID=Europe/Dublin:20261106T100000\r
+SUMMARY:Stand-up walk\r
+ATTENDEE:mailto:tobias@quillmere.example\r
+END:VEVENT\r
+BEGIN:VEVENT\r
+UID:walk@garden.example\r
+DTSTAMP:20260101T000000Z\r
+RECURRENCE-ID;TZID=Europe/Dublin:20261112T090000\r
+DTSTART;TZID=Europe/Dublin:20261112T103000\r
+DTEND;TZID=Europe/Dublin:20261112T113000\r
+SUMMARY:Stand-up walk\\, with trustees\r
+END:VEVENT\r
+BEGIN:VEVENT\r
+UID:walk@garden.example\r
+DTSTAMP:20260101T000000Z\r
+RECURRENCE-ID;TZID=Europe/Dublin:20261119T090000\r
+DTSTART;TZID=Europe/Dublin:20261119T090000\r
+DTEND;TZID=Europe/Dublin:20261119T093000\r
+STATUS:CANCELLED\r
+SUMMARY:Stand-up walk\r
+END:VEVENT\r
+END:VCALENDAR\r
+`
+const dates = (text: string) =>
+  occurrencesBetween(text, Date.parse('2026-10-01'), Date.parse('2027-01-10'), 'Europe/Dublin').map(o => [
+    o.startMs,
+    o.endMs,
+    o.summary,
+  ])
+
+describe('series', () => {
+  it('keep every byte through iCalendar', () => {
+    const file = writeCalendarFile([SERIES])
+    const [entry] = calendar(file)?.entries ?? []
+    expect(entry?.original).to.contain('ATTENDEE:mailto:tobias@quillmere.example')
+    expect(entry?.series).to.equal(seriesKeyOf(SERIES))
+  })
+
+  it('keep rules, left-out, added and different dates through JSCalendar', () => {
+    const [entry] =
+      js(writeJsCalendar([jsCalendarOf(parseEvent(SERIES), SERIES, NOW)], 'file', NOW))?.entries ?? []
+    expect(entry?.series).to.equal(seriesKeyOf(SERIES))
+    expect(dates(entry?.original ?? '')).to.deep.equal(dates(SERIES))
+    expect(entry && compareEntry(entry, parseEvent(SERIES), seriesKeyOf(SERIES))).to.deep.equal({
+      kind: 'same',
+    })
+  })
+
+  it('that repeat differently are not changed from a file', () => {
+    const [entry] = calendar(SERIES.replace('BYDAY=MO,TH', 'BYDAY=MO'))?.entries ?? []
+    expect(entry && compareEntry(entry, parseEvent(SERIES), seriesKeyOf(SERIES))).to.have.property(
+      'kind',
+      'apart',
+    )
+  })
+
+  it('carry every part of a rule', () => {
+    for (const rule of [
+      'FREQ=YEARLY;INTERVAL=2;BYMONTH=1,3;BYDAY=-1SU,2MO;COUNT=9',
+      'FREQ=MONTHLY;BYMONTHDAY=-1,15;WKST=SU',
+      'FREQ=YEARLY;BYWEEKNO=20;BYDAY=MO',
+      'FREQ=YEARLY;BYYEARDAY=1,-100',
+      'FREQ=MONTHLY;BYDAY=MO,TU,WE;BYSETPOS=-1',
+      'FREQ=DAILY;BYHOUR=9,10;BYMINUTE=0,30',
+    ]) {
+      const text = SERIES.replace(/RRULE:.*\r\n/, `RRULE:${rule}\r\n`)
+      const [entry] = js(JSON.stringify(jsCalendarOf(parseEvent(text), text, NOW)))?.entries ?? []
+      expect(entry?.series, rule).to.equal(seriesKeyOf(text))
+    }
+  })
+})
+
+describe('files of other programs', () => {
+  it('an .ics with line feeds, tabs in folds, a zone of its own, a task and something unreadable', () => {
+    const text = [
+      '\uFEFFBEGIN:VCALENDAR',
+      'VERSION:2.0',
+      'METHOD:PUBLISH',
+      'BEGIN:VTIMEZONE',
+      'TZID:Garden/Shed',
+      'BEGIN:STANDARD',
+      'DTSTART:19700101T000000',
+      'TZOFFSETFROM:+0200',
+      'TZOFFSETTO:+0200',
+      'END:STANDARD',
+      'END:VTIMEZONE',
+      'BEGIN:VEVENT',
+      'UID:a@x',
+      'DTSTART;TZID="Garden/Shed":20261125T100000',
+      'DURATION:PT1H30M',
+      'SUMMARY:A long tit',
+      '\tle that was folded',
+      'END:VEVENT',
+      'BEGIN:VTODO',
+      'UID:b@x',
+      'DUE;VALUE=DATE:20261127',
+      'SUMMARY:Call the lantern maker',
+      'END:VTODO',
+      'BEGIN:VEVENT',
+      'UID:c@x',
+      'SUMMARY:No start',
+      'END:VEVENT',
+      'BEGIN:VEVENT',
+      'SUMMARY:No uid',
+      'DTSTART:20261125T100000Z',
+      'END:VEVENT',
+      'END:VCALENDAR',
+    ].join('\n')
+    const contents = calendar(text)
+    expect(contents?.entries.map(e => [e.item.kind, e.item.summary])).to.deep.equal([
+      ['event', 'A long title that was folded'],
+      ['task', 'Call the lantern maker'],
+    ])
+    expect(contents?.entries[0]?.item).to.have.deep.property('time', {
+      anchor: { kind: 'zoned', local: '2026-11-25T08:00:00', zone: 'UTC' },
+      minutes: 90,
+    })
+    expect(contents?.problems.map(p => p.reason)).to.deep.equal(['It has no start.', 'They have no UID.'])
+  })
+
+  it('a JSCalendar event as RFC 8984 §6.6 shows one, and one that is wrong', () => {
+    const contents = js(
+      JSON.stringify([
+        {
+          '@type': 'Event',
+          uid: 'a8df6573-0474-496d-8496-033ad45d7fea',
+          updated: '2020-01-02T18:23:04Z',
+          title: 'Some event',
+          start: '2020-01-15T13:00:00',
+          timeZone: 'America/New_York',
+          duration: 'P1DT1H',
+        },
+        { '@type': 'Task', uid: 'wrong', start: 'tomorrow' },
+      ]),
+    )
+    expect(contents?.entries[0]?.item).to.have.deep.property('time', {
+      anchor: { kind: 'zoned', local: '2020-01-15T13:00:00', zone: 'America/New_York' },
+      minutes: 1500,
+    })
+    expect(contents?.problems).to.deep.equal([
+      { where: 'wrong', reason: 'start: is not a local date and time.' },
+    ])
+    expect(js('{"tasks": []}')).to.equal(null)
+  })
+
+  it('a table with its own headings, semicolons and dates with the day first', () => {
+    const text =
+      'Task;Deadline;Done;Effort;Room\r\nOil the hinges;27.11.2026;no;1,5 h;Gate\r\nCount moths;31.02.2026;yes;;\r\n;1.1.2026;;;'
+    const { entries, problems } = table(text)
+    expect(
+      entries.map(e => [e.item.summary, (e.item as Task).due, (e.item as Task).estimatedDuration]),
+    ).to.deep.equal([['Oil the hinges', { kind: 'date', date: '2026-11-27' }, 90]])
+    expect(entries[0]?.says).to.have.members(['summary', 'due', 'status', 'estimatedDuration'])
+    expect(problems).to.deep.equal([
+      { where: 'Row 3', reason: '“31.02.2026” is no day of the calendar.' },
+      { where: 'Row 4', reason: 'It has no title.' },
+    ])
+  })
+
+  it('a table whose dates show that the month comes first, with hours told in halves of the day', () => {
+    const text = 'Subject,Start,End\nSwap,11/25/2026 1:30 PM,11/25/2026 3:00 pm\n'
+    const read = readTable(text)
+    expect(read && guessMapping(read, 'Europe/Dublin')).to.deep.include({
+      rows: 'event',
+      order: 'month-first',
+    })
+    expect(table(text).entries[0]?.item).to.have.deep.property('time', {
+      anchor: { kind: 'zoned', local: '2026-11-25T13:30:00', zone: 'Europe/Dublin' },
+      minutes: 90,
+    })
+    expect(readTable('just words')).to.equal(null)
+  })
+
+  it('what a spreadsheet would run is text there', () => {
+    const risky = newTask('r@x', { summary: '=HYPERLINK("http://x")' })
+    expect(writeTable([risky])).to.contain("'=HYPERLINK")
+    expect(table(writeTable([risky])).entries[0]?.item.summary).to.equal('=HYPERLINK("http://x")')
+  })
+
+  it('says in a change only what the file says', () => {
+    const held = newTask('h@x', { summary: 'Old', description: 'Kept notes', priority: 3 })
+    const { entries } = table('id,title,priority\nh@x,New,3\n')
+    expect(entries[0] && compareEntry(entries[0], held, null)).to.deep.equal({
+      kind: 'changed',
+      patch: { summary: 'New' },
+      before: { summary: 'Old' },
+    })
+  })
+})
