@@ -143,8 +143,11 @@ export type ReadResult =
   { kind: 'found'; item: RemoteItem } | { kind: 'problem'; problem: Problem } | { kind: 'absent' }
 
 export type RemoteWrite =
-  /** `again`: an earlier try may have succeeded without our learning of it. */
-  | { op: 'create'; collection: string; item: Task | Event; again: boolean }
+  /**
+   * `again`: an earlier try may have succeeded without our learning of it. `original`: the calendar object it
+   * came as, kept as it is where the service can.
+   */
+  | { op: 'create'; collection: string; item: Task | Event; again: boolean; original?: string }
   | { op: 'patch'; collection: string; remoteId: string; revision: string; patch: ItemPatch }
   | { op: 'delete'; collection: string; remoteId: string; revision: string }
 

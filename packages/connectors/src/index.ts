@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { within } from './bounds.ts'
 import { CALDAV, caldav } from './caldav/connector.ts'
 import type { Capabilities, Connector, Meanings } from './connector.ts'
 import { capabilitiesOf as jsonCapabilities, httpJson } from './http-json/connector.ts'
@@ -58,7 +59,10 @@ export interface ConnectOptions {
   onTokens?: (tokens: OAuthTokens) => Promise<void>
 }
 
-export function connect(input: ConnectionInput, options: ConnectOptions): Connector {
+export const connect = (input: ConnectionInput, options: ConnectOptions): Connector =>
+  within(unbounded(input, options))
+
+function unbounded(input: ConnectionInput, options: ConnectOptions): Connector {
   const { http, now, zone, signal, meanings = {}, pace = null, onTokens } = options
   switch (input.kind) {
     case 'caldav':

@@ -150,7 +150,9 @@ describe('a rule, both ways, against real services', function () {
     await w.fault('bench', { status: 503, retryAfter: 1 })
     await until('neither service answers', async () => {
       const { body } = await w.client.call('GET', '/connections')
-      return body.connections.every((c: { kind: string; state: string }) => c.kind === 'own' || c.state === 'slowed')
+      return body.connections.every(
+        (c: { kind: string; state: string }) => c.kind === 'own' || c.state === 'slowed',
+      )
     })
     await w.fault('bench', {})
     await w.fault('garden', {})

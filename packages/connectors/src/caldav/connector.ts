@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import {
-  composeEvent,
-  composeTask,
+  calendarObjectOf,
   type EventPatch,
   NotUnderstood,
   parseEvent,
@@ -259,7 +258,7 @@ export function caldav(
     if (write.op === 'create') {
       const { item } = write
       const href = `${hrefOf(write.collection)}${encodeURIComponent(item.uid)}.ics`
-      const text = item.kind === 'task' ? composeTask(item, now()) : composeEvent(item, now())
+      const text = calendarObjectOf(item, write.original ?? null, now())
       const made = await put(write.collection, href, text, { 'If-None-Match': '*' })
       if (made.kind !== 'conflict') return made
       // It is there already: by our own earlier try, or the uid would be another.

@@ -219,7 +219,8 @@ export function writeFields(
     switch (field.as) {
       case 'text': {
         let text = String(patch[name] ?? '')
-        if (name === 'description' && !fields.uid && uid) text = `${text}\n\n[loom ${encodeURIComponent(uid)}]`
+        if (name === 'description' && !fields.uid && uid)
+          text = `${text}\n\n[loom ${encodeURIComponent(uid)}]`
         put(field, to, name === 'parent' && text === '' ? null : cut(text, field.maxLength))
         break
       }

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto'
+import { setImmediate as turn } from 'node:timers/promises'
 import { NotUnderstood, parseEvent, parseTask, splitCalendar } from '@loom/core'
 import {
   type Capabilities,
@@ -28,6 +29,7 @@ const COLLECTION = 'feed'
 /** A part of a feed this large vanishing at once is a broken feed more often than an empty calendar. */
 const FEW = 3
 const PAGE = 500
+const BREATH_MS = 12
 
 interface Token {
   etag: string | null
@@ -129,7 +131,13 @@ export function icsFeed(address: string, http: Outbound, signal?: AbortSignal): 
     if (!got) return null
     const parts = new Map<string, RemoteItem>()
     const problems: ReadResult[] = []
+    let since = Date.now()
     for (const part of got.feed.parts) {
+      // A large feed is read in turns with everybody else's.
+      if (Date.now() - since > BREATH_MS) {
+        await turn()
+        since = Date.now()
+      }
       const read = readPart(part)
       if (read.kind === 'found') parts.set(read.item.remoteId, read.item)
       else problems.push(read)

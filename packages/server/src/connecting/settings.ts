@@ -15,6 +15,9 @@ export interface Settings {
   meanings: Record<string, Meaning>
   people: Record<string, string | null>
   picks: string[]
+  name: string
+  ownerId: string | null
+  dyes: Record<string, string>
 }
 
 /** The connection's connector as it would be with other meanings. */
@@ -126,9 +129,16 @@ export async function applySettings(ctx: Context, row: ConnectionRow, settings: 
   }
   await ctx.db.transaction(async sql => {
     await sql.run(
-      'UPDATE connections SET scope = :scope, settings_version = settings_version + 1, next_look_at = 0 WHERE id = :id',
-      { id: row.id, scope: JSON.stringify(settings.scope) },
+      `UPDATE connections SET scope = :scope, name = :name, owner_id = :ownerId, settings_version = settings_version + 1,
+         next_look_at = 0 WHERE id = :id`,
+      { id: row.id, scope: JSON.stringify(settings.scope), name: settings.name, ownerId: settings.ownerId },
     )
+    for (const [remoteId, dye] of Object.entries(settings.dyes))
+      await sql.run('UPDATE collections SET dye = :dye WHERE connection_id = :id AND remote_id = :remoteId', {
+        id: row.id,
+        remoteId,
+        dye,
+      })
     const chosen = withoutParts(settings.takesPart)
     await sql.run(
       `UPDATE collections SET takes_part = (remote_id IN (:chosen) AND why_not IS NULL), sync_token = NULL,

@@ -10,7 +10,10 @@ import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
 import { clothRoutes } from './cloth.ts'
 import { connectingRoutes, consentRoute } from './connecting.ts'
+import { connectionSettingsRoutes } from './connection-settings.ts'
+import { connectionSignInRoutes } from './connection-sign-in.ts'
 import { connectionRoutes } from './connections.ts'
+import { fileRoutes, MAX_FILE } from './files.ts'
 import { hookRoutes } from './hooks.ts'
 import { captureRoutes, doorRoutes } from './intake.ts'
 import { journalRoutes } from './journal.ts'
@@ -24,8 +27,11 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
     .use(membersOnly(sessions))
     .route('/cloth', clothRoutes(ctx, engine))
     .route('/connections', connectionRoutes(ctx, engine))
+    .route('/connections', connectionSettingsRoutes(ctx, engine))
+    .route('/connections', connectionSignInRoutes(ctx, engine))
     .route('/connecting', connectingRoutes(ctx, engine))
     .route('/doors', doorRoutes(ctx))
+    .route('/files', fileRoutes(ctx, engine))
     .route('/rules', ruleRoutes(ctx, engine))
     .route('/journal', journalRoutes(ctx))
     .route('/live', liveRoutes(ctx, engine))
@@ -33,6 +39,8 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
 
 function apiRoutes(ctx: Context, engine: Engine) {
   const sessions = new Sessions(ctx.db)
+  const files = bodyLimit({ maxSize: 2 * MAX_FILE })
+  const others = bodyLimit({ maxSize: 1_000_000 })
   return new Hono()
     .get('/health', async c => {
       try {
@@ -43,7 +51,7 @@ function apiRoutes(ctx: Context, engine: Engine) {
       }
     })
     .use(csrf())
-    .use(bodyLimit({ maxSize: 1_000_000 }))
+    .use((c, next) => (c.req.path.startsWith('/api/files/') ? files(c, next) : others(c, next)))
     .route('/session', sessionRoutes(sessions, ctx.now))
     .route('/', memberRoutes(ctx, engine, sessions))
 }

@@ -42,7 +42,7 @@ export const Chosen = z.object({
   people: z.record(z.string().max(255), z.string().max(36).nullable()),
   picks: Ids,
 })
-const Kept = Chosen.extend({
+export const Kept = Chosen.extend({
   name: z.string().trim().min(1).max(100),
   ownerId: z.string().max(36).nullable(),
   dyes: z.record(z.string().max(500), z.string().regex(/^#[0-9a-fA-F]{6}$/)),

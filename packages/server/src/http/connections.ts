@@ -1,38 +1,17 @@
 import { zValidator } from '@hono/zod-validator'
-import { ConnectionInput, type Meanings, ServiceError, type Terms } from '@loom/connectors'
-import { Meaning } from '@loom/core'
+import type { Terms } from '@loom/connectors'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import { seal } from '../access/secrets.ts'
-import { beginDraft, dropDraft, loadDraft } from '../connecting/drafts.ts'
-import {
-  DYES,
-  membersOf,
-  putCollection,
-  putPeople,
-  subscribe,
-  tryService,
-  withoutParts,
-} from '../connecting/keep.ts'
-import { countListing, searchListing } from '../connecting/listings.ts'
-import { applySettings, connectorWith, effectOf } from '../connecting/settings.ts'
 import { whereabouts } from '../connecting/whereabouts.ts'
 import { OWN } from '../own/connector.ts'
 import { numberChange } from '../sync/changes.ts'
-import {
-  type ConnectionRow,
-  CONNECTIONS,
-  connectorOf,
-  type Context,
-  inputOf,
-  scopeOf,
-} from '../sync/context.ts'
+import { type ConnectionRow, CONNECTIONS, type Context, scopeOf } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
 import { SLOT_MS } from '../sync/health.ts'
-import { Asked, Chosen } from './connecting.ts'
+import { connectionIn, GONE } from './one-connection.ts'
 import type { SignedIn } from './session.ts'
 
-/** Connections that are there: how they fare, what comes in from them, and how they end. */
+/** Connections that are there: how they fare, and how they end. */
 
 interface CollectionView {
   id: string
@@ -63,25 +42,7 @@ const placeOf = (row: ConnectionRow): string =>
       ? (row.address.replace(/^[a-z]+:\/\//i, '').split('/')[0] ?? '')
       : row.address
 
-const GONE = { reason: 'There is no such connection.' }
-
 export function connectionRoutes(ctx: Context, engine: Engine) {
-  const own = (id: string, workspaceId: string) =>
-    ctx.db.one<ConnectionRow>(`${CONNECTIONS} WHERE c.id = :id AND c.workspace_id = :workspaceId`, {
-      id,
-      workspaceId,
-    })
-  const ask = async <T>(
-    work: () => Promise<T>,
-  ): Promise<{ ok: true; value: T } | { ok: false; reason: string; trouble: string }> => {
-    try {
-      return { ok: true, value: await work() }
-    } catch (error) {
-      if (error instanceof ServiceError) return { ok: false, reason: error.message, trouble: error.trouble }
-      throw error
-    }
-  }
-
   return (
     new Hono<SignedIn>()
       .get('/', async c => {
@@ -147,7 +108,7 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
         })
       })
       .get('/:id/day', async c => {
-        const row = await own(c.req.param('id'), c.get('member').workspaceId)
+        const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)
         if (!row) return c.json(GONE, 404)
         const slots = await ctx.db.rows<{
           slot: number
@@ -164,216 +125,9 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
         )
         return c.json({ now: ctx.now(), slotMs: SLOT_MS, slots })
       })
-      .get('/:id/settings', async c => {
-        const { workspaceId } = c.get('member')
-        const row = await own(c.req.param('id'), workspaceId)
-        if (!row) return c.json(GONE, 404)
-        const collections = await ctx.db.rows<{
-          remoteId: string
-          name: string
-          holds: 'task' | 'event'
-          takesPart: number
-          parent: string | null
-          whyNot: string | null
-          dye: string
-          terms: string
-          meaning: string | null
-          unknown: string
-        }>(
-          `SELECT remote_id AS remoteId, name, holds, takes_part AS takesPart, parent_remote_id AS parent, why_not AS whyNot,
-           dye, terms, meaning, unknown_statuses AS unknown FROM collections WHERE connection_id = :id ORDER BY name`,
-          { id: row.id },
-        )
-        const people = await ctx.db.rows<{
-          id: string
-          name: string
-          email: string | null
-          me: number
-          memberId: string | null
-        }>(
-          `SELECT remote_id AS id, name, email, is_me AS me, member_id AS memberId FROM people
-         WHERE connection_id = :id ORDER BY is_me DESC, name LIMIT 2000`,
-          { id: row.id },
-        )
-        const picks = await ctx.db.rows<{ remoteId: string }>(
-          'SELECT remote_id AS remoteId FROM picks WHERE connection_id = :id',
-          { id: row.id },
-        )
-        const members = await membersOf(ctx.db, workspaceId)
-        return c.json({
-          name: row.name,
-          scope: scopeOf(row),
-          collections: collections.map(({ takesPart, terms, meaning, unknown, ...k }) => ({
-            ...k,
-            takesPart: takesPart === 1,
-            terms: JSON.parse(terms) as Terms,
-            meaning: meaning ? Meaning.parse(JSON.parse(meaning)) : null,
-            unknown: JSON.parse(unknown) as string[],
-          })),
-          people: people.map(p => ({ ...p, me: p.me === 1 })),
-          picks: picks.map(p => p.remoteId),
-          members: members.map(({ id, name }) => ({ id, name })),
-        })
-      })
-      .post('/:id/settings/count', zValidator('json', Asked), async c => {
-        const member = c.get('member')
-        const row = await own(c.req.param('id'), member.workspaceId)
-        if (!row) return c.json(GONE, 404)
-        const { takesPart, filter, meanings } = c.req.valid('json')
-        const me = await ctx.db.one<{ id: string }>(
-          'SELECT remote_id AS id FROM people WHERE connection_id = :id AND is_me = 1',
-          { id: row.id },
-        )
-        const connector = await connectorWith(ctx, row, meanings as Meanings)
-        const terms = { me: me?.id ?? null, now: ctx.now(), zone: member.zone }
-        return c.json(countListing(row.id, connector, withoutParts(takesPart), filter, terms))
-      })
-      .post(
-        '/:id/settings/search',
-        zValidator('json', z.object({ takesPart: z.array(z.string()), words: z.string().max(200) })),
-        async c => {
-          const row = await own(c.req.param('id'), c.get('member').workspaceId)
-          if (!row) return c.json(GONE, 404)
-          const { takesPart, words } = c.req.valid('json')
-          return c.json(searchListing(row.id, await connectorOf(ctx, row), withoutParts(takesPart), words))
-        },
-      )
-      .post('/:id/settings/effect', zValidator('json', Chosen), async c => {
-        const row = await own(c.req.param('id'), c.get('member').workspaceId)
-        return row ? c.json(await effectOf(ctx, row, c.req.valid('json'))) : c.json(GONE, 404)
-      })
-      .put('/:id/settings', zValidator('json', Chosen), async c => {
-        const row = await own(c.req.param('id'), c.get('member').workspaceId)
-        if (!row) return c.json(GONE, 404)
-        await applySettings(ctx, row, c.req.valid('json'))
-        await engine.look(row.id)
-        return c.json({ ok: true as const })
-      })
-      .put(
-        '/:id/collections',
-        zValidator('json', z.object({ takesPart: z.array(z.string().max(500)).max(500) })),
-        async c => {
-          const { workspaceId } = c.get('member')
-          const row = await own(c.req.param('id'), workspaceId)
-          if (!row) return c.json(GONE, 404)
-          const takesPart = withoutParts(c.req.valid('json').takesPart)
-          await ctx.db.transaction(async sql => {
-            await sql.run(
-              `UPDATE collections SET sync_token = IF(takes_part = 1, sync_token, NULL),
-             takes_part = (remote_id IN (:chosen) AND why_not IS NULL) WHERE connection_id = :id`,
-              { id: row.id, chosen: takesPart.length > 0 ? takesPart : [''] },
-            )
-            await numberChange(sql, workspaceId, { topics: ['connections', 'cloth', 'rules'] })
-          })
-          await engine.look(row.id)
-          return c.json({ ok: true as const })
-        },
-      )
-      /** A new calendar or list at the service, which takes part at once. */
-      .post(
-        '/:id/collections',
-        zValidator('json', z.object({ name: z.string().trim().min(1).max(100) })),
-        async c => {
-          const { workspaceId } = c.get('member')
-          const row = await own(c.req.param('id'), workspaceId)
-          if (!row) return c.json(GONE, 404)
-          const connector = await connectorOf(ctx, row)
-          const { makeCollection } = connector
-          if (!makeCollection)
-            return c.json({ reason: `${row.name} makes no calendars or lists for us.` }, 409)
-          const used = await ctx.db.one<{ n: number }>(
-            'SELECT COUNT(*) AS n FROM collections WHERE connection_id = :id',
-            { id: row.id },
-          )
-          const dye = DYES[(used?.n ?? 0) % DYES.length] ?? '#44566C'
-          const made = await ask(() => makeCollection(c.req.valid('json').name, dye))
-          if (!made.ok) return c.json({ reason: made.reason, trouble: made.trouble }, 422)
-          await ctx.db.transaction(async sql => {
-            const at = { workspaceId, connectionId: row.id }
-            await putCollection(sql, at, made.value, { takesPart: true, dye, meaning: null })
-            await numberChange(sql, workspaceId, { topics: ['connections'] })
-          })
-          await engine.look(row.id)
-          return c.json({ ok: true as const }, 201)
-        },
-      )
-      /** Asks the service anew which lists, people and statuses it has. */
-      .post('/:id/refresh', async c => {
-        const { workspaceId } = c.get('member')
-        const row = await own(c.req.param('id'), workspaceId)
-        if (!row) return c.json(GONE, 404)
-        const connector = await connectorOf(ctx, row)
-        const found = await ask(() => connector.discover())
-        if (!found.ok) return c.json({ reason: found.reason, trouble: found.trouble }, 422)
-        const before = await ctx.db.rows<{ remote_id: string }>(
-          'SELECT remote_id FROM collections WHERE connection_id = :id',
-          { id: row.id },
-        )
-        const known = new Set(before.map(k => k.remote_id))
-        const { future } = scopeOf(row)
-        await ctx.db.transaction(async sql => {
-          for (const [i, k] of found.value.collections.entries())
-            await putCollection(sql, { workspaceId, connectionId: row.id }, k, {
-              takesPart: future && !k.remoteId.includes('#'),
-              dye: DYES[(known.size + i) % DYES.length] ?? '#44566C',
-              meaning: null,
-            })
-          await putPeople(sql, workspaceId, row.id, found.value, {})
-          await numberChange(sql, workspaceId, { topics: ['connections'] })
-        })
-        await engine.look(row.id)
-        return c.json({ found: found.value.collections.filter(k => !known.has(k.remoteId)).map(k => k.name) })
-      })
-      .put(
-        '/:id/credentials',
-        zValidator(
-          'json',
-          z.object({
-            user: z.string().max(200).optional(),
-            password: z.string().max(500).optional(),
-            key: z.string().max(500).optional(),
-          }),
-        ),
-        async c => {
-          const member = c.get('member')
-          const row = await own(c.req.param('id'), member.workspaceId)
-          if (!row || row.kind === OWN) return c.json(GONE, 404)
-          const known = inputOf(row, ctx.secret)
-          if (known.kind === 'http-json' && known.description.signIn.kind === 'oauth2') {
-            const begun = await beginDraft(ctx, member, `again:${row.id}`, known)
-            return c.json({ consent: begun.kind === 'consent' ? begun.url : null })
-          }
-          const input = ConnectionInput.safeParse({ ...known, credentials: c.req.valid('json') })
-          if (!input.success)
-            return c.json({ reason: 'Something is missing to sign in with.', trouble: 'missing' }, 422)
-          const tried = await ask(() => tryService(ctx, input.data))
-          if (!tried.ok) return c.json({ reason: tried.reason, trouble: tried.trouble }, 422)
-          await ctx.db.run('UPDATE connections SET credentials = :credentials WHERE id = :id', {
-            id: row.id,
-            credentials: seal(input.data.credentials, ctx.secret),
-          })
-          await engine.look(row.id)
-          return c.json({ consent: null })
-        },
-      )
-      /** Back from the consent page of a connection that was signed out. */
-      .post('/:id/consented/:draft', async c => {
-        const member = c.get('member')
-        const row = await own(c.req.param('id'), member.workspaceId)
-        const draft = await loadDraft(ctx, member, c.req.param('draft'))
-        if (!row || draft?.service !== `again:${row.id}` || !draft.account) return c.json(GONE, 404)
-        await ctx.db.run('UPDATE connections SET credentials = :credentials WHERE id = :id', {
-          id: row.id,
-          credentials: seal(draft.input.credentials, ctx.secret),
-        })
-        await dropDraft(ctx, draft.id)
-        await subscribe(ctx, row.id)
-        await engine.look(row.id)
-        return c.json({ ok: true as const })
-      })
       .put('/:id/paused', zValidator('json', z.object({ paused: z.boolean() })), async c => {
         const { workspaceId } = c.get('member')
-        const row = await own(c.req.param('id'), workspaceId)
+        const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
         if (!row) return c.json(GONE, 404)
         await ctx.db.transaction(async sql => {
           await sql.run('UPDATE connections SET paused = :paused WHERE id = :id', {
@@ -389,7 +143,7 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
       /** Ends a first import that is under way: what came in of that list goes again, and it takes no part. */
       .post('/:id/cancel-import', async c => {
         const { workspaceId } = c.get('member')
-        const row = await own(c.req.param('id'), workspaceId)
+        const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
         if (!row) return c.json(GONE, 404)
         await ctx.db.transaction(async sql => {
           await sql.run(
@@ -410,14 +164,14 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
         return c.json({ ok: true as const })
       })
       .post('/:id/look', async c => {
-        const row = await own(c.req.param('id'), c.get('member').workspaceId)
+        const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)
         if (!row) return c.json(GONE, 404)
         await engine.look(row.id)
         return c.json({ ok: true as const })
       })
       /** What a disconnection would take with it, in counts. */
       .get('/:id/leaving', async c => {
-        const row = await own(c.req.param('id'), c.get('member').workspaceId)
+        const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)
         if (!row) return c.json(GONE, 404)
         const counts = await ctx.db.one<{
           items: number
@@ -439,7 +193,7 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
       })
       .delete('/:id', async c => {
         const { workspaceId } = c.get('member')
-        const row = await own(c.req.param('id'), workspaceId)
+        const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
         if (!row || row.kind === OWN) return c.json(GONE, 404)
         await ctx.db.transaction(async sql => {
           await sql.run('DELETE FROM connections WHERE id = :id', { id: row.id })
@@ -451,11 +205,11 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
       })
       .get('/:id/whereabouts', async c => {
         const member = c.get('member')
-        const row = await own(c.req.param('id'), member.workspaceId)
+        const row = await connectionIn(ctx, c.req.param('id'), member.workspaceId)
         return row ? c.json(await whereabouts(ctx, row, member.zone)) : c.json(GONE, 404)
       })
       .get('/:id/problems', async c => {
-        const row = await own(c.req.param('id'), c.get('member').workspaceId)
+        const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)
         if (!row) return c.json(GONE, 404)
         const problems = await ctx.db.rows<{
           collection: string

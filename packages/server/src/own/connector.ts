@@ -1,6 +1,15 @@
 import { randomUUID } from 'node:crypto'
 import { type Connector, emptyPage, noTerms, type RemoteItem, type WriteResult } from '@loom/connectors'
-import { type Item, Item as ItemSchema, type ItemPatch, withPatch } from '@loom/core'
+import {
+  type Item,
+  Item as ItemSchema,
+  type ItemPatch,
+  parseEvent,
+  parseTask,
+  patchEvent,
+  patchTask,
+  withPatch,
+} from '@loom/core'
 import type { Database, Sql } from '../data/database.ts'
 
 /**
@@ -20,6 +29,8 @@ interface OwnRow {
   seq: number
   deleted: number
   item: string
+  /** The calendar object it came as from a file, a series say. */
+  original: string | null
 }
 
 const remote = (row: OwnRow): RemoteItem => ({
@@ -27,8 +38,18 @@ const remote = (row: OwnRow): RemoteItem => ({
   collectionId: row.collection,
   revision: String(row.revision),
   item: JSON.parse(row.item) as Item,
-  original: row.item,
+  original: row.original ?? row.item,
 })
+
+const itemFrom = (original: string): Item =>
+  original.startsWith('{')
+    ? (JSON.parse(original) as Item)
+    : /^BEGIN:VTODO/im.test(original)
+      ? parseTask(original)
+      : parseEvent(original)
+
+const patchObject = (text: string, kind: Item['kind'], patch: ItemPatch, now: number): string =>
+  kind === 'task' ? patchTask(text, patch, now) : patchEvent(text, patch, now)
 
 /** The next number of our own items' order; the lock it takes keeps the order one. */
 async function nextSeq(sql: Sql, workspaceId: string): Promise<number> {
@@ -57,6 +78,7 @@ export async function addOwn(
   collection: string,
   item: Item,
   now: number,
+  original: string | null = null,
 ): Promise<{ id: string; made: boolean }> {
   const known = await sql.one<{ id: string; deleted: number }>(
     'SELECT id, deleted FROM own_items WHERE workspace_id = :workspaceId AND uid = :uid',
@@ -65,10 +87,10 @@ export async function addOwn(
   if (known && known.deleted === 0) return { id: known.id, made: false }
   const id = known?.id ?? randomUUID()
   await sql.insert(
-    `INSERT INTO own_items (id, workspace_id, collection, uid, revision, seq, item)
-     VALUES (:id, :workspaceId, :collection, :uid, 1, :seq, :item)
+    `INSERT INTO own_items (id, workspace_id, collection, uid, revision, seq, item, original)
+     VALUES (:id, :workspaceId, :collection, :uid, 1, :seq, :item, :original)
      ON DUPLICATE KEY UPDATE deleted = 0, revision = revision + 1, seq = VALUES(seq), item = VALUES(item),
-       collection = VALUES(collection)`,
+       original = VALUES(original), collection = VALUES(collection)`,
     {
       id,
       workspaceId,
@@ -76,6 +98,7 @@ export async function addOwn(
       uid: item.uid,
       seq: await nextSeq(sql, workspaceId),
       item: JSON.stringify(ItemSchema.parse(stamped(item, now))),
+      original,
     },
   )
   return { id, made: true }
@@ -99,10 +122,13 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
         ? stamped(withPatch(JSON.parse(row.item) as Item, patch), now())
         : (JSON.parse(row.item) as Item)
       const seq = await nextSeq(sql, workspaceId)
-      const next = { ...row, revision: row.revision + 1, item: JSON.stringify(item) }
+      const original =
+        row.original && patch ? patchObject(row.original, item.kind, patch, now()) : row.original
+      const next = { ...row, revision: row.revision + 1, item: JSON.stringify(item), original }
       await sql.run(
-        'UPDATE own_items SET item = :item, revision = revision + 1, seq = :seq, deleted = :deleted WHERE id = :id',
-        { id, item: next.item, seq, deleted: patch ? 0 : 1 },
+        `UPDATE own_items SET item = :item, original = :original, revision = revision + 1, seq = :seq,
+           deleted = :deleted WHERE id = :id`,
+        { id, item: next.item, original, seq, deleted: patch ? 0 : 1 },
       )
       return { kind: 'done', item: patch ? remote(next) : null, ours: true }
     })
@@ -169,7 +195,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
         else if (w.op === 'delete') results.push(await change(w.remoteId, w.revision, null))
         else {
           const { id, made } = await db.transaction(sql =>
-            addOwn(sql, workspaceId, w.collection, w.item, now()),
+            addOwn(sql, workspaceId, w.collection, w.item, now(), w.original ?? null),
           )
           const row = await rowOf(db, id)
           results.push(row ? { kind: 'done', item: remote(row), ours: made } : { kind: 'absent' })
@@ -179,7 +205,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
     },
     subscribe: null,
     notified: () => null,
-    interpret: (_collection, original) => ({ item: JSON.parse(original) as Item, unknownStatus: null }),
+    interpret: (_collection, original) => ({ item: itemFrom(original), unknownStatus: null }),
     makeCollection: null,
     skew: () => 0,
     restMs: () => null,

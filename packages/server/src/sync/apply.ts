@@ -3,7 +3,6 @@ import {
   alreadyShows,
   confirmWrite,
   type Event,
-  type FieldChange,
   type Item,
   type ItemPatch,
   type Mirror,
@@ -26,7 +25,7 @@ import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
 import { type Gate, gateOf } from './gate.ts'
 import { backoff } from './health.ts'
-import { bodyOf, endIntent, type IntentBody, type IntentRow } from './intents.ts'
+import { bodyOf, endIntent, fieldsOf, type IntentBody, type IntentRow, opOf } from './intents.ts'
 import { writeJournal } from './journal.ts'
 import type { Lease } from './leases.ts'
 import { mirrorRows, placeOf } from './observe.ts'
@@ -130,6 +129,17 @@ async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
       mirror,
       remote: { op: 'create', collection, item: body.write.item, again: row.tries > 0 },
     }
+  if (body.by === 'maker') {
+    const { item, original } = body
+    const remote = {
+      op: 'create' as const,
+      collection,
+      item,
+      again: row.tries > 0,
+      ...(original && { original }),
+    }
+    return { row, body, mirror, remote }
+  }
   if (!mirror || mirror.presence === 'gone') return drop('It is gone at its service.')
   const at = { collection, remoteId: mirror.remote_id }
   if (body.by === 'person') {
@@ -170,6 +180,7 @@ async function conclude(
     return confirm(ctx, conn, lease, job, result.item, result.ours && row.tries === 0, tookMs)
   if (result.kind === 'absent') {
     if (remote.op === 'delete') return confirm(ctx, conn, lease, job, null, true, tookMs)
+    if (body.by === 'maker') return refuse(ctx, row, mirror, body, 'Its calendar or list is no longer there.')
     // Its absence is judged when the service is next read, not here.
     return abandon(ctx, row, mirror)
   }
@@ -210,6 +221,7 @@ async function conclude(
 }
 
 async function shows(ctx: Context, row: IntentRow, body: IntentBody, item: Task | Event): Promise<boolean> {
+  if (body.by === 'maker') return false
   if (body.by === 'person') return sameRaw(subset(item, body.patch), body.patch)
   const ruleRow = await ctx.db.one<RuleRow>('SELECT * FROM rules WHERE id = :id', { id: row.rule_id })
   return ruleRow !== null && alreadyShows(await ruleOf(ctx.db, ruleRow), body.write, item)
@@ -273,9 +285,9 @@ async function confirm(
       mirrorId: id,
       collectionId: known?.collection_id ?? row.collection_id,
       title: row.title,
-      op: body.by === 'rule' ? body.write.op : 'patch',
+      op: opOf(body),
       cause: row.cause,
-      fields: body.by === 'rule' ? body.write.fields : fieldsOf(body.before, body.patch),
+      fields: fieldsOf(body),
       outcome: 'done',
       tookMs,
       original: kept?.original ?? null,
@@ -318,25 +330,6 @@ async function confirmTie(
   return [tie.a, tie.b].filter(id => id !== null)
 }
 
-/** The journal's fields for an edit of canonical properties. */
-function fieldsOf(before: ItemPatch, after: ItemPatch): FieldChange[] {
-  const fields: FieldChange[] = []
-  if (after.summary !== undefined)
-    fields.push({ field: 'title', before: before.summary, after: after.summary })
-  if (after.description !== undefined)
-    fields.push({ field: 'notes', before: before.description, after: after.description })
-  if (after.status !== undefined)
-    fields.push({
-      field: 'completion',
-      before: before.status === 'completed',
-      after: after.status === 'completed',
-    })
-  if (after.time !== undefined) fields.push({ field: 'time', before: before.time, after: after.time })
-  if (after.start !== undefined)
-    fields.push({ field: 'time', before: { start: before.start }, after: { start: after.start } })
-  return fields
-}
-
 /** What it was about has changed; the next plan sees it as it is now. */
 async function abandon(ctx: Context, row: IntentRow, mirror: MirrorRow | null): Promise<void> {
   await ctx.db.transaction(async sql => {
@@ -372,9 +365,9 @@ async function refuse(
       mirrorId: mirror?.id ?? null,
       collectionId: mirror?.collection_id ?? row.collection_id,
       title: row.title,
-      op: body.by === 'rule' ? body.write.op : 'patch',
+      op: opOf(body),
       cause: row.cause,
-      fields: body.by === 'rule' ? body.write.fields : fieldsOf(body.before, body.patch),
+      fields: fieldsOf(body),
       outcome: 'refused',
       reason,
     })

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { ItemPatch, PlannedWrite } from '@loom/core'
+import type { FieldChange, Item, ItemPatch, PlannedWrite } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 
 /**
@@ -10,6 +10,41 @@ export type IntentBody =
   | { by: 'rule'; write: PlannedWrite }
   /** `before` is what the person saw: if the item says something else by then, it is not overwritten. */
   | { by: 'person'; patch: ItemPatch; before: ItemPatch }
+  /** Somebody made it here, or brought it in from a file. */
+  | { by: 'maker'; item: Item; original: string | null }
+
+export const opOf = (body: IntentBody): 'create' | 'patch' | 'delete' =>
+  body.by === 'rule' ? body.write.op : body.by === 'maker' ? 'create' : 'patch'
+
+/** What the journal says of an intent, field by field. */
+export function fieldsOf(body: IntentBody): FieldChange[] {
+  if (body.by === 'rule') return body.write.fields
+  if (body.by === 'person') return changesOf(body.before, body.patch)
+  const { item } = body
+  const fields: FieldChange[] = [{ field: 'title', before: undefined, after: item.summary }]
+  if (item.description) fields.push({ field: 'notes', before: undefined, after: item.description })
+  if (item.kind === 'event') fields.push({ field: 'time', before: undefined, after: item.time })
+  else if (item.start) fields.push({ field: 'time', before: undefined, after: { start: item.start } })
+  return fields
+}
+
+function changesOf(before: ItemPatch, after: ItemPatch): FieldChange[] {
+  const fields: FieldChange[] = []
+  if (after.summary !== undefined)
+    fields.push({ field: 'title', before: before.summary, after: after.summary })
+  if (after.description !== undefined)
+    fields.push({ field: 'notes', before: before.description, after: after.description })
+  if (after.status !== undefined)
+    fields.push({
+      field: 'completion',
+      before: before.status === 'completed',
+      after: after.status === 'completed',
+    })
+  if (after.time !== undefined) fields.push({ field: 'time', before: before.time, after: after.time })
+  if (after.start !== undefined)
+    fields.push({ field: 'time', before: { start: before.start }, after: { start: after.start } })
+  return fields
+}
 
 export interface IntentRow {
   id: string

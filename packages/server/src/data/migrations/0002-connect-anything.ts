@@ -87,6 +87,7 @@ export const up: string[] = [
     seq BIGINT NOT NULL,
     deleted TINYINT NOT NULL DEFAULT 0,
     item LONGTEXT NOT NULL,
+    original LONGTEXT NULL,
     UNIQUE KEY one_uid (workspace_id, uid(200)),
     KEY in_order (workspace_id, seq)
   ) ${TABLE}`,

@@ -1,0 +1,157 @@
+import {
+  type Comparison,
+  compareEntry,
+  type FileEntry,
+  type FileProblem,
+  type Item,
+  type ItemPatch,
+  seriesKeyOf,
+} from '@loom/core'
+import type { Member } from '../access/sessions.ts'
+import type { Sql } from '../data/database.ts'
+import { mirrorOf, type MirrorRow, MIRRORS } from '../data/mirrors.ts'
+import { numberChange } from '../sync/changes.ts'
+import type { Context } from '../sync/context.ts'
+import { addIntent, type IntentBody, type NewIntent } from '../sync/intents.ts'
+
+/** What a file brings, compared with what is here; and bringing it in, as edits like any other. */
+
+export interface Compared {
+  entry: FileEntry
+  comparison: Comparison
+  held: { mirrorId: string; connectionId: string; collectionId: string } | null
+}
+
+interface HeldRow extends MirrorRow {
+  uid: string
+  writable: number
+  original: string | null
+}
+
+/** One uid may stand in several places; the one where it would go counts before others. */
+export async function compareAll(
+  sql: Sql,
+  workspaceId: string,
+  entries: readonly FileEntry[],
+  into: readonly string[],
+): Promise<Compared[]> {
+  const held = new Map<string, HeldRow>()
+  const uids = [...new Set(entries.map(e => e.item.uid))]
+  for (let i = 0; i < uids.length; i += 500)
+    for (const row of await sql.rows<HeldRow>(
+      `${MIRRORS.replace('SELECT', 'SELECT m.uid, k.writable, IF(m.recurring = 1, p.original, NULL) AS original,')}
+       JOIN collections k ON k.id = m.collection_id LEFT JOIN payloads p ON p.mirror_id = m.id
+       WHERE m.connection_id IN (SELECT id FROM connections WHERE workspace_id = :workspaceId)
+         AND m.uid IN (:uids) AND m.presence = 'present' AND k.takes_part = 1`,
+      { workspaceId, uids: uids.slice(i, i + 500) },
+    )) {
+      const known = held.get(row.uid)
+      if (!known || (into.includes(row.collection_id) && !into.includes(known.collection_id)))
+        held.set(row.uid, row)
+    }
+  const seen = new Set<string>()
+  return entries.map(entry => {
+    const row = held.get(entry.item.uid) ?? null
+    const twice = seen.has(entry.item.uid)
+    seen.add(entry.item.uid)
+    const comparison: Comparison = twice
+      ? { kind: 'apart', reason: 'Its id stands in the file twice; the first counts.' }
+      : judge(entry, row)
+    return {
+      entry,
+      comparison,
+      held: row && { mirrorId: row.id, connectionId: row.connection_id, collectionId: row.collection_id },
+    }
+  })
+}
+
+function judge(entry: FileEntry, row: HeldRow | null): Comparison {
+  if (!row) return { kind: 'new' }
+  const series = row.original?.startsWith('BEGIN:VCALENDAR') ? seriesKeyOf(row.original) : null
+  const found = compareEntry(entry, mirrorOf(row).item, series)
+  return found.kind === 'changed' && row.writable === 0
+    ? { kind: 'apart', reason: 'Where it lives can only be read.' }
+    : found
+}
+
+const titleOf = (item: Item): string => (item.summary || 'Untitled').slice(0, 500)
+export const keyOf = (entry: FileEntry): string => `${entry.item.kind} ${entry.item.uid}`
+
+export interface Target {
+  id: string
+  connectionId: string
+  holds: 'task' | 'event'
+}
+
+/** Queues what was chosen. What could not be queued is told with its reason. */
+export async function bringIn(
+  ctx: Context,
+  member: Member,
+  compared: readonly Compared[],
+  into: { task: Target | null; event: Target | null },
+): Promise<{ made: number; changed: number; left: FileProblem[]; connections: string[] }> {
+  const out = { made: 0, changed: 0, left: [] as FileProblem[] }
+  const connections = new Set<string>()
+  for (let i = 0; i < compared.length; i += 200)
+    await ctx.db.transaction(async sql => {
+      for (const { entry, comparison, held } of compared.slice(i, i + 200)) {
+        const place = comparison.kind === 'new' ? targetFor(entry.item, into) : held
+        const intent = place && intentFor(member, entry, comparison, place)
+        if (!intent) {
+          out.left.push({ where: titleOf(entry.item), reason: 'No list or calendar was chosen for it.' })
+          continue
+        }
+        if (!(await addIntent(sql, intent))) {
+          out.left.push({ where: titleOf(entry.item), reason: 'Another change of it is on its way already.' })
+          continue
+        }
+        if (comparison.kind === 'new') out.made++
+        else out.changed++
+        connections.add(intent.connectionId)
+      }
+      await numberChange(sql, member.workspaceId, { topics: ['connections', 'cloth'] })
+    })
+  ctx.feed.nudge()
+  return { ...out, connections: [...connections] }
+}
+
+interface Place {
+  mirrorId: string | null
+  connectionId: string
+  collectionId: string
+}
+
+function targetFor(item: Item, into: { task: Target | null; event: Target | null }): Place | null {
+  const target = into[item.kind]
+  return target && { mirrorId: null, connectionId: target.connectionId, collectionId: target.id }
+}
+
+function intentFor(
+  member: Member,
+  { item, original }: FileEntry,
+  comparison: Comparison,
+  place: Place,
+): NewIntent | null {
+  const body = bodyFor(item, original, comparison)
+  return (
+    body && {
+      ...place,
+      workspaceId: member.workspaceId,
+      ruleId: null,
+      memberId: member.id,
+      tieId: null,
+      uid: body.by === 'maker' ? item.uid : null,
+      body,
+      cause: 'person-file',
+      title: titleOf(item),
+      state: 'open',
+    }
+  )
+}
+
+function bodyFor(item: Item, original: string | null, comparison: Comparison): IntentBody | null {
+  if (comparison.kind === 'new') return { by: 'maker', item, original }
+  if (comparison.kind !== 'changed') return null
+  const { patch, before } = comparison
+  return { by: 'person', patch: patch as ItemPatch, before: before as ItemPatch }
+}

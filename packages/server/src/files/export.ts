@@ -1,0 +1,118 @@
+import {
+  admits,
+  calendarObjectOf,
+  dayOf,
+  type Filter,
+  type Item,
+  jsCalendarOf,
+  writeCalendarFile,
+  writeJsCalendar,
+  writeTable,
+} from '@loom/core'
+import type { Member } from '../access/sessions.ts'
+import { mirrorOf, type MirrorRow, MIRRORS } from '../data/mirrors.ts'
+import type { Context } from '../sync/context.ts'
+import { type FileFormat, inTurns } from './read.ts'
+
+/** A selection of what is here, as a file. */
+export interface Selection {
+  /** Ids of calendars and lists; all that take part when empty. */
+  collections: string[]
+  filter: Filter
+  /** `YYYY-MM-DD`, both included; an item without a date is only in a selection without days. */
+  from: string | null
+  to: string | null
+}
+
+const MAX_ITEMS = 50_000
+
+interface Chosen {
+  item: Item
+  original: string | null
+}
+
+function within(item: Item, { from, to }: Selection, zone: string): boolean {
+  if (!from && !to) return true
+  const when = item.kind === 'event' ? item.time.anchor : (item.start ?? item.due)
+  if (!when) return false
+  const day = dayOf(when, zone)
+  // A series that began before may go on; how far is for whoever reads it.
+  const begins = item.kind === 'event' && item.recurring ? true : !from || day >= from
+  return begins && (!to || day <= to)
+}
+
+async function choose(ctx: Context, member: Member, selection: Selection): Promise<Chosen[]> {
+  const chosen: Chosen[] = []
+  const terms = { me: null, now: ctx.now(), zone: member.zone }
+  let after = ''
+  for (;;) {
+    const rows = await ctx.db.rows<MirrorRow & { original: string | null }>(
+      `${MIRRORS.replace('SELECT', 'SELECT p.original,')} JOIN collections k ON k.id = m.collection_id
+       LEFT JOIN payloads p ON p.mirror_id = m.id
+       WHERE m.workspace_id = :workspaceId AND m.presence = 'present' AND k.takes_part = 1 AND m.id > :after
+         AND (:all = 1 OR k.id IN (:collections)) ORDER BY m.id LIMIT 500`,
+      {
+        workspaceId: member.workspaceId,
+        after,
+        all: selection.collections.length === 0 ? 1 : 0,
+        collections: selection.collections.length > 0 ? selection.collections : [''],
+      },
+    )
+    for (const row of rows) {
+      const { item } = mirrorOf(row)
+      if (admits(selection.filter, item, terms) && within(item, selection, member.zone))
+        chosen.push({ item, original: row.original })
+    }
+    const last = rows.at(-1)
+    if (!last || chosen.length >= MAX_ITEMS) return chosen.slice(0, MAX_ITEMS)
+    after = last.id
+  }
+}
+
+function* each<T>(chosen: readonly Chosen[], make: (c: Chosen) => T): Generator<null, T[]> {
+  const made: T[] = []
+  for (const c of chosen) {
+    made.push(make(c))
+    yield null
+  }
+  return made
+}
+
+export interface Exported {
+  text: string
+  type: string
+  name: string
+  count: number
+}
+
+export async function exportFile(
+  ctx: Context,
+  member: Member,
+  format: FileFormat,
+  selection: Selection,
+): Promise<Exported> {
+  const chosen = await choose(ctx, member, selection)
+  const now = ctx.now()
+  const day = new Date(now).toISOString().slice(0, 10)
+  const count = chosen.length
+  if (format === 'csv') {
+    const text = writeTable(chosen.map(c => c.item))
+    return { text, type: 'text/csv; charset=utf-8', name: `amber-loom-${day}.csv`, count }
+  }
+  if (format === 'ics') {
+    const objects = await inTurns(each(chosen, c => calendarObjectOf(c.item, c.original, now)))
+    return {
+      text: writeCalendarFile(objects),
+      type: 'text/calendar; charset=utf-8',
+      name: `amber-loom-${day}.ics`,
+      count,
+    }
+  }
+  const entries = await inTurns(each(chosen, c => jsCalendarOf(c.item, c.original, now)))
+  return {
+    text: writeJsCalendar(entries, `amber-loom-${day}`, now),
+    type: 'application/jscalendar+json; type=group; charset=utf-8',
+    name: `amber-loom-${day}.jscalendar.json`,
+    count,
+  }
+}

@@ -1,0 +1,182 @@
+import { zValidator } from '@hono/zod-validator'
+import type { Meanings, Terms } from '@loom/connectors'
+import { Meaning } from '@loom/core'
+import { Hono } from 'hono'
+import { z } from 'zod'
+import { DYES, membersOf, putCollection, putPeople, withoutParts } from '../connecting/keep.ts'
+import { countListing, searchListing } from '../connecting/listings.ts'
+import { applySettings, connectorWith, effectOf } from '../connecting/settings.ts'
+import { numberChange } from '../sync/changes.ts'
+import { connectorOf, type Context, scopeOf } from '../sync/context.ts'
+import type { Engine } from '../sync/engine.ts'
+import { Asked, Kept } from './connecting.ts'
+import { asked, connectionIn, GONE } from './one-connection.ts'
+import type { SignedIn } from './session.ts'
+
+/** What comes in from a connection and what its words mean, changed later. */
+export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
+  return (
+    new Hono<SignedIn>()
+      .get('/:id/settings', async c => {
+        const { workspaceId } = c.get('member')
+        const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
+        if (!row) return c.json(GONE, 404)
+        const collections = await ctx.db.rows<{
+          remoteId: string
+          name: string
+          holds: 'task' | 'event'
+          takesPart: number
+          parent: string | null
+          whyNot: string | null
+          dye: string
+          terms: string
+          meaning: string | null
+          unknown: string
+        }>(
+          `SELECT remote_id AS remoteId, name, holds, takes_part AS takesPart, parent_remote_id AS parent, why_not AS whyNot,
+           dye, terms, meaning, unknown_statuses AS unknown FROM collections WHERE connection_id = :id ORDER BY name`,
+          { id: row.id },
+        )
+        const people = await ctx.db.rows<{
+          id: string
+          name: string
+          email: string | null
+          me: number
+          memberId: string | null
+        }>(
+          `SELECT remote_id AS id, name, email, is_me AS me, member_id AS memberId FROM people
+         WHERE connection_id = :id ORDER BY is_me DESC, name LIMIT 2000`,
+          { id: row.id },
+        )
+        const picks = await ctx.db.rows<{ remoteId: string }>(
+          'SELECT remote_id AS remoteId FROM picks WHERE connection_id = :id',
+          { id: row.id },
+        )
+        const members = await membersOf(ctx.db, workspaceId)
+        return c.json({
+          name: row.name,
+          ownerId: row.owner_id,
+          scope: scopeOf(row),
+          collections: collections.map(({ takesPart, terms, meaning, unknown, ...k }) => ({
+            ...k,
+            takesPart: takesPart === 1,
+            terms: JSON.parse(terms) as Terms,
+            meaning: meaning ? Meaning.parse(JSON.parse(meaning)) : null,
+            unknown: JSON.parse(unknown) as string[],
+          })),
+          people: people.map(p => ({ ...p, me: p.me === 1 })),
+          picks: picks.map(p => p.remoteId),
+          members: members.map(({ id, name }) => ({ id, name })),
+        })
+      })
+      .post('/:id/settings/count', zValidator('json', Asked), async c => {
+        const member = c.get('member')
+        const row = await connectionIn(ctx, c.req.param('id'), member.workspaceId)
+        if (!row) return c.json(GONE, 404)
+        const { takesPart, filter, meanings } = c.req.valid('json')
+        const me = await ctx.db.one<{ id: string }>(
+          'SELECT remote_id AS id FROM people WHERE connection_id = :id AND is_me = 1',
+          { id: row.id },
+        )
+        const connector = await connectorWith(ctx, row, meanings as Meanings)
+        const terms = { me: me?.id ?? null, now: ctx.now(), zone: member.zone }
+        return c.json(countListing(row.id, connector, withoutParts(takesPart), filter, terms))
+      })
+      .post(
+        '/:id/settings/search',
+        zValidator('json', z.object({ takesPart: z.array(z.string()), words: z.string().max(200) })),
+        async c => {
+          const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)
+          if (!row) return c.json(GONE, 404)
+          const { takesPart, words } = c.req.valid('json')
+          return c.json(searchListing(row.id, await connectorOf(ctx, row), withoutParts(takesPart), words))
+        },
+      )
+      .post('/:id/settings/effect', zValidator('json', Kept), async c => {
+        const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)
+        return row ? c.json(await effectOf(ctx, row, c.req.valid('json'))) : c.json(GONE, 404)
+      })
+      .put('/:id/settings', zValidator('json', Kept), async c => {
+        const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)
+        if (!row) return c.json(GONE, 404)
+        await applySettings(ctx, row, c.req.valid('json'))
+        await engine.look(row.id)
+        return c.json({ ok: true as const })
+      })
+      .put(
+        '/:id/collections',
+        zValidator('json', z.object({ takesPart: z.array(z.string().max(500)).max(500) })),
+        async c => {
+          const { workspaceId } = c.get('member')
+          const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
+          if (!row) return c.json(GONE, 404)
+          const takesPart = withoutParts(c.req.valid('json').takesPart)
+          await ctx.db.transaction(async sql => {
+            await sql.run(
+              `UPDATE collections SET sync_token = IF(takes_part = 1, sync_token, NULL),
+             takes_part = (remote_id IN (:chosen) AND why_not IS NULL) WHERE connection_id = :id`,
+              { id: row.id, chosen: takesPart.length > 0 ? takesPart : [''] },
+            )
+            await numberChange(sql, workspaceId, { topics: ['connections', 'cloth', 'rules'] })
+          })
+          await engine.look(row.id)
+          return c.json({ ok: true as const })
+        },
+      )
+      /** A new calendar or list at the service, which takes part at once. */
+      .post(
+        '/:id/collections',
+        zValidator('json', z.object({ name: z.string().trim().min(1).max(100) })),
+        async c => {
+          const { workspaceId } = c.get('member')
+          const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
+          if (!row) return c.json(GONE, 404)
+          const connector = await connectorOf(ctx, row)
+          const { makeCollection } = connector
+          if (!makeCollection)
+            return c.json({ reason: `${row.name} makes no calendars or lists for us.` }, 409)
+          const used = await ctx.db.one<{ n: number }>(
+            'SELECT COUNT(*) AS n FROM collections WHERE connection_id = :id',
+            { id: row.id },
+          )
+          const dye = DYES[(used?.n ?? 0) % DYES.length] ?? '#44566C'
+          const made = await asked(() => makeCollection(c.req.valid('json').name, dye))
+          if (!made.ok) return c.json({ reason: made.reason, trouble: made.trouble }, 422)
+          await ctx.db.transaction(async sql => {
+            const at = { workspaceId, connectionId: row.id }
+            await putCollection(sql, at, made.value, { takesPart: true, dye, meaning: null })
+            await numberChange(sql, workspaceId, { topics: ['connections'] })
+          })
+          await engine.look(row.id)
+          return c.json({ ok: true as const }, 201)
+        },
+      )
+      /** Asks the service anew which lists, people and statuses it has. */
+      .post('/:id/refresh', async c => {
+        const { workspaceId } = c.get('member')
+        const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
+        if (!row) return c.json(GONE, 404)
+        const connector = await connectorOf(ctx, row)
+        const found = await asked(() => connector.discover())
+        if (!found.ok) return c.json({ reason: found.reason, trouble: found.trouble }, 422)
+        const before = await ctx.db.rows<{ remote_id: string }>(
+          'SELECT remote_id FROM collections WHERE connection_id = :id',
+          { id: row.id },
+        )
+        const known = new Set(before.map(k => k.remote_id))
+        const { future } = scopeOf(row)
+        await ctx.db.transaction(async sql => {
+          for (const [i, k] of found.value.collections.entries())
+            await putCollection(sql, { workspaceId, connectionId: row.id }, k, {
+              takesPart: future && !k.remoteId.includes('#'),
+              dye: DYES[(known.size + i) % DYES.length] ?? '#44566C',
+              meaning: null,
+            })
+          await putPeople(sql, workspaceId, row.id, found.value, {})
+          await numberChange(sql, workspaceId, { topics: ['connections'] })
+        })
+        await engine.look(row.id)
+        return c.json({ found: found.value.collections.filter(k => !known.has(k.remoteId)).map(k => k.name) })
+      })
+  )
+}

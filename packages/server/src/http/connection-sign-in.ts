@@ -1,0 +1,66 @@
+import { zValidator } from '@hono/zod-validator'
+import { ConnectionInput } from '@loom/connectors'
+import { Hono } from 'hono'
+import { z } from 'zod'
+import { seal } from '../access/secrets.ts'
+import { beginDraft, dropDraft, loadDraft } from '../connecting/drafts.ts'
+import { subscribe, tryService } from '../connecting/keep.ts'
+import { OWN } from '../own/connector.ts'
+import { type Context, inputOf } from '../sync/context.ts'
+import type { Engine } from '../sync/engine.ts'
+import { asked, connectionIn, GONE } from './one-connection.ts'
+import type { SignedIn } from './session.ts'
+
+/** Signing in again to a connection, without losing anything. */
+export function connectionSignInRoutes(ctx: Context, engine: Engine) {
+  return (
+    new Hono<SignedIn>()
+      .put(
+        '/:id/credentials',
+        zValidator(
+          'json',
+          z.object({
+            user: z.string().max(200).optional(),
+            password: z.string().max(500).optional(),
+            key: z.string().max(500).optional(),
+          }),
+        ),
+        async c => {
+          const member = c.get('member')
+          const row = await connectionIn(ctx, c.req.param('id'), member.workspaceId)
+          if (!row || row.kind === OWN) return c.json(GONE, 404)
+          const known = inputOf(row, ctx.secret)
+          if (known.kind === 'http-json' && known.description.signIn.kind === 'oauth2') {
+            const begun = await beginDraft(ctx, member, `again:${row.id}`, known)
+            return c.json({ consent: begun.kind === 'consent' ? begun.url : null })
+          }
+          const input = ConnectionInput.safeParse({ ...known, credentials: c.req.valid('json') })
+          if (!input.success)
+            return c.json({ reason: 'Something is missing to sign in with.', trouble: 'missing' }, 422)
+          const tried = await asked(() => tryService(ctx, input.data))
+          if (!tried.ok) return c.json({ reason: tried.reason, trouble: tried.trouble }, 422)
+          await ctx.db.run('UPDATE connections SET credentials = :credentials WHERE id = :id', {
+            id: row.id,
+            credentials: seal(input.data.credentials, ctx.secret),
+          })
+          await engine.look(row.id)
+          return c.json({ consent: null })
+        },
+      )
+      /** Back from the consent page of a connection that was signed out. */
+      .post('/:id/consented/:draft', async c => {
+        const member = c.get('member')
+        const row = await connectionIn(ctx, c.req.param('id'), member.workspaceId)
+        const draft = await loadDraft(ctx, member, c.req.param('draft'))
+        if (!row || draft?.service !== `again:${row.id}` || !draft.account) return c.json(GONE, 404)
+        await ctx.db.run('UPDATE connections SET credentials = :credentials WHERE id = :id', {
+          id: row.id,
+          credentials: seal(draft.input.credentials, ctx.secret),
+        })
+        await dropDraft(ctx, draft.id)
+        await subscribe(ctx, row.id)
+        await engine.look(row.id)
+        return c.json({ ok: true as const })
+      })
+  )
+}

@@ -1,0 +1,23 @@
+import { ServiceError } from '@loom/connectors'
+import { type ConnectionRow, CONNECTIONS, type Context } from '../sync/context.ts'
+
+/** A connection of this workspace; null for anybody else's. */
+export const connectionIn = (ctx: Context, id: string, workspaceId: string): Promise<ConnectionRow | null> =>
+  ctx.db.one<ConnectionRow>(`${CONNECTIONS} WHERE c.id = :id AND c.workspace_id = :workspaceId`, {
+    id,
+    workspaceId,
+  })
+
+/** What a service answers, or why it does not, as a sentence. */
+export async function asked<T>(
+  work: () => Promise<T>,
+): Promise<{ ok: true; value: T } | { ok: false; reason: string; trouble: string }> {
+  try {
+    return { ok: true, value: await work() }
+  } catch (error) {
+    if (error instanceof ServiceError) return { ok: false, reason: error.message, trouble: error.trouble }
+    throw error
+  }
+}
+
+export const GONE = { reason: 'There is no such connection.' }
