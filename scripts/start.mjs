@@ -20,11 +20,13 @@ const ports = {
   app: Number(process.env.LOOM_PORT ?? 4000),
   standins: Number(process.env.STANDINS_PORT ?? 4100),
   database: Number(process.env.DB_PORT ?? 43306),
+  mail: Number(process.env.LOOM_SMTP_PORT ?? 4025),
 }
 
 checkNode()
 await mustBeFree(ports.app, 'LOOM_PORT')
 await mustBeFree(ports.standins, 'STANDINS_PORT')
+await mustBeFree(ports.mail, 'LOOM_SMTP_PORT')
 ensureDebian(process.env.DATABASE_URL ? [] : ['mariadb-server'])
 ensureNpm()
 
@@ -96,6 +98,7 @@ await part('The stand-ins', [...watch, '--import', 'tsx', 'packages/standins/src
 })
 await part('Amber Loom', [...watch, '--import', 'tsx', 'packages/server/src/main.ts'], {
   LOOM_PORT: String(ports.app),
+  LOOM_SMTP_PORT: String(ports.mail),
   DATABASE_URL: databaseUrl,
   LOOM_SECRET: process.env.LOOM_SECRET ?? secrets.key,
   LOOM_ALLOW_HOSTS: process.env.LOOM_ALLOW_HOSTS ?? `127.0.0.1:${ports.standins},localhost:${ports.standins}`,
@@ -113,5 +116,5 @@ Amber Loom is ready:   http://127.0.0.1:${ports.app}/
                        tobias@quillmere.example   (glasshouses)
                        anouk@quillmere.example    (plant records, Kathmandu time)
   password             night-flowering
-The other side:        ${standins}/   (Garden Calendars and Bench List)
+The other side:        ${standins}/   (all the other services)
 Ctrl-C stops everything.`)

@@ -1,4 +1,12 @@
-import type { Event, ItemPatch, Meaning, Sighting, Task, TaskStatus } from '@loom/core'
+import {
+  type Event,
+  type ItemPatch,
+  type Meaning,
+  noTerms,
+  type Sighting,
+  type Task,
+  type Terms,
+} from '@loom/core'
 
 /**
  * The one interface every outside service is spoken to through. Rules and screens adapt to the declared
@@ -70,17 +78,7 @@ export interface Account {
   people: Person[]
 }
 
-/** What a collection's own words are, for a person to say what they mean. */
-export interface Terms {
-  statuses: { id: string; name: string; means: TaskStatus }[]
-  priorities: { id: string; name: string; means: number }[]
-  /** Roles that a column or date of the service can take here. */
-  roles: { role: string; label: string; choices: { id: string; name: string }[]; suggested: string | null }[]
-  /** Column → its words, where statuses depend on the column chosen. */
-  statusesByColumn: Record<string, { id: string; name: string; means: TaskStatus }[]>
-}
-
-export const noTerms: Terms = { statuses: [], priorities: [], roles: [], statusesByColumn: {} }
+export { noTerms, type Terms }
 
 export interface FoundCollection {
   remoteId: string

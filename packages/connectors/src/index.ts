@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { within } from './bounds.ts'
 import { CALDAV, caldav } from './caldav/connector.ts'
 import type { Capabilities, Connector, Meanings } from './connector.ts'
+import { withDates } from './dates.ts'
 import { capabilitiesOf as jsonCapabilities, httpJson } from './http-json/connector.ts'
 import { ServiceDescription } from './http-json/description.ts'
 import type { OAuthTokens } from './http-json/oauth.ts'
@@ -12,7 +13,6 @@ import type { Pace } from './pace.ts'
 export * from './connector.ts'
 export { ServiceDescription, readDescription } from './http-json/description.ts'
 export { askConsent, takeConsent, type OAuthTokens } from './http-json/oauth.ts'
-export { suggestedMeaning } from './http-json/terms.ts'
 export { conform, type Conformance } from './http-json/conform.ts'
 export { shippedServices } from './services.ts'
 export { addressOf, type Outbound, outbound } from './outbound.ts'
@@ -60,7 +60,7 @@ export interface ConnectOptions {
 }
 
 export const connect = (input: ConnectionInput, options: ConnectOptions): Connector =>
-  within(unbounded(input, options))
+  within(withDates(unbounded(input, options), options.meanings ?? {}))
 
 function unbounded(input: ConnectionInput, options: ConnectOptions): Connector {
   const { http, now, zone, signal, meanings = {}, pace = null, onTokens } = options

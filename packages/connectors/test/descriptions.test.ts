@@ -1,7 +1,7 @@
 import { mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { newTask, type Task, zoned } from '@loom/core'
+import { newTask, noMeaning, suggestedMeaning, type Task, zoned } from '@loom/core'
 import { listen } from '@loom/standins'
 import { expect } from 'chai'
 import { z } from 'zod'
@@ -16,7 +16,6 @@ import {
   Pace,
   readDescription,
   ServiceDescription,
-  suggestedMeaning,
   takeConsent,
 } from '../src/index.ts'
 import { shipped, whole } from './support.ts'
@@ -185,10 +184,9 @@ describe('service descriptions', () => {
   it('follow a status by the meaning that a person gave it, and report one without any', async () => {
     const meanings = {
       'c-paths': {
+        ...noMeaning,
         statuses: { p1: 'needs-action' as const, p3: 'completed' as const },
-        write: {},
         priorities: { soon: 4 },
-        columns: {},
       },
     }
     const board = open(shipped('repairs-board'), '/board', { tokens: await consent() }, { meanings })
@@ -218,9 +216,8 @@ describe('service descriptions', () => {
           zone: 'Asia/Kathmandu',
           meanings: {
             'plants#k3=kw1': {
+              ...noMeaning,
               statuses: { st1: 'needs-action', st2: 'in-process', st3: 'completed' },
-              write: {},
-              priorities: {},
               columns,
             },
           },

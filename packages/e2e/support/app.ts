@@ -73,6 +73,7 @@ export async function startApp(clock?: string): Promise<App> {
   const app = await part('packages/server/src/main.ts', {
     ...time,
     LOOM_PORT: String(appPort),
+    LOOM_SMTP_PORT: '0',
     DATABASE_URL: server.replace(/\/loom$/, `/${name}`),
     LOOM_SECRET: 'cd'.repeat(32),
     LOOM_ALLOW_HOSTS: `127.0.0.1:${standinsPort}`,

@@ -1,5 +1,12 @@
 import { createHmac, timingSafeEqual } from 'node:crypto'
-import { isKnownZone, type Meaning, statusToWrite, type Task, type TaskPatch } from '@loom/core'
+import {
+  isKnownZone,
+  type Meaning,
+  statusToWrite,
+  suggestedMeaning,
+  type Task,
+  type TaskPatch,
+} from '@loom/core'
 import {
   type Account,
   type Capabilities,
@@ -19,7 +26,7 @@ import type { Operation, ServiceDescription } from './description.ts'
 import { contentRevision, type FieldContext, OddValue, readTask, slug, writeFields } from './fields.ts'
 import { listAt, textAt, valueAt } from './pointer.ts'
 import { inBody, inPath, type Variables } from './template.ts'
-import { suggestedMeaning, termsOf, wordsOf, columnsOf } from './terms.ts'
+import { columnsOf, termsOf, wordsOf } from './terms.ts'
 
 /** Any task manager that a service description tells how to speak to. */
 

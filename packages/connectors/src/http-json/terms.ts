@@ -1,4 +1,4 @@
-import { guessStatus, type Meaning } from '@loom/core'
+import { guessStatus } from '@loom/core'
 import { noTerms, type Terms } from '../connector.ts'
 import type { ServiceDescription } from './description.ts'
 import { listAt, textAt, valueAt } from './pointer.ts'
@@ -79,14 +79,4 @@ export function wordsOf(description: ServiceDescription, raw: unknown): Map<stri
   for (const column of columnsOf(description, raw))
     for (const w of listAt(column.raw, split.words)) found.set(textAt(w, split.id), textAt(w, split.name))
   return found
-}
-
-/** The meaning a collection has until a person says otherwise. */
-export function suggestedMeaning(terms: Terms): Meaning {
-  return {
-    statuses: Object.fromEntries(terms.statuses.map(s => [s.id, s.means])),
-    write: {},
-    priorities: Object.fromEntries(terms.priorities.map(p => [p.id, p.means])),
-    columns: Object.fromEntries(terms.roles.flatMap(r => (r.suggested ? [[r.role, r.suggested]] : []))),
-  }
 }

@@ -15,10 +15,40 @@ export const Meaning = z.object({
   priorities: z.record(z.string(), z.number().int().min(0).max(9)),
   /** Role → column or date field of the service. */
   columns: z.record(z.string(), z.string()),
+  /** Whether what the service calls the start is the deadline here, and its due date the plan. */
+  swapDates: z.boolean().default(false),
 })
 export type Meaning = z.infer<typeof Meaning>
 
-export const noMeaning: Meaning = { statuses: {}, write: {}, priorities: {}, columns: {} }
+export const noMeaning: Meaning = { statuses: {}, write: {}, priorities: {}, columns: {}, swapDates: false }
+
+export interface StatusTerm {
+  id: string
+  name: string
+  means: Status
+}
+
+/** What a collection's own words are, for a person to say what they mean. */
+export interface Terms {
+  statuses: StatusTerm[]
+  priorities: { id: string; name: string; means: number }[]
+  /** Roles that a column or date of the service can take here. */
+  roles: { role: string; label: string; choices: { id: string; name: string }[]; suggested: string | null }[]
+  /** Column → its words, where statuses depend on the column chosen. */
+  statusesByColumn: Record<string, StatusTerm[]>
+}
+
+export const noTerms: Terms = { statuses: [], priorities: [], roles: [], statusesByColumn: {} }
+
+/** The meaning a collection has until a person says otherwise. */
+export function suggestedMeaning(terms: Terms): Meaning {
+  return {
+    ...noMeaning,
+    statuses: Object.fromEntries(terms.statuses.map(s => [s.id, s.means])),
+    priorities: Object.fromEntries(terms.priorities.map(p => [p.id, p.means])),
+    columns: Object.fromEntries(terms.roles.flatMap(r => (r.suggested ? [[r.role, r.suggested]] : []))),
+  }
+}
 
 /** The service's status to write for `status`; undefined where the service has none of that meaning. */
 export function statusToWrite(meaning: Meaning, status: Status): string | undefined {

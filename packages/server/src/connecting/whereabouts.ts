@@ -11,7 +11,7 @@ export interface Whereabouts {
   items: { title: string; collection: string; week: string | null }[]
 }
 
-const SOME = 5
+const SOME = 8
 
 export async function whereabouts(
   ctx: Context,

@@ -5,7 +5,7 @@ import { z } from 'zod'
 import { whereabouts } from '../connecting/whereabouts.ts'
 import { OWN } from '../own/connector.ts'
 import { numberChange } from '../sync/changes.ts'
-import { type ConnectionRow, CONNECTIONS, type Context, scopeOf } from '../sync/context.ts'
+import { type ConnectionRow, CONNECTIONS, type Context, descriptionOf, scopeOf } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
 import { SLOT_MS } from '../sync/health.ts'
 import { connectionIn, GONE } from './one-connection.ts'
@@ -41,6 +41,14 @@ const placeOf = (row: ConnectionRow): string =>
     : row.kind === 'ics-feed'
       ? (row.address.replace(/^[a-z]+:\/\//i, '').split('/')[0] ?? '')
       : row.address
+
+/** How one signs in again. */
+function signInOf(row: ConnectionRow): 'password' | 'key' | 'consent' | 'none' {
+  if (row.kind === 'caldav') return 'password'
+  if (row.kind !== 'http-json') return 'none'
+  const { kind } = descriptionOf(row).signIn
+  return kind === 'basic' ? 'password' : kind === 'oauth2' ? 'consent' : 'key'
+}
 
 export function connectionRoutes(ctx: Context, engine: Engine) {
   return (
@@ -95,6 +103,7 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
             owner: r.owner,
             people: r.people,
             unmatched: r.unmatched,
+            signIn: signInOf(r),
             paused: r.paused === 1,
             scope: scopeOf(r),
             state: r.state,

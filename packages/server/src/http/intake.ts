@@ -34,6 +34,22 @@ export function doorRoutes(ctx: Context) {
         await shutDoor(ctx, c.get('member'), c.req.valid('param').kind)
         return c.json({ ok: true as const })
       })
+      /** What came through lately, newest first. */
+      .get('/messages', async c => {
+        const { id, workspaceId } = c.get('member')
+        const rows = await ctx.db.rows<{ id: string; item: string; sender: string }>(
+          `SELECT o.id, o.item, g.sender FROM messages g JOIN own_items o ON o.id = g.own_item_id
+         WHERE o.workspace_id = :workspaceId AND o.collection = :intake AND o.deleted = 0
+         ORDER BY o.seq DESC LIMIT 20`,
+          { workspaceId, intake: `intake-${id}` },
+        )
+        return c.json({
+          messages: rows.map(r => {
+            const { summary, created } = JSON.parse(r.item) as { summary: string; created: string | null }
+            return { id: r.id, title: summary, sender: r.sender, at: created }
+          }),
+        })
+      })
       /** The message that a task in somebody's intake was made of, as it came. */
       .get('/messages/:item', async c => {
         const { id, workspaceId } = c.get('member')

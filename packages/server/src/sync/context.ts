@@ -6,6 +6,7 @@ import {
   type Meanings,
   type Outbound,
   Pace,
+  ServiceDescription,
   shippedServices,
 } from '@loom/connectors'
 import { Meaning, Scope } from '@loom/core'
@@ -64,10 +65,12 @@ export const CONNECTIONS = `SELECT c.*, w.zone AS workspace_zone FROM connection
 export const scopeOf = (row: Pick<ConnectionRow, 'scope'>): Scope => Scope.parse(JSON.parse(row.scope))
 
 /** Connections of before there were descriptions are to the first that shipped. */
-const descriptionOf = (row: ConnectionRow): unknown =>
-  row.description
-    ? JSON.parse(row.description)
-    : shippedServices().find(s => s.id === 'bench-list')?.description
+export function descriptionOf(row: ConnectionRow): ServiceDescription {
+  if (row.description) return ServiceDescription.parse(JSON.parse(row.description))
+  const first = shippedServices().find(s => s.id === 'bench-list')
+  if (!first) throw new Error('no description ships for connections of before there were any')
+  return first.description
+}
 
 export function inputOf(row: ConnectionRow, secret: Buffer): ConnectionInput {
   const { kind, address } = row

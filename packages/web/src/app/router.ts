@@ -23,6 +23,16 @@ export const router = createRouter({
           name: 'connections',
           component: () => import('../features/connections/ConnectionsView.vue'),
         },
+        {
+          path: 'connections/new',
+          name: 'connect',
+          component: () => import('../features/connecting/ConnectView.vue'),
+        },
+        {
+          path: 'connections/:id/settings',
+          name: 'connection',
+          component: () => import('../features/connecting/SettingsView.vue'),
+        },
         { path: 'journal', name: 'journal', component: () => import('../features/journal/JournalView.vue') },
         { path: ':rest(.*)*', component: () => import('./NotHere.vue') },
       ],
@@ -41,6 +51,8 @@ const TITLES: Record<string, string> = {
   rules: 'Rules',
   rule: 'Rule',
   connections: 'Connections',
+  connect: 'Connect a service',
+  connection: 'Connection',
   journal: 'Journal',
   'sign-in': 'Sign in',
 }

@@ -1,0 +1,199 @@
+<script setup lang="ts">
+import { useQuery, useQueryCache } from '@pinia/colada'
+import { Button, Modal } from 'ant-design-vue'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
+import { answer, api } from '../../api/client.ts'
+import { useAttempt } from '../../app/attempt.ts'
+import { say } from '../../app/messages.ts'
+import { useSession } from '../../app/session.ts'
+import { type IntakeForm, newForm, type Offered } from './intake-form.ts'
+import NameAndDyes from './NameAndDyes.vue'
+import type { Source } from './source.ts'
+import WhatComesIn from './WhatComesIn.vue'
+import WhatItMeans from './WhatItMeans.vue'
+import WhoIsWho from './WhoIsWho.vue'
+
+/** Every choice about a connection, changed later, with what that brings in and takes out. */
+const route = useRoute()
+const router = useRouter()
+const cache = useQueryCache()
+const session = useSession()
+const id = computed(() => String(route.params.id))
+const { busy, reason, attempt } = useAttempt()
+
+const load = () => answer(() => api.connections[':id'].settings.$get({ param: { id: id.value } }))
+const query = useQuery({ key: () => ['connections', 'settings', id.value], query: load })
+type Loaded = Awaited<ReturnType<typeof load>>
+
+const form = ref<IntakeForm | null>(null)
+const kept = ref('')
+const dirty = computed(() => form.value !== null && JSON.stringify(form.value) !== kept.value)
+
+const offered = computed((): Offered[] =>
+  (query.data.value?.collections ?? []).map(c => ({ ...c, count: null })),
+)
+function formOf(s: Loaded): IntakeForm {
+  const fresh = newForm(
+    s.name,
+    s.collections.map(c => ({ ...c, count: null })),
+    s.people,
+  )
+  return {
+    ...fresh,
+    ownerId: s.ownerId,
+    scope: s.scope,
+    picks: s.picks,
+    takesPart: s.collections.filter(c => c.takesPart).map(c => c.remoteId),
+    meanings: {
+      ...fresh.meanings,
+      ...Object.fromEntries(s.collections.flatMap(c => (c.meaning ? [[c.remoteId, c.meaning]] : []))),
+    },
+    dyes: Object.fromEntries(s.collections.map(c => [c.remoteId, c.dye])),
+  }
+}
+watch(
+  () => query.data.value,
+  loaded => {
+    // What somebody is changing is not overwritten by what arrives.
+    if (!loaded || dirty.value) return
+    form.value = formOf(loaded)
+    kept.value = JSON.stringify(form.value)
+  },
+  { immediate: true },
+)
+
+const source = computed<Source>(() => ({
+  count: asked =>
+    answer(() => api.connections[':id'].settings.count.$post({ param: { id: id.value }, json: asked })),
+  search: (takesPart, words) =>
+    answer(() =>
+      api.connections[':id'].settings.search.$post({ param: { id: id.value }, json: { takesPart, words } }),
+    ),
+}))
+
+const askEffect = (json: IntakeForm) =>
+  answer(() => api.connections[':id'].settings.effect.$post({ param: { id: id.value }, json }))
+const effect = ref<Awaited<ReturnType<typeof askEffect>> | null>(null)
+let asked = 0
+let timer = 0
+watch(
+  () => (dirty.value ? JSON.stringify(form.value) : ''),
+  () => {
+    clearTimeout(timer)
+    effect.value = null
+    const [given, mine] = [form.value, ++asked]
+    if (!dirty.value || !given) return
+    timer = window.setTimeout(
+      () =>
+        void attempt(async () => {
+          const found = await askEffect(given)
+          if (mine === asked) effect.value = found
+        }),
+      250,
+    )
+  },
+)
+
+async function save(): Promise<void> {
+  const json = form.value
+  if (!json) return
+  const done = await attempt(() =>
+    answer(() => api.connections[':id'].settings.$put({ param: { id: id.value }, json })),
+  )
+  if (!done) return
+  kept.value = JSON.stringify(json)
+  await cache.invalidateQueries({ key: ['connections'] })
+  say({ text: `${json.name}: changed. What is new comes in now.` })
+  await router.push('/connections')
+}
+
+const button = computed(() => {
+  const out = effect.value?.out ?? 0
+  return out > 0 ? `Save and take out ${out}` : 'Save'
+})
+
+onBeforeRouteLeave(() => {
+  if (!dirty.value || session.expired) return true
+  return new Promise<boolean>(resolve =>
+    Modal.confirm({
+      title: 'Leave without saving?',
+      content: 'What you changed about this connection would be lost.',
+      okText: 'Leave',
+      cancelText: 'Stay here',
+      onOk: () => resolve(true),
+      onCancel: () => resolve(false),
+    }),
+  )
+})
+const warn = (event: BeforeUnloadEvent): void => {
+  if (dirty.value) event.preventDefault()
+}
+onMounted(() => window.addEventListener('beforeunload', warn))
+onBeforeUnmount(() => {
+  window.removeEventListener('beforeunload', warn)
+  clearTimeout(timer)
+})
+</script>
+
+<template>
+  <main class="page">
+    <div class="page-head">
+      <h1>{{ query.data.value?.name ?? 'Connection' }}</h1>
+      <span class="quiet">What comes in from it, and what its words mean.</span>
+      <span class="spacer" />
+      <Button @click="router.push('/connections')">Back</Button>
+      <Button type="primary" :loading="busy" :disabled="!dirty || !form?.name.trim()" @click="save">{{
+        button
+      }}</Button>
+    </div>
+    <p v-if="query.error.value" role="alert" class="why">{{ query.error.value.message }}</p>
+    <p v-if="reason" role="alert" class="why">{{ reason }}</p>
+    <div v-if="effect && effect.out > 0" class="sheet effect" role="status">
+      <b>With this, {{ effect.out }} of {{ effect.out + effect.stays }} items here go out of sight:</b>
+      {{ effect.outExamples.join(' · ') }}{{ effect.out > effect.outExamples.length ? ' …' : '' }}.
+      <template v-if="effect.tied > 0"
+        >{{ effect.tied }} of them {{ effect.tied === 1 ? 'is' : 'are' }} tied by a rule; what
+        {{ effect.tied === 1 ? 'it is' : 'they are' }} tied to stays and waits.</template
+      >
+      Nothing is deleted at the service.
+    </div>
+    <template v-if="form && query.data.value">
+      <section class="sheet" aria-label="What comes in">
+        <h2>What comes in</h2>
+        <WhatComesIn v-model="form" :offered="offered" :people="query.data.value.people" :source="source" />
+      </section>
+      <section v-if="query.data.value.people.length > 0" class="sheet" aria-label="Who is who">
+        <h2>Who is who</h2>
+        <WhoIsWho v-model="form" :people="query.data.value.people" :members="query.data.value.members" />
+      </section>
+      <section v-if="offered.some(o => o.holds === 'task')" class="sheet" aria-label="What its words mean">
+        <h2>What its words mean</h2>
+        <WhatItMeans v-model="form" :offered="offered" />
+      </section>
+      <section class="sheet" aria-label="Name and dyes">
+        <h2>Name and dyes</h2>
+        <NameAndDyes v-model="form" :offered="offered" :members="query.data.value.members" />
+      </section>
+    </template>
+  </main>
+</template>
+
+<style scoped>
+.page {
+  max-width: 1040px;
+}
+.sheet {
+  padding: 12px 14px;
+  margin-bottom: 10px;
+}
+.sheet h2 {
+  margin-bottom: 10px;
+}
+.effect {
+  background: var(--amber-wash);
+}
+.why {
+  color: var(--clay);
+}
+</style>

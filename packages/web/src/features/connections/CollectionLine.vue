@@ -1,0 +1,101 @@
+<script setup lang="ts">
+import { PhCalendarBlank, PhListChecks } from '@phosphor-icons/vue'
+import { Switch } from 'ant-design-vue'
+import { computed } from 'vue'
+import { agoWords, type Collection } from './use-connections.ts'
+
+/** One list or calendar of a connection: whether it takes part, what is in it, how it fares. */
+const props = defineProps<{ collection: Collection; now: number; fixed: boolean }>()
+const emit = defineEmits<{ set: [takesPart: boolean] }>()
+
+const facts = computed(() => {
+  const k = props.collection
+  const what = (n: number): string =>
+    k.holds === 'task' ? (n === 1 ? '1 task' : `${n} tasks`) : n === 1 ? '1 event' : `${n} events`
+  if (!k.takesPart) return 'takes no part'
+  if (k.syncedAt === null)
+    return k.importTotal === null ? `${k.importDone} so far` : `${k.importDone} of ${k.importTotal}`
+  return [what(k.items), k.outside > 0 ? `${k.outside} left out` : '', k.writable ? '' : 'read only']
+    .filter(Boolean)
+    .join(', ')
+})
+const share = computed(() => {
+  const { syncedAt, importDone, importTotal, takesPart } = props.collection
+  return takesPart && syncedAt === null && importTotal
+    ? Math.min(100, (100 * importDone) / importTotal)
+    : null
+})
+const read = computed(() =>
+  props.collection.takesPart && props.collection.syncedAt !== null
+    ? `read ${agoWords(props.collection.syncedAt, props.now)}`
+    : '',
+)
+</script>
+
+<template>
+  <li :class="{ out: !collection.takesPart }">
+    <Switch
+      v-if="!fixed"
+      size="small"
+      :checked="collection.takesPart"
+      :disabled="collection.whyNot !== null"
+      :aria-label="`${collection.name} takes part`"
+      @change="on => emit('set', on === true)"
+    />
+    <span class="dye" :style="{ background: collection.dye }" />
+    <component
+      :is="collection.holds === 'task' ? PhListChecks : PhCalendarBlank"
+      :size="16"
+      aria-hidden="true"
+    />
+    <span class="name" :class="{ nested: collection.parent !== null }">{{ collection.name }}</span>
+    <span class="quiet facts" :title="read">{{ collection.whyNot ?? facts }}</span>
+    <span v-if="share !== null" class="bar" aria-hidden="true"><span :style="{ width: `${share}%` }" /></span>
+    <span v-if="collection.trouble" class="why">{{ collection.trouble }}</span>
+  </li>
+</template>
+
+<style scoped>
+li {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 2px 9px;
+  padding: 4px 0;
+  min-width: 0;
+}
+.dye {
+  height: 16px;
+}
+.name {
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.nested {
+  padding-left: 6px;
+}
+.facts {
+  margin-left: auto;
+  font-size: 13px;
+  text-align: right;
+}
+.out .name {
+  color: var(--husk);
+}
+.why {
+  flex-basis: 100%;
+  color: var(--clay);
+  font-size: 13px;
+}
+.bar {
+  flex-basis: 100%;
+  height: 4px;
+  background: var(--warp);
+}
+.bar span {
+  display: block;
+  height: 100%;
+  background: var(--amber);
+}
+</style>
