@@ -133,7 +133,16 @@ function told(error: unknown, address: string, timeoutMs: number): ServiceError 
   if (code === 'ENOTFOUND' || code === 'EAI_AGAIN')
     return new ServiceError('unreachable', `There is no server called ${host}.`)
   if (code === 'ECONNREFUSED') return new ServiceError('unreachable', `No server answers at ${host}.`)
-  return new ServiceError('unreachable', `The connection to ${host} broke off${code ? ` (${code})` : ''}.`)
+  if (code === 'ERR_SSL_WRONG_VERSION_NUMBER')
+    return new ServiceError(
+      'unreachable',
+      `${host} answers, but without encryption. If that is meant, begin the address with http://.`,
+    )
+  if (/CERT|TLS|SSL/.test(code))
+    return new ServiceError('unreachable', `${host} does not prove that it is who it says (${code}).`)
+  if (code === 'UND_ERR_HEADERS_OVERFLOW')
+    return new ServiceError('service-error', `${host} sent more than is sensible.`)
+  return new ServiceError('unreachable', `The connection to ${host} broke off.`)
 }
 
 /** Throws for the answers that mean the same everywhere. */

@@ -327,7 +327,7 @@ describe('files of other programs', () => {
 
   it('a table with its own headings, semicolons and dates with the day first', () => {
     const text =
-      'Task;Deadline;Done;Effort;Room\r\nOil the hinges;27.11.2026;no;1,5 h;Gate\r\nCount moths;31.02.2026;yes;;\r\n;1.1.2026;;;'
+      'Chore;Deadline;Done;Hours;Room\r\nOil the hinges;27.11.2026;no;1,5 h;Gate\r\nCount moths;31.02.2026;yes;;\r\n;1.1.2026;;;'
     const { entries, problems } = table(text)
     expect(
       entries.map(e => [e.item.summary, (e.item as Task).due, (e.item as Task).estimatedDuration]),

@@ -21,7 +21,7 @@ import { registerPage } from './register/page.ts'
 import { Register } from './register/state.ts'
 import { slipsApi, slipsSeed } from './slips/slips.ts'
 import { Store } from './store.ts'
-import { visitsFeed, visitsPage, visitsSeed } from './visits/feed.ts'
+import { brokenFeed, visitsFeed, visitsPage, visitsSeed } from './visits/feed.ts'
 
 const SERVICES = {
   garden: 'Garden Calendars',
@@ -105,6 +105,7 @@ export function standins(folder: string): Hono<{ Bindings: HttpBindings }> {
   app.route('/garden/page', gardenPage(garden, form('garden')))
   app.route('/visits/page', visitsPage(visits, form('visits')))
   app.route('/visits', visitsFeed(visits, switches.visits))
+  app.route('/visits', brokenFeed())
   app.route('/bench/v1', benchApi(bench, switches.bench))
   app.route('/bench/page', benchPage(bench, form('bench')))
   app.route('/board/oauth', boardOAuth(board))

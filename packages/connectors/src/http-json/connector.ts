@@ -578,8 +578,10 @@ export function httpJson(
     const raws = await readCollections()
     const { people } = description
     const everybody = people ? listAt((await must(client.send(people.request, {}))).json, people.items) : []
+    const { name: named } = description.account
+    const name = named === undefined ? (credentials.user ?? '') : textAt(account.json, named)
     return {
-      name: textAt(account.json, description.account.name),
+      name,
       zone: told && isKnownZone(told) ? told : null,
       collections: raws.flatMap(raw => collectionsIn(raw)),
       people: people
@@ -589,7 +591,9 @@ export function httpJson(
             email: (people.email && textAt(p, people.email)) || null,
             me: textAt(p, people.id) === me,
           }))
-        : [{ id: me, name: textAt(account.json, description.account.name), email: null, me: true }],
+        : named === undefined
+          ? []
+          : [{ id: me, name, email: null, me: true }],
     }
   }
 

@@ -182,7 +182,12 @@ export const ServiceDescription = z
     address: z.string().max(200).default('').describe('What an address of it looks like'),
     base: z.string().max(200).default('').describe('Path between the address and every request'),
     signIn: SignIn,
-    account: z.strictObject({ request: Request, id: Pointer, name: Pointer, zone: Pointer.optional() }),
+    account: z.strictObject({
+      request: Request,
+      id: Pointer.describe('Must be there; otherwise this is another service'),
+      name: Pointer.optional().describe('Without it, an account is called by its user name and is nobody'),
+      zone: Pointer.optional(),
+    }),
     people: z
       .strictObject({
         request: Request,

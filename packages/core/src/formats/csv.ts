@@ -73,14 +73,14 @@ export function readTable(text: string): CsvTable | null {
 const NAMES: Record<CsvField, RegExp> = {
   kind: /^(kind|type)$/i,
   uid: /^(uid|id|key|number|no)$/i,
-  title: /^(title|summary|name|task|subject|event|what)$/i,
+  title: /^(title|summary|name|task|subject|event|what|job|item)$/i,
   notes: /^(notes?|description|details|text|body)$/i,
   status: /^(status|state|stage|done|completed?)$/i,
   start: /^(start|starts|from|begin|planned|plan|date|when|start date)$/i,
   end: /^(end|ends|to|until|finish|end date)$/i,
   due: /^(due|deadline|due date|finish by)$/i,
   zone: /^(zone|time ?zone)$/i,
-  estimate: /^(estimate|length|duration|minutes|effort)$/i,
+  estimate: /^(estimate|length|duration|minutes|hours|effort)$/i,
   priority: /^(priority|urgency|weight)$/i,
   categories: /^(categor(y|ies)|tags?|labels?|keywords?)$/i,
   location: /^(location|place|where|room)$/i,
@@ -97,9 +97,23 @@ export function guessMapping(table: CsvTable, zone: string): CsvMapping {
     const found = table.headings.find(h => NAMES[field].test(h.trim()) && !Object.values(columns).includes(h))
     if (found) columns[field] = found
   }
-  const at = table.headings.indexOf(columns.start ?? columns.due ?? '')
-  const second = table.rows.some(r => Number(/^\d{1,2}[/.-](\d{1,2})[/.-]\d{4}/.exec(r[at] ?? '')?.[1]) > 12)
-  return { rows: columns.end ? 'event' : 'task', columns, order: second ? 'month-first' : 'day-first', zone }
+  const rest = table.headings.find(h => !Object.values(columns).includes(h))
+  if (!columns.title && rest) columns.title = rest
+  return { rows: columns.end ? 'event' : 'task', columns, order: orderIn(table, columns), zone }
+}
+
+/** What the dates themselves show: a number over twelve is no month. */
+function orderIn(table: CsvTable, columns: CsvMapping['columns']): CsvMapping['order'] {
+  const at = [columns.start, columns.end, columns.due].map(h => table.headings.indexOf(h ?? ''))
+  const pairs = table.rows.flatMap(r =>
+    at.flatMap(i => {
+      const m = /^(\d{1,2})[/.-](\d{1,2})[/.-]\d{4}/.exec(r[i] ?? '')
+      return m ? [[Number(m[1]), Number(m[2])] as const] : []
+    }),
+  )
+  const isDay = (n: number): boolean => n > 12 && n < 32
+  const monthFirst = pairs.some(([, second]) => isDay(second)) && !pairs.some(([first]) => isDay(first))
+  return monthFirst ? 'month-first' : 'day-first'
 }
 
 /** A spreadsheet would take such a value for a formula; one quote before it says that it is text. */
@@ -167,7 +181,8 @@ function priorityFrom(text: string): number {
   throw new NotUnderstood(`“${text.slice(0, 60)}” is not a priority from 0 to 9.`)
 }
 
-function minutesFrom(text: string): number | null {
+/** `unit`: minutes in one, for a number alone. */
+function minutesFrom(text: string, unit: number): number | null {
   const value = text.trim()
   if (!value) return null
   const clock = /^(\d{1,3}):(\d\d)$/.exec(value)
@@ -175,7 +190,7 @@ function minutesFrom(text: string): number | null {
   const minutes = clock
     ? Number(clock[1]) * 60 + Number(clock[2])
     : /^\d+$/.test(value)
-      ? Number(value)
+      ? Number(value) * unit
       : words
         ? Number((words[1] ?? '0').replace(',', '.')) * 60 + Number(words[2] ?? 0)
         : durationMinutes(value)
@@ -226,6 +241,7 @@ function entryOf(cell: (field: CsvField) => string, mapping: CsvMapping, uid: st
     url: /^https?:\/\//i.test(link) ? link : null,
   }
   const kind = /^task/i.test(cell('kind')) ? 'task' : /^event/i.test(cell('kind')) ? 'event' : mapping.rows
+  const unit = /hour/i.test(mapping.columns.estimate ?? '') ? 60 : 1
   const mapped = Object.keys(mapping.columns) as CsvField[]
   const map = kind === 'task' ? TASK_SAYS : EVENT_SAYS
   const says = fieldsOf(kind).filter(f => mapped.some(c => map[c] === f))
@@ -236,7 +252,7 @@ function entryOf(cell: (field: CsvField) => string, mapping: CsvMapping, uid: st
       start,
       due: whenFrom(cell('due'), mapping, zone),
       status: statusFrom(cell('status')),
-      estimatedDuration: minutesFrom(cell('estimate')),
+      estimatedDuration: minutesFrom(cell('estimate'), unit),
       priority: priorityFrom(cell('priority')),
       parent: cell('parent').trim() || null,
     })
@@ -246,7 +262,7 @@ function entryOf(cell: (field: CsvField) => string, mapping: CsvMapping, uid: st
   const end = whenFrom(cell('end'), mapping, zone)
   const event = newEvent(
     uid,
-    { anchor: start, minutes: lengthOf(start, end, minutesFrom(cell('estimate'))) },
+    { anchor: start, minutes: lengthOf(start, end, minutesFrom(cell('estimate'), unit)) },
     {
       ...shared,
       location: cell('location'),

@@ -3,6 +3,7 @@ import {
   type Account,
   askConsent,
   type ConnectionInput,
+  noTerms,
   shippedServices,
   takeConsent,
 } from '@loom/connectors'
@@ -11,6 +12,7 @@ import { hashPassword } from '../access/sessions.ts'
 import { keepConnection, subscribe, tryService, type Wanted, wantedOf } from '../connecting/keep.ts'
 import type { Sql } from '../data/database.ts'
 import type { Context } from '../sync/context.ts'
+import { SLOT_MS } from '../sync/health.ts'
 
 /** The demo: Quillmere Garden, connected to the stand-ins, with one rule on. All of it is made up. */
 
@@ -156,9 +158,88 @@ export async function seedDemo(ctx: Context, standins: string, size: 'small' | '
       kept.push(await keepConnection(ctx, sql, workspaceId, input, account, wanted))
     }
     await makeRule(ctx, sql, workspaceId)
+    if (size === 'whole') {
+      await makeFailingFeed(ctx, sql, workspaceId, standins)
+      for (const [i, id] of kept.entries()) await makeYesterday(ctx, sql, workspaceId, id, i)
+    }
     return kept
   })
   for (const id of connections) await subscribe(ctx, id)
+}
+
+/** Something that went wrong an hour ago, so that one sees how that is told. */
+async function makeFailingFeed(ctx: Context, sql: Sql, workspaceId: string, standins: string): Promise<void> {
+  const address = `${standins}/visits/autumn-term.ics`
+  const anHourAgo = ctx.now() - 3_600_000
+  const account: Account = {
+    name: 'Autumn visits',
+    zone: null,
+    people: [],
+    collections: [
+      {
+        remoteId: 'feed',
+        name: 'Autumn visits',
+        colour: null,
+        holds: 'event',
+        writable: false,
+        count: null,
+        parent: null,
+        whyNot: null,
+        terms: noTerms,
+      },
+    ],
+  }
+  const input: ConnectionInput = { kind: 'ics-feed', address, credentials: {} }
+  const wanted = wantedOf('Autumn Visits', ['feed'])
+  const id = await keepConnection(ctx, sql, workspaceId, input, account, wanted)
+  await sql.run(
+    `UPDATE connections SET state = 'failing', failures = 9, failing_since = :at, last_ok_at = :at,
+       trouble = :trouble, next_look_at = :next WHERE id = :id`,
+    {
+      id,
+      at: anHourAgo,
+      trouble: `${new URL(address).host} has trouble of its own (status 500).`,
+      next: Date.now() + 40_000,
+    },
+  )
+  await sql.run('UPDATE collections SET synced_at = :at WHERE connection_id = :id', { id, at: anHourAgo })
+}
+
+/** A day of passes before the demo began, so that the chart of a day has something to tell. */
+async function makeYesterday(
+  ctx: Context,
+  sql: Sql,
+  workspaceId: string,
+  connectionId: string,
+  nth: number,
+): Promise<void> {
+  const last = Math.floor(ctx.now() / SLOT_MS) - 1
+  const rows = Array.from({ length: 140 }, (_, i) => {
+    const slot = (last - i) * SLOT_MS
+    const hour = new Date(slot).getUTCHours()
+    // Always the same, and unlike the next one's.
+    const chance = (salt: number): number => (((i + 7) * (nth + 3) * salt) % 97) / 97
+    const awake = hour >= 7 && hour < 18
+    const items = awake ? Math.floor(chance(31) ** 3 * 14) : chance(53) > 0.97 ? 1 : 0
+    const writes = items > 2 ? Math.floor(items * chance(17) * 0.7) : 0
+    const errors = chance(71) > 0.985 ? 2 : 0
+    return [
+      connectionId,
+      slot,
+      workspaceId,
+      awake ? 90 : 12,
+      items,
+      writes,
+      errors,
+      Math.round(60 + chance(13) * 240 + errors * 900),
+      writes > 0 ? Math.round(80 + chance(19) * 300) : 0,
+    ]
+  })
+  await sql.insert(
+    `INSERT INTO looks (connection_id, slot, workspace_id, passes, items, writes, errors, slowest_ms, delay_ms)
+     VALUES :rows`,
+    { rows },
+  )
 }
 
 async function makeRule(ctx: Context, sql: Sql, workspaceId: string): Promise<void> {

@@ -59,8 +59,14 @@ export function connectingRoutes(ctx: Context, engine: Engine) {
   /** What a person sees of a draft: nothing that opens the service. */
   const shown = async (draft: Draft, workspaceId: string) => {
     const members = await membersOf(ctx.db, workspaceId)
+    const already = await ctx.db.one<{ name: string }>(
+      `SELECT name FROM connections WHERE workspace_id = :workspaceId AND address = :address AND account_name = :account`,
+      { workspaceId, address: draft.input.address, account: draft.account?.name.slice(0, 200) ?? '' },
+    )
     return {
       id: draft.id,
+      /** The same account, connected before: a second time would show everything twice. */
+      already: already?.name ?? null,
       service: draft.service,
       serviceName: draft.input.kind === 'http-json' ? draft.input.description.name : draft.service,
       host: new URL(draft.input.address.replace(/^(?![a-z]+:)/i, 'https://')).host,

@@ -5,11 +5,21 @@ import type { ConnectionRow, Context } from './context.ts'
 /** How a connection fares, kept truthful after every exchange with its service. */
 
 const MAX_WAIT_MS = 60_000
-const SIGNED_OUT_WAIT_MS = 600_000
+/** While somebody watches, a service that is well again is not told to be failing for much longer. */
+const WATCHED_WAIT_MS = 8_000
+/** Wrong credentials sent again and again would lock the account: a few times, then seldom. */
+const SIGNED_OUT_WAITS_MS = [5_000, 15_000, 60_000, 600_000]
 
 /** Doubling from half a second, with jitter so that not everybody comes back at once. */
-export const backoff = (failures: number): number =>
-  Math.min(MAX_WAIT_MS, 500 * 2 ** Math.min(10, failures)) * (0.75 + Math.random() / 2)
+export const backoff = (failures: number, most = MAX_WAIT_MS): number =>
+  Math.min(most, 500 * 2 ** Math.min(10, failures)) * (0.75 + Math.random() / 2)
+
+function waitAfter(ctx: Context, row: ConnectionRow, error: ServiceError): number {
+  if (error.trouble === 'signed-out')
+    return SIGNED_OUT_WAITS_MS[Math.min(row.failures, SIGNED_OUT_WAITS_MS.length - 1)] ?? MAX_WAIT_MS
+  const most = ctx.feed.isWatched(row.workspace_id) ? WATCHED_WAIT_MS : MAX_WAIT_MS
+  return error.retryAfterMs ?? backoff(row.failures, most)
+}
 
 export async function connectionWell(ctx: Context, row: ConnectionRow): Promise<void> {
   await ctx.db.run('UPDATE connections SET last_ok_at = :now WHERE id = :id', { id: row.id, now: ctx.now() })
@@ -31,8 +41,7 @@ export async function connectionTrouble(
 ): Promise<void> {
   const state =
     error.trouble === 'signed-out' ? 'signed-out' : error.trouble === 'slowed' ? 'slowed' : 'failing'
-  // Wrong credentials sent again and again would lock the account.
-  const wait = state === 'signed-out' ? SIGNED_OUT_WAIT_MS : (error.retryAfterMs ?? backoff(row.failures))
+  const wait = waitAfter(ctx, row, error)
   await ctx.db.transaction(async sql => {
     await sql.run(
       `UPDATE connections SET state = :state, trouble = :trouble, failures = failures + 1,

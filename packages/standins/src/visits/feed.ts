@@ -81,6 +81,10 @@ export function visitsFeed(store: Store<VisitsState>, faults: FaultSwitch): Hono
   })
 }
 
+/** The address of a term that the office has not set up again since it moved. */
+export const brokenFeed = (): Hono =>
+  new Hono({ strict: false }).get('/autumn-term.ics', c => c.text('the office is moving', 500))
+
 export function visitsPage(store: Store<VisitsState>, faultForm: () => string): Hono {
   const touch = (): void => {
     store.value.changed = new Date(now()).toISOString()

@@ -5,7 +5,7 @@ import { Dropdown, Menu, MenuItem, Modal } from 'ant-design-vue'
 import { computed, onBeforeUnmount, onMounted } from 'vue'
 import { useRouter } from 'vue-router'
 import { liveState, useLive } from '../api/live.ts'
-import { useConnections } from '../features/connections/use-connections.ts'
+import { healthOf, useConnections } from '../features/connections/use-connections.ts'
 import SignInForm from '../features/sign-in/SignInForm.vue'
 import LoomMark from './LoomMark.vue'
 import { useSession } from './session.ts'
@@ -15,7 +15,7 @@ const session = useSession()
 const router = useRouter()
 const cache = useQueryCache()
 const live = useLive()
-const { connections } = useConnections()
+const { connections, now } = useConnections()
 
 onMounted(live.start)
 onBeforeUnmount(live.stop)
@@ -38,7 +38,7 @@ const initials = computed(() =>
 /** One line that tells the truth about every connection. */
 const health = computed(() => {
   if (liveState.value === 'lost') return { text: 'Not connected to the server; trying again', well: false }
-  const troubled = connections.value.filter(c => c.state !== 'ok')
+  const troubled = connections.value.filter(c => healthOf(c, now.value).tone === 'wrong' || c.state !== 'ok')
   const [first, second] = troubled
   if (first)
     return {

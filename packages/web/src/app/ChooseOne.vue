@@ -36,6 +36,7 @@ function choose(event: Event): void {
 }
 select {
   font: inherit;
+  line-height: 1.4;
   color: inherit;
   appearance: none;
   width: 100%;

@@ -44,7 +44,9 @@ const hasTasks = computed(() =>
 )
 const wanted = computed(() =>
   STATIONS.filter(
-    s => (s !== 'people' || (account.value?.people.length ?? 0) > 0) && (s !== 'means' || hasTasks.value),
+    s =>
+      !account.value ||
+      ((s !== 'people' || account.value.people.length > 0) && (s !== 'means' || hasTasks.value)),
   ),
 )
 const number = (s: Station): number => wanted.value.indexOf(s) + 1
@@ -238,6 +240,11 @@ const said = computed(() => {
       @open="go('comes-in')"
     >
       <template v-if="form && account">
+        <p v-if="draft?.already" class="why" role="alert">
+          This account is connected already, as {{ draft.already }}. Whatever comes in by both will stand
+          there twice.
+          <RouterLink to="/connections">Go to {{ draft.already }}</RouterLink>
+        </p>
         <WhatComesIn v-model="form" :offered="offered" :people="account.people" :source="source" />
         <div class="foot"><Button type="primary" @click="next">Go on</Button></div>
       </template>

@@ -200,7 +200,7 @@ const BY = [
         name="Which lists and calendars"
         :label="listWords"
         :options="listOptions"
-      />, <SentenceChoice v-model="future" :options="FUTURE" name="Lists made later" />:
+      />&NoBreak;, <SentenceChoice v-model="future" :options="FUTURE" name="Lists made later" />&NoBreak;:
       <template v-if="tasks">
         tasks
         <ChooseSome
@@ -209,14 +209,14 @@ const BY = [
           :label="whoseWords"
           :options="someone"
           none="Of everybody"
-        />,
+        />&NoBreak;,
         <ChooseSome
           v-model="statuses"
           name="Status"
           :label="statusWords"
           :options="STATUSES"
           none="Whatever their status"
-        />,
+        />&NoBreak;,
         <template v-if="theirWords.length > 0">
           <ChooseSome
             v-model="stages"
@@ -224,9 +224,9 @@ const BY = [
             :label="stageWords"
             :options="theirWords"
             none="Under any of its words"
-          />,
+          />&NoBreak;,
         </template>
-        <SentenceChoice v-model="pressing" :options="PRESSING" name="Priority" />,
+        <SentenceChoice v-model="pressing" :options="PRESSING" name="Priority" />&NoBreak;,
       </template>
       <template v-else>events</template>
       <FoldOut name="Words" :label="wordWords">
@@ -235,7 +235,7 @@ const BY = [
         /></label>
         <label>Without these words <Input v-model:value="typed.without" placeholder="draft" /></label>
         <span class="quiet">In the title or the notes; commas between them.</span> </FoldOut
-      >,
+      >&NoBreak;,
       <FoldOut name="From when" :label="sinceWords">
         <span class="row">
           <InputNumber
@@ -249,7 +249,7 @@ const BY = [
         </span>
         <span class="quiet">What has no date comes in all the same.</span>
         <button type="button" class="plain all" @click="since = null">From any time</button> </FoldOut
-      >, <SentenceChoice v-model="notes" :options="NOTES" name="Notes" />.
+      >&NoBreak;, <SentenceChoice v-model="notes" :options="NOTES" name="Notes" />&NoBreak;.
     </p>
     <p v-else class="sentence">
       Look through
@@ -259,7 +259,7 @@ const BY = [
         :label="listWords"
         :options="listOptions"
       />
-      and take single items, <SentenceChoice v-model="notes" :options="NOTES" name="Notes" />.
+      and take single items, <SentenceChoice v-model="notes" :options="NOTES" name="Notes" />&NoBreak;.
     </p>
     <LiveCount v-if="scope.by === 'sentence'" :form="form" :source="source" />
     <PickItems v-else v-model="form" :offered="offered" :source="source" />

@@ -181,7 +181,7 @@ const unknown = (group: Offered[]): number =>
           >
         </li>
       </ul>
-      <p>
+      <p v-if="g[0] && !g[0].terms.roles.some(r => r.role === 'plan')">
         Of its dates,
         <SentenceChoice
           :model-value="meaning(g).swapDates"
@@ -225,6 +225,7 @@ h3 {
 }
 .halves {
   display: flex;
+  align-items: flex-start;
   flex-wrap: wrap;
   gap: 8px 40px;
 }

@@ -5,7 +5,12 @@ import { computed } from 'vue'
 import { agoWords, type Collection } from './use-connections.ts'
 
 /** One list or calendar of a connection: whether it takes part, what is in it, how it fares. */
-const props = defineProps<{ collection: Collection; now: number; fixed: boolean }>()
+const props = defineProps<{
+  collection: Collection
+  now: number
+  fixed: boolean
+  within?: string | undefined
+}>()
 const emit = defineEmits<{ set: [takesPart: boolean] }>()
 
 const facts = computed(() => {
@@ -48,7 +53,9 @@ const read = computed(() =>
       :size="16"
       aria-hidden="true"
     />
-    <span class="name" :class="{ nested: collection.parent !== null }">{{ collection.name }}</span>
+    <span class="name"
+      >{{ collection.name }}<span v-if="within" class="quiet">{{ ` in ${within}` }}</span></span
+    >
     <span class="quiet facts" :title="read">{{ collection.whyNot ?? facts }}</span>
     <span v-if="share !== null" class="bar" aria-hidden="true"><span :style="{ width: `${share}%` }" /></span>
     <span v-if="collection.trouble" class="why">{{ collection.trouble }}</span>
@@ -71,9 +78,6 @@ li {
   white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
-}
-.nested {
-  padding-left: 6px;
 }
 .facts {
   margin-left: auto;

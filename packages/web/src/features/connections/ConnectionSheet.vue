@@ -22,6 +22,12 @@ const param = computed(() => ({ id: props.connection.id }))
 const day = ref(false)
 const rest = ref(false)
 const own = computed(() => props.connection.kind === 'own')
+const byId = computed(() => new Map(props.connection.collections.map(k => [k.remoteId, k])))
+/** The list that this one lies in, unless its name says so already. */
+const within = (k: Collection): string | undefined => {
+  const parent = byId.value.get(k.parent ?? '')?.name
+  return parent && !k.name.startsWith(parent + ':') ? parent : undefined
+}
 const inPart = computed(() => props.connection.collections.filter(k => k.takesPart || own.value))
 const notInPart = computed(() => props.connection.collections.filter(k => !k.takesPart && !own.value))
 const problems = computed(() => props.connection.collections.reduce((n, k) => n + k.problems, 0))
@@ -33,7 +39,9 @@ const about = computed(() =>
     props.connection.accountName && props.connection.accountName !== props.connection.name
       ? props.connection.accountName
       : '',
-    props.connection.owner ? `of ${props.connection.owner}` : '',
+    props.connection.owner && props.connection.owner !== props.connection.accountName
+      ? `of ${props.connection.owner}`
+      : '',
   ]
     .filter(Boolean)
     .join(' · '),
@@ -47,7 +55,10 @@ const comesIn = computed(() => {
         ? 'Comes in: everything'
         : `Comes in: what is ${filterWords(scope.filter, () => 'some').replace(/^that are /, '')}`
   const parts = [what, scope.future ? 'lists made later too' : '', scope.notes ? '' : 'without notes']
-  const who = people > 0 && unmatched > 0 ? `${unmatched} of ${people} people are nobody here` : ''
+  const who =
+    people > 1 && unmatched > 0
+      ? `Of its ${people} people, ${unmatched} ${unmatched === 1 ? 'is' : 'are'} no member here`
+      : ''
   return `${parts.filter(Boolean).join(', ')}.${who ? ` ${who}.` : ''}`
 })
 const told = computed(() =>
@@ -146,6 +157,7 @@ async function refresh(): Promise<void> {
         :collection="k"
         :now="now"
         :fixed="own"
+        :within="within(k)"
         @set="on => choose(k, on)"
       />
       <template v-if="rest">
@@ -155,6 +167,7 @@ async function refresh(): Promise<void> {
           :collection="k"
           :now="now"
           :fixed="false"
+          :within="within(k)"
           @set="on => choose(k, on)"
         />
       </template>
@@ -190,7 +203,7 @@ async function refresh(): Promise<void> {
 }
 header {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(0, 1.3fr) auto;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1.35fr) minmax(196px, auto);
   gap: 16px;
   align-items: center;
   padding: 9px 14px;
@@ -209,13 +222,9 @@ header {
 }
 .do {
   display: flex;
+  justify-content: flex-end;
   flex-wrap: wrap;
   gap: 8px;
-}
-.with-icon {
-  display: inline-flex;
-  align-items: center;
-  gap: 6px;
 }
 .collections {
   list-style: none;

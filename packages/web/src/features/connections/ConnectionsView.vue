@@ -116,6 +116,7 @@ onBeforeUnmount(() => clearInterval(timer))
 <style scoped>
 .page {
   min-height: calc(100vh - 48px);
+  padding-bottom: 110px;
 }
 .page.over {
   outline: 2px dashed var(--amber);
@@ -125,11 +126,6 @@ onBeforeUnmount(() => clearInterval(timer))
   padding: 8px 14px;
   background: var(--amber-wash);
   border-radius: 3px;
-}
-.with-icon {
-  display: inline-flex;
-  align-items: center;
-  gap: 6px;
 }
 .empty {
   padding: 28px;

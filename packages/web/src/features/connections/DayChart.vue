@@ -74,7 +74,7 @@ const drawn = computed(() => {
       .map(s => ({ at: s.at, x: x(s.at + slotMs / 2), errors: s.errors })),
     waits: waits(slots) ?? '',
     hours: x.ticks(12).map(t => ({ x: x(t), words: hour.format(t) })),
-    counts: y.ticks(3).map(n => ({ y: y(n), n })),
+    counts: [0, y.domain()[1] ?? 0].map(n => ({ y: y(n), n })),
     slowest: slowest < 1000 ? `${slowest} ms` : `${Math.round(slowest / 100) / 10} s`,
     words: `In the last day: ${sum(s => s.passes)} passes, ${sum(s => s.items)} items seen new or changed, ${sum(
       s => s.writes,
@@ -96,7 +96,7 @@ const drawn = computed(() => {
         <text v-for="c in drawn.counts" :key="c.n" :x="LEFT - 6" :y="c.y + 4" text-anchor="end">
           {{ c.n }}
         </text>
-        <text :x="LEFT - 6" :y="BOTTOM - 18" text-anchor="end">{{ drawn.slowest }}</text>
+        <text :x="LEFT - 6" :y="BOTTOM - 4" text-anchor="end">{{ drawn.slowest }}</text>
         <text v-for="h in drawn.hours" :key="h.words + h.x" :x="h.x" :y="H - 4" text-anchor="middle">
           {{ h.words }}
         </text>

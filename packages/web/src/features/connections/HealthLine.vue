@@ -9,11 +9,12 @@ defineProps<{ health: Health }>()
   <div class="health" :class="health.tone" role="status">
     <span class="bead" aria-hidden="true" />
     <div>
-      <strong>{{ health.words }}</strong>
-      <span v-if="health.tone === 'well'" class="quiet">, {{ health.detail }}</span>
+      <strong>{{ health.words }}</strong><span v-if="health.tone === 'well'" class="quiet"
+        >, {{ health.detail }}</span
+      >
       <template v-else>
-        <span class="detail"> {{ health.detail }}</span>
-        <span v-if="health.advice" class="quiet"> {{ health.advice }}</span>
+        <span v-if="health.detail" class="detail">{{ `. ${health.detail}` }}</span>
+        <span v-if="health.advice" class="quiet">{{ ` ${health.advice}` }}</span>
       </template>
     </div>
   </div>

@@ -140,11 +140,6 @@ code {
   border-radius: 3px;
   overflow-wrap: anywhere;
 }
-.with-icon {
-  display: inline-flex;
-  align-items: center;
-  gap: 6px;
-}
 .link {
   color: var(--amber);
   text-decoration: underline;

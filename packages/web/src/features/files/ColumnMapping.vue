@@ -94,7 +94,7 @@ function setRole(heading: string, role: Field | null): void {
         name="Order in dates"
         :options="ORDERS"
         @update:model-value="v => v && change({ order: v })"
-      />; hours are those of {{ mapping.zone }}.
+      />&NoBreak;; hours are those of {{ mapping.zone }}.
     </p>
     <ul>
       <li v-for="(h, i) in headings" :key="h">
@@ -114,11 +114,8 @@ function setRole(heading: string, role: Field | null): void {
 
 <style scoped>
 p {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 6px;
-  margin: 0 0 8px;
+  margin: 8px 0;
+  line-height: 2.4;
 }
 ul {
   list-style: none;

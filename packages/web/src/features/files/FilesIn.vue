@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { PhFileArrowUp } from '@phosphor-icons/vue'
 import { Button, Checkbox, Modal } from 'ant-design-vue'
 import { computed, onMounted, reactive, ref, watch } from 'vue'
 import { answer, api } from '../../api/client.ts'
@@ -130,9 +131,10 @@ async function bring(): Promise<void> {
     <p v-if="!read" class="quiet">
       A calendar file (.ics), JSCalendar (.json) or a table (.csv), up to 12 MB. You see what is in it first.
     </p>
-    <label class="file">
-      {{ read ? 'Another file' : 'Choose a file' }}
+    <label class="pick">
+      <PhFileArrowUp :size="16" aria-hidden="true" /> {{ read ? 'Another file' : 'Choose a file' }}
       <input
+        class="visually-hidden"
         type="file"
         accept=".ics,.ical,.ifb,.csv,.tsv,.txt,.json,text/calendar,text/csv"
         @change="choose"
@@ -224,13 +226,6 @@ async function bring(): Promise<void> {
 </template>
 
 <style scoped>
-.file {
-  display: inline-flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 10px;
-  margin-bottom: 8px;
-}
 .into {
   display: flex;
   flex-wrap: wrap;

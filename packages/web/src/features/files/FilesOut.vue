@@ -78,14 +78,14 @@ const href = computed(() => {
         :label="label"
         :options="options"
         none="All of them"
-      />, tasks
+      />&NoBreak;, tasks
       <ChooseSome
         v-model="statuses"
         name="Status"
         :label="statusWords"
         :options="STATUSES"
         none="Whatever their status"
-      />.
+      />&NoBreak;.
     </p>
     <div class="days">
       <label>From <input v-model="from" type="date" /></label>

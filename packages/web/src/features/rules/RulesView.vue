@@ -52,11 +52,6 @@ const { rules, now, loaded, trouble } = useRules()
 </template>
 
 <style scoped>
-.with-icon {
-  display: inline-flex;
-  align-items: center;
-  gap: 6px;
-}
 .empty {
   padding: 28px;
 }
