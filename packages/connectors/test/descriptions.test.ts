@@ -18,7 +18,7 @@ import {
   ServiceDescription,
   takeConsent,
 } from '../src/index.ts'
-import { shipped, whole } from './support.ts'
+import { shipped, whole } from './support/pages.ts'
 
 /** Service descriptions against their services, and what is said about one that is wrong. */
 

@@ -7,7 +7,7 @@ import { newEvent, newTask, type Task, zoned } from '@loom/core'
 import { listen } from '@loom/standins'
 import { expect } from 'chai'
 import { connect, type Connector, outbound, ServiceError, type WriteResult } from '../src/index.ts'
-import { shipped, whole } from './support.ts'
+import { shipped, whole } from './support/pages.ts'
 
 /** The connectors against the stand-ins over HTTP, and the guarded way out against hostile servers. */
 

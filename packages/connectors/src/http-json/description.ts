@@ -18,6 +18,12 @@ const Scalar = z.union([z.string(), z.number(), z.boolean(), z.null()])
 type Json = z.infer<typeof Scalar> | Json[] | { [key: string]: Json }
 const Json: z.ZodType<Json> = z.lazy(() => z.union([Scalar, z.array(Json), z.record(z.string(), Json)]))
 
+/** Simple words and bars: nothing that could take long to match. */
+const Pattern = z
+  .string()
+  .max(100)
+  .regex(/^[\w |-]*$/, 'may hold words, with | between them')
+
 const Condition = z.strictObject({ at: Pointer, is: Scalar })
 
 const requestShape = {
@@ -225,7 +231,7 @@ export const ServiceDescription = z
         kind: Pointer,
         roles: z.record(
           z.string(),
-          z.strictObject({ label: Text, kinds: z.array(z.string()).min(1), like: z.string().default('') }),
+          z.strictObject({ label: Text, kinds: z.array(z.string()).min(1), like: Pattern.default('') }),
         ),
       })
       .optional(),

@@ -92,6 +92,10 @@ const idAt = (value: unknown, each: string): string => {
   return typeof id === 'string' || typeof id === 'number' ? String(id) : ''
 }
 
+/** Whether a value says anything: a rule, a word, a list with something in it. */
+const isThere = (value: unknown): boolean =>
+  Array.isArray(value) ? value.length > 0 : ![undefined, null, false, '', 0].includes(value as never)
+
 /** Where our own reference stands when the service has no place for one. */
 const MARKER = /\n*\[loom ([^\]\s]+)\]\s*$/
 
@@ -142,7 +146,7 @@ export function readTask(raw: unknown, ctx: FieldContext): { task: Task; unknown
     categories: list('categories').map(c => ctx.words.get(c) ?? c),
     assignees: list('assignees'),
     parent: text('parent') || null,
-    recurring: at('recurring') !== null && text('recurring') !== '' && text('recurring') !== 'false',
+    recurring: isThere(valueAt(raw, at('recurring')?.at ?? '/')),
     url: null,
     created: isoAt(raw, fields.created),
     lastModified: isoAt(raw, fields.lastModified),

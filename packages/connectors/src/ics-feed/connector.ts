@@ -84,16 +84,19 @@ export function icsFeed(address: string, http: Outbound, signal?: AbortSignal): 
         'not-this-protocol',
         `${host} answers with a web page instead of a calendar. What came in before stays.`,
       )
+    if (
+      /^\uFEFF?\s*BEGIN:VCALENDAR/i.test(answer.text) &&
+      !/END:VCALENDAR\s*$/i.test(answer.text.slice(-200))
+    )
+      throw new ServiceError(
+        'service-error',
+        `${host} sent a calendar that breaks off. What came in before stays.`,
+      )
     const feed = splitCalendar(answer.text)
     if (!feed)
       throw new ServiceError(
         'not-this-protocol',
         `${host} answers, but not with a calendar. What came in before stays.`,
-      )
-    if (!/END:VCALENDAR\s*$/i.test(answer.text.slice(-200)))
-      throw new ServiceError(
-        'service-error',
-        `${host} sent a calendar that breaks off. What came in before stays.`,
       )
     rest = feed.refreshMs
     const token: Token = {

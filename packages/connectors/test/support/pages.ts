@@ -1,4 +1,4 @@
-import { type Connector, type DeltaPage, type ServiceDescription, shippedServices } from '../src/index.ts'
+import { type Connector, type DeltaPage, type ServiceDescription, shippedServices } from '../../src/index.ts'
 
 /** All pages of one listing, as one. */
 export async function whole(

@@ -1,0 +1,202 @@
+import { newEvent, type Task, zoned } from '@loom/core'
+import { expect } from 'chai'
+import { connect, type Connector, outbound, ServiceError } from '../src/index.ts'
+import { eventText, oddDav, type OddDav, taskText } from './support/odd-dav.ts'
+import { whole } from './support/pages.ts'
+import { closeServers, serve } from './support/server.ts'
+
+/** CalDAV against a server that does everything allowed, only differently. */
+describe('CalDAV, with other servers than ours', () => {
+  let dav: OddDav
+  let calendar: Connector
+  const TEAM = '/homes/a/garden%20team/'
+  const LOANS = '/homes/b/loans/'
+  const open = (address: string): Connector => {
+    const host = address.replace(/^https?:\/\//, '').replace(/\/.*$/, '')
+    const http = outbound({ allowed: [host], timeoutMs: 3000, maxBytes: 3_000_000 })
+    return connect(
+      { kind: 'caldav', address, credentials: { user: 'ines', password: 'x' } },
+      { http, now: Date.now, zone: null },
+    )
+  }
+
+  beforeEach(async () => {
+    dav = await oddDav()
+    calendar = open(dav.address)
+  })
+  afterEach(closeServers)
+
+  const put = (calendarPath: string, n: number): void => {
+    for (let i = 0; i < n; i++) dav.put(`${calendarPath}e${i}.ics`, eventText(`e${i}@odd`, `Event ${i}`))
+  }
+  const requests = (what: string): number => dav.log.filter(l => l.startsWith(what)).length
+
+  it('goes from a bare address by the well-known one to every home set, and says what cannot take part', async () => {
+    const { name, collections } = await calendar.discover()
+    expect(name).to.equal('Ines')
+    expect(collections.map(c => [c.name, c.holds, c.writable, c.whyNot])).to.deep.equal([
+      ['Garden team', 'event', true, null],
+      ['Garden team: tasks', 'task', true, null],
+      ['Loans', 'event', false, null],
+      ['Free times', 'event', false, 'It holds neither events nor tasks, but VFREEBUSY.'],
+    ])
+  })
+
+  it('takes a mail address for the server of its domain', async () => {
+    const error = await open('ines@garden.invalid')
+      .discover()
+      .catch((e: unknown) => e)
+    expect(error).to.be.instanceOf(ServiceError)
+    expect((error as ServiceError).message).to.equal('There is no server called garden.invalid.')
+  })
+
+  it('says of an address that is no calendar server what it is instead', async () => {
+    const page = await serve(() => ({ body: '<!doctype html><h1>Welcome</h1>' }))
+    const nothing = await serve(() => ({ status: 404 }))
+    for (const [host, words] of [
+      [page, 'answers with a web page, not as a CalDAV server'],
+      [nothing, 'answers, but not as a CalDAV server'],
+    ] as const) {
+      const error = await open(`http://${host}`)
+        .discover()
+        .catch((e: unknown) => e)
+      expect((error as ServiceError).message).to.contain(words)
+    }
+  })
+
+  it('fetches in batches, goes on where an answer was cut short, and then only what changed', async () => {
+    dav.habits.page = 40
+    put(TEAM, 120)
+    dav.log.length = 0
+    const first = await whole(calendar, TEAM, null)
+    expect(first.items).to.have.length(120)
+    expect([requests('sync-collection'), requests('calendar-multiget')]).to.deep.equal([3, 3])
+    dav.put(`${TEAM}e7.ics`, eventText('e7@odd', 'Changed'))
+    dav.objects.delete(`${TEAM}e8.ics`)
+    const second = await whole(calendar, TEAM, first.token)
+    expect(second.items.map(i => i.item.summary)).to.deep.equal(['Changed'])
+    expect(second.full).to.equal(false)
+  })
+
+  it('starts anew when its token is refused, without fetching what it holds', async () => {
+    put(TEAM, 6)
+    const first = await whole(calendar, TEAM, null)
+    const held = new Map(first.items.map(i => [i.remoteId, i.revision]))
+    dav.habits.staleTokens = true
+    dav.put(`${TEAM}e2.ics`, eventText('e2@odd', 'Changed meanwhile'))
+    const pages = []
+    for await (const page of calendar.delta(TEAM, first.token, { revisions: async () => held }))
+      pages.push(page)
+    expect(pages.every(p => p.full)).to.equal(true)
+    expect(pages.flatMap(p => p.items.map(i => i.item.summary))).to.deep.equal(['Changed meanwhile'])
+    expect(pages.flatMap(p => p.unchanged)).to.have.length(5)
+  })
+
+  it('does with ctags and etags where there is no sync-collection', async () => {
+    dav.habits.sync = false
+    put(LOANS, 3)
+    const first = await whole(calendar, LOANS, null)
+    expect([first.items.length, first.full]).to.deep.equal([3, true])
+    dav.log.length = 0
+    const second = await whole(calendar, LOANS, first.token)
+    expect([second.items, second.left, second.full]).to.deep.equal([[], [], false])
+    expect(dav.log, 'one question is enough when nothing changed').to.have.length(1)
+    dav.put(`${LOANS}e1.ics`, eventText('e1@odd', 'Loan 91'))
+    const held = new Map(first.items.map(i => [i.remoteId, i.revision]))
+    for await (const page of calendar.delta(LOANS, second.token, { revisions: async () => held }))
+      expect(page.items.map(i => i.item.summary)).to.deep.equal(['Loan 91'])
+  })
+
+  it('tells the tasks of a calendar from its events, and edits each in place', async () => {
+    dav.put(
+      `${TEAM}walk.ics`,
+      eventText('walk@odd', 'Walk', ['X-KEEP;X=1:as it is', 'CATEGORIES:a', 'CATEGORIES:b']),
+    )
+    dav.put(`${TEAM}oil.ics`, taskText('oil@odd', 'Oil the hinges'))
+    const events = await whole(calendar, TEAM, null)
+    const tasks = await whole(calendar, `${TEAM}#tasks`, null)
+    expect(events.items.map(i => i.item.summary)).to.deep.equal(['Walk'])
+    expect(tasks.items.map(i => [i.item.summary, (i.item as Task).due])).to.deep.equal([
+      ['Oil the hinges', { kind: 'date', date: '2026-11-27' }],
+    ])
+    const [task] = tasks.items
+    const [event] = events.items
+    const results = await calendar.write([
+      {
+        op: 'patch',
+        collection: `${TEAM}#tasks`,
+        remoteId: task?.remoteId ?? '',
+        revision: task?.revision ?? '',
+        patch: { status: 'completed' },
+      },
+      {
+        op: 'patch',
+        collection: TEAM,
+        remoteId: event?.remoteId ?? '',
+        revision: event?.revision ?? '',
+        patch: { categories: ['c'] },
+      },
+    ])
+    expect(results.map(r => r.kind)).to.deep.equal(['done', 'done'])
+    expect(dav.objects.get(`${TEAM}oil.ics`)?.text).to.contain('STATUS:COMPLETED')
+    expect(dav.objects.get(`${TEAM}oil.ics`)?.text).to.contain('X-ODD:keep')
+    const walk = dav.objects.get(`${TEAM}walk.ics`)?.text ?? ''
+    expect(walk).to.contain('X-KEEP;X=1:as it is')
+    expect(walk.match(/CATEGORIES.*/g)).to.deep.equal(['CATEGORIES:c'])
+  })
+
+  it('believes only a strong etag; what the server made of our text is read again', async () => {
+    const time = { anchor: zoned('2026-11-25T10:00:00', 'Europe/Dublin'), minutes: 60 }
+    const create = (uid: string) =>
+      calendar.write([
+        { op: 'create', collection: TEAM, item: newEvent(uid, time, { summary: uid }), again: false },
+      ])
+    const [strong] = await create('strong@odd')
+    dav.habits.putTag = 'weak'
+    const [weak] = await create('weak@odd')
+    dav.habits.putTag = 'none'
+    dav.habits.rewrite = text => text.replace('SUMMARY:none@odd', 'SUMMARY:Made tidy')
+    const [none] = await create('none@odd')
+    expect([strong, weak, none].map(r => r?.kind === 'done' && r.ours)).to.deep.equal([true, false, false])
+    expect(none?.kind === 'done' && none.item?.item.summary).to.equal('Made tidy')
+  })
+
+  it('follows hrefs that are whole addresses', async () => {
+    dav.habits.absolute = true
+    put(TEAM, 2)
+    const { collections } = await calendar.discover()
+    const team = collections.find(c => c.name === 'Garden team')?.remoteId ?? ''
+    expect((await whole(calendar, team, null)).items).to.have.length(2)
+  })
+
+  it('makes a calendar and finds it', async () => {
+    const made = await calendar.makeCollection?.('Night walks', '#4E6B35')
+    expect([made?.name, made?.writable]).to.deep.equal(['Night walks', true])
+  })
+
+  it('keeps an object as it came when it is brought in from a file', async () => {
+    const text = eventText('series@odd', 'Moth count', ['RRULE:FREQ=WEEKLY;COUNT=4', 'X-KEEP:yes'])
+    const item = newEvent('series@odd', {
+      anchor: zoned('2026-11-25T10:00:00', 'Europe/Dublin'),
+      minutes: 60,
+    })
+    await calendar.write([{ op: 'create', collection: TEAM, item, again: false, original: text }])
+    expect([...dav.objects.values()].map(o => o.text)).to.deep.equal([text])
+  })
+
+  it('says that an answer breaks off, or is made to do harm, and reads no further', async () => {
+    const bomb = Array.from({ length: 12 }, (_, i) => `<!ENTITY b${i + 1} "${`&b${i};`.repeat(20)}">`).join(
+      '',
+    )
+    for (const body of [
+      '<d:multistatus xmlns:d="DAV:"><d:response><d:href>/x',
+      `<!DOCTYPE x [<!ENTITY b0 "boom">${bomb}]><d:multistatus xmlns:d="DAV:"><d:response><d:href>&b12;</d:href></d:response></d:multistatus>`,
+    ]) {
+      const host = await serve(() => ({ status: 207, body }))
+      const error = await open(`http://${host}`)
+        .discover()
+        .catch((e: unknown) => e)
+      expect(error).to.be.instanceOf(ServiceError)
+    }
+  })
+})
