@@ -8,7 +8,7 @@ import { otherSide } from './support/other-side.ts'
 const CLOCK = '2026-11-24T11:12:00Z'
 const FOLDER = join(resolve(fileURLToPath(import.meta.url), '../../..'), 'docs/screenshots')
 
-const app = await startApp(CLOCK)
+const app = await startApp({ clock: CLOCK, size: 'whole' })
 const there = otherSide(app)
 const page = await app.newPage()
 const take = (name: string): Promise<unknown> => page.screenshot({ path: join(FOLDER, `${name}.png`) })

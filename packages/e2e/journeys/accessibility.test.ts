@@ -10,7 +10,7 @@ describe('accessibility', function () {
   const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
 
   before(async () => {
-    app = await startApp()
+    app = await startApp({ size: 'whole' })
   })
   after(() => app.close())
 

@@ -50,7 +50,10 @@ const ended = (child: ChildProcess): Promise<void> =>
     child.kill('SIGTERM')
   })
 
-export async function startApp(clock?: string): Promise<App> {
+export async function startApp({
+  clock,
+  size = 'small',
+}: { clock?: string; size?: 'small' | 'whole' } = {}): Promise<App> {
   const server = process.env.TEST_DATABASE_URL
   if (!server) throw new Error('TEST_DATABASE_URL is not set: run the journeys with npm test.')
   const name = `loom_e_${randomBytes(6).toString('hex')}`
@@ -78,6 +81,7 @@ export async function startApp(clock?: string): Promise<App> {
     LOOM_SECRET: 'cd'.repeat(32),
     LOOM_ALLOW_HOSTS: `127.0.0.1:${standinsPort}`,
     LOOM_DEMO: standins,
+    LOOM_DEMO_SIZE: size,
     LOOM_WEB: join(ROOT, 'packages/web/dist'),
     LOOM_LOG: 'error',
   })

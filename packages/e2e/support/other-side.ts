@@ -1,5 +1,7 @@
 import type { App } from './app.ts'
 
+export type Service = 'garden' | 'visits' | 'bench' | 'board' | 'register' | 'mail'
+
 /** What stands at the services, asked in their own protocols. */
 export function otherSide(app: App) {
   const garden = `${app.standins}/garden/dav/calendars/ines`
@@ -32,7 +34,7 @@ export function otherSide(app: App) {
         headers: bearer,
         ...(body ? { body: JSON.stringify(body) } : {}),
       })
-      if (answer.status !== 429) return (await answer.json()) as T
+      if (answer.status !== 429 && answer.status < 500) return (await answer.json()) as T
       await new Promise(done => setTimeout(done, 300))
     }
   }
@@ -54,7 +56,7 @@ export function otherSide(app: App) {
       (await bench<{ tasks: Task[] }>('GET', `/lists/${list}/tasks`)).tasks.find(t => t.text === text),
     taskById: (id: string) => bench<Task>('GET', `/tasks/${id}`),
     editTask: (id: string, set: object) => bench<Task>('PATCH', `/tasks/${id}`, set),
-    fault: (service: 'garden' | 'bench', faults: object) =>
+    fault: (service: Service, faults: object) =>
       fetch(`${app.standins}/control/${service}/faults`, { method: 'PUT', body: JSON.stringify(faults) }),
   }
 }
