@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { type Item, TaskStatus } from '../items/items.ts'
-import { addDays, dayOf, type When } from '../time/when.ts'
+import { addDays, dayAt, dayOf, type When } from '../time/when.ts'
 
 /**
  * The one filter language: a list of clauses that must all hold. Each reads as a part of a sentence, so a
@@ -82,7 +82,7 @@ export function holds(clause: Clause, item: Item, terms: FilterTerms): boolean {
       return item.kind !== 'task' || (item.priority > 0 && item.priority <= clause.atLeast)
     case 'since': {
       const last = lastDayOf(item, terms.zone)
-      const today = new Date(terms.now).toISOString().slice(0, 10)
+      const today = dayAt(terms.now, terms.zone)
       return last === null || last >= addDays(today, -clause.days)
     }
   }

@@ -8,6 +8,10 @@ import { composeTask, parseTask } from './vtodo.ts'
 
 /** Files of calendar objects, .ics (RFC 5545): in and out. */
 
+/** The title of something that could not be read whole, for people to find it by. */
+const nameIn = (text: string): string =>
+  (/^SUMMARY(?:;[^:\r\n]*)?:([^\r\n]*)/im.exec(text)?.[1] ?? '').replace(/\\(.)/g, '$1').trim().slice(0, 200)
+
 /** Reads one calendar object after another, so that whoever reads many can pause in between. */
 export function* readCalendarFile(text: string): Generator<null, FileContents | null> {
   const calendar = splitCalendar(text)
@@ -24,7 +28,7 @@ export function* readCalendarFile(text: string): Generator<null, FileContents | 
       })
     } catch (error) {
       if (!(error instanceof NotUnderstood)) throw error
-      contents.problems.push({ where: part.uid.slice(0, 200), reason: error.message })
+      contents.problems.push({ where: nameIn(part.text) || part.uid.slice(0, 200), reason: error.message })
     }
     yield null
   }

@@ -54,6 +54,8 @@ export type CsvMapping = z.infer<typeof CsvMapping>
 export interface CsvTable {
   headings: string[]
   rows: string[][]
+  /** There were more rows than are read at once. */
+  cut: boolean
 }
 
 const MAX_ROWS = 20_000
@@ -62,12 +64,16 @@ const MAX_ROWS = 20_000
 export function readTable(text: string): CsvTable | null {
   const { data, errors } = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), {
     skipEmptyLines: 'greedy',
-    preview: MAX_ROWS + 1,
+    preview: MAX_ROWS + 2,
   })
   if (errors.some(e => e.type === 'Quotes')) return null
   const [headings, ...rows] = data
   if (!headings || headings.length < 2 || headings.every(h => !h.trim())) return null
-  return { headings: headings.map((h, i) => h.trim() || `Column ${i + 1}`), rows: rows.slice(0, MAX_ROWS) }
+  return {
+    headings: headings.map((h, i) => h.trim() || `Column ${i + 1}`),
+    rows: rows.slice(0, MAX_ROWS),
+    cut: rows.length > MAX_ROWS,
+  }
 }
 
 const NAMES: Record<CsvField, RegExp> = {
@@ -313,6 +319,11 @@ export function* readRows(
     }
     yield null
   }
+  if (table.cut)
+    contents.problems.push({
+      where: `After row ${MAX_ROWS + 1}`,
+      reason: `Only the first ${MAX_ROWS} rows are read. Bring in the rest as a file of its own.`,
+    })
   return contents
 }
 

@@ -18,7 +18,7 @@ export interface FileEntry {
 
 /** Something in a file that is left out, and why, as a sentence. */
 export interface FileProblem {
-  /** A line, a row, a uid. */
+  /** A title, a row, a uid: what it is found by. */
   where: string
   reason: string
 }

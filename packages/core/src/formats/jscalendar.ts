@@ -174,7 +174,8 @@ export function* readJsCalendar(text: string, now: number): Generator<null, File
   if (list.length > 0 && !list.some(typed)) return null
   const contents: FileContents = { entries: [], problems: [] }
   for (const [i, raw] of list.entries()) {
-    const where = String((raw as { uid?: unknown } | null)?.uid ?? `entry ${i + 1}`).slice(0, 200)
+    const named = raw as { title?: unknown; uid?: unknown } | null
+    const where = String(named?.title || named?.uid || `entry ${i + 1}`).slice(0, 200)
     const parsed = JsItem.safeParse(raw)
     if (!parsed.success) {
       const [issue] = parsed.error.issues

@@ -103,9 +103,9 @@ export async function keepConnection(
   const connectionId = randomUUID()
   await sql.insert(
     `INSERT INTO connections (id, workspace_id, kind, name, address, credentials, account_name, zone, hook_secret,
-       description, scope, owner_id)
+       description, scope, owner_id, discovered_at)
      VALUES (:id, :workspaceId, :kind, :name, :address, :credentials, :account, :zone, :hookSecret, :description,
-       :scope, :ownerId)`,
+       :scope, :ownerId, :discoveredAt)`,
     {
       id: connectionId,
       workspaceId,
@@ -119,6 +119,7 @@ export async function keepConnection(
       description: input.kind === 'http-json' ? JSON.stringify(input.description) : null,
       scope: JSON.stringify(wanted.scope),
       ownerId: wanted.ownerId,
+      discoveredAt: Date.now(),
     },
   )
   const chosen = new Set(withoutParts(wanted.takesPart))

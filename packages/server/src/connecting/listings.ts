@@ -1,5 +1,5 @@
 import { type Connector, type RemoteItem, ServiceError } from '@loom/connectors'
-import { admits, type Filter, type FilterTerms, type Item } from '@loom/core'
+import { admits, entry, type Filter, type FilterTerms, type Item, type Scope } from '@loom/core'
 
 /**
  * What a service holds, read once while somebody decides what of it comes in. Kept for a few minutes in
@@ -102,6 +102,37 @@ export function countListing(
     if (!admits(filter, item, terms)) continue
     out.admitted++
     if (out.examples.length < 5) out.examples.push(item.summary)
+  }
+  return out
+}
+
+export interface Coming {
+  coming: number
+  comingExamples: string[]
+  reading: boolean
+  error: string | null
+}
+
+/** What a scope would bring in that is not in yet. */
+export function comingIn(
+  key: string,
+  connector: Connector,
+  collections: readonly string[],
+  scope: Scope,
+  terms: FilterTerms & { picks: ReadonlySet<string>; isIn: (seen: RemoteItem) => boolean },
+): Coming {
+  const listing = readOn(key, connector, collections)
+  const out: Coming = {
+    coming: 0,
+    comingExamples: [],
+    reading: listing.reading.size > 0,
+    error: listing.error,
+  }
+  for (const { seen, item } of read(listing, connector, collections)) {
+    const at = { ...terms, picked: terms.picks.has(seen.remoteId), isIn: false }
+    if (terms.isIn(seen) || entry(scope, item, at) !== 'in') continue
+    out.coming++
+    if (out.comingExamples.length < 5) out.comingExamples.push(item.summary || 'Untitled')
   }
   return out
 }

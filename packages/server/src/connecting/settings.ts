@@ -1,12 +1,13 @@
 import type { Connector } from '@loom/connectors'
 import { connect, type Meanings } from '@loom/connectors'
-import { entry, type Item, type Meaning, type Scope, trimmed } from '@loom/core'
+import { entry, type FilterTerms, type Item, type Meaning, type Scope, trimmed } from '@loom/core'
 import { putMirrors, remoteItemOf, type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
 import { numberChange } from '../sync/changes.ts'
 import { type ConnectionRow, connectorOf, type Context, inputOf } from '../sync/context.ts'
 import { placeOf } from '../sync/observe.ts'
 import { OWN } from '../own/connector.ts'
 import { withoutParts } from './keep.ts'
+import { comingIn, type Coming } from './listings.ts'
 
 /** Changing later what comes in from a connection and what its words mean. */
 export interface Settings {
@@ -32,7 +33,15 @@ export async function connectorWith(
   return connect(inputOf(row, ctx.secret), { http: ctx.http, now: ctx.now, zone: row.zone, meanings })
 }
 
-export interface Effect {
+async function filterTermsOf(ctx: Context, row: ConnectionRow): Promise<FilterTerms> {
+  const me = await ctx.db.one<{ id: string }>(
+    'SELECT remote_id AS id FROM people WHERE connection_id = :id AND is_me = 1',
+    { id: row.id },
+  )
+  return { me: me?.id ?? null, now: ctx.now(), zone: row.workspace_zone }
+}
+
+export interface Effect extends Coming {
   /** In now, and no longer with this. */
   out: number
   /** Of those, how many are tied by a rule: their counterparts stay and wait. */
@@ -52,13 +61,9 @@ interface Judged {
 /** Everything that is in, as it reads and is judged with other settings. */
 async function* judged(ctx: Context, row: ConnectionRow, settings: Settings): AsyncGenerator<Judged> {
   const connector = await connectorWith(ctx, row, settings.meanings)
-  const me = await ctx.db.one<{ remote_id: string }>(
-    'SELECT remote_id FROM people WHERE connection_id = :id AND is_me = 1',
-    { id: row.id },
-  )
   const chosen = new Set(withoutParts(settings.takesPart))
   const picks = new Set(settings.picks)
-  const terms = { me: me?.remote_id ?? null, now: ctx.now(), zone: row.workspace_zone }
+  const terms = await filterTermsOf(ctx, row)
   let after = ''
   for (;;) {
     const rows = await ctx.db.rows<MirrorRow & { remote: string; original: string }>(
@@ -94,10 +99,12 @@ async function* judged(ctx: Context, row: ConnectionRow, settings: Settings): As
 }
 
 export async function effectOf(ctx: Context, row: ConnectionRow, settings: Settings): Promise<Effect> {
-  const effect: Effect = { out: 0, tied: 0, stays: 0, outExamples: [] }
+  const effect = { out: 0, tied: 0, stays: 0, outExamples: [] as string[] }
   const out: string[] = []
+  const isIn = new Set<string>()
   for await (const j of judged(ctx, row, settings)) {
     if (j.row.presence !== 'present') continue
+    isIn.add(`${j.collection} ${j.row.remote_id}`)
     if (!j.leaves) effect.stays++
     else {
       effect.out++
@@ -112,7 +119,13 @@ export async function effectOf(ctx: Context, row: ConnectionRow, settings: Setti
     )
     effect.tied += ties?.n ?? 0
   }
-  return effect
+  const connector = await connectorWith(ctx, row, settings.meanings)
+  const coming = comingIn(row.id, connector, withoutParts(settings.takesPart), settings.scope, {
+    ...(await filterTermsOf(ctx, row)),
+    picks: new Set(settings.picks),
+    isIn: seen => isIn.has(`${seen.collectionId} ${seen.remoteId}`),
+  })
+  return { ...effect, ...coming }
 }
 
 /**

@@ -92,27 +92,42 @@ export async function bringIn(
 ): Promise<{ made: number; changed: number; left: FileProblem[]; connections: string[] }> {
   const out = { made: 0, changed: 0, left: [] as FileProblem[] }
   const connections = new Set<string>()
-  for (let i = 0; i < compared.length; i += 200)
-    await ctx.db.transaction(async sql => {
-      for (const { entry, comparison, held } of compared.slice(i, i + 200)) {
-        const place = comparison.kind === 'new' ? targetFor(entry.item, into) : held
-        const intent = place && intentFor(member, entry, comparison, place)
-        if (!intent) {
-          out.left.push({ where: titleOf(entry.item), reason: 'No list or calendar was chosen for it.' })
-          continue
-        }
-        if (!(await addIntent(sql, intent))) {
-          out.left.push({ where: titleOf(entry.item), reason: 'Another change of it is on its way already.' })
-          continue
-        }
-        if (comparison.kind === 'new') out.made++
-        else out.changed++
-        connections.add(intent.connectionId)
-      }
-      await numberChange(sql, member.workspaceId, { topics: ['connections', 'cloth'] })
-    })
+  for (let i = 0; i < compared.length; i += 200) {
+    const part = await ctx.db.transaction(sql => queue(sql, member, compared.slice(i, i + 200), into))
+    out.made += part.made
+    out.changed += part.changed
+    out.left.push(...part.left)
+    for (const id of part.connections) connections.add(id)
+  }
   ctx.feed.nudge()
   return { ...out, connections: [...connections] }
+}
+
+/** One transaction, which may be tried twice: it counts for itself. */
+async function queue(
+  sql: Sql,
+  member: Member,
+  compared: readonly Compared[],
+  into: { task: Target | null; event: Target | null },
+): Promise<{ made: number; changed: number; left: FileProblem[]; connections: string[] }> {
+  const out = { made: 0, changed: 0, left: [] as FileProblem[], connections: [] as string[] }
+  for (const { entry, comparison, held } of compared) {
+    const place = comparison.kind === 'new' ? targetFor(entry.item, into) : held
+    const intent = place && intentFor(member, entry, comparison, place)
+    if (!intent) {
+      out.left.push({ where: titleOf(entry.item), reason: 'No list or calendar was chosen for it.' })
+      continue
+    }
+    if (!(await addIntent(sql, intent))) {
+      out.left.push({ where: titleOf(entry.item), reason: 'Another change of it is on its way already.' })
+      continue
+    }
+    if (comparison.kind === 'new') out.made++
+    else out.changed++
+    out.connections.push(intent.connectionId)
+  }
+  await numberChange(sql, member.workspaceId, { topics: ['connections', 'cloth'] })
+  return out
 }
 
 interface Place {

@@ -3,7 +3,8 @@ import type { Meanings, Terms } from '@loom/connectors'
 import { Meaning } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import { DYES, membersOf, putCollection, putPeople, withoutParts } from '../connecting/keep.ts'
+import { discoverAnew } from '../connecting/discover-anew.ts'
+import { DYES, membersOf, putCollection, withoutParts } from '../connecting/keep.ts'
 import { countListing, searchListing } from '../connecting/listings.ts'
 import { applySettings, connectorWith, effectOf } from '../connecting/settings.ts'
 import { numberChange } from '../sync/changes.ts'
@@ -157,26 +158,10 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
         const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
         if (!row) return c.json(GONE, 404)
         const connector = await connectorOf(ctx, row)
-        const found = await asked(() => connector.discover())
+        const found = await asked(() => discoverAnew(ctx, row, connector))
         if (!found.ok) return c.json({ reason: found.reason, trouble: found.trouble }, 422)
-        const before = await ctx.db.rows<{ remote_id: string }>(
-          'SELECT remote_id FROM collections WHERE connection_id = :id',
-          { id: row.id },
-        )
-        const known = new Set(before.map(k => k.remote_id))
-        const { future } = scopeOf(row)
-        await ctx.db.transaction(async sql => {
-          for (const [i, k] of found.value.collections.entries())
-            await putCollection(sql, { workspaceId, connectionId: row.id }, k, {
-              takesPart: future && !k.remoteId.includes('#'),
-              dye: DYES[(known.size + i) % DYES.length] ?? '#44566C',
-              meaning: null,
-            })
-          await putPeople(sql, workspaceId, row.id, found.value, {})
-          await numberChange(sql, workspaceId, { topics: ['connections'] })
-        })
         await engine.look(row.id)
-        return c.json({ found: found.value.collections.filter(k => !known.has(k.remoteId)).map(k => k.name) })
+        return c.json({ found: found.value })
       })
   )
 }

@@ -170,6 +170,7 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
           await numberChange(sql, workspaceId, { topics: ['connections', 'cloth', 'rules'] })
         })
         ctx.feed.nudge()
+        await engine.look(row.id)
         return c.json({ ok: true as const })
       })
       .post('/:id/look', async c => {

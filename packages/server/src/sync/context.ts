@@ -50,6 +50,7 @@ export interface ConnectionRow {
   settings_version: number
   look_every_ms: number
   subscribed_at: number | null
+  discovered_at: number
   hook_secret: string | null
   state: 'ok' | 'slowed' | 'failing' | 'signed-out'
   trouble: string | null

@@ -1,4 +1,5 @@
 import { type Connector, ServiceError } from '@loom/connectors'
+import { DISCOVER_EVERY_MS, discoverAnew } from '../connecting/discover-anew.ts'
 import { applyDue } from './apply.ts'
 import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from './context.ts'
 import { connectionTrouble, connectionWell, countLook } from './health.ts'
@@ -165,6 +166,7 @@ export class Engine {
           if (changed) await this.plan(row.workspace_id)
           return now?.paused === 0 && !this.stopped
         }
+        await this.discoverNowAndThen(row, connector)
         const seen = await observeConnection(ctx, row, connector, lease, between)
         tally.items = seen.items
         changed ||= seen.changed
@@ -183,6 +185,18 @@ export class Engine {
     }
     if (changed || row.last_ok_at === null) await this.plan(row.workspace_id)
     return more
+  }
+
+  /** What lists a service has changes seldom, and that it cannot say so holds up nothing else. */
+  private async discoverNowAndThen(row: ConnectionRow, connector: Connector): Promise<void> {
+    const listsItself = row.kind === 'caldav' || row.kind === 'http-json'
+    if (!listsItself || Date.now() - row.discovered_at < DISCOVER_EVERY_MS) return
+    try {
+      await discoverAnew(this.ctx, row, connector)
+    } catch (error) {
+      if (!(error instanceof ServiceError)) throw error
+      this.ctx.log.warn({ connectionId: row.id, trouble: error.trouble }, 'could not ask for new lists')
+    }
   }
 
   /** When to look next: sooner where something changes, later where nothing does or the service asks for rest. */

@@ -6,7 +6,7 @@ import { type MirrorRow, MIRRORS, putMirrors, remoteItemOf, setPresence, mirrorO
 import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
 import { type Gate, gateOf } from './gate.ts'
-import type { Lease } from './leases.ts'
+import { type Lease, LeaseLost } from './leases.ts'
 
 /**
  * Reads what is new at one service into the mirror, page by page. All collections of a connection are read
@@ -192,6 +192,15 @@ async function freeze(
   })
 }
 
+/** What was asked for under other settings, or for an import that was stopped, no longer comes in. */
+async function settingsHold(sql: Sql, row: ConnectionRow): Promise<void> {
+  const now = await sql.one<{ settings_version: number }>(
+    'SELECT settings_version FROM connections WHERE id = :id LOCK IN SHARE MODE',
+    { id: row.id },
+  )
+  if (now?.settings_version !== row.settings_version) throw new LeaseLost('the settings have changed')
+}
+
 /** Folds one page into the mirror, in one transaction. Returns how many items are new or changed. */
 async function fold(
   ctx: Context,
@@ -232,6 +241,7 @@ async function fold(
   if (put.length === 0 && page.problems.length === 0 && unknown.size === before && imported === null) return 0
   await ctx.db.transaction(async sql => {
     await lease.check(sql)
+    await settingsHold(sql, row)
     await putMirrors(sql, placeOf(row), put)
     if (page.problems.length > 0) await keepProblems(sql, row, collection, page, startedAt)
     if (ids.length > 0)

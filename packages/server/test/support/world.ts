@@ -8,6 +8,7 @@ import { readConfig } from '../../src/config.ts'
 import { Database } from '../../src/data/database.ts'
 import { type Running, startServer } from '../../src/server.ts'
 import { BenchSide } from './bench.ts'
+import { BoardSide } from './board.ts'
 import { GardenSide } from './garden.ts'
 
 /** The product against a real MariaDB and the stand-ins, all in this process. */
@@ -78,6 +79,15 @@ export class Client {
     return { status: answer.status, body: await answer.json().catch(() => null) }
   }
 
+  /** A page that sends one on: returns where to. */
+  async visit(address: string): Promise<string> {
+    const answer = await fetch(new URL(address, this.base), {
+      headers: { Cookie: this.cookie },
+      redirect: 'manual',
+    })
+    return answer.headers.get('location') ?? ''
+  }
+
   /** Somebody who has the Cloth open: services without notifications are then asked every second. */
   async watch(): Promise<() => void> {
     const leave = new AbortController()
@@ -89,6 +99,12 @@ export class Client {
     return () => leave.abort()
   }
 
+  /** A session of its own, as a header. */
+  async session(): Promise<string> {
+    await this.signIn()
+    return this.cookie
+  }
+
   async signIn(email = 'ines@quillmere.example', password = 'night-flowering'): Promise<number> {
     return (await this.call('POST', '/session', { email, password })).status
   }
@@ -98,6 +114,7 @@ export interface World {
   standins: string
   garden: GardenSide
   bench: BenchSide
+  board: BoardSide
   app: Running
   client: Client
   fault: (
@@ -135,6 +152,7 @@ export async function startWorld(
     standins,
     garden: new GardenSide(standins),
     bench: new BenchSide(standins),
+    board: new BoardSide(standins),
     app: app as Running,
     client,
     environment,

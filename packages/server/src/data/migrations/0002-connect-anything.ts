@@ -12,7 +12,8 @@ export const up: string[] = [
     ADD paused TINYINT NOT NULL DEFAULT 0,
     ADD settings_version INT NOT NULL DEFAULT 0,
     ADD look_every_ms INT NOT NULL DEFAULT 1000,
-    ADD subscribed_at BIGINT NULL`,
+    ADD subscribed_at BIGINT NULL,
+    ADD discovered_at BIGINT NOT NULL DEFAULT 0`,
   // Bench List had a connector of its own; its description ships with the product.
   `UPDATE connections SET kind = 'http-json' WHERE kind = 'bench-list'`,
   `ALTER TABLE collections

@@ -77,21 +77,22 @@ const askEffect = (json: IntakeForm) =>
 const effect = ref<Awaited<ReturnType<typeof askEffect>> | null>(null)
 let asked = 0
 let timer = 0
+/** While the service is still being read, what would come in is asked again. */
+async function askAgain(given: IntakeForm, mine: number): Promise<void> {
+  await attempt(async () => {
+    const found = await askEffect(given)
+    if (mine !== asked) return
+    effect.value = found
+    if (found.reading) timer = window.setTimeout(() => void askAgain(given, mine), 600)
+  })
+}
 watch(
   () => (dirty.value ? JSON.stringify(form.value) : ''),
   () => {
     clearTimeout(timer)
     effect.value = null
     const [given, mine] = [form.value, ++asked]
-    if (!dirty.value || !given) return
-    timer = window.setTimeout(
-      () =>
-        void attempt(async () => {
-          const found = await askEffect(given)
-          if (mine === asked) effect.value = found
-        }),
-      250,
-    )
+    if (dirty.value && given) timer = window.setTimeout(() => void askAgain(given, mine), 250)
   },
 )
 
@@ -109,9 +110,12 @@ async function save(): Promise<void> {
 }
 
 const button = computed(() => {
-  const out = effect.value?.out ?? 0
-  return out > 0 ? `Save and take out ${out}` : 'Save'
+  const [out, coming] = [effect.value?.out ?? 0, effect.value?.coming ?? 0]
+  const parts = [coming > 0 ? `bring in ${coming}` : '', out > 0 ? `take out ${out}` : ''].filter(Boolean)
+  return parts.length > 0 ? `Save: ${parts.join(', ')}` : 'Save'
 })
+const some = (titles: string[], count: number): string =>
+  titles.join(' · ') + (count > titles.length ? ' …' : '')
 
 onBeforeRouteLeave(() => {
   if (!dirty.value || session.expired) return true
@@ -149,14 +153,25 @@ onBeforeUnmount(() => {
     </div>
     <p v-if="query.error.value" role="alert" class="why">{{ query.error.value.message }}</p>
     <p v-if="reason" role="alert" class="why">{{ reason }}</p>
-    <div v-if="effect && effect.out > 0" class="sheet effect" role="status">
-      <b>With this, {{ effect.out }} of {{ effect.out + effect.stays }} items here go out of sight:</b>
-      {{ effect.outExamples.join(' · ') }}{{ effect.out > effect.outExamples.length ? ' …' : '' }}.
-      <template v-if="effect.tied > 0"
-        >{{ effect.tied }} of them {{ effect.tied === 1 ? 'is' : 'are' }} tied by a rule; what
-        {{ effect.tied === 1 ? 'it is' : 'they are' }} tied to stays and waits.</template
-      >
-      Nothing is deleted at the service.
+    <div v-if="effect" class="sheet effect" role="status">
+      <p v-if="effect.out > 0">
+        <b>With this, {{ effect.out }} of {{ effect.out + effect.stays }} items here go out of sight:</b>
+        {{ some(effect.outExamples, effect.out) }}.
+        <template v-if="effect.tied > 0"
+          >{{ effect.tied }} of them {{ effect.tied === 1 ? 'is' : 'are' }} tied by a rule; what
+          {{ effect.tied === 1 ? 'it is' : 'they are' }} tied to stays and waits.</template
+        >
+        Nothing is deleted at the service.
+      </p>
+      <p v-if="effect.coming > 0">
+        <b>{{ effect.coming }} more {{ effect.coming === 1 ? 'comes' : 'come' }} in:</b>
+        {{ some(effect.comingExamples, effect.coming) }}.
+      </p>
+      <p v-if="effect.out + effect.coming === 0 && !effect.reading">
+        With this, no item comes in or goes out.
+      </p>
+      <p v-if="effect.reading" class="quiet">Still reading at the service.</p>
+      <p v-if="effect.error" class="why">{{ effect.error }}</p>
     </div>
     <template v-if="form && query.data.value">
       <section class="sheet" aria-label="What comes in">
@@ -192,6 +207,9 @@ onBeforeUnmount(() => {
 }
 .effect {
   background: var(--amber-wash);
+}
+.effect p {
+  margin: 0;
 }
 .why {
   color: var(--clay);

@@ -1,0 +1,48 @@
+import { type Connector } from '@loom/connectors'
+import { numberChange } from '../sync/changes.ts'
+import { type ConnectionRow, type Context, scopeOf } from '../sync/context.ts'
+import { DYES, putCollection, putPeople } from './keep.ts'
+
+/** Lists and people come and go at a service: it is asked for them anew after this long. */
+export const DISCOVER_EVERY_MS = 600_000
+
+/**
+ * Asks a service which lists, people and statuses it has now. Lists that are new take part where the
+ * connection's sentence says so. Returns the names of those that are new. Throws ServiceError.
+ */
+export async function discoverAnew(
+  ctx: Context,
+  row: ConnectionRow,
+  connector: Connector,
+): Promise<string[]> {
+  const account = await connector.discover()
+  const before = await ctx.db.rows<{
+    remote_id: string
+    name: string
+    terms: string
+    why_not: string | null
+  }>('SELECT remote_id, name, terms, why_not FROM collections WHERE connection_id = :id', { id: row.id })
+  const known = new Map(before.map(k => [k.remote_id, k]))
+  const { future } = scopeOf(row)
+  const fresh = account.collections.filter(k => !known.has(k.remoteId))
+  const changed = account.collections.some(k => {
+    const was = known.get(k.remoteId)
+    return was?.name !== k.name || was.terms !== JSON.stringify(k.terms) || was.why_not !== k.whyNot
+  })
+  await ctx.db.transaction(async sql => {
+    for (const [i, k] of account.collections.entries())
+      await putCollection(sql, { workspaceId: row.workspace_id, connectionId: row.id }, k, {
+        // Parts of a list, told apart by a column, come with the whole.
+        takesPart: future && !k.remoteId.includes('#'),
+        dye: DYES[(known.size + i) % DYES.length] ?? '#44566C',
+        meaning: null,
+      })
+    await putPeople(sql, row.workspace_id, row.id, account, {})
+    await sql.run('UPDATE connections SET discovered_at = :now WHERE id = :id', {
+      id: row.id,
+      now: Date.now(),
+    })
+    if (changed) await numberChange(sql, row.workspace_id, { topics: ['connections'] })
+  })
+  return fresh.map(k => k.name)
+}
