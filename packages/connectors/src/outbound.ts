@@ -145,15 +145,22 @@ function told(error: unknown, address: string, timeoutMs: number): ServiceError 
   return new ServiceError('unreachable', `The connection to ${host} broke off.`)
 }
 
+const MAX_RETRY_AFTER_MS = 3_600_000
+
+/** `Retry-After` (RFC 9110 §10.2.3), seconds or a date; null when it says neither. */
+export function retryAfterMs(header: string | null | undefined, now = Date.now()): number | null {
+  if (!header) return null
+  const ms = /^\s*\d+\s*$/.test(header) ? Number(header) * 1000 : Date.parse(header) - now
+  return Number.isNaN(ms) ? null : Math.min(MAX_RETRY_AFTER_MS, Math.max(0, ms))
+}
+
 /** Throws for the answers that mean the same everywhere. */
 export function mustBeUsable(answer: OutboundResponse, who: string): void {
   const { status } = answer
   if (status === 401) throw new ServiceError('signed-out', `${who} did not accept these credentials.`)
-  if (status === 429 || status === 503) {
-    const after = Number(answer.header('retry-after'))
-    const ms = Number.isFinite(after) && after > 0 ? after * 1000 : 5000
-    throw new ServiceError('slowed', `${who} asks us to slow down.`, ms)
-  }
+  const after = retryAfterMs(answer.header('retry-after'))
+  if (status === 429 || (status === 503 && after !== null))
+    throw new ServiceError('slowed', `${who} asks us to slow down.`, after ?? 5000)
   if (status >= 500)
     throw new ServiceError('service-error', `${who} has trouble of its own (status ${status}).`)
 }

@@ -141,21 +141,21 @@ describe('http-json', () => {
       expect((await whole(odd, 'one', second.token)).full).to.equal(true)
     })
 
+    const byTime = {
+      delta: {
+        kind: 'updated-since',
+        param: 'since',
+        field: '/touched',
+        overlapSeconds: 90,
+        fullEveryMinutes: 10,
+      },
+    }
+
     it('by time: from a little before the newest seen, by the service’s own clock, and the whole now and then', async () => {
-      service = await oddService('none')
+      service = await oddService('page')
       let now = Date.parse('2026-11-24T12:00:00Z')
-      service.add({ touched: '2026-11-24T09:00:00Z' })
-      service.add({ touched: '2026-11-24T10:00:00Z' })
-      const description = describeOdd('none', {
-        delta: {
-          kind: 'updated-since',
-          param: 'since',
-          field: '/touched',
-          overlapSeconds: 90,
-          fullEveryMinutes: 10,
-        },
-      })
-      const odd = open(description, { now: () => now })
+      for (const hour of ['09', '08', '10']) service.add({ touched: `2026-11-24T${hour}:00:00Z` })
+      const odd = open(describeOdd('page', byTime), { now: () => now })
       const first = await whole(odd, 'one', null)
       service.asked.length = 0
       const second = await whole(odd, 'one', first.token)
@@ -163,6 +163,17 @@ describe('http-json', () => {
       expect(second.full).to.equal(false)
       now += 11 * 60_000
       expect((await whole(odd, 'one', second.token)).full).to.equal(true)
+    })
+
+    it('by time, a list of one page: whole each time, so that a clock that is set back hides nothing', async () => {
+      service = await oddService('page')
+      service.add({ touched: '2026-11-24T09:00:00Z' })
+      const odd = open(describeOdd('page', byTime))
+      const first = await whole(odd, 'one', null)
+      service.add({ name: 'by a clock that was set back', touched: '2026-11-24T07:00:00Z' })
+      const second = await whole(odd, 'one', first.token)
+      expect(second.full).to.equal(true)
+      expect(second.items.map(i => i.item.summary)).to.include('by a clock that was set back')
     })
   })
 

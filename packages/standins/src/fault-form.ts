@@ -22,11 +22,21 @@ const CHOICES: [string, string, Faults][] = [
   ['reordered', 'Notifications come late and in the wrong order', { notifications: 'reordered' }],
 ]
 
+/** Troubles that only some services can have. */
+const ONLY: Record<string, string[]> = {
+  stale: ['garden', 'bench'],
+  empty: ['visits'],
+  incomplete: ['garden', 'bench', 'board', 'register', 'mail'],
+  lost: ['bench', 'board'],
+  repeated: ['bench', 'board'],
+  reordered: ['bench', 'board'],
+}
+
 export const faultsNamed = (name: string): Faults | undefined => CHOICES.find(([n]) => n === name)?.[2]
 
 export function faultForm(service: string, faults: FaultSwitch): string {
   const now = JSON.stringify(faults.current)
-  const options = CHOICES.map(
+  const options = CHOICES.filter(([name]) => ONLY[name]?.includes(service) ?? true).map(
     ([name, words, f]) =>
       `<option value="${name}"${JSON.stringify(f) === now ? ' selected' : ''}>${esc(words)}</option>`,
   )

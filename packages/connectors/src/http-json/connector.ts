@@ -223,16 +223,21 @@ export function httpJson(
     }, before)
   }
 
-  /** State of an updated-since listing: by the service's own clock, and when the whole was last read. */
+  /**
+   * State of an updated-since listing: by the service's own clock, when the whole was last read, and in how
+   * many pages. What fits into one page is read whole each time: that costs no more, shows at once what was
+   * removed, and a clock that is set back hides nothing.
+   */
   interface Since {
     since: string
     fullAt: number
+    pages: number
   }
   const sinceOf = (token: string | null): Since | null => {
     if (token === null) return null
     try {
-      const { since, fullAt } = JSON.parse(token) as Since
-      return typeof since === 'string' && typeof fullAt === 'number' ? { since, fullAt } : null
+      const { since, fullAt, pages = 2 } = JSON.parse(token) as Partial<Since>
+      return typeof since === 'string' && typeof fullAt === 'number' ? { since, fullAt, pages } : null
     } catch {
       return null
     }
@@ -259,7 +264,10 @@ export function httpJson(
     }
     const known = how.kind === 'updated-since' ? sinceOf(token) : null
     const recent =
-      how.kind === 'updated-since' && known && options.now() - known.fullAt < how.fullEveryMinutes * 60_000
+      how.kind === 'updated-since' &&
+      known &&
+      known.pages > 1 &&
+      options.now() - known.fullAt < how.fullEveryMinutes * 60_000
         ? known
         : null
     const back =
@@ -292,7 +300,11 @@ export function httpJson(
               ? first
               : null
             : how.kind === 'updated-since'
-              ? JSON.stringify({ since: newest, fullAt: recent?.fullAt ?? startedAt } satisfies Since)
+              ? JSON.stringify({
+                  since: newest,
+                  fullAt: recent?.fullAt ?? startedAt,
+                  pages: recent?.pages ?? (cursor === null ? seen.size + 1 : 2),
+                } satisfies Since)
               : 'listed'
       yield page
       if (next === null) return
