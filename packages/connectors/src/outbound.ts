@@ -150,7 +150,8 @@ const MAX_RETRY_AFTER_MS = 3_600_000
 /** `Retry-After` (RFC 9110 §10.2.3), seconds or a date; null when it says neither. */
 export function retryAfterMs(header: string | null | undefined, now = Date.now()): number | null {
   if (!header) return null
-  const ms = /^\s*\d+\s*$/.test(header) ? Number(header) * 1000 : Date.parse(header) - now
+  const seconds = /^\s*\d+\s*$/.test(header)
+  const ms = seconds ? Number(header) * 1000 : /gmt/i.test(header) ? Date.parse(header) - now : NaN
   return Number.isNaN(ms) ? null : Math.min(MAX_RETRY_AFTER_MS, Math.max(0, ms))
 }
 
