@@ -353,6 +353,27 @@ describe('files of other programs', () => {
     expect(readTable('just words')).to.equal(null)
   })
 
+  it('a table with an end and no start: days by which something is to be done', () => {
+    const { entries, problems } = table('Title;Until\r\nOil the hinges;3.12.2026\r\nSweep;\r\n')
+    expect(problems).to.deep.equal([])
+    expect(entries.map(e => e.item.kind === 'task' && e.item.due)).to.deep.equal([
+      { kind: 'date', date: '2026-12-03' },
+      null,
+    ])
+  })
+
+  it('a table with more rows than are read at once: the first of them, and a word about the rest', () => {
+    const rows = Array.from({ length: 20_002 }, (_, i) => `Job ${i};1`)
+    const { entries, problems } = table(['Title;Weight', ...rows].join('\n'))
+    expect(entries).to.have.length(20_000)
+    expect(problems).to.deep.equal([
+      {
+        where: 'After row 20001',
+        reason: 'Only the first 20000 rows are read. Bring in the rest as a file of its own.',
+      },
+    ])
+  })
+
   it('what a spreadsheet would run is text there', () => {
     const risky = newTask('r@x', { summary: '=HYPERLINK("http://x")' })
     expect(writeTable([risky])).to.contain("'=HYPERLINK")

@@ -103,6 +103,11 @@ export function guessMapping(table: CsvTable, zone: string): CsvMapping {
     const found = table.headings.find(h => NAMES[field].test(h.trim()) && !Object.values(columns).includes(h))
     if (found) columns[field] = found
   }
+  // An end without any start is the day by which something is to be done.
+  if (columns.end && !columns.start && !columns.due) {
+    columns.due = columns.end
+    delete columns.end
+  }
   const rest = table.headings.find(h => !Object.values(columns).includes(h))
   if (!columns.title && rest) columns.title = rest
   return { rows: columns.end ? 'event' : 'task', columns, order: orderIn(table, columns), zone }

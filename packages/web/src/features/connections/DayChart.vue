@@ -14,6 +14,8 @@ const query = useQuery({
   query: () => answer(() => api.connections[':id'].day.$get({ param: { id: props.id } })),
 })
 
+const count = (n: number, one: string, many: string): string => `${n} ${n === 1 ? one : many}`
+
 const W = 1180
 const H = 132
 const LEFT = 44
@@ -76,9 +78,25 @@ const drawn = computed(() => {
     hours: x.ticks(12).map(t => ({ x: x(t), words: hour.format(t) })),
     counts: [0, y.domain()[1] ?? 0].map(n => ({ y: y(n), n })),
     slowest: slowest < 1000 ? `${slowest} ms` : `${Math.round(slowest / 100) / 10} s`,
-    words: `In the last day: ${sum(s => s.passes)} passes, ${sum(s => s.items)} items seen new or changed, ${sum(
-      s => s.writes,
-    )} written, ${sum(s => s.errors)} passes with an error; the longest wait ${Math.round(slowest / 100) / 10} s.`,
+    passes: slots.map(s => ({
+      at: s.at,
+      x: band(s.at) ?? x(s.at),
+      width: Math.max(2, band.bandwidth()),
+      share: 0.25 + (0.75 * s.passes) / Math.max(1, max(slots, t => t.passes) ?? 1),
+    })),
+    words: `In the last day: ${count(
+      sum(s => s.passes),
+      'pass',
+      'passes',
+    )}, ${count(
+      sum(s => s.items),
+      'item',
+      'items',
+    )} seen new or changed, ${sum(s => s.writes)} written, ${count(
+      sum(s => s.errors),
+      'pass',
+      'passes',
+    )} with an error; the longest wait ${Math.round(slowest / 100) / 10} s.`,
     empty: slots.length === 0,
   }
 })
@@ -103,6 +121,16 @@ const drawn = computed(() => {
       </g>
       <path class="waits" :d="drawn.waits" />
       <rect
+        v-for="p in drawn.passes"
+        :key="`${p.at}p`"
+        class="passes"
+        :x="p.x"
+        :y="BOTTOM + 1"
+        :width="p.width"
+        height="3"
+        :opacity="p.share"
+      />
+      <rect
         v-for="b in drawn.bars"
         :key="b.key"
         :class="b.kind"
@@ -122,6 +150,7 @@ const drawn = computed(() => {
       <li><span class="key items" /> seen new or changed</li>
       <li><span class="key writes" /> written</li>
       <li><span class="key waits" /> longest wait</li>
+      <li><span class="key passes" /> passes, the more the darker</li>
       <li><span class="key error" /> error</li>
     </ul>
   </figure>
@@ -156,6 +185,10 @@ svg {
 .waits {
   fill: var(--warp-strong);
   background: var(--warp-strong);
+}
+.passes {
+  fill: var(--peat);
+  background: var(--peat);
 }
 .error {
   fill: var(--clay);

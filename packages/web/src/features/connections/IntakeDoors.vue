@@ -11,8 +11,11 @@ import { tell } from './tell.ts'
 /** A member's own ways in from outside: a secret mail address and a capture address. */
 defineProps<{ now: number }>()
 const cache = useQueryCache()
-const query = useQuery({ key: ['doors'], query: () => answer(() => api.doors.$get()) })
-const inbox = useQuery({ key: ['doors', 'messages'], query: () => answer(() => api.doors.messages.$get()) })
+const query = useQuery({ key: ['connections', 'doors'], query: () => answer(() => api.doors.$get()) })
+const inbox = useQuery({
+  key: ['connections', 'doors', 'messages'],
+  query: () => answer(() => api.doors.messages.$get()),
+})
 
 const KINDS = [
   {
@@ -32,7 +35,7 @@ const door = (kind: 'mail' | 'capture') => query.data.value?.doors.find(d => d.k
 const messages = computed(() => inbox.data.value?.messages ?? [])
 
 async function change(work: () => Promise<unknown>, words: string): Promise<void> {
-  if (await tell(work(), words)) await cache.invalidateQueries({ key: ['doors'] })
+  if (await tell(work(), words)) await cache.invalidateQueries({ key: ['connections', 'doors'] })
 }
 const open = (kind: 'mail' | 'capture', again: boolean): Promise<void> =>
   change(
