@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { expect } from 'chai'
+import type { Page } from 'playwright-core'
 import { type App, signIn, startApp } from '../support/app.ts'
 
 /** axe-core on every screen, in both themes. */
@@ -19,8 +20,47 @@ describe('accessibility', function () {
     ['/rules', 'main li'],
     ['/rules/new', '.sentences'],
     ['/connections', 'main section'],
+    ['/connections/new', 'main li'],
+    ['/connections/new?service', '.form'],
+    ['/connections/:id/settings', '.sentence'],
     ['/journal', 'main li'],
   ]
+
+  const more = async (page: Page, item: string): Promise<void> => {
+    await page.getByRole('button', { name: 'More for Repairs Board' }).click()
+    await page.getByRole('menuitem', { name: item }).click()
+  }
+  const DIALOGS: { name: string; open: (page: Page) => Promise<void> }[] = [
+    { name: 'where', open: page => more(page, 'Where is it?') },
+    { name: 'disconnect', open: page => more(page, 'Disconnect') },
+    {
+      name: 'a file',
+      open: async page => {
+        await page.getByRole('button', { name: 'Bring in a file' }).click()
+        await page
+          .getByRole('dialog')
+          .locator('input[type=file]')
+          .setInputFiles({
+            name: 'jobs.csv',
+            mimeType: 'text/csv',
+            buffer: Buffer.from('Title,Due\nSweep,2026-12-01\n'),
+          })
+        await page.getByText('1 new').waitFor()
+      },
+    },
+    { name: 'out', open: page => page.getByRole('button', { name: 'Take out a file' }).click() },
+  ]
+
+  async function open(page: Page, path: string, ready: string): Promise<void> {
+    await page.goto(path.replace('?service', '').replace(':id', await idOf(page)))
+    if (path.endsWith('?service')) await page.getByRole('button', { name: /^Gatehouse Mail/ }).click()
+    await page.locator(ready).first().waitFor()
+  }
+  const idOf = async (page: Page): Promise<string> => {
+    const answer = await page.request.get('/api/connections')
+    const { connections } = (await answer.json()) as { connections: { id: string; name: string }[] }
+    return connections.find(c => c.name === 'Repairs Board')?.id ?? ''
+  }
 
   for (const theme of ['linen', 'peat'] as const)
     it(`finds nothing to object to in ${theme}`, async () => {
@@ -40,9 +80,16 @@ describe('accessibility', function () {
       await look('/sign-in')
       await signIn(page)
       for (const [path, ready] of SCREENS) {
-        await page.goto(path)
-        await page.locator(ready).first().waitFor()
+        await open(page, path, ready)
         await look(path)
+      }
+      for (const dialog of DIALOGS) {
+        await page.goto('/connections')
+        await dialog.open(page)
+        await page.getByRole('dialog').waitFor()
+        // Ant Design's dialogs grow in; what is half transparent has no contrast yet.
+        await page.locator('.ant-zoom-enter, .ant-zoom-appear').waitFor({ state: 'detached' })
+        await look(dialog.name)
       }
       expect(found.join('\n')).to.equal('')
     })
@@ -51,8 +98,7 @@ describe('accessibility', function () {
     const page = await app.newPage({ width: 360, height: 740 })
     await signIn(page)
     for (const [path, ready] of SCREENS) {
-      await page.goto(path)
-      await page.locator(ready).first().waitFor()
+      await open(page, path, ready)
       const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth)
       expect(over, path).to.be.at.most(0)
     }
