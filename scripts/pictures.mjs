@@ -1,23 +1,16 @@
 // npm run pictures: takes docs/screenshots/ anew, from the demo data and with a fixed clock.
 import { spawnSync } from 'node:child_process'
-import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { startDatabase } from './database.mjs'
-import { checkNode, dataFolder, ensureDebian, ensureNpm, root, secretsIn } from './setup.mjs'
+import { checkNode, dataFolder, ensureDebian, ensureNpm, freePort, root, secretsIn } from './setup.mjs'
 
 checkNode()
 ensureDebian(['mariadb-server', 'chromium'])
 ensureNpm()
-const port = await new Promise(done => {
-  const probe = createServer().listen(0, '127.0.0.1', () => {
-    const found = probe.address().port
-    probe.close(() => done(found))
-  })
-})
 const folder = join(dataFolder, 'test')
 const database = await startDatabase({
   folder: join(folder, 'mariadb'),
-  port,
+  port: await freePort(),
   password: secretsIn(folder).database,
 })
 const run = (command, args) =>

@@ -65,6 +65,14 @@ export function ensureNpm() {
   writeFileSync(stamp, lock)
 }
 
+export const freePort = () =>
+  new Promise(done => {
+    const probe = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = probe.address()
+      probe.close(() => done(port))
+    })
+  })
+
 export async function mustBeFree(port, variable) {
   const free = await new Promise(done => {
     const probe = createServer()

@@ -1,24 +1,15 @@
 // npm test: all set-up it needs, then everything: types, lint, unit, integration, journeys.
 // npm test -- core server    runs only the tests of the packages named (set-up included).
 import { spawnSync } from 'node:child_process'
-import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { startDatabase } from './database.mjs'
-import { checkNode, dataFolder, ensureDebian, ensureNpm, root, secretsIn } from './setup.mjs'
+import { checkNode, dataFolder, ensureDebian, ensureNpm, freePort, root, secretsIn } from './setup.mjs'
 
 const only = process.argv.slice(2)
 
 checkNode()
 ensureDebian(['mariadb-server', 'chromium'])
 ensureNpm()
-
-const freePort = () =>
-  new Promise(done => {
-    const probe = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = probe.address()
-      probe.close(() => done(port))
-    })
-  })
 
 const folder = join(dataFolder, 'test')
 const secrets = secretsIn(folder)

@@ -55,7 +55,61 @@ if (block && row) {
 
 await page.goto('/connections')
 await page.getByText('In step').first().waitFor()
+await page
+  .getByRole('region', { name: 'Autumn Visits' })
+  .getByRole('button', { name: 'The last day' })
+  .waitFor()
 await take('connections')
+const board = page.getByRole('region', { name: 'Repairs Board' })
+await board.getByRole('button', { name: 'The last day' }).click()
+await board.getByText(/^In the last day/).waitFor()
+await board.scrollIntoViewIfNeeded()
+await board.screenshot({ path: join(FOLDER, 'connection-day.png') })
+
+const { connections } = (await (await page.request.get('/api/connections')).json()) as {
+  connections: { id: string; name: string }[]
+}
+await page.goto(`/connections/${connections.find(c => c.name === 'Repairs Board')?.id ?? ''}/settings`)
+await page.getByText(/^\d+ items; with this, \d+\.$/).waitFor()
+await page.getByRole('button', { name: /^Which lists and calendars/ }).click()
+await page.getByRole('checkbox', { name: 'Glasshouse crew' }).uncheck()
+await page.keyboard.press('Escape')
+await page.getByText(/go out of sight/).waitFor()
+await take('connection-settings')
+
+await page.goto('/connections/new')
+await page.getByRole('button', { name: /^Plant Register/ }).waitFor()
+await page.getByRole('button', { name: /^Plant Register/ }).click()
+await page.getByLabel('Address').fill(`${app.standins}/register`)
+await page.getByLabel(/key/i).first().fill('register-key-anouk')
+await page.getByRole('button', { name: 'Sign in and look what is there' }).click()
+await page.getByText(/^\d+ items; with this, \d+\.$/).waitFor()
+await page.getByRole('button', { name: /^Status/ }).click()
+await page.getByRole('checkbox', { name: 'to do' }).check()
+await page.keyboard.press('Escape')
+await page.getByText(/^\d+ items; with this, [1-5]\.$/).waitFor()
+await take('connect')
+
+await page.goto('/connections')
+await page.getByRole('button', { name: 'Bring in a file' }).click()
+const jobs = [
+  'Job;Bed;Until;Weight;Notes',
+  'Plant out the daturas;14;3.12.2026;2;',
+  'Tie up the moonflowers;9;27.11.2026;1;"Twine is in the shed; take the green one"',
+  'Label the night beds;2;;3;',
+  'Empty the rain barrels;;40.12.2026;;',
+]
+await page
+  .getByRole('dialog')
+  .locator('input[type=file]')
+  .setInputFiles({
+    name: 'beds.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(jobs.join('\n')),
+  })
+await page.getByText('3 new').waitFor()
+await page.locator('.ant-zoom-enter, .ant-zoom-appear').waitFor({ state: 'detached' })
+await take('file-in')
 
 await page.goto('/rules')
 await page.getByText('Festival work').waitFor()

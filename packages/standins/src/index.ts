@@ -23,6 +23,9 @@ import { slipsApi, slipsSeed } from './slips/slips.ts'
 import { Store } from './store.ts'
 import { brokenFeed, visitsFeed, visitsPage, visitsSeed } from './visits/feed.ts'
 
+export { ics } from './garden/ics.ts'
+export { Garden, type GardenState } from './garden/state.ts'
+
 const SERVICES = {
   garden: 'Garden Calendars',
   visits: 'School Visits',

@@ -153,14 +153,18 @@ describe('the health line', () => {
     )
     expect(failing.tone).to.equal('wrong')
     expect(failing.words).to.equal('Failing')
-    expect(failing.detail).to.equal('No server answers at board.example. Since 1 h ago. Next try in 40 s.')
+    expect(failing.detail).to.equal(
+      'No server answers at board.example. Since 1 h ago. Next try in 40\u00a0s.',
+    )
     expect(failing.advice).to.not.equal('')
   })
 
   it('tells of being slowed, until when, and that nothing is to be done', () => {
     expect(
       words({ state: 'slowed', trouble: 'It asks us to slow down.', nextTryAt: NOW + 180_000 }),
-    ).to.match(/^Slowed by the service \| It asks us to slow down\. Next try in 3 min\. \| Nothing to do/)
+    ).to.match(
+      /^Slowed by the service \| It asks us to slow down\. Next try in 3\u00a0min\. \| Nothing to do/,
+    )
   })
 
   it('tells that a sign-in has run out, before anything else that is wrong', () => {

@@ -40,7 +40,8 @@ export function agoWords(at: number | null, now: number): string {
 const inWords = (at: number, now: number): string => {
   const seconds = Math.max(0, Math.round((at - now) / 1000))
   if (seconds < 1) return 'now'
-  return seconds < 90 ? `in ${seconds} s` : `in ${Math.round(seconds / 60)} min`
+  // A number and its unit stay on one line.
+  return seconds < 90 ? `in ${seconds}\u00a0s` : `in ${Math.round(seconds / 60)}\u00a0min`
 }
 
 export interface Health {

@@ -1,0 +1,353 @@
+import { type ChildProcess, fork } from 'node:child_process'
+import { randomUUID } from 'node:crypto'
+import { mkdtempSync, writeFileSync } from 'node:fs'
+import { cpus, tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { Garden, ics, listen, type GardenState } from '@loom/standins'
+import { hashPassword } from '../src/access/sessions.ts'
+import { migrate } from '../src/data/migrate.ts'
+import { Database } from '../src/data/database.ts'
+import { Client, freePort, freshDatabase } from '../test/support/world.ts'
+import { largeDescription, LargeService } from './large-service.ts'
+
+/** Imports, deltas and slow neighbours, each beside the bare transfer of the same data. Writes docs/benchmarks.md. */
+
+const ROOT = fileURLToPath(new URL('../../..', import.meta.url))
+const quick = process.argv.includes('--quick')
+
+interface Gauge {
+  p99: number
+  max: number
+  rss: number
+}
+class Server {
+  private constructor(
+    private readonly child: ChildProcess,
+    readonly client: Client,
+    readonly db: Database,
+    private readonly drop: () => Promise<void>,
+  ) {}
+
+  static async start(allow: string[]): Promise<Server> {
+    const { url, drop } = await freshDatabase()
+    const db = new Database(url)
+    await migrate(db)
+    const id = randomUUID()
+    await db.insert(`INSERT INTO workspaces (id, name, zone) VALUES (:id, 'Bench', 'Europe/Dublin')`, { id })
+    await db.insert(
+      `INSERT INTO members (id, workspace_id, name, email, password_hash, zone)
+       VALUES (:member, :id, 'Ines Varga', 'ines@quillmere.example', :hash, 'Europe/Dublin')`,
+      { id, member: randomUUID(), hash: await hashPassword('night-flowering') },
+    )
+    const port = await freePort()
+    const child = fork(fileURLToPath(new URL('measured-server.ts', import.meta.url)), {
+      execArgv: ['--import', 'tsx'],
+      env: {
+        ...process.env,
+        LOOM_PORT: String(port),
+        LOOM_SMTP_PORT: '0',
+        DATABASE_URL: url,
+        LOOM_SECRET: 'ab'.repeat(32),
+        LOOM_ALLOW_HOSTS: allow.join(','),
+        LOOM_LOG: 'error',
+      },
+    })
+    await new Promise<void>((done, fail) => {
+      child.once('message', () => done())
+      child.once('exit', code => fail(new Error(`the server ended (${code})`)))
+    })
+    const client = new Client(`http://127.0.0.1:${port}`)
+    await client.signIn()
+    await client.watch()
+    return new Server(child, client, db, drop)
+  }
+
+  gauge = (): Promise<Gauge> =>
+    new Promise(done => {
+      this.child.once('message', m => done(m as Gauge))
+      this.child.send('gauge')
+    })
+
+  async call(method: string, path: string, body?: object) {
+    const answer = await this.client.call(method, path, body)
+    if (answer.status >= 400) throw new Error(`${method} ${path}: ${JSON.stringify(answer.body)}`)
+    return answer.body
+  }
+
+  /** Signs in and keeps everything; returns the connection's id. */
+  async connect(given: object, name: string): Promise<string> {
+    const { draft } = await this.call('POST', '/connecting/drafts', given)
+    const { account } = await this.call('GET', `/connecting/drafts/${draft}`)
+    const { id } = await this.call('POST', `/connecting/drafts/${draft}/keep`, {
+      name,
+      ownerId: null,
+      takesPart: account.collections.map((c: { remoteId: string }) => c.remoteId),
+      scope: { by: 'sentence', future: false, filter: [], notes: true },
+      meanings: {},
+      people: {},
+      dyes: {},
+      picks: [],
+    })
+    return id
+  }
+  async service(base: string): Promise<string> {
+    const description = JSON.stringify(largeDescription(base))
+    return (await this.call('POST', '/connecting/services', { description })).id
+  }
+  /** Asked of the database, so that asking costs the server nothing. */
+  async until(sql: string, params: object): Promise<void> {
+    while (!(await this.db.one(sql, params as Record<string, unknown>)))
+      await new Promise(done => setTimeout(done, 10))
+  }
+  read = (ids: string[]): Promise<void> =>
+    this.until(
+      `SELECT 1 AS done FROM DUAL WHERE NOT EXISTS
+         (SELECT 1 FROM collections WHERE connection_id IN (:ids) AND takes_part = 1 AND synced_at IS NULL)`,
+      { ids },
+    )
+
+  async stop(): Promise<void> {
+    const ended = new Promise(done => this.child.once('exit', done))
+    this.child.send('stop')
+    await ended
+    await this.db.close()
+    await this.drop()
+  }
+}
+
+const ms = (from: number): number => performance.now() - from
+const hostOf = (base: string): string => new URL(base).host
+const secondsOf = (n: number): string => `${(n / 1000).toFixed(2)} s`
+
+/** A garden with one calendar of `count` events. */
+async function largeGarden(count: number): Promise<{ base: string; close: () => Promise<void> }> {
+  const folder = mkdtempSync(join(tmpdir(), 'loom-bench-'))
+  const garden = new Garden(join(folder, 'seed.json'))
+  const state: GardenState = { ...garden.store.value, seq: 0 }
+  const log: GardenState['calendars'][number]['log'] = []
+  const objects: GardenState['calendars'][number]['objects'] = {}
+  for (let i = 0; i < count; i++) {
+    const day = new Date(Date.UTC(2026, 0, 1 + (i % 365))).toISOString().slice(0, 10)
+    const from = `${String(8 + (i % 10)).padStart(2, '0')}:00`
+    const to = `${String(8 + (i % 10)).padStart(2, '0')}:45`
+    const text = ics({ uid: `bench-${i}`, summary: `Walk-round ${i}`, day, from, to }, Date.UTC(2026, 0, 1))
+    log.push({ seq: ++state.seq, name: `e${i}.ics` })
+    objects[`e${i}.ics`] = { etag: `"${state.seq}-x"`, data: Buffer.from(text).toString('base64') }
+  }
+  const first = state.calendars.find(c => c.user === 'tobias')
+  if (!first) throw new Error('the seed has no calendar of Tobias')
+  state.calendars = [{ ...first, slug: 'large', name: 'Large', tasks: false, objects, log }]
+  writeFileSync(join(folder, 'garden.json'), JSON.stringify(state))
+  const running = await listen(folder, 0)
+  return { base: `http://127.0.0.1:${running.port}`, close: running.close }
+}
+
+/** The same data over the same protocols, and nothing done with it. */
+async function bare(garden: string, large: string): Promise<{ calendar: number; tasks: number }> {
+  const headers = { Authorization: `Basic ${btoa('tobias:glasshouse')}`, 'Content-Type': 'application/xml' }
+  const url = `${garden}/garden/dav/calendars/tobias/large/`
+  let from = performance.now()
+  const listing = await fetch(url, {
+    method: 'REPORT',
+    headers,
+    body: '<D:sync-collection xmlns:D="DAV:"><D:sync-token/><D:sync-level>1</D:sync-level><D:prop><D:getetag/></D:prop></D:sync-collection>',
+  })
+  const hrefs = [...(await listing.text()).matchAll(/<D:href>([^<]+)<\/D:href>/g)].map(m => m[1] ?? '')
+  for (let i = 0; i < hrefs.length; i += 50) {
+    const answer = await fetch(url, {
+      method: 'REPORT',
+      headers,
+      body: `<C:calendar-multiget xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav"><D:prop><D:getetag/><C:calendar-data/></D:prop>${hrefs
+        .slice(i, i + 50)
+        .map(h => `<D:href>${h}</D:href>`)
+        .join('')}</C:calendar-multiget>`,
+    })
+    await answer.text()
+  }
+  const calendar = ms(from)
+  from = performance.now()
+  for (let at: string | null = '0'; at !== null;) {
+    const answer: { next: string | null } = (await (await fetch(`${large}/rows?list=l&at=${at}`)).json()) as {
+      next: string | null
+    }
+    at = answer.next
+  }
+  return { calendar, tasks: ms(from) }
+}
+
+const lines: string[] = []
+const row = (...cells: string[]): void => void lines.push(`| ${cells.join(' | ')} |`)
+const table = (title: string, ...heads: string[]): void => {
+  lines.push('', `## ${title}`, '')
+  row(...heads)
+  row(...heads.map(() => '---'))
+}
+
+async function firstImport(count: number): Promise<void> {
+  const garden = await largeGarden(count)
+  const large = await new LargeService(count).listen()
+  const server = await Server.start([hostOf(garden.base), hostOf(large.base)])
+  const floor = await bare(garden.base, large.base)
+  const service = await server.service(large.base)
+  await server.gauge()
+  const from = performance.now()
+  const ids = await Promise.all([
+    server.connect(
+      { service: 'caldav', address: garden.base, user: 'tobias', password: 'glasshouse' },
+      'Garden',
+    ),
+    server.connect({ service, address: large.base, key: 'k' }, 'Large'),
+  ])
+  await server.until(`SELECT 1 FROM mirrors WHERE connection_id IN (:ids) LIMIT 1`, { ids })
+  const usable = ms(from)
+  await server.read(ids)
+  const took = ms(from)
+  const { p99, max, rss } = await server.gauge()
+  row(
+    `${count} tasks and ${count} events`,
+    secondsOf(took),
+    `${usable.toFixed(0)} ms`,
+    secondsOf(floor.calendar + floor.tasks),
+    `${p99.toFixed(0)} ms`,
+    `${max.toFixed(0)} ms`,
+    `${(rss / 1e6).toFixed(0)} MB`,
+  )
+  await server.stop()
+  large.close()
+  await garden.close()
+}
+
+async function delta(count: number): Promise<void> {
+  const large = await new LargeService(count).listen()
+  const server = await Server.start([hostOf(large.base)])
+  const service = await server.service(large.base)
+  const started = performance.now()
+  const id = await server.connect({ service, address: large.base, key: 'k' }, 'Large')
+  await server.read([id])
+  const imported = ms(started)
+  const times: number[] = []
+  const floors: number[] = []
+  await server.gauge()
+  for (let round = 0; round < 5; round++) {
+    large.change(100, `Round${round}`)
+    let from = performance.now()
+    await server.call('POST', `/connections/${id}/look`)
+    await server.until(
+      `SELECT 1 FROM (SELECT COUNT(*) AS n FROM mirrors WHERE connection_id = :id AND remote_id IN (:ids)
+         AND item LIKE :like) q WHERE q.n = 100`,
+      { id, ids: large.rows.slice(0, 100).map(r => r.id), like: `%Round${round} %` },
+    )
+    times.push(ms(from))
+    from = performance.now()
+    await (await fetch(`${large.base}/changes?list=l&since=${round * 100}`)).json()
+    floors.push(ms(from))
+  }
+  const { p99, max, rss } = await server.gauge()
+  const median = (all: number[]): number => [...all].sort((x, y) => x - y)[all.length >> 1] ?? 0
+  row(
+    `100 among ${count}`,
+    `${median(times).toFixed(0)} ms`,
+    `${median(floors).toFixed(1)} ms`,
+    `${p99.toFixed(0)} ms`,
+    `${max.toFixed(0)} ms`,
+    `${(rss / 1e6).toFixed(0)} MB`,
+    secondsOf(imported),
+  )
+  await server.stop()
+  large.close()
+}
+
+async function neighbours(slow: number): Promise<void> {
+  const quickOne = await new LargeService(50).listen()
+  const slowOnes = await Promise.all(Array.from({ length: slow }, () => new LargeService(5000).listen()))
+  const server = await Server.start([quickOne, ...slowOnes].map(s => hostOf(s.base)))
+  const id = await server.connect(
+    { service: await server.service(quickOne.base), address: quickOne.base, key: 'k' },
+    'Quick',
+  )
+  await server.read([id])
+  for (const [i, s] of slowOnes.entries()) {
+    await server.connect({ service: await server.service(s.base), address: s.base, key: 'k' }, `Slow ${i}`)
+    s.latencyMs = 2000
+  }
+  const times: number[] = []
+  for (let round = 0; round < 7; round++) {
+    quickOne.change(1, `Round${round}`)
+    const from = performance.now()
+    await server.call('POST', `/connections/${id}/look`)
+    await server.until(
+      `SELECT 1 FROM mirrors WHERE connection_id = :id AND remote_id = 'r0' AND item LIKE :like`,
+      { id, like: `%Round${round} %` },
+    )
+    times.push(ms(from))
+  }
+  times.sort((x, y) => x - y)
+  row(
+    slow === 0 ? 'alone' : `beside ${slow} that take 2 s for each answer`,
+    `${times[3]?.toFixed(0)} ms`,
+    `${times[6]?.toFixed(0)} ms`,
+  )
+  await server.stop()
+  for (const s of [quickOne, ...slowOnes]) s.close()
+}
+
+const rows: [string, () => Promise<void>][] = [
+  [
+    'first import',
+    async () => {
+      table(
+        'First import, two services at once',
+        'what',
+        'all of it in',
+        'first items usable after',
+        'bare transfer',
+        'event-loop delay p99',
+        'longest',
+        'server’s memory at most',
+      )
+      for (const n of quick ? [1000] : [1000, 10_000]) await firstImport(n)
+    },
+  ],
+  [
+    'delta',
+    async () => {
+      table(
+        'A delta, from “look now” to the stored items',
+        'what',
+        'median of 5',
+        'bare transfer',
+        'event-loop delay p99',
+        'longest',
+        'server’s memory at most',
+        'the import before it',
+      )
+      for (const n of quick ? [1000] : [1000, 10_000, 100_000]) await delta(n)
+    },
+  ],
+  [
+    'neighbours',
+    async () => {
+      table('One change at a quick service', 'where', 'median of 7', 'longest')
+      for (const n of [0, 8]) await neighbours(n)
+    },
+  ],
+]
+for (const [name, run] of rows) {
+  console.log(`— ${name}`)
+  const from = lines.length
+  await run()
+  console.log(lines.slice(from).join('\n'))
+}
+const [cpu] = cpus()
+const head = [
+  '# Benchmarks',
+  '',
+  'Written by `npm run bench`, on this machine with nothing else running. The services are in the process that',
+  'measures, the server and MariaDB are processes of their own, all on loopback. “Bare transfer” fetches the same',
+  'data over the same protocol, one request after the other, and does nothing with it.',
+  '',
+  `${cpus().length} × ${cpu?.model ?? 'unknown'}, Node.js ${process.version}, ${new Date().toISOString().slice(0, 10)}.`,
+]
+if (!quick) writeFileSync(join(ROOT, 'docs/benchmarks.md'), `${[...head, ...lines].join('\n')}\n`)
+process.exit(0)

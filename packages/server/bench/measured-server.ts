@@ -1,0 +1,21 @@
+import { monitorEventLoopDelay } from 'node:perf_hooks'
+import { readConfig } from '../src/config.ts'
+import { startServer } from '../src/server.ts'
+
+/** The server as it ships, with a gauge in it: asked over IPC, it tells what it measured since it was last asked. */
+const running = await startServer(readConfig(process.env))
+const RESOLUTION_MS = 5
+const delay = monitorEventLoopDelay({ resolution: RESOLUTION_MS })
+delay.enable()
+let rss = 0
+setInterval(() => (rss = Math.max(rss, process.memoryUsage().rss)), 25).unref()
+
+process.on('message', (asked: unknown) => {
+  if (asked === 'stop') return void running.stop().then(() => process.exit(0))
+  // What is measured is the time between two turns; the resolution itself is no delay.
+  const own = (ns: number): number => Math.max(0, ns / 1e6 - RESOLUTION_MS)
+  process.send?.({ p99: own(delay.percentile(99)), max: own(delay.max), rss })
+  delay.reset()
+  rss = 0
+})
+process.send?.('ready')
