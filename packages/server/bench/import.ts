@@ -42,7 +42,11 @@ class Server {
     )
     const port = await freePort()
     const child = fork(fileURLToPath(new URL('measured-server.ts', import.meta.url)), {
-      execArgv: ['--import', 'tsx'],
+      execArgv: [
+        '--import',
+        'tsx',
+        ...(process.env.PROFILE ? ['--cpu-prof', '--cpu-prof-dir=/tmp/dev/prof'] : []),
+      ],
       env: {
         ...process.env,
         LOOM_PORT: String(port),
@@ -96,15 +100,16 @@ class Server {
     return (await this.call('POST', '/connecting/services', { description })).id
   }
   /** Asked of the database, so that asking costs the server nothing. */
-  async until(sql: string, params: object): Promise<void> {
+  async until(sql: string, params: object, everyMs = 10): Promise<void> {
     while (!(await this.db.one(sql, params as Record<string, unknown>)))
-      await new Promise(done => setTimeout(done, 10))
+      await new Promise(done => setTimeout(done, everyMs))
   }
   read = (ids: string[]): Promise<void> =>
     this.until(
       `SELECT 1 AS done FROM DUAL WHERE NOT EXISTS
          (SELECT 1 FROM collections WHERE connection_id IN (:ids) AND takes_part = 1 AND synced_at IS NULL)`,
       { ids },
+      100,
     )
 
   async stop(): Promise<void> {
@@ -306,7 +311,8 @@ const rows: [string, () => Promise<void>][] = [
         'longest',
         'server’s memory at most',
       )
-      for (const n of quick ? [1000] : [1000, 10_000]) await firstImport(n)
+      for (const n of process.env.PROFILE ? [Number(process.env.PROFILE)] : quick ? [1000] : [1000, 10_000])
+        await firstImport(n)
     },
   ],
   [
@@ -333,7 +339,7 @@ const rows: [string, () => Promise<void>][] = [
     },
   ],
 ]
-for (const [name, run] of rows) {
+for (const [name, run] of rows.slice(0, process.env.PROFILE ? 1 : 3)) {
   console.log(`— ${name}`)
   const from = lines.length
   await run()

@@ -28,7 +28,7 @@ import { discoverCalendars } from './discover.ts'
 
 /** CalDAV (RFC 4791) with collection sync (RFC 6578). A remote id is the href of a calendar object. */
 
-const MULTIGET = 50
+const MULTIGET = 100
 
 export const CALDAV: Capabilities = {
   canHold: { estimate: true, location: true, due: true, start: true, notes: true },

@@ -1,3 +1,4 @@
+import { setImmediate as turn } from 'node:timers/promises'
 import { XMLParser } from 'fast-xml-parser'
 import { ServiceError } from '../connector.ts'
 import { mustBeUsable, type Outbound, type OutboundResponse } from '../outbound.ts'
@@ -120,18 +121,56 @@ export class Dav {
         throw new ServiceError('unsupported-report', `${host} does not know this report.`)
       throw new ServiceError('not-this-protocol', `${host} answers, but not as a CalDAV server.`)
     }
-    return multistatusOf(answer.text, host)
+    return await multistatusOf(answer.text, host)
   }
 }
 
-function multistatusOf(text: string, host: string): Multistatus {
-  let root: unknown
-  try {
-    root = childOf(parser.parse(text), 'multistatus')
-  } catch {
-    root = undefined
+/** How many characters are parsed before others have their turn. */
+const PART = 60_000
+
+/** Whether text ends inside something in which an end tag means nothing. */
+const endsInside = (text: string): boolean =>
+  text.lastIndexOf('<![CDATA[') > text.lastIndexOf(']]>') ||
+  text.lastIndexOf('<!--') > text.lastIndexOf('-->')
+
+/** A long answer is parsed in parts, each cut after a response, so that nobody waits for the whole of it. */
+async function* partsOf(text: string): AsyncGenerator<unknown> {
+  const opening = /<((?:[\w-]+:)?multistatus)\b[^>]*>/.exec(text)
+  if (!opening || text.length <= PART) return yield childOf(parser.parse(text), 'multistatus')
+  const [tag, name = ''] = opening
+  if (!text.trimEnd().endsWith(`</${name}>`)) throw new Error('it has no end')
+  const parse = (inner: string): unknown => childOf(parser.parse(`${tag}${inner}`), 'multistatus')
+  const end = /<\/(?:[\w-]+:)?response\s*>/g
+  let from = opening.index + tag.length
+  end.lastIndex = from + PART
+  while (end.exec(text)) {
+    const part = text.slice(from, end.lastIndex)
+    if (endsInside(part)) continue
+    yield parse(`${part}</${name}>`)
+    await turn()
+    from = end.lastIndex
+    end.lastIndex += PART
   }
-  if (root === undefined) throw new ServiceError('service-error', `${host} sent an answer that breaks off.`)
+  yield parse(text.slice(from))
+}
+
+async function multistatusOf(text: string, host: string): Promise<Multistatus> {
+  const all: Multistatus = { resources: [], syncToken: null, truncated: false }
+  try {
+    for await (const part of partsOf(text)) {
+      if (part === undefined) throw new Error('no multistatus')
+      const { resources, syncToken, truncated } = readPart(part)
+      for (const r of resources) all.resources.push(r)
+      all.syncToken ??= syncToken
+      all.truncated ||= truncated
+    }
+    return all
+  } catch {
+    throw new ServiceError('service-error', `${host} sent an answer that breaks off.`)
+  }
+}
+
+function readPart(root: unknown): Multistatus {
   const responses = listOf(childOf(root, 'response'))
   const statusOf = (r: unknown): string => `${textIn(childOf(r, 'status'))} `
   const truncated = responses.some(r => / 507 /.test(statusOf(r)))

@@ -1,7 +1,7 @@
-import { randomUUID } from 'node:crypto'
-import { type Connector, type DeltaPage, type RemoteItem, ServiceError } from '@loom/connectors'
+import { type Connector, type DeltaPage, emptyPage, type RemoteItem, ServiceError } from '@loom/connectors'
 import { type Mirror, observe, type Sighting } from '@loom/core'
 import type { Sql } from '../data/database.ts'
+import { newId } from '../data/ids.ts'
 import { type MirrorRow, MIRRORS, putMirrors, remoteItemOf, setPresence, mirrorOf } from '../data/mirrors.ts'
 import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
@@ -133,6 +133,27 @@ export async function observeConnection(
   return out
 }
 
+/** As many items are folded in one go: whoever else has something to do waits for no more. */
+const PART = 100
+
+/** Pages cut into parts; only the last of each page carries where to go on, so that a crash loses none. */
+async function* inParts(
+  pages: AsyncIterable<DeltaPage>,
+  cursor: string | null,
+): AsyncGenerator<DeltaPage & { last: boolean }> {
+  let before = cursor
+  for await (const page of pages) {
+    const { items } = page
+    let from = 0
+    for (; from + PART < items.length; from += PART) {
+      const part = items.slice(from, from + PART)
+      yield { ...emptyPage(page.full), items: part, total: page.total, cursor: before, last: false }
+    }
+    yield { ...page, items: items.slice(from), last: true }
+    before = page.cursor
+  }
+}
+
 /** All pages of one collection. The token is undefined when `between` ended it early. */
 async function readCollection(
   ctx: Context,
@@ -155,7 +176,7 @@ async function readCollection(
     cursor,
     revisions: () => (revisions ??= revisionsOf(ctx.db, collection.id)),
   })
-  for await (const page of pages) {
+  for await (const page of inParts(pages, cursor)) {
     done += page.items.length + page.problems.length + page.unchanged.length
     const folded = await fold(ctx, row, lease, collection, page, gate, startedAt, first ? done : null)
     out.changed ||= folded > 0
@@ -164,6 +185,8 @@ async function readCollection(
     for (const p of page.problems) seen.add(p.remoteId)
     for (const id of page.unchanged) seen.add(id)
     for (const id of page.left) left.add(id)
+    // Nothing is written between the parts of a page: what we wrote would be older in the next part.
+    if (!page.last) continue
     if (page.cursor === null) {
       // A listing that was taken up again in the middle says nothing about what stood before that.
       if (page.full && cursor === null)
@@ -226,7 +249,7 @@ async function fold(
     const judged = gate.judge(item, held)
     if (judged.entry === 'out') continue
     const sighting: Sighting = { ...judged.item, collectionId: collection.id }
-    const result = observe(held, sighting, looked, held?.id ?? randomUUID())
+    const result = observe(held, sighting, looked, held?.id ?? newId())
     if (judged.entry === 'leaves') {
       const mirror = result.kind === 'same' ? held : result.mirror
       if (!mirror) continue
