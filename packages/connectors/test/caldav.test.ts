@@ -65,11 +65,11 @@ describe('CalDAV, with other servers than ours', () => {
   })
 
   it('fetches in batches, goes on where an answer was cut short, and then only what changed', async () => {
-    dav.habits.page = 40
-    put(TEAM, 120)
+    dav.habits.page = 150
+    put(TEAM, 420)
     dav.log.length = 0
     const first = await whole(calendar, TEAM, null)
-    expect(first.items).to.have.length(120)
+    expect(first.items).to.have.length(420)
     expect([requests('sync-collection'), requests('calendar-multiget')]).to.deep.equal([3, 3])
     dav.put(`${TEAM}e7.ics`, eventText('e7@odd', 'Changed'))
     dav.objects.delete(`${TEAM}e8.ics`)

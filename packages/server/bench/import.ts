@@ -42,11 +42,7 @@ class Server {
     )
     const port = await freePort()
     const child = fork(fileURLToPath(new URL('measured-server.ts', import.meta.url)), {
-      execArgv: [
-        '--import',
-        'tsx',
-        ...(process.env.PROFILE ? ['--cpu-prof', '--cpu-prof-dir=/tmp/dev/prof'] : []),
-      ],
+      execArgv: ['--import', 'tsx'],
       env: {
         ...process.env,
         LOOM_PORT: String(port),
@@ -311,8 +307,7 @@ const rows: [string, () => Promise<void>][] = [
         'longest',
         'server’s memory at most',
       )
-      for (const n of process.env.PROFILE ? [Number(process.env.PROFILE)] : quick ? [1000] : [1000, 10_000])
-        await firstImport(n)
+      for (const n of quick ? [1000] : [1000, 10_000]) await firstImport(n)
     },
   ],
   [
@@ -339,7 +334,7 @@ const rows: [string, () => Promise<void>][] = [
     },
   ],
 ]
-for (const [name, run] of rows.slice(0, process.env.PROFILE ? 1 : 3)) {
+for (const [name, run] of rows) {
   console.log(`— ${name}`)
   const from = lines.length
   await run()

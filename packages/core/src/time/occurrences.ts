@@ -1,7 +1,8 @@
 import ICAL from 'ical.js'
-import { parseCalendar } from '../formats/ical-values.ts'
+import { NotUnderstood, parseCalendar } from '../formats/ical-values.ts'
 import { masterOf } from '../formats/vevent.ts'
-import { DAY_MINUTES, epochOf, isKnownZone, MINUTE } from './when.ts'
+import { datesOf, type Frequency, plainRule, type Rule } from './recurrence.ts'
+import { epochOf, isKnownZone, zonedAt } from './when.ts'
 
 /** One occurrence of a series (RFC 5545 §3.8.5). */
 export interface Occurrence {
@@ -13,47 +14,178 @@ export interface Occurrence {
   recurrenceId: string
 }
 
-/** A rule may name more dates than anybody could want; nobody else waits for it. */
-const MAX_STEPS = 20_000
-/** An override may lie this much earlier than the occurrence it replaces and still be found. */
-const OVERRIDE_REACH = 31 * DAY_MINUTES * MINUTE
+const DAY = 86_400
+/** No clock on a wall is farther from UTC than this. */
+const ZONES_APART = 15 * 3600
 
-/** Epoch milliseconds, by our own zone data where the zone has an IANA name. */
-function epochIn(time: ICAL.Time, zone: string): number {
-  const local = time.toString().replace(/Z$/, '')
-  if (time.isDate) return epochOf({ kind: 'date', date: local }, zone)
-  if (time.zone === ICAL.Timezone.utcTimezone) return epochOf({ kind: 'zoned', local, zone: 'UTC' }, zone)
-  const tzid = time.zone?.tzid
-  if (!time.zone || time.zone === ICAL.Timezone.localTimezone)
-    return epochOf({ kind: 'floating', local }, zone)
-  return tzid && isKnownZone(tzid)
-    ? epochOf({ kind: 'zoned', local, zone: tzid }, zone)
-    : time.toJSDate().getTime()
+/** Local seconds since 1970, as the clock on the wall shows them. */
+const secondsOf = (t: ICAL.Time): number =>
+  Math.floor(new Date(0).setUTCFullYear(t.year, t.month - 1, t.day) / 1000) +
+  t.hour * 3600 +
+  t.minute * 60 +
+  t.second
+const isoOf = (seconds: number): string => new Date(seconds * 1000).toISOString().slice(0, 19)
+
+/** How the local times of one event become instants. */
+interface Clock {
+  allDay: boolean
+  utc: boolean
+  epochOf: (seconds: number) => number
+  /** The local time of this event's clock at a time told by another. */
+  localOf: (time: ICAL.Time) => number
+}
+
+function clockOf(start: ICAL.Time, tzid: string | undefined, viewer: string): Clock {
+  const utc = start.zone === ICAL.Timezone.utcTimezone
+  const zone = utc ? 'UTC' : tzid && isKnownZone(tzid) ? tzid : null
+  // A zone of the file's own making is asked itself.
+  const own = !zone && start.zone && start.zone !== ICAL.Timezone.localTimezone ? start.zone : null
+  const epoch = (seconds: number): number => {
+    const local = isoOf(seconds)
+    if (start.isDate) return epochOf({ kind: 'date', date: local.slice(0, 10) }, viewer)
+    if (!own) return epochOf({ kind: 'zoned', local, zone: zone ?? viewer }, viewer)
+    const time = ICAL.Time.fromDateTimeString(local)
+    time.zone = own
+    return time.toJSDate().getTime()
+  }
+  const localOf = (time: ICAL.Time): number => {
+    if (time.isDate || start.isDate || time.zone !== ICAL.Timezone.utcTimezone || utc) return secondsOf(time)
+    if (own) return secondsOf(time.convertToZone(own))
+    const told = zonedAt(time.toJSDate().getTime(), zone ?? viewer)
+    return told.kind === 'zoned' ? Date.parse(`${told.local}Z`) / 1000 : secondsOf(time)
+  }
+  return { allDay: start.isDate, utc, epochOf: epoch, localOf }
+}
+
+const FREQUENCIES = ['YEARLY', 'MONTHLY', 'WEEKLY', 'DAILY', 'HOURLY', 'MINUTELY', 'SECONDLY'] as const
+const DAYS = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU']
+
+function ruleOf(recur: ICAL.Recur, clock: Clock): Rule {
+  const freq = FREQUENCIES.find(f => f === String(recur.freq)) satisfies Frequency | undefined
+  if (!freq) throw new NotUnderstood(`It repeats “${String(recur.freq)}”, which is not known.`)
+  const numbers = (name: string): number[] =>
+    ((recur.parts as Record<string, unknown[] | undefined>)[name] ?? [])
+      .map(Number)
+      .filter(n => !Number.isNaN(n))
+  const days = ((recur.parts as Record<string, string[] | undefined>).BYDAY ?? []).flatMap(text => {
+    const [, nth = '', day = ''] = /^([+-]?\d+)?(\w\w)$/.exec(text) ?? []
+    return DAYS.includes(day) ? [{ nth: Number(nth || 0), day: DAYS.indexOf(day) }] : []
+  })
+  const { until } = recur
+  return {
+    ...plainRule(freq),
+    interval: Math.max(1, recur.interval || 1),
+    count: recur.count ?? null,
+    // A day, where the series has hours, is meant whole.
+    until: until ? clock.localOf(until) + (until.isDate && !clock.allDay ? DAY - 1 : 0) : null,
+    weekStart: (recur.wkst + 5) % 7,
+    bySecond: numbers('BYSECOND'),
+    byMinute: numbers('BYMINUTE'),
+    byHour: numbers('BYHOUR'),
+    byDay: days,
+    byMonthDay: numbers('BYMONTHDAY'),
+    byYearDay: numbers('BYYEARDAY'),
+    byWeekNo: numbers('BYWEEKNO'),
+    byMonth: numbers('BYMONTH'),
+    bySetPos: numbers('BYSETPOS'),
+  }
+}
+
+const timesOf = (component: ICAL.Component, name: string): ICAL.Time[] =>
+  component
+    .getAllProperties(name)
+    .flatMap(p => p.getValues() as unknown[])
+    .map(v => (v instanceof ICAL.Period ? v.start : v))
+    .filter((v): v is ICAL.Time => v instanceof ICAL.Time)
+
+/** What one VEVENT says of its occurrence. */
+interface Told {
+  start: number
+  seconds: number
+  summary: string
+}
+
+function toldBy(component: ICAL.Component, viewer: string): { told: Told; clock: Clock } {
+  const start = component.getFirstPropertyValue('dtstart')
+  if (!(start instanceof ICAL.Time)) throw new NotUnderstood('Its start is not a date or a time.')
+  const tzid = component.getFirstProperty('dtstart')?.getFirstParameter('tzid')
+  const clock = clockOf(start, tzid, viewer)
+  const event = new ICAL.Event(component)
+  return {
+    clock,
+    told: {
+      start: secondsOf(start),
+      seconds: Math.max(0, event.duration.toSeconds()),
+      summary: event.summary ?? '',
+    },
+  }
+}
+
+interface Override {
+  id: number
+  told: Told
+  clock: Clock
+  cancelled: boolean
+  /** THISANDFUTURE (RFC 5545 §3.2.13). */
+  onward: boolean
 }
 
 /**
- * The occurrences of the series in `text` that overlap [fromMs, toMs), overrides and EXDATE applied.
- * `zone` is the one for dates and floating times. Throws NotUnderstood.
+ * The occurrences of the series in `text` that overlap [fromMs, toMs), overrides, EXDATE and cancelled ones
+ * applied. `zone` is the one for dates and floating times. Throws NotUnderstood.
  */
 export function occurrencesBetween(text: string, fromMs: number, toMs: number, zone: string): Occurrence[] {
   const calendar = parseCalendar(text)
   const master = masterOf(calendar)
-  const event = new ICAL.Event(master, {
-    exceptions: calendar.getAllSubcomponents('vevent').filter(c => c !== master),
-  })
-  const tzid = master.getFirstProperty('dtstart')?.getFirstParameter('tzid')
-  const home = tzid && isKnownZone(tzid) ? tzid : zone
+  const { told: first, clock } = toldBy(master, zone)
+  const overrides = calendar
+    .getAllSubcomponents('vevent')
+    .filter(c => c !== master)
+    .flatMap((c): Override[] => {
+      const id = c.getFirstPropertyValue('recurrence-id')
+      if (!(id instanceof ICAL.Time)) return []
+      const cancelled = String(c.getFirstPropertyValue('status') ?? '').toUpperCase() === 'CANCELLED'
+      const onward = c.getFirstProperty('recurrence-id')?.getFirstParameter('range') === 'THISANDFUTURE'
+      return [{ id: clock.localOf(id), ...toldBy(c, zone), cancelled, onward }]
+    })
+    .sort((x, y) => x.id - y.id)
+  const onward = overrides.filter(o => o.onward)
+  const single = new Map(overrides.filter(o => !o.onward).map(o => [o.id, o]))
+
   const found: Occurrence[] = []
-  const iterator = event.iterator()
-  for (let step = 0; step < MAX_STEPS; step++) {
-    const next = iterator.next()
-    if (!next || epochIn(next, home) >= toMs + OVERRIDE_REACH) break
-    const { startDate, endDate, item } = event.getOccurrenceDetails(next)
-    const allDay = startDate.isDate
-    const startMs = epochIn(startDate, allDay ? zone : home)
-    const endMs = epochIn(endDate, allDay ? zone : home)
+  const add = (start: number, { seconds, summary }: Omit<Told, 'start'>, by: Clock, id: number): void => {
+    const [startMs, endMs] = [by.epochOf(start), by.epochOf(start + seconds)]
     if (startMs < toMs && (endMs > fromMs || startMs >= fromMs))
-      found.push({ startMs, endMs, allDay, summary: item.summary ?? '', recurrenceId: next.toString() })
+      found.push({ startMs, endMs, allDay: by.allDay, summary, recurrenceId: idOf(id) })
   }
-  return found
+  const idOf = (local: number): string =>
+    clock.allDay ? isoOf(local).slice(0, 10) : `${isoOf(local)}${clock.utc ? 'Z' : ''}`
+
+  for (const o of single.values()) if (!o.cancelled) add(o.told.start, o.told, o.clock, o.id)
+
+  // What lasts long, or was put off by an override, may begin well before the span it reaches into.
+  const longest = Math.max(first.seconds, ...onward.map(o => o.told.seconds))
+  const moved = Math.max(0, ...onward.map(o => Math.abs(o.told.start - o.id)))
+  const from = Math.floor(fromMs / 1000) - ZONES_APART - longest - moved
+  const to = Math.ceil(toMs / 1000) + ZONES_APART + moved
+  const left = timesOf(master, 'exdate')
+  const leftDays = new Set(left.filter(t => t.isDate).map(secondsOf))
+  const leftOut = new Set(left.map(clock.localOf))
+  const rules = master
+    .getAllProperties('rrule')
+    .map(p => p.getFirstValue() as unknown)
+    .filter((r): r is ICAL.Recur => r instanceof ICAL.Recur)
+  const dates = new Set([
+    ...(first.start >= from && first.start < to ? [first.start] : []),
+    ...rules.flatMap(r => datesOf(ruleOf(r, clock), first.start, from, to)),
+    ...timesOf(master, 'rdate').map(clock.localOf),
+  ])
+  for (const date of dates) {
+    if (single.has(date) || leftOut.has(date) || leftDays.has(date - (date % DAY))) continue
+    const o = onward.findLast(r => r.id <= date)
+    if (o?.cancelled) continue
+    if (o) add(date + o.told.start - o.id, o.told, clock, date)
+    else add(date, first, clock, date)
+  }
+  return found.sort((x, y) => x.startMs - y.startMs)
 }

@@ -79,8 +79,8 @@ export async function putMirrors(
   place: MirrorPlace,
   mirrors: { mirror: Mirror; original: string }[],
 ): Promise<void> {
-  for (let i = 0; i < mirrors.length; i += 200) {
-    const part = mirrors.slice(i, i + 200)
+  for (let i = 0; i < mirrors.length; i += 100) {
+    const part = mirrors.slice(i, i + 100)
     const rows = part.map(({ mirror: m }) => {
       const item = ItemSchema.parse(m.item)
       const { start, end } = spanOf(item, place.zone)

@@ -1,3 +1,4 @@
+import { setImmediate as turn } from 'node:timers/promises'
 import { type Connector, type DeltaPage, emptyPage, type RemoteItem, ServiceError } from '@loom/connectors'
 import { type Mirror, observe, type Sighting } from '@loom/core'
 import type { Sql } from '../data/database.ts'
@@ -22,6 +23,8 @@ export interface CollectionRow {
   import_cursor: string | null
   import_done: number
   unknown_statuses: string
+  /** How many items of it were not understood when this look began. */
+  problems: number
 }
 
 /** What we hold of an item, without our own layer, as the next sighting is compared with it. */
@@ -29,8 +32,9 @@ const present = (row: MirrorRow): Mirror => ({ ...mirrorOf(row), item: remoteIte
 
 export async function collectionsOf(sql: Sql, connectionId: string): Promise<CollectionRow[]> {
   return sql.rows<CollectionRow>(
-    `SELECT id, remote_id, sync_token, synced_at, trouble, import_cursor, import_done, unknown_statuses
-     FROM collections WHERE connection_id = :connectionId AND takes_part = 1`,
+    `SELECT id, remote_id, sync_token, synced_at, trouble, import_cursor, import_done, unknown_statuses,
+       (SELECT COUNT(*) FROM problems p WHERE p.collection_id = c.id) AS problems
+     FROM collections c WHERE connection_id = :connectionId AND takes_part = 1`,
     { connectionId },
   )
 }
@@ -134,7 +138,7 @@ export async function observeConnection(
 }
 
 /** As many items are folded in one go: whoever else has something to do waits for no more. */
-const PART = 100
+const PART = 200
 
 /** Pages cut into parts; only the last of each page carries where to go on, so that a crash loses none. */
 async function* inParts(
@@ -242,7 +246,8 @@ async function fold(
   const moved: string[] = []
   const unknown = new Set(JSON.parse(collection.unknown_statuses) as string[])
   const before = unknown.size
-  for (const item of page.items) {
+  for (const [n, item] of page.items.entries()) {
+    if (n % 50 === 49) await turn()
     const row = known.get(item.remoteId)
     const held = row ? present(row) : null
     if (item.unknownStatus) unknown.add(item.unknownStatus)
@@ -267,7 +272,7 @@ async function fold(
     await settingsHold(sql, row)
     await putMirrors(sql, placeOf(row), put)
     if (page.problems.length > 0) await keepProblems(sql, row, collection, page, startedAt)
-    if (ids.length > 0)
+    if (ids.length > 0 && collection.problems > 0)
       await sql.run('DELETE FROM problems WHERE collection_id = :id AND remote_id IN (:ids)', {
         id: collection.id,
         ids,
@@ -285,6 +290,7 @@ async function fold(
       )
     await numberChange(sql, row.workspace_id, { topics: ['cloth', 'connections'] }, moved)
   })
+  collection.problems += page.problems.length
   ctx.feed.nudge()
   return moved.length
 }
