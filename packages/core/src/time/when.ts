@@ -28,13 +28,36 @@ export function isKnownZone(zone: string): boolean {
   }
 }
 
+/** Offsets from UTC, ms, of days on which no clock was changed; null for the others. */
+const steady = new Map<string, number | null>()
+const MOST_DAYS = 20_000
+const DAY_MS = DAY_MINUTES * MINUTE
+
+function steadyOffset(date: string, zone: string): number | null {
+  const key = `${zone} ${date}`
+  const known = steady.get(key)
+  if (known !== undefined) return known
+  const day = Temporal.PlainDate.from(date)
+  const [start, next] = [day, day.add({ days: 1 })].map(d => d.toZonedDateTime(zone))
+  const same =
+    start?.offset === next?.offset && next?.epochMilliseconds === (start?.epochMilliseconds ?? 0) + DAY_MS
+  const offset = same && start ? start.offsetNanoseconds / 1e6 : null
+  if (steady.size >= MOST_DAYS) steady.clear()
+  steady.set(key, offset)
+  return offset
+}
+
 /**
  * Epoch milliseconds of `when`; a date is the start of that day in `zone`. A local time inside a
  * daylight-saving gap is read as RFC 5545 §3.3.5 says: with the offset before the gap.
  */
 export function epochOf(when: When, zone: string): number {
-  if (when.kind === 'date') return Temporal.PlainDate.from(when.date).toZonedDateTime(zone).epochMilliseconds
   const at = when.kind === 'zoned' ? when.zone : zone
+  const local = when.kind === 'date' ? `${when.date}T00:00:00` : when.local
+  const plain = /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d)?$/.test(local) ? Date.parse(`${local}Z`) : NaN
+  const offset = Number.isNaN(plain) ? null : steadyOffset(local.slice(0, 10), at)
+  if (offset !== null) return plain - offset
+  if (when.kind === 'date') return Temporal.PlainDate.from(when.date).toZonedDateTime(zone).epochMilliseconds
   return Temporal.PlainDateTime.from(when.local).toZonedDateTime(at, { disambiguation: 'compatible' })
     .epochMilliseconds
 }

@@ -1,0 +1,66 @@
+import { expect } from 'chai'
+import fc from 'fast-check'
+import { Temporal } from 'temporal-polyfill'
+import { epochOf, onDate, zoned, zonedAt } from '../src/index.ts'
+
+/** Local times and instants, also on the days on which clocks are changed. */
+const ZONES = [
+  'Europe/Dublin',
+  'America/New_York',
+  'Asia/Kathmandu',
+  'America/Sao_Paulo',
+  'Australia/Lord_Howe',
+  'Pacific/Apia',
+  'UTC',
+]
+const local = fc
+  .integer({ min: Date.UTC(2010, 0, 1) / 1000, max: Date.UTC(2030, 0, 1) / 1000 })
+  .map(s => new Date(s * 1000).toISOString().slice(0, 19))
+
+describe('local times', () => {
+  it('are the instants that the zone data says, whatever was asked before', () => {
+    fc.assert(
+      fc.property(local, fc.constantFrom(...ZONES), (l, zone) => {
+        const wanted = Temporal.PlainDateTime.from(l).toZonedDateTime(zone, { disambiguation: 'compatible' })
+        expect(epochOf(zoned(l, zone), 'UTC'), `${l} ${zone}`).to.equal(wanted.epochMilliseconds)
+        const day = l.slice(0, 10)
+        expect(epochOf(onDate(day), zone)).to.equal(
+          Temporal.PlainDate.from(day).toZonedDateTime(zone).epochMilliseconds,
+        )
+      }),
+      { numRuns: 400 },
+    )
+  })
+
+  const CHANGES: [string, string, string, string][] = [
+    ['in the hour that is left out', 'Europe/Dublin', '2026-03-29T01:30:00', '2026-03-29T01:30:00Z'],
+    [
+      'in the hour that comes twice, the first',
+      'Europe/Dublin',
+      '2026-10-25T01:30:00',
+      '2026-10-25T00:30:00Z',
+    ],
+    ['after it', 'Europe/Dublin', '2026-10-25T02:30:00', '2026-10-25T02:30:00Z'],
+    ['a change of half an hour', 'Australia/Lord_Howe', '2026-10-04T02:15:00', '2026-10-03T15:45:00Z'],
+    ['a change at midnight', 'America/Sao_Paulo', '2018-11-04T00:30:00', '2018-11-04T03:30:00Z'],
+    ['a day that was left out whole', 'Pacific/Apia', '2011-12-30T12:00:00', '2011-12-30T22:00:00Z'],
+  ]
+  for (const [what, zone, l, instant] of CHANGES)
+    it(what, () => {
+      expect(new Date(epochOf(zoned(l, zone), 'UTC')).toISOString()).to.equal(instant.replace('Z', '.000Z'))
+    })
+
+  it('come back as they were, outside of the hours that come twice', () => {
+    fc.assert(
+      fc.property(local, fc.constantFrom('Asia/Kathmandu', 'UTC'), (l, zone) => {
+        expect(zonedAt(epochOf(zoned(l, zone), 'UTC'), zone)).to.deep.equal(zoned(l, zone))
+      }),
+    )
+  })
+
+  it('that are none are refused', () => {
+    for (const l of ['2026-02-30T10:00:00', '2026-01-01T25:00:00', 'tomorrow', '2026-13-01T10:00:00'])
+      expect(() => epochOf(zoned(l, 'UTC'), 'UTC'), l).to.throw(RangeError)
+    expect(() => epochOf(zoned('2026-01-01T10:00:00', 'Nowhere/Else'), 'UTC')).to.throw(RangeError)
+  })
+})
