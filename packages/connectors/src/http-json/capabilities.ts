@@ -1,0 +1,31 @@
+import type { Capabilities } from '../connector.ts'
+import type { ServiceDescription } from './description.ts'
+
+/** What a described service can do, known before it is asked. */
+export function capabilitiesOf(description: ServiceDescription): Capabilities {
+  const { fields, operations } = description
+  const writable = (name: keyof typeof fields): boolean =>
+    fields[name] !== undefined && fields[name]?.to !== null
+  const status = writable('status') && operations.change !== undefined
+  const { summary, start } = fields
+  return {
+    canHold: {
+      estimate: writable('estimatedDuration'),
+      location: false,
+      due: writable('due'),
+      start: writable('start'),
+      notes: writable('description'),
+    },
+    can: {
+      create: operations.create !== undefined,
+      change: operations.change !== undefined,
+      complete: operations.complete !== undefined || operations.status !== undefined || status,
+      delete: operations.delete !== undefined,
+    },
+    summaryMaxLength: summary?.as === 'text' ? (summary.maxLength ?? null) : null,
+    datePrecision: start && start.as !== 'day' ? 'minute' : 'day',
+    preconditions: description.preconditions,
+    notifications: description.notifications !== undefined,
+    batch: description.batch?.max ?? 1,
+  }
+}
