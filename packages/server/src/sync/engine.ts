@@ -16,7 +16,7 @@ import { planWorkspace } from './pass.ts'
 const TICK_MS = 300
 const TIDY_MS = 3_600_000
 /** Between two looks at a service, while somebody watches and while nobody does: soon after a change, later without. */
-const PACE = { watched: { least: 1_000, most: 4_000 }, idle: { least: 15_000, most: 120_000 } }
+const PACE = { watched: { least: 1_000, most: 1_500 }, idle: { least: 15_000, most: 120_000 } }
 const MAX_REST_MS = 86_400_000
 
 interface Worker {
