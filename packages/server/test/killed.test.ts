@@ -1,5 +1,6 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { expect } from 'chai'
+import { beginBoard, connectionOf, keep, readOnce, titlesIn } from './support/connecting.ts'
 import { property } from './support/garden.ts'
 import { Client, startWorld, until, weekDay, type World } from './support/world.ts'
 
@@ -88,5 +89,44 @@ describe('a server that is killed', function () {
       expect(property(own[0]?.text ?? '', 'DTSTART')).to.match(new RegExp(`T${hour}00$`))
     }
     leave()
+  })
+
+  it('goes on with a first import where it was', async () => {
+    await kill()
+    await w.fault('garden', {})
+    for (let i = 0; i < 90; i++) await w.board.add('c-glass', { title: `Pane ${i}` })
+    await start()
+    await w.client.signIn()
+    const found = await beginBoard(w)
+    await w.fault('board', { latencyMs: 700 })
+    const id = await keep(w, found, {
+      takesPart: found.account.collections.filter(c => c.name === 'Glasshouse crew').map(c => c.remoteId),
+    })
+    const crew = async () => {
+      const { collections } = await connectionOf(w, id)
+      return collections.find((k: { name: string }) => k.name === 'Glasshouse crew')
+    }
+    const before = await until('two pages are in', async () => {
+      const k = await crew()
+      return k.importDone >= 40 && k.syncedAt === null && k
+    })
+    await kill()
+    await start()
+    await w.client.signIn()
+    expect((await crew()).importDone, 'nothing of it is lost').to.be.at.least(before.importDone)
+    await until(
+      'it goes on from there',
+      async () => {
+        const k = await crew()
+        expect(k.syncedAt !== null || k.importDone >= before.importDone).to.equal(true)
+        return k.syncedAt !== null || k.importDone > before.importDone
+      },
+      30_000,
+    )
+    await w.fault('board', {})
+    await readOnce(w, id)
+    const titles = await titlesIn(w, id)
+    expect(titles.filter(t => t.startsWith('Pane '))).to.have.length(90)
+    expect(new Set(titles).size).to.equal(titles.length)
   })
 })

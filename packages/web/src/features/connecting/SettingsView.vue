@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { useQuery, useQueryCache } from '@pinia/colada'
-import { Button, Modal } from 'ant-design-vue'
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
-import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
+import { Button } from 'ant-design-vue'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { answer, api } from '../../api/client.ts'
 import { useAttempt } from '../../app/attempt.ts'
 import { say } from '../../app/messages.ts'
-import { useSession } from '../../app/session.ts'
+import { useUnsaved } from '../../app/unsaved.ts'
 import { type IntakeForm, newForm, type Offered } from './intake-form.ts'
 import NameAndDyes from './NameAndDyes.vue'
 import type { Source } from './source.ts'
@@ -18,7 +18,6 @@ import WhoIsWho from './WhoIsWho.vue'
 const route = useRoute()
 const router = useRouter()
 const cache = useQueryCache()
-const session = useSession()
 const id = computed(() => String(route.params.id))
 const { busy, reason, attempt } = useAttempt()
 
@@ -117,27 +116,8 @@ const button = computed(() => {
 const some = (titles: string[], count: number): string =>
   titles.join(' · ') + (count > titles.length ? ' …' : '')
 
-onBeforeRouteLeave(() => {
-  if (!dirty.value || session.expired) return true
-  return new Promise<boolean>(resolve =>
-    Modal.confirm({
-      title: 'Leave without saving?',
-      content: 'What you changed about this connection would be lost.',
-      okText: 'Leave',
-      cancelText: 'Stay here',
-      onOk: () => resolve(true),
-      onCancel: () => resolve(false),
-    }),
-  )
-})
-const warn = (event: BeforeUnloadEvent): void => {
-  if (dirty.value) event.preventDefault()
-}
-onMounted(() => window.addEventListener('beforeunload', warn))
-onBeforeUnmount(() => {
-  window.removeEventListener('beforeunload', warn)
-  clearTimeout(timer)
-})
+useUnsaved(() => dirty.value, 'What you changed about this connection would be lost.')
+onBeforeUnmount(() => clearTimeout(timer))
 </script>
 
 <template>

@@ -3,10 +3,11 @@ import { PhArrowRight, PhArrowsLeftRight } from '@phosphor-icons/vue'
 import { defaultSettings, durationWords, type RuleSettings } from '@loom/core/view'
 import { useQueryCache } from '@pinia/colada'
 import { Button, Modal } from 'ant-design-vue'
-import { computed, onBeforeUnmount, onMounted, reactive, ref, watch } from 'vue'
-import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
+import { computed, reactive, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { answer, api, Refused } from '../../api/client.ts'
 import { say } from '../../app/messages.ts'
+import { useUnsaved } from '../../app/unsaved.ts'
 import { useSession } from '../../app/session.ts'
 import { agoWords, useConnections } from '../connections/use-connections.ts'
 import RulePreview from './RulePreview.vue'
@@ -137,24 +138,7 @@ function decline(pair: string): void {
   given.settings.declined = [...given.settings.declined, pair]
 }
 
-onBeforeRouteLeave(() => {
-  if (!dirty.value || session.expired) return true
-  return new Promise<boolean>(resolve =>
-    Modal.confirm({
-      title: 'Leave without saving?',
-      content: 'What you changed on this rule would be lost.',
-      okText: 'Leave',
-      cancelText: 'Stay here',
-      onOk: () => resolve(true),
-      onCancel: () => resolve(false),
-    }),
-  )
-})
-const warn = (event: BeforeUnloadEvent): void => {
-  if (dirty.value) event.preventDefault()
-}
-onMounted(() => window.addEventListener('beforeunload', warn))
-onBeforeUnmount(() => window.removeEventListener('beforeunload', warn))
+useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
 
 const LENGTHS = [15, 30, 45, 60, 90, 120, 180, 240, 480].map(value => ({
   value,

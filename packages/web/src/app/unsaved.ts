@@ -1,0 +1,27 @@
+import { Modal } from 'ant-design-vue'
+import { onBeforeUnmount, onMounted } from 'vue'
+import { onBeforeRouteLeave } from 'vue-router'
+import { useSession } from './session.ts'
+
+/** Asks before something unsaved is left, whichever way. `lost` says what would be. */
+export function useUnsaved(dirty: () => boolean, lost: string): void {
+  const session = useSession()
+  onBeforeRouteLeave(() => {
+    if (!dirty() || session.expired) return true
+    return new Promise<boolean>(resolve =>
+      Modal.confirm({
+        title: 'Leave without saving?',
+        content: lost,
+        okText: 'Leave',
+        cancelText: 'Stay here',
+        onOk: () => resolve(true),
+        onCancel: () => resolve(false),
+      }),
+    )
+  })
+  const warn = (event: BeforeUnloadEvent): void => {
+    if (dirty()) event.preventDefault()
+  }
+  onMounted(() => window.addEventListener('beforeunload', warn))
+  onBeforeUnmount(() => window.removeEventListener('beforeunload', warn))
+}
