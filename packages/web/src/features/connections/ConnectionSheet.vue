@@ -66,7 +66,9 @@ const told = computed(() =>
     ? ''
     : props.connection.told
       ? 'It tells us of changes.'
-      : 'We look by ourselves, more often when something changes.',
+      : props.connection.kind === 'ics-feed'
+        ? 'It is read as often as it asks to be.'
+        : 'We look by ourselves, more often when something changes.',
 )
 
 function choose(collection: Collection, takesPart: boolean): void {

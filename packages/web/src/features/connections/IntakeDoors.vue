@@ -34,8 +34,13 @@ const KINDS = [
 const door = (kind: 'mail' | 'capture') => query.data.value?.doors.find(d => d.kind === kind)
 const messages = computed(() => inbox.data.value?.messages ?? [])
 
+const busy = ref(false)
+/** One at a time: a second click would open another door in the place of the first. */
 async function change(work: () => Promise<unknown>, words: string): Promise<void> {
+  if (busy.value) return
+  busy.value = true
   if (await tell(work(), words)) await cache.invalidateQueries({ key: ['connections', 'doors'] })
+  busy.value = false
 }
 const open = (kind: 'mail' | 'capture', again: boolean): Promise<void> =>
   change(
@@ -90,7 +95,7 @@ async function show(id: string, title: string): Promise<void> {
             <button type="button" class="plain link wrong" @click="shut(k.kind)">Shut it</button>
           </p>
         </template>
-        <Button v-else @click="open(k.kind, false)">Open {{ k.kind === 'mail' ? 'one' : 'one' }}</Button>
+        <Button v-else :loading="busy" @click="open(k.kind, false)">Open one</Button>
       </div>
     </div>
     <details v-if="messages.length > 0">
