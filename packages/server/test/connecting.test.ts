@@ -12,7 +12,16 @@ import {
   readOnce,
   titlesIn,
 } from './support/connecting.ts'
+import { unseal } from '../src/access/secrets.ts'
 import { startWorld, until, weekDay, type World } from './support/world.ts'
+
+/** Every text in a value, however deep. */
+const stringsIn = (value: unknown): string[] =>
+  typeof value === 'string'
+    ? [value]
+    : typeof value === 'object' && value !== null
+      ? Object.values(value).flatMap(stringsIn)
+      : []
 
 /** Each stand-in, connected as a new user would: sign-in, what comes in, who is who, first items. */
 describe('connecting a service', function () {
@@ -322,6 +331,28 @@ describe('connecting a service', function () {
       const { body } = await w.client.call('POST', `/connections/${calm}/refresh`)
       expect(body.found, 'nothing is new any more').to.deep.equal([])
     })
+  })
+
+  it('shows what opens a service nowhere: not in lists, settings, problems, files, nor in the database', async () => {
+    const { db, secret } = w.app.ctx
+    const rows = await db.rows<{ id: string; credentials: string }>('SELECT id, credentials FROM connections')
+    const secrets = rows
+      .flatMap(r => stringsIn({ ...(unseal(r.credentials, secret) as object), user: '' }))
+      .filter(t => t.length > 8)
+    expect(secrets).to.include.members(['moonflower', 'bench-key-ines', 'register-key-anouk', 'lower-gate'])
+    const answers: unknown[] = [rows]
+    for (const { id } of rows)
+      for (const path of ['settings', 'problems', 'whereabouts', 'leaving', 'day'])
+        answers.push((await w.client.call('GET', `/connections/${id}/${path}`)).body)
+    for (const path of [
+      '/connections',
+      '/journal',
+      '/connecting/services',
+      '/files/export?format=jscalendar',
+    ])
+      answers.push((await w.client.call('GET', path)).body)
+    const text = JSON.stringify(answers)
+    for (const each of secrets) expect(text.includes(each), each.slice(0, 4)).to.equal(false)
   })
 
   it('refuses a member of elsewhere, a name of nothing, and a form that is not one', async () => {
