@@ -115,6 +115,34 @@ describe('setting up', function () {
     expect(text).to.contain('Rule Small repairs ⇄ House repairs')
   })
 
+  it('looks through the journal, follows one item, and keeps what is looked for in the address', async () => {
+    await page.goto('/journal')
+    await page.getByLabel('Search in titles').fill('quote')
+    await page.waitForURL('**/journal?words=quote')
+    await page.getByLabel('Service').selectOption('Bench List')
+    await page.waitForURL('**service=*')
+    const lines = page.getByRole('listitem')
+    await until('only what fits is shown', async () => {
+      const texts = await lines.allInnerTexts()
+      return texts.length > 0 && texts.every(t => /quote/i.test(t) && t.includes('Bench List'))
+    })
+    await page.reload()
+    await until('the address says it, too', async () => (await lines.count()) > 0)
+    await page
+      .getByRole('link', { name: /^History of / })
+      .first()
+      .click()
+    await page.getByText('the history of one item, on both sides').waitFor()
+    await lines.filter({ hasText: 'in Garden Calendars' }).first().waitFor()
+    await page.getByRole('button', { name: 'All entries' }).click()
+    await page.waitForURL('**/journal')
+    await page.getByLabel('Outcome').selectOption('overridden')
+    await page.getByLabel('Search in titles').fill('nothing like it')
+    await page.getByText('Nothing was written that fits this').waitFor()
+    await page.getByRole('button', { name: 'Show all entries' }).click()
+    await lines.first().waitFor()
+  })
+
   it('keeps what is being typed when the session ends, and goes on after signing in again', async () => {
     await page.goto('/cloth')
     await page.getByRole('group', { name: /^Repaint sign/ }).focus()

@@ -119,7 +119,7 @@ describe('access', function () {
   ]
   /** What everybody may do in their own workspace, whatever is in ours. */
   const THEIR_OWN =
-    /^(GET \/api\/(cloth|connections|rules|journal|live|doors|doors\/messages|connecting\/services|files\/export)|POST \/api\/(rules\/preview|doors|files\/read|files\/bring-in)|DELETE \/api\/(doors\/:kind|connecting\/services\/:id|connecting\/drafts\/:id))$/
+    /^(GET \/api\/(cloth|connections|rules|journal|journal\/choices|live|doors|doors\/messages|connecting\/services|files\/export)|POST \/api\/(rules\/preview|doors|files\/read|files\/bring-in)|DELETE \/api\/(doors\/:kind|connecting\/services\/:id|connecting\/drafts\/:id))$/
 
   it('answers nobody who is not signed in', async () => {
     const nobody = new Client(w.client.base)

@@ -3,20 +3,31 @@ import { PhArrowRight } from '@phosphor-icons/vue'
 import { FIELD_WORDS, instantDayWords, reasonWords, valueWords } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { Button } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { answer, api } from '../../api/client.ts'
 import { useSession } from '../../app/session.ts'
+import JournalFilter from './JournalFilter.vue'
+import { useWanted } from './use-wanted.ts'
 
 const session = useSession()
 const zone = computed(() => session.person?.zone ?? 'UTC')
 
+const { wanted, isAll, all } = useWanted()
 const load = (before?: number) =>
-  answer(() => api.journal.$get({ query: before === undefined ? {} : { before: String(before) } }))
+  answer(() =>
+    api.journal.$get({
+      query: { ...wanted.value, ...(before === undefined ? {} : { before: String(before) }) },
+    }),
+  )
 type Line = Awaited<ReturnType<typeof load>>['lines'][number]
 
-const query = useQuery({ key: ['journal'], query: () => load() })
+const query = useQuery({ key: () => ['journal', wanted.value], query: () => load() })
 const older = ref<Line[]>([])
 const reachedEnd = ref(false)
+watch(wanted, () => {
+  older.value = []
+  reachedEnd.value = false
+})
 const lines = computed(() => {
   const newest = query.data.value?.lines ?? []
   const last = newest.at(-1)?.id ?? 0
@@ -66,7 +77,12 @@ const fields = (line: Line) =>
         >Every write to a connected service: when, where, why, and what stood there before.</span
       >
     </div>
+    <JournalFilter />
     <p v-if="query.error.value" role="alert">{{ query.error.value.message }}</p>
+    <div v-else-if="query.data.value && lines.length === 0 && !isAll" class="sheet empty" role="status">
+      <h2>Nothing was written that fits this</h2>
+      <p><button type="button" class="plain link" @click="all">Show all entries</button></p>
+    </div>
     <div v-else-if="query.data.value && lines.length === 0" class="sheet empty">
       <h2>Nothing has been written yet</h2>
       <p>As soon as a rule or a person changes something at a service, it is written down here.</p>
@@ -79,7 +95,15 @@ const fields = (line: Line) =>
           <div class="what">
             <strong>{{ line.title }}</strong>
             <span class="op">{{ opWords(line) }}</span>
-            <span class="quiet">in {{ line.place }}</span>
+            <span class="quiet"
+              >in {{ line.place }}
+              <RouterLink
+                v-if="line.item && !wanted.item"
+                :to="{ query: { item: line.item } }"
+                :aria-label="`History of ${line.title}`"
+                >its history</RouterLink
+              ></span
+            >
           </div>
           <div class="fields">
             <div v-for="f in fields(line)" :key="f.field">
@@ -110,6 +134,10 @@ const fields = (line: Line) =>
 <style scoped>
 .empty {
   padding: 28px;
+}
+.link {
+  color: var(--amber);
+  text-decoration: underline;
 }
 section h2 {
   margin: 14px 0 8px;
