@@ -77,6 +77,7 @@ describe('accessibility', function () {
         for (const v of violations)
           for (const n of v.nodes) found.push(`${path} ${v.id}: ${n.html.slice(0, 160)} ${n.failureSummary}`)
       }
+      await page.getByLabel('Mail address').waitFor()
       await look('/sign-in')
       await signIn(page)
       for (const [path, ready] of SCREENS) {

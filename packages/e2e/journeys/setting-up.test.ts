@@ -129,7 +129,7 @@ describe('setting up', function () {
     await page.reload()
     await until('the address says it, too', async () => (await lines.count()) > 0)
     await page
-      .getByRole('link', { name: /^History of / })
+      .getByRole('link', { name: /^its history/ })
       .first()
       .click()
     await page.getByText('the history of one item, on both sides').waitFor()

@@ -97,11 +97,8 @@ const fields = (line: Line) =>
             <span class="op">{{ opWords(line) }}</span>
             <span class="quiet"
               >in {{ line.place }}
-              <RouterLink
-                v-if="line.item && !wanted.item"
-                :to="{ query: { item: line.item } }"
-                :aria-label="`History of ${line.title}`"
-                >its history</RouterLink
+              <RouterLink v-if="line.item && !wanted.item" :to="{ query: { item: line.item } }"
+                >its history<span class="visually-hidden">, {{ line.title }}</span></RouterLink
               ></span
             >
           </div>
