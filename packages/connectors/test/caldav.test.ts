@@ -39,6 +39,10 @@ describe('CalDAV, with other servers than ours', () => {
       ['Garden team: tasks', 'task', true, null],
       ['Loans', 'event', false, null],
       ['Free times', 'event', false, 'It holds neither events nor tasks, but VFREEBUSY.'],
+      ['Trustees', 'event', false, 'The server shows it to this account, but gives it no right to read it.'],
+      ['Cards', 'event', false, 'It is an address book, not a calendar.'],
+      ['2024', 'event', false, null],
+      ['Oldest', 'event', false, 'It is a folder that lies deeper than calendars are looked for.'],
     ])
   })
 

@@ -6,6 +6,7 @@ import {
   fold,
   newEvent,
   NotUnderstood,
+  occurrencesBetween,
   onDate,
   parseEvent,
   parseLines,
@@ -204,6 +205,20 @@ describe('what is not understood is said, not guessed', () => {
     it(what, () => {
       expect(() => parseEvent(text)).to.throw(NotUnderstood, words)
     })
+
+  it('takes the instants of a zone that the file describes otherwise than our data', () => {
+    const other = RICH.replace(/TZOFFSETTO:\+0000/, 'TZOFFSETTO:-0200')
+    expect(parseEvent(other).time).to.deep.equal({ anchor: zoned('2026-11-25T22:00:00', 'UTC'), minutes: 90 })
+    const series = other.replace('SEQUENCE:4', 'SEQUENCE:4\r\nRRULE:FREQ=WEEKLY;COUNT=2')
+    const found = occurrencesBetween(series, Date.parse('2026-11-01'), Date.parse('2027-01-01'), 'UTC')
+    expect(found.map(o => new Date(o.startMs).toISOString().slice(0, 16))).to.deep.equal([
+      '2026-11-25T22:00',
+      '2026-12-02T22:00',
+    ])
+    // What differs only at other times of the year leaves this event in its own zone.
+    const summer = RICH.replace(/TZOFFSETTO:\+0100/, 'TZOFFSETTO:+0300')
+    expect(parseEvent(summer).time).to.deep.equal(parseEvent(RICH).time)
+  })
 
   it('takes the instants of a zone that only the file describes', () => {
     const own = RICH.replace(/Europe\/Dublin/g, 'Garden/Shed').replace(

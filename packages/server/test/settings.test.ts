@@ -199,6 +199,15 @@ describe('changing a connection later', function () {
     })
   })
 
+  it('takes nobody of elsewhere for its owner, nor for one of its people', async () => {
+    const nobody = '00000000-0000-0000-0000-000000000000'
+    for (const wrong of [{ ownerId: nobody }, { people: { ...form.people, '1044': nobody } }]) {
+      const answer = await w.client.call('PUT', `/connections/${board}/settings`, { ...form, ...wrong })
+      expect(answer.status).to.equal(422)
+      expect(answer.body.reason).to.match(/no member/)
+    }
+  })
+
   it('signs in again on the consent page and loses nothing', async () => {
     const before = await titlesIn(w, board)
     const { consent } = (await w.client.call('PUT', `/connections/${board}/credentials`, {})).body

@@ -1,6 +1,7 @@
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { expect } from 'chai'
+import { draftOf, keep } from './support/connecting.ts'
 import { eventText, property } from './support/garden.ts'
 import { freePort, startWorld, until, weekDay, type World } from './support/world.ts'
 
@@ -169,17 +170,6 @@ describe('connecting a service', function () {
   })
 
   const credentials = { user: 'ines', password: 'moonflower' }
-  const keep = async (draft: string, name: string, takesPart: string[]) =>
-    w.client.call('POST', `/connecting/drafts/${draft}/keep`, {
-      name,
-      takesPart,
-      ownerId: null,
-      scope: { by: 'sentence', future: false, filter: [], notes: true },
-      meanings: {},
-      people: {},
-      dyes: {},
-      picks: [],
-    })
   const cases = (): [string, object, RegExp][] => [
     [
       'nobody listens',
@@ -244,34 +234,31 @@ describe('connecting a service', function () {
   it('finds the collections, keeps the credentials unreadable, and reads only what was chosen', async () => {
     const given = { service: 'caldav', address: w.standins, user: 'tobias', password: 'glasshouse' }
     const { draft } = (await w.client.call('POST', '/connecting/drafts', given)).body
-    const found = (await w.client.call('GET', `/connecting/drafts/${draft}`)).body.account
-    expect(found.collections.map((c: { name: string }) => c.name)).to.deep.equal([
-      'Glasshouses',
-      'Glasshouses: tasks',
-    ])
+    const begun = await draftOf(w, draft)
+    const found = begun.account
+    expect(found.collections.map(c => c.name)).to.deep.equal(['Glasshouses', 'Glasshouses: tasks'])
     await fetch(`${w.standins}/garden/dav/calendars/tobias/houses/shade.ics`, {
       method: 'PUT',
       headers: { Authorization: `Basic ${btoa('tobias:glasshouse')}` },
       body: eventText('shade@x', 'Shade House 2', weekDay(2), '10:00', '11:00'),
     })
-    const made = await keep(draft, 'Tobias', [])
-    expect(made.status).to.equal(201)
+    const made = { id: await keep(w, begun, { name: 'Tobias', takesPart: [] }) }
     const row = await w.app.ctx.db.one<{ credentials: string }>(
       'SELECT credentials FROM connections WHERE id = :id',
-      made.body,
+      made,
     )
     expect(row?.credentials).to.not.contain('glasshouse')
     const count = async (): Promise<number> => {
       const { body } = await w.client.call('GET', '/connections')
-      return body.connections.find((c: { id: string }) => c.id === made.body.id).collections[0].items
+      return body.connections.find((c: { id: string }) => c.id === made.id).collections[0].items
     }
     await until('it was looked at', async () => {
       const { body } = await w.client.call('GET', '/connections')
-      return body.connections.find((c: { id: string }) => c.id === made.body.id).lastOkAt !== null
+      return body.connections.find((c: { id: string }) => c.id === made.id).lastOkAt !== null
     })
     expect(await count()).to.equal(0)
-    await w.client.call('PUT', `/connections/${made.body.id}/collections`, {
-      takesPart: [found.collections[0].remoteId],
+    await w.client.call('PUT', `/connections/${made.id}/collections`, {
+      takesPart: [found.collections[0]?.remoteId],
     })
     await until('chosen, it is read', async () => (await count()) === 3)
   })

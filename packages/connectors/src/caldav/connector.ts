@@ -216,7 +216,8 @@ export function caldav(
       `<c:comp-filter name="${kind}"><c:prop-filter name="UID"><c:text-match collation="i;octet">${escapeXml(uid)}</c:text-match>` +
       `</c:prop-filter></c:comp-filter></c:comp-filter></c:filter></c:calendar-query>`
     const found: Sighting[] = []
-    for (const { remoteId } of collections) {
+    for (const { remoteId, whyNot } of collections) {
+      if (whyNot) continue
       const filter = filterFor(holdsTasks(remoteId) ? 'VTODO' : 'VEVENT')
       const { resources } = await dav.ask('REPORT', urlOf(remoteId), '1', filter)
       for (const r of resources) {

@@ -31,9 +31,34 @@ async function principalOf(dav: Dav, address: string): Promise<string> {
   throw new ServiceError('not-this-protocol', `${new URL(address).host} answers, but not as a CalDAV server.`)
 }
 
+const isOf = (resource: DavResource, type: string): boolean =>
+  childOf(resource.props.resourcetype, type) !== undefined
+
+/** A folder: a collection and nothing else. Calendars may lie in it. */
+const isFolder = ({ props: { resourcetype } }: DavResource): boolean =>
+  typeof resourcetype === 'object' &&
+  resourcetype !== null &&
+  Object.keys(resourcetype).join() === 'collection'
+
+const nameOf = ({ props, href }: DavResource): string =>
+  textIn(props.displayname).trim() || decodeURIComponent(href.split('/').filter(Boolean).at(-1) ?? href)
+
+const notOffered = (resource: DavResource, whyNot: string): FoundCollection => ({
+  remoteId: resource.href,
+  name: nameOf(resource),
+  colour: null,
+  holds: 'event',
+  writable: false,
+  count: null,
+  parent: null,
+  whyNot,
+  terms: noTerms,
+})
+
 function calendarsOf(resource: DavResource): FoundCollection[] {
   const { props, href } = resource
-  if (childOf(props.resourcetype, 'calendar') === undefined) return []
+  if (isOf(resource, 'addressbook')) return [notOffered(resource, 'It is an address book, not a calendar.')]
+  if (!isOf(resource, 'calendar')) return []
   const components = listOf(childOf(props['supported-calendar-component-set'], 'comp')).map(c =>
     childOf(c, '@name'),
   )
@@ -42,8 +67,7 @@ function calendarsOf(resource: DavResource): FoundCollection[] {
   const colour = /^#[0-9a-f]{6}/i.exec(textIn(props['calendar-color']).trim())
   const calendar: FoundCollection = {
     remoteId: href,
-    name:
-      textIn(props.displayname).trim() || decodeURIComponent(href.split('/').filter(Boolean).at(-1) ?? href),
+    name: nameOf(resource),
     colour: colour?.[0] ?? null,
     holds: 'event',
     // A server that does not tell privileges is taken at its word when it refuses.
@@ -57,13 +81,10 @@ function calendarsOf(resource: DavResource): FoundCollection[] {
   const events = components.length === 0 || has('VEVENT')
   const tasks = components.includes('VTODO')
   if (!events && !tasks)
-    return [
-      {
-        ...calendar,
-        writable: false,
-        whyNot: `It holds neither events nor tasks, but ${components.join(', ')}.`,
-      },
-    ]
+    return [notOffered(resource, `It holds neither events nor tasks, but ${components.join(', ')}.`)]
+  // Where others' calendars may only be asked for free times, they are listed all the same.
+  if (privileges.length > 0 && !['read', 'write', 'bind', 'all'].some(may))
+    return [notOffered(resource, 'The server shows it to this account, but gives it no right to read it.')]
   return [
     ...(events ? [calendar] : []),
     ...(tasks
@@ -79,6 +100,10 @@ function calendarsOf(resource: DavResource): FoundCollection[] {
   ]
 }
 
+/** As deep as calendars are looked for below a home set, and in as many folders. */
+const DEEPEST = 2
+const MOST_FOLDERS = 30
+
 export async function discoverCalendars(
   dav: Dav,
   address: string,
@@ -88,9 +113,21 @@ export async function discoverCalendars(
   const homes = listOf(childOf(resources[0]?.props['calendar-home-set'], 'href')).map(h => textIn(h).trim())
   const name = textIn(resources[0]?.props.displayname).trim()
   const collections: FoundCollection[] = []
-  for (const home of homes.filter(Boolean)) {
-    const found = await dav.ask('PROPFIND', new URL(home, principal).href, '1', CALENDARS)
-    collections.push(...found.resources.flatMap(calendarsOf))
+  const folders = homes.filter(Boolean).map(home => ({ url: new URL(home, principal).href, depth: 0 }))
+  const seen = new Set(folders.map(f => f.url))
+  for (const { url, depth } of folders) {
+    const found = await dav.ask('PROPFIND', url, '1', CALENDARS)
+    for (const resource of found.resources) {
+      collections.push(...calendarsOf(resource))
+      const inner = new URL(resource.href, url).href
+      if (!isFolder(resource) || seen.has(inner)) continue
+      seen.add(inner)
+      if (depth < DEEPEST && folders.length < MOST_FOLDERS) folders.push({ url: inner, depth: depth + 1 })
+      else
+        collections.push(
+          notOffered(resource, 'It is a folder that lies deeper than calendars are looked for.'),
+        )
+    }
   }
   return { name, zone: null, people: [], collections, home: homes[0] ?? null }
 }

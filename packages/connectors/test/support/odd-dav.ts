@@ -26,7 +26,8 @@ export interface Habits {
   absolute: boolean
 }
 
-const ROOT = '<d:multistatus xmlns:d="DAV:" xmlns:c="urn:ietf:params:xml:ns:caldav">'
+const ROOT =
+  '<d:multistatus xmlns:d="DAV:" xmlns:c="urn:ietf:params:xml:ns:caldav" xmlns:a="urn:ietf:params:xml:ns:carddav">'
 const good = (props: string): string =>
   `<d:propstat><d:prop>${props}</d:prop><d:status>HTTP/1.1 200 OK</d:status></d:propstat>`
 const xml = (body: string): Answered => ({
@@ -37,11 +38,22 @@ const xml = (body: string): Answered => ({
 const esc = (text: string): string =>
   text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/\r/g, '&#13;')
 
-const CALENDARS: Record<string, { name: string; kinds: string[]; rights: string }> = {
+/** `is`: what it is besides a collection; a calendar unless said otherwise. */
+const CALENDARS: Record<string, { name: string; kinds: string[]; rights: string; is?: string }> = {
   '/homes/a/garden%20team/': { name: 'Garden team', kinds: ['VEVENT', 'VTODO'], rights: '<d:write/>' },
   '/homes/b/loans/': { name: 'Loans', kinds: ['VEVENT'], rights: '<d:read/>' },
   '/homes/b/freebusy/': { name: 'Free times', kinds: ['VFREEBUSY'], rights: '<d:read/>' },
+  '/homes/b/trustees/': { name: 'Trustees', kinds: ['VEVENT'], rights: '<c:read-free-busy/>' },
+  '/homes/b/cards/': { name: 'Cards', kinds: [], rights: '<d:read/>', is: '<a:addressbook/>' },
+  '/homes/b/inbox/': { name: 'Inbox', kinds: [], rights: '<d:read/>', is: '<c:schedule-inbox/>' },
+  '/homes/b/old/': { name: 'Old', kinds: [], rights: '<d:read/>', is: '' },
+  '/homes/b/old/2024/': { name: '2024', kinds: ['VEVENT'], rights: '<d:read/>' },
+  '/homes/b/old/older/': { name: 'Older', kinds: [], rights: '<d:read/>', is: '' },
+  '/homes/b/old/older/oldest/': { name: 'Oldest', kinds: [], rights: '<d:read/>', is: '' },
 }
+const isFolder = (path: string): boolean => /^\/homes\/[ab]\/$/.test(path) || CALENDARS[path]?.is === ''
+const liesIn = (path: string, folder: string): boolean =>
+  path.startsWith(folder) && /^[^/]+\/$/.test(path.slice(folder.length))
 
 export async function oddDav(): Promise<OddDav> {
   const dav: OddDav = {
@@ -76,11 +88,11 @@ export async function oddDav(): Promise<OddDav> {
       return xml(
         `<d:response><d:href>${path}</d:href>${good('<d:displayname>Ines</d:displayname><c:calendar-home-set><d:href>/homes/a/</d:href><d:href>/homes/b/</d:href></c:calendar-home-set>')}</d:response>`,
       )
-    if (/^\/homes\/[ab]\/$/.test(path)) {
+    if (isFolder(path)) {
       const all = [
         ...Object.entries(CALENDARS),
         ...[...made].map(([p, name]) => [p, { name, kinds: ['VEVENT'], rights: '<d:all/>' }] as const),
-      ].filter(([p]) => p.startsWith(path))
+      ].filter(([p]) => liesIn(p, path))
       const self = `<d:response><d:href>${path}</d:href>${good('<d:resourcetype><d:collection/></d:resourcetype>')}</d:response>`
       return xml(
         self +
@@ -88,7 +100,7 @@ export async function oddDav(): Promise<OddDav> {
             .map(
               ([p, c]) =>
                 `<d:response><d:href>${href(p)}</d:href>${good(
-                  `<d:resourcetype><d:collection/><c:calendar/></d:resourcetype><d:displayname>${c.name}</d:displayname>` +
+                  `<d:resourcetype><d:collection/>${('is' in c ? c.is : undefined) ?? '<c:calendar/>'}</d:resourcetype><d:displayname>${c.name}</d:displayname>` +
                     `<d:current-user-privilege-set><d:privilege>${c.rights}</d:privilege></d:current-user-privilege-set>` +
                     `<c:supported-calendar-component-set>${c.kinds.map(k => `<c:comp name="${k}"/>`).join('')}</c:supported-calendar-component-set>`,
                 )}</d:response>`,

@@ -22,6 +22,46 @@ export function parseCalendar(text: string): ICAL.Component {
   }
 }
 
+/** Verdicts on descriptions of zones by their text, name and year: files of one program say the same again and again. */
+const verdicts = new Map<string, boolean>()
+const MOST_VERDICTS = 2_000
+
+/** Whether the file and our data agree about noon of a day; the hours that come twice they may tell apart. */
+function agreeOn(day: string, zone: ICAL.Timezone, tzid: string): boolean {
+  const local = `${day}T12:00:00`
+  const noon = ICAL.Time.fromDateTimeString(local)
+  noon.zone = zone
+  return noon.toUnixTime() * 1000 === epochOf({ kind: 'zoned', local, zone: tzid }, 'UTC')
+}
+
+/**
+ * Whether the file's own description (VTIMEZONE) of a zone tells the same times as our data in the year of
+ * `time`. Where it does not, the file is right about itself (RFC 5545 §3.6.5). Many programs describe that
+ * one year only, so that later ones prove nothing.
+ */
+export function isAsDescribed(time: ICAL.Time, tzid: string): boolean {
+  const { zone, year } = time
+  if (!zone?.component) return true
+  const key = `${tzid} ${year} ${JSON.stringify(zone.component.toJSON())}`
+  const known = verdicts.get(key)
+  if (known !== undefined) return known
+  const months = Array.from(
+    { length: 12 },
+    (_, i) => `${String(year).padStart(4, '0')}-${String(i + 1).padStart(2, '0')}`,
+  )
+  const same = months.every(m => agreeOn(`${m}-01`, zone, tzid) && agreeOn(`${m}-15`, zone, tzid))
+  if (verdicts.size >= MOST_VERDICTS) verdicts.clear()
+  verdicts.set(key, same)
+  return same
+}
+
+export const timesOf = (component: ICAL.Component, name: string): ICAL.Time[] =>
+  component
+    .getAllProperties(name)
+    .flatMap(p => p.getValues() as unknown[])
+    .map(v => (v instanceof ICAL.Period ? v.start : v))
+    .filter((v): v is ICAL.Time => v instanceof ICAL.Time)
+
 export function whenOf(prop: ICAL.Property): When {
   const time = prop.getFirstValue()
   if (!(time instanceof ICAL.Time)) throw new NotUnderstood('Its start is not a date or a time.')
@@ -31,7 +71,11 @@ export function whenOf(prop: ICAL.Property): When {
   if (time.zone === ICAL.Timezone.utcTimezone) return { kind: 'zoned', local: iso, zone: 'UTC' }
   const tzid = prop.getFirstParameter('tzid')
   if (!tzid) return { kind: 'floating', local: iso }
-  if (isKnownZone(tzid)) return { kind: 'zoned', local: iso, zone: tzid }
+  if (
+    isKnownZone(tzid) &&
+    (isAsDescribed(time, tzid) || (time.zone && agreeOn(iso.slice(0, 10), time.zone, tzid)))
+  )
+    return { kind: 'zoned', local: iso, zone: tzid }
   if (time.zone === ICAL.Timezone.localTimezone)
     throw new NotUnderstood(`Its time zone, ${tzid}, is not known and not described in the event.`)
   // A zone of the file's own making: only its instants can be told to others.

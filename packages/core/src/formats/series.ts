@@ -2,7 +2,7 @@ import ICAL from 'ical.js'
 import { exactDuration } from '../time/duration.ts'
 import { isKnownZone, zonedAt } from '../time/when.ts'
 import { componentsNamed, escapeText, fold, parseLines, propertiesOf, textOf } from './content-lines.ts'
-import { basicUtc, NotUnderstood, parseCalendar } from './ical-values.ts'
+import { basicUtc, NotUnderstood, parseCalendar, timesOf } from './ical-values.ts'
 
 /**
  * What repeats about a calendar object, in the terms of JSCalendar (RFC 8984 §4.3): the rules, and the
@@ -79,13 +79,6 @@ function ruleOf(recur: ICAL.Recur, local: (time: ICAL.Time) => ICAL.Time): Recur
   for (const [name, key] of NUMBERS) if (parts[name] !== undefined) rule[key] = numbersOf(parts[name])
   return rule
 }
-
-const timesOf = (component: ICAL.Component, name: string): ICAL.Time[] =>
-  component
-    .getAllProperties(name)
-    .flatMap(p => p.getValues() as unknown[])
-    .map(v => (v instanceof ICAL.Period ? v.start : v))
-    .filter((v): v is ICAL.Time => v instanceof ICAL.Time)
 
 /** How long it is, in seconds; null where it does not say. */
 function secondsOf(c: ICAL.Component): number | null {

@@ -1,5 +1,5 @@
 import ICAL from 'ical.js'
-import { NotUnderstood, parseCalendar } from '../formats/ical-values.ts'
+import { isAsDescribed, NotUnderstood, parseCalendar, timesOf } from '../formats/ical-values.ts'
 import { masterOf } from '../formats/vevent.ts'
 import { datesOf, type Frequency, plainRule, type Rule } from './recurrence.ts'
 import { epochOf, isKnownZone, zonedAt } from './when.ts'
@@ -37,7 +37,7 @@ interface Clock {
 
 function clockOf(start: ICAL.Time, tzid: string | undefined, viewer: string): Clock {
   const utc = start.zone === ICAL.Timezone.utcTimezone
-  const zone = utc ? 'UTC' : tzid && isKnownZone(tzid) ? tzid : null
+  const zone = utc ? 'UTC' : tzid && isKnownZone(tzid) && isAsDescribed(start, tzid) ? tzid : null
   // A zone of the file's own making is asked itself.
   const own = !zone && start.zone && start.zone !== ICAL.Timezone.localTimezone ? start.zone : null
   const epoch = (seconds: number): number => {
@@ -90,13 +90,6 @@ function ruleOf(recur: ICAL.Recur, clock: Clock): Rule {
     bySetPos: numbers('BYSETPOS'),
   }
 }
-
-const timesOf = (component: ICAL.Component, name: string): ICAL.Time[] =>
-  component
-    .getAllProperties(name)
-    .flatMap(p => p.getValues() as unknown[])
-    .map(v => (v instanceof ICAL.Period ? v.start : v))
-    .filter((v): v is ICAL.Time => v instanceof ICAL.Time)
 
 /** What one VEVENT says of its occurrence. */
 interface Told {

@@ -15,6 +15,11 @@ export async function discoverAnew(
   row: ConnectionRow,
   connector: Connector,
 ): Promise<string[]> {
+  // An attempt counts as well: a service that cannot say is not asked again with every look.
+  await ctx.db.run('UPDATE connections SET discovered_at = :now WHERE id = :id', {
+    id: row.id,
+    now: Date.now(),
+  })
   const account = await connector.discover()
   const before = await ctx.db.rows<{
     remote_id: string
@@ -38,10 +43,6 @@ export async function discoverAnew(
         meaning: null,
       })
     await putPeople(sql, row.workspace_id, row.id, account, {})
-    await sql.run('UPDATE connections SET discovered_at = :now WHERE id = :id', {
-      id: row.id,
-      now: Date.now(),
-    })
     if (changed) await numberChange(sql, row.workspace_id, { topics: ['connections'] })
   })
   return fresh.map(k => k.name)

@@ -185,6 +185,16 @@ export const membersOf = (sql: Sql, workspaceId: string) =>
     { workspaceId },
   )
 
+/** Whether everybody that is named belongs to the workspace. */
+export async function areMembers(
+  sql: Sql,
+  workspaceId: string,
+  { ownerId, people }: Pick<Wanted, 'ownerId' | 'people'>,
+): Promise<boolean> {
+  const members = new Set((await membersOf(sql, workspaceId)).map(m => m.id))
+  return [ownerId, ...Object.values(people)].every(id => id === null || members.has(id))
+}
+
 const same = (x: string, y: string): boolean => x.trim().toLowerCase() === y.trim().toLowerCase()
 
 /** The member somebody at a service most likely is; null when nothing says so. */

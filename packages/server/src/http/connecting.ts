@@ -13,7 +13,14 @@ import {
   inputFrom,
   loadDraft,
 } from '../connecting/drafts.ts'
-import { keepConnection, matchOf, membersOf, subscribe, withoutParts } from '../connecting/keep.ts'
+import {
+  areMembers,
+  keepConnection,
+  matchOf,
+  membersOf,
+  subscribe,
+  withoutParts,
+} from '../connecting/keep.ts'
 import { countListing, forgetListing, searchListing } from '../connecting/listings.ts'
 import { bringService, serviceChoices } from '../connecting/services.ts'
 import type { Context } from '../sync/context.ts'
@@ -53,6 +60,7 @@ const Trial = SignInGiven.omit({ service: true }).extend({
   list: z.string().max(500).nullable(),
 })
 
+export const NO_MEMBER = { reason: 'One of these is no member here.' }
 const NO_DRAFT = { reason: 'This connection was not finished in time. Begin it again.' }
 
 export function connectingRoutes(ctx: Context, engine: Engine) {
@@ -172,10 +180,7 @@ export function connectingRoutes(ctx: Context, engine: Engine) {
         if (!draft?.account) return c.json(NO_DRAFT, 404)
         const { account, input } = draft
         const wanted = c.req.valid('json')
-        const members = await membersOf(ctx.db, member.workspaceId)
-        const named = [wanted.ownerId, ...Object.values(wanted.people)].filter(id => id !== null)
-        if (named.some(id => !members.some(m => m.id === id)))
-          return c.json({ reason: 'One of these is no member here.' }, 422)
+        if (!(await areMembers(ctx.db, member.workspaceId, wanted))) return c.json(NO_MEMBER, 422)
         const id = await ctx.db.transaction(sql =>
           keepConnection(ctx, sql, member.workspaceId, input, account, wanted),
         )

@@ -4,13 +4,13 @@ import { Meaning } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { discoverAnew } from '../connecting/discover-anew.ts'
-import { DYES, membersOf, putCollection, withoutParts } from '../connecting/keep.ts'
+import { areMembers, DYES, membersOf, putCollection, withoutParts } from '../connecting/keep.ts'
 import { countListing, searchListing } from '../connecting/listings.ts'
 import { applySettings, connectorWith, effectOf } from '../connecting/settings.ts'
 import { numberChange } from '../sync/changes.ts'
 import { connectorOf, type Context, scopeOf } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
-import { Asked, Kept } from './connecting.ts'
+import { Asked, Kept, NO_MEMBER } from './connecting.ts'
 import { asked, connectionIn, GONE } from './one-connection.ts'
 import type { SignedIn } from './session.ts'
 
@@ -98,8 +98,10 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
         return row ? c.json(await effectOf(ctx, row, c.req.valid('json'))) : c.json(GONE, 404)
       })
       .put('/:id/settings', zValidator('json', Kept), async c => {
-        const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)
+        const { workspaceId } = c.get('member')
+        const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
         if (!row) return c.json(GONE, 404)
+        if (!(await areMembers(ctx.db, workspaceId, c.req.valid('json')))) return c.json(NO_MEMBER, 422)
         await applySettings(ctx, row, c.req.valid('json'))
         await engine.look(row.id)
         return c.json({ ok: true as const })
