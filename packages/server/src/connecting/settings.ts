@@ -4,7 +4,7 @@ import { entry, type FilterTerms, type Item, type Meaning, type Scope, trimmed }
 import { putMirrors, remoteItemOf, type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
 import { numberChange } from '../sync/changes.ts'
 import { type ConnectionRow, connectorOf, type Context, inputOf } from '../sync/context.ts'
-import { placeOf } from '../sync/observe.ts'
+import { placeOf } from '../sync/fold.ts'
 import { OWN } from '../own/connector.ts'
 import { withoutParts } from './keep.ts'
 import { comingIn, type Coming } from './listings.ts'

@@ -53,6 +53,22 @@ export function mirrorOf(row: MirrorRow): Mirror {
 /** The item as its service holds it, without our own layer. */
 export const remoteItemOf = (row: MirrorRow): Item => JSON.parse(row.item) as Item
 
+/** Mirrors of a connection by their ids at the service. */
+export async function mirrorRows(sql: Sql, connectionId: string, remoteIds: string[]): Promise<MirrorRow[]> {
+  const rows: MirrorRow[] = []
+  for (let i = 0; i < remoteIds.length; i += 500)
+    rows.push(
+      ...(await sql.rows<MirrorRow>(
+        `${MIRRORS} WHERE m.connection_id = :connectionId AND m.remote_id IN (:ids)`,
+        {
+          connectionId,
+          ids: remoteIds.slice(i, i + 500),
+        },
+      )),
+    )
+  return rows
+}
+
 /** The span an item covers, epoch ms; an all-day one from midnight to midnight in `zone`. */
 function spanOf(item: Item, zone: string): { start: number | null; end: number | null } {
   if (item.kind === 'event') {

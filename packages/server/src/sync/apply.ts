@@ -15,6 +15,7 @@ import type { Sql } from '../data/database.ts'
 import {
   mirrorOf,
   type MirrorRow,
+  mirrorRows,
   MIRRORS,
   putMirrors,
   remoteItemOf,
@@ -28,7 +29,7 @@ import { backoff } from './health.ts'
 import { bodyOf, endIntent, fieldsOf, type IntentBody, type IntentRow, opOf } from './intents.ts'
 import { writeJournal } from './journal.ts'
 import type { Lease } from './leases.ts'
-import { mirrorRows, placeOf } from './observe.ts'
+import { placeOf } from './fold.ts'
 import { ruleOf, type RuleRow, tieOf } from './rules.ts'
 
 /** Sends a connection's open intents and confirms them. Each confirmation is one transaction. */

@@ -1,34 +1,16 @@
-import { setImmediate as turn } from 'node:timers/promises'
-import { type Connector, type DeltaPage, emptyPage, type RemoteItem, ServiceError } from '@loom/connectors'
-import { type Mirror, observe, type Sighting } from '@loom/core'
+import { type Connector, type DeltaPage, emptyPage, ServiceError } from '@loom/connectors'
 import type { Sql } from '../data/database.ts'
-import { newId } from '../data/ids.ts'
-import { type MirrorRow, MIRRORS, putMirrors, remoteItemOf, setPresence, mirrorOf } from '../data/mirrors.ts'
+import { judgeAbsence } from './absence.ts'
 import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
+import { type CollectionRow, fold } from './fold.ts'
 import { type Gate, gateOf } from './gate.ts'
-import { type Lease, LeaseLost } from './leases.ts'
+import type { Lease } from './leases.ts'
 
 /**
  * Reads what is new at one service into the mirror, page by page. All collections of a connection are read
  * before any absence is judged: an item that left one may have arrived in another.
  */
-
-export interface CollectionRow {
-  id: string
-  remote_id: string
-  sync_token: string | null
-  synced_at: number | null
-  trouble: string | null
-  import_cursor: string | null
-  import_done: number
-  unknown_statuses: string
-  /** How many items of it were not understood when this look began. */
-  problems: number
-}
-
-/** What we hold of an item, without our own layer, as the next sighting is compared with it. */
-const present = (row: MirrorRow): Mirror => ({ ...mirrorOf(row), item: remoteItemOf(row) })
 
 export async function collectionsOf(sql: Sql, connectionId: string): Promise<CollectionRow[]> {
   return sql.rows<CollectionRow>(
@@ -37,21 +19,6 @@ export async function collectionsOf(sql: Sql, connectionId: string): Promise<Col
      FROM collections c WHERE connection_id = :connectionId AND takes_part = 1`,
     { connectionId },
   )
-}
-
-export async function mirrorRows(sql: Sql, connectionId: string, remoteIds: string[]): Promise<MirrorRow[]> {
-  const rows: MirrorRow[] = []
-  for (let i = 0; i < remoteIds.length; i += 500)
-    rows.push(
-      ...(await sql.rows<MirrorRow>(
-        `${MIRRORS} WHERE m.connection_id = :connectionId AND m.remote_id IN (:ids)`,
-        {
-          connectionId,
-          ids: remoteIds.slice(i, i + 500),
-        },
-      )),
-    )
-  return rows
 }
 
 /** Which revisions we hold of present items, so that a listing need not fetch what is the same. */
@@ -140,21 +107,16 @@ export async function observeConnection(
 /** As many items are folded in one go: whoever else has something to do waits for no more. */
 const PART = 200
 
-/** Pages cut into parts; only the last of each page carries where to go on, so that a crash loses none. */
-async function* inParts(
-  pages: AsyncIterable<DeltaPage>,
-  cursor: string | null,
-): AsyncGenerator<DeltaPage & { last: boolean }> {
-  let before = cursor
+/** Pages cut into parts; the last of each page carries all that is not an item. */
+async function* inParts(pages: AsyncIterable<DeltaPage>): AsyncGenerator<DeltaPage & { last: boolean }> {
   for await (const page of pages) {
     const { items } = page
     let from = 0
     for (; from + PART < items.length; from += PART) {
       const part = items.slice(from, from + PART)
-      yield { ...emptyPage(page.full), items: part, total: page.total, cursor: before, last: false }
+      yield { ...emptyPage(page.full), items: part, last: false }
     }
     yield { ...page, items: items.slice(from), last: true }
-    before = page.cursor
   }
 }
 
@@ -174,15 +136,18 @@ async function readCollection(
   const left = new Set<string>()
   const first = collection.synced_at === null
   const { import_cursor: cursor } = collection
+  // What a listing that is begun again finds unchanged was counted before it broke off.
   let done = cursor === null ? 0 : collection.import_done
   let revisions: Promise<Map<string, string>> | null = null
   const pages = connector.delta(collection.remote_id, collection.sync_token, {
     cursor,
     revisions: () => (revisions ??= revisionsOf(ctx.db, collection.id)),
   })
-  for await (const page of inParts(pages, cursor)) {
-    done += page.items.length + page.problems.length + page.unchanged.length
-    const folded = await fold(ctx, row, lease, collection, page, gate, startedAt, first ? done : null)
+  for await (const page of inParts(pages)) {
+    done += page.items.length + page.problems.length + (cursor === null ? page.unchanged.length : 0)
+    // How far it has come is kept together with where it would go on.
+    const imported = first && page.last ? done : null
+    const folded = await fold(ctx, row, lease, collection, page, gate, startedAt, imported)
     out.changed ||= folded > 0
     out.items += folded
     for (const i of page.items) seen.add(i.remoteId)
@@ -217,191 +182,4 @@ async function freeze(
     await sql.run('UPDATE collections SET trouble = :trouble WHERE id = :id', { id: collection.id, trouble })
     await numberChange(sql, row.workspace_id, { topics: ['connections', 'rules'] })
   })
-}
-
-/** What was asked for under other settings, or for an import that was stopped, no longer comes in. */
-async function settingsHold(sql: Sql, row: ConnectionRow): Promise<void> {
-  const now = await sql.one<{ settings_version: number }>(
-    'SELECT settings_version FROM connections WHERE id = :id LOCK IN SHARE MODE',
-    { id: row.id },
-  )
-  if (now?.settings_version !== row.settings_version) throw new LeaseLost('the settings have changed')
-}
-
-/** Folds one page into the mirror, in one transaction. Returns how many items are new or changed. */
-async function fold(
-  ctx: Context,
-  row: ConnectionRow,
-  lease: Lease,
-  collection: CollectionRow,
-  page: DeltaPage,
-  gate: Gate,
-  startedAt: number,
-  imported: number | null,
-): Promise<number> {
-  const looked = { before: collection.synced_at ?? 0, now: startedAt, skew: gate.skew }
-  const ids = page.items.map(i => i.remoteId)
-  const known = new Map((await mirrorRows(ctx.db, row.id, ids)).map(r => [r.remote_id, r]))
-  const put: { mirror: Mirror; original: string }[] = []
-  const moved: string[] = []
-  const unknown = new Set(JSON.parse(collection.unknown_statuses) as string[])
-  const before = unknown.size
-  for (const [n, item] of page.items.entries()) {
-    if (n % 50 === 49) await turn()
-    const row = known.get(item.remoteId)
-    const held = row ? present(row) : null
-    if (item.unknownStatus) unknown.add(item.unknownStatus)
-    const judged = gate.judge(item, held)
-    if (judged.entry === 'out') continue
-    const sighting: Sighting = { ...judged.item, collectionId: collection.id }
-    const result = observe(held, sighting, looked, held?.id ?? newId())
-    if (judged.entry === 'leaves') {
-      const mirror = result.kind === 'same' ? held : result.mirror
-      if (!mirror) continue
-      put.push({ mirror: { ...mirror, presence: 'outside' }, original: item.original })
-      moved.push(mirror.id)
-      continue
-    }
-    if (result.kind === 'same') continue
-    put.push({ mirror: result.mirror, original: item.original })
-    if (result.kind === 'changed') moved.push(result.mirror.id)
-  }
-  if (put.length === 0 && page.problems.length === 0 && unknown.size === before && imported === null) return 0
-  await ctx.db.transaction(async sql => {
-    await lease.check(sql)
-    await settingsHold(sql, row)
-    await putMirrors(sql, placeOf(row), put)
-    if (page.problems.length > 0) await keepProblems(sql, row, collection, page, startedAt)
-    if (ids.length > 0 && collection.problems > 0)
-      await sql.run('DELETE FROM problems WHERE collection_id = :id AND remote_id IN (:ids)', {
-        id: collection.id,
-        ids,
-      })
-    if (unknown.size > before)
-      await sql.run('UPDATE collections SET unknown_statuses = :unknown WHERE id = :id', {
-        id: collection.id,
-        unknown: JSON.stringify([...unknown].slice(0, 100)),
-      })
-    if (imported !== null)
-      await sql.run(
-        `UPDATE collections SET import_done = :done, import_total = IFNULL(:total, import_total), import_cursor = :cursor
-         WHERE id = :id`,
-        { id: collection.id, done: imported, total: page.total, cursor: page.cursor },
-      )
-    await numberChange(sql, row.workspace_id, { topics: ['cloth', 'connections'] }, moved)
-  })
-  collection.problems += page.problems.length
-  ctx.feed.nudge()
-  return moved.length
-}
-
-async function keepProblems(
-  sql: Sql,
-  row: ConnectionRow,
-  collection: CollectionRow,
-  page: DeltaPage,
-  seenAt: number,
-): Promise<void> {
-  // What can no longer be understood is neither planned with nor drawn until it can be again.
-  const held = await mirrorRows(
-    sql,
-    row.id,
-    page.problems.map(p => p.remoteId),
-  )
-  await setPresence(
-    sql,
-    held.map(h => h.id),
-    'missing',
-  )
-  await sql.insert(
-    `INSERT INTO problems (collection_id, remote_id, workspace_id, revision, reason, original, seen_at) VALUES :rows
-     ON DUPLICATE KEY UPDATE revision = VALUES(revision), reason = VALUES(reason), original = VALUES(original)`,
-    {
-      rows: page.problems.map(p => [
-        collection.id,
-        p.remoteId,
-        row.workspace_id,
-        p.revision,
-        p.reason,
-        p.original,
-        seenAt,
-      ]),
-    },
-  )
-}
-
-export const placeOf = (row: ConnectionRow) => ({
-  workspaceId: row.workspace_id,
-  connectionId: row.id,
-  zone: row.workspace_zone,
-})
-
-/** An item that a listing left out: asked for by id, then looked for elsewhere, and only then gone. */
-async function judgeAbsence(
-  ctx: Context,
-  row: ConnectionRow,
-  connector: Connector,
-  lease: Lease,
-  remoteId: string,
-  collection: CollectionRow,
-  gate: Gate,
-): Promise<boolean> {
-  const startedAt = ctx.now()
-  const [before] = await mirrorRows(ctx.db, row.id, [remoteId])
-  if (!before) {
-    await ctx.db.run('DELETE FROM problems WHERE collection_id = :id AND remote_id = :remoteId', {
-      id: collection.id,
-      remoteId,
-    })
-    return false
-  }
-  if (before.presence === 'gone') return false
-  const read = await connector.read(collection.remote_id, remoteId)
-  if (read.kind === 'problem') return false
-  if (read.kind === 'found') return sightingElsewhere(ctx, row, lease, before, read.item, startedAt, gate)
-  const uid = remoteItemOf(before).uid
-  const [elsewhere, another] = await connector.locate(uid)
-  if (elsewhere && !another)
-    return sightingElsewhere(ctx, row, lease, before, { ...elsewhere, original: '' }, startedAt, gate)
-  await ctx.db.transaction(async sql => {
-    await lease.check(sql)
-    await setPresence(sql, [before.id], 'gone')
-    await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, [before.id])
-  })
-  ctx.feed.nudge()
-  return true
-}
-
-/** The item lives on, perhaps in another collection and under another id: its mirror and tie follow. */
-async function sightingElsewhere(
-  ctx: Context,
-  row: ConnectionRow,
-  lease: Lease,
-  before: MirrorRow,
-  seen: RemoteItem,
-  startedAt: number,
-  gate: Gate,
-): Promise<boolean> {
-  const judged = gate.judge(seen, present(before))
-  const { item } = judged
-  const home = await ctx.db.one<{ id: string; synced_at: number | null }>(
-    'SELECT id, synced_at FROM collections WHERE connection_id = :id AND remote_id = :remoteId',
-    { id: row.id, remoteId: item.collectionId },
-  )
-  const looked = { before: home?.synced_at ?? 0, now: startedAt, skew: gate.skew }
-  const sighting: Sighting = { ...item, collectionId: home?.id ?? before.collection_id }
-  const result = observe(present(before), sighting, looked, before.id)
-  if (result.kind === 'same') return false
-  await ctx.db.transaction(async sql => {
-    await lease.check(sql)
-    const [twin] = item.remoteId === before.remote_id ? [] : await mirrorRows(sql, row.id, [item.remoteId])
-    // What was mirrored at the new place a moment ago is this same item: the older mirror, which ties
-    // and our own layer hang on, takes its place.
-    if (twin) await sql.run('DELETE FROM mirrors WHERE id = :id', { id: twin.id })
-    const presence = judged.entry === 'in' ? ('present' as const) : ('outside' as const)
-    await putMirrors(sql, placeOf(row), [{ mirror: { ...result.mirror, presence }, original: item.original }])
-    await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, [before.id])
-  })
-  ctx.feed.nudge()
-  return true
 }

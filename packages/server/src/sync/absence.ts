@@ -1,0 +1,80 @@
+import type { Connector, RemoteItem } from '@loom/connectors'
+import { observe, type Sighting } from '@loom/core'
+import { type MirrorRow, mirrorRows, putMirrors, remoteItemOf, setPresence } from '../data/mirrors.ts'
+import { numberChange } from './changes.ts'
+import type { ConnectionRow, Context } from './context.ts'
+import { type CollectionRow, placeOf, present } from './fold.ts'
+import type { Gate } from './gate.ts'
+import type { Lease } from './leases.ts'
+
+/** What a listing no longer names is not gone for that: it may have moved, or the listing may be wrong. */
+
+/** An item that a listing left out: asked for by id, then looked for elsewhere, and only then gone. */
+export async function judgeAbsence(
+  ctx: Context,
+  row: ConnectionRow,
+  connector: Connector,
+  lease: Lease,
+  remoteId: string,
+  collection: CollectionRow,
+  gate: Gate,
+): Promise<boolean> {
+  const startedAt = ctx.now()
+  const [before] = await mirrorRows(ctx.db, row.id, [remoteId])
+  if (!before) {
+    await ctx.db.run('DELETE FROM problems WHERE collection_id = :id AND remote_id = :remoteId', {
+      id: collection.id,
+      remoteId,
+    })
+    return false
+  }
+  if (before.presence === 'gone') return false
+  const read = await connector.read(collection.remote_id, remoteId)
+  if (read.kind === 'problem') return false
+  if (read.kind === 'found') return sightingElsewhere(ctx, row, lease, before, read.item, startedAt, gate)
+  const uid = remoteItemOf(before).uid
+  const [elsewhere, another] = await connector.locate(uid)
+  if (elsewhere && !another)
+    return sightingElsewhere(ctx, row, lease, before, { ...elsewhere, original: '' }, startedAt, gate)
+  await ctx.db.transaction(async sql => {
+    await lease.check(sql)
+    await setPresence(sql, [before.id], 'gone')
+    await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, [before.id])
+  })
+  ctx.feed.nudge()
+  return true
+}
+
+/** The item lives on, perhaps in another collection and under another id: its mirror and tie follow. */
+async function sightingElsewhere(
+  ctx: Context,
+  row: ConnectionRow,
+  lease: Lease,
+  before: MirrorRow,
+  seen: RemoteItem,
+  startedAt: number,
+  gate: Gate,
+): Promise<boolean> {
+  const judged = gate.judge(seen, present(before))
+  const { item } = judged
+  const home = await ctx.db.one<{ id: string; synced_at: number | null }>(
+    'SELECT id, synced_at FROM collections WHERE connection_id = :id AND remote_id = :remoteId',
+    { id: row.id, remoteId: item.collectionId },
+  )
+  const looked = { before: home?.synced_at ?? 0, now: startedAt, skew: gate.skew }
+  const sighting: Sighting = { ...item, collectionId: home?.id ?? before.collection_id }
+  const result = observe(present(before), sighting, looked, before.id)
+  if (result.kind === 'same') return false
+  await ctx.db.transaction(async sql => {
+    await lease.check(sql)
+    const [twin] = item.remoteId === before.remote_id ? [] : await mirrorRows(sql, row.id, [item.remoteId])
+    // What was mirrored at the new place a moment ago is this same item: the older mirror, which ties
+    // and our own layer hang on, takes its place.
+    if (twin) await sql.run('DELETE FROM mirrors WHERE id = :id', { id: twin.id })
+    const presence = judged.entry === 'in' ? ('present' as const) : ('outside' as const)
+    await putMirrors(sql, placeOf(row), [{ mirror: { ...result.mirror, presence }, original: item.original }])
+    await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, [before.id])
+  })
+  ctx.feed.nudge()
+  return true
+}

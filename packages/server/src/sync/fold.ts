@@ -1,0 +1,152 @@
+import { setImmediate as turn } from 'node:timers/promises'
+import type { DeltaPage } from '@loom/connectors'
+import { type Mirror, observe, type Sighting } from '@loom/core'
+import type { Sql } from '../data/database.ts'
+import { newId } from '../data/ids.ts'
+import {
+  type MirrorRow,
+  mirrorOf,
+  mirrorRows,
+  putMirrors,
+  remoteItemOf,
+  setPresence,
+} from '../data/mirrors.ts'
+import { numberChange } from './changes.ts'
+import type { ConnectionRow, Context } from './context.ts'
+import type { Gate } from './gate.ts'
+import { type Lease, LeaseLost } from './leases.ts'
+
+/** What a page of a listing brings, folded into the mirror. */
+
+export interface CollectionRow {
+  id: string
+  remote_id: string
+  sync_token: string | null
+  synced_at: number | null
+  trouble: string | null
+  import_cursor: string | null
+  import_done: number
+  unknown_statuses: string
+  /** How many items of it were not understood when this look began. */
+  problems: number
+}
+
+/** What we hold of an item, without our own layer, as the next sighting is compared with it. */
+export const present = (row: MirrorRow): Mirror => ({ ...mirrorOf(row), item: remoteItemOf(row) })
+
+export const placeOf = (row: ConnectionRow) => ({
+  workspaceId: row.workspace_id,
+  connectionId: row.id,
+  zone: row.workspace_zone,
+})
+
+/** What was asked for under other settings, or for an import that was stopped, no longer comes in. */
+async function settingsHold(sql: Sql, row: ConnectionRow): Promise<void> {
+  const now = await sql.one<{ settings_version: number }>(
+    'SELECT settings_version FROM connections WHERE id = :id LOCK IN SHARE MODE',
+    { id: row.id },
+  )
+  if (now?.settings_version !== row.settings_version) throw new LeaseLost('the settings have changed')
+}
+
+/** Folds one page into the mirror, in one transaction. Returns how many items are new or changed. */
+export async function fold(
+  ctx: Context,
+  row: ConnectionRow,
+  lease: Lease,
+  collection: CollectionRow,
+  page: DeltaPage,
+  gate: Gate,
+  startedAt: number,
+  imported: number | null,
+): Promise<number> {
+  const looked = { before: collection.synced_at ?? 0, now: startedAt, skew: gate.skew }
+  const ids = page.items.map(i => i.remoteId)
+  const known = new Map((await mirrorRows(ctx.db, row.id, ids)).map(r => [r.remote_id, r]))
+  const put: { mirror: Mirror; original: string }[] = []
+  const moved: string[] = []
+  const unknown = new Set(JSON.parse(collection.unknown_statuses) as string[])
+  const before = unknown.size
+  for (const [n, item] of page.items.entries()) {
+    if (n % 50 === 49) await turn()
+    const row = known.get(item.remoteId)
+    const held = row ? present(row) : null
+    if (item.unknownStatus) unknown.add(item.unknownStatus)
+    const judged = gate.judge(item, held)
+    if (judged.entry === 'out') continue
+    const sighting: Sighting = { ...judged.item, collectionId: collection.id }
+    const result = observe(held, sighting, looked, held?.id ?? newId())
+    if (judged.entry === 'leaves') {
+      const mirror = result.kind === 'same' ? held : result.mirror
+      if (!mirror) continue
+      put.push({ mirror: { ...mirror, presence: 'outside' }, original: item.original })
+      moved.push(mirror.id)
+      continue
+    }
+    if (result.kind === 'same') continue
+    put.push({ mirror: result.mirror, original: item.original })
+    if (result.kind === 'changed') moved.push(result.mirror.id)
+  }
+  if (put.length === 0 && page.problems.length === 0 && unknown.size === before && imported === null) return 0
+  await ctx.db.transaction(async sql => {
+    await lease.check(sql)
+    await settingsHold(sql, row)
+    await putMirrors(sql, placeOf(row), put)
+    if (page.problems.length > 0) await keepProblems(sql, row, collection, page, startedAt)
+    if (ids.length > 0 && collection.problems > 0)
+      await sql.run('DELETE FROM problems WHERE collection_id = :id AND remote_id IN (:ids)', {
+        id: collection.id,
+        ids,
+      })
+    if (unknown.size > before)
+      await sql.run('UPDATE collections SET unknown_statuses = :unknown WHERE id = :id', {
+        id: collection.id,
+        unknown: JSON.stringify([...unknown].slice(0, 100)),
+      })
+    if (imported !== null)
+      await sql.run(
+        `UPDATE collections SET import_done = :done, import_total = IFNULL(:total, import_total), import_cursor = :cursor
+         WHERE id = :id`,
+        { id: collection.id, done: imported, total: page.total, cursor: page.cursor },
+      )
+    await numberChange(sql, row.workspace_id, { topics: ['cloth', 'connections'] }, moved)
+  })
+  collection.problems += page.problems.length
+  ctx.feed.nudge()
+  return moved.length
+}
+
+async function keepProblems(
+  sql: Sql,
+  row: ConnectionRow,
+  collection: CollectionRow,
+  page: DeltaPage,
+  seenAt: number,
+): Promise<void> {
+  // What can no longer be understood is neither planned with nor drawn until it can be again.
+  const held = await mirrorRows(
+    sql,
+    row.id,
+    page.problems.map(p => p.remoteId),
+  )
+  await setPresence(
+    sql,
+    held.map(h => h.id),
+    'missing',
+  )
+  await sql.insert(
+    `INSERT INTO problems (collection_id, remote_id, workspace_id, revision, reason, original, seen_at) VALUES :rows
+     ON DUPLICATE KEY UPDATE revision = VALUES(revision), reason = VALUES(reason), original = VALUES(original)`,
+    {
+      rows: page.problems.map(p => [
+        collection.id,
+        p.remoteId,
+        row.workspace_id,
+        p.revision,
+        p.reason,
+        p.original,
+        seenAt,
+      ]),
+    },
+  )
+}
