@@ -49,7 +49,14 @@ export interface DeltaOptions {
 }
 
 export interface Capabilities {
-  canHold: { estimate: boolean; location: boolean; due: boolean; start: boolean; notes: boolean }
+  canHold: {
+    estimate: boolean
+    location: boolean
+    due: boolean
+    start: boolean
+    notes: boolean
+    priority: boolean
+  }
   can: { create: boolean; change: boolean; complete: boolean; delete: boolean }
   summaryMaxLength: number | null
   datePrecision: 'day' | 'minute' | 'second'

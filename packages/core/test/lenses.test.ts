@@ -2,15 +2,19 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import {
   defaultSettings,
-  eventPatchOf,
   type Lens,
   lensesOf,
   newest,
   newEvent,
   newTask,
   onDate,
+  patchOf,
+  plainTerms,
   type Rule,
+  type RuleSettings,
   sameRaw,
+  type Side,
+  type SideTerms,
   type Span,
   type TaskTime,
   type When,
@@ -18,20 +22,38 @@ import {
   zoned,
 } from '../src/index.ts'
 
-const rule: Rule = {
-  id: 'r',
-  a: 'list',
-  b: 'cal',
-  settings: defaultSettings,
-  terms: { a: { zone: 'Europe/Dublin', summaryMaxLength: 20 }, b: { zone: null, summaryMaxLength: null } },
-  zone: 'Europe/Dublin',
-  enabledAt: 0,
+const TASK: SideTerms = { ...plainTerms, zone: 'Europe/Dublin', summaryMaxLength: 20, precision: 'minute' }
+type Kinds = Rule['kinds']
+const PAIRS: Record<'taskEvent' | 'taskTask' | 'eventEvent', Kinds> = {
+  taskEvent: { a: 'task', b: 'event' },
+  taskTask: { a: 'task', b: 'task' },
+  eventEvent: { a: 'event', b: 'event' },
 }
-const lens = (field: string): Lens => {
-  const found = lensesOf(rule).find(l => l.field === field)
+
+function ruleOf(
+  kinds: Kinds,
+  settings: Partial<RuleSettings> = {},
+  terms: Partial<Rule['terms']> = {},
+): Rule {
+  const all = Object.fromEntries(Object.keys(defaultSettings.fields).map(f => [f, 'both']))
+  return {
+    id: 'r',
+    kinds,
+    home: { a: 'list', b: 'cal' },
+    collections: { a: ['list'], b: ['cal'] },
+    settings: { ...defaultSettings, fields: all as RuleSettings['fields'], ...settings },
+    terms: { a: kinds.a === 'task' ? TASK : plainTerms, b: kinds.b === 'task' ? TASK : plainTerms, ...terms },
+    zone: 'Europe/Dublin',
+    enabledAt: 0,
+  }
+}
+const rule = ruleOf(PAIRS.taskEvent)
+const lensIn = (of: Rule, field: string): Lens => {
+  const found = lensesOf(of).find(l => l.field === field)
   if (!found) throw new Error(field)
   return found
 }
+const lens = (field: string): Lens => lensIn(rule, field)
 
 const text = fc.oneof(
   fc.constantFrom('✓ odd', '✓✓', '', '  ', 'a title far longer than twenty characters'),
@@ -65,49 +87,120 @@ const taskTime: fc.Arbitrary<TaskTime> = fc.record({
 })
 
 describe('lenses keep their laws', () => {
-  /** back(forth(a, b), a) = a: what was written does not come back as an edit. */
-  function writesDoNotEcho<A, B>(field: string, a: fc.Arbitrary<A>, b: fc.Arbitrary<B | null>): void {
+  /** What one side was told does not come back as an edit; what was cut or rounded is not destroyed by it. */
+  function lawful<A, B>(of: Rule, field: string, a: fc.Arbitrary<A>, b: fc.Arbitrary<B>): void {
+    const l = lensIn(of, field)
+    const check = (from: Side, x: unknown, y: unknown): void => {
+      const there = l.put(from, x, y, undefined)
+      if (there.kind !== 'value') return
+      const back = l.put(from === 'a' ? 'b' : 'a', there.value, x, undefined)
+      if (back.kind !== 'value') throw new Error(`${field}: what was written cannot be read back`)
+      expect(
+        l.same(from, back.value, x),
+        `${field} ${from}: ${JSON.stringify([x, y, there.value, back.value])}`,
+      ).to.equal(true)
+    }
     fc.assert(
-      fc.property(a, b, (av, bv) => {
-        const there = lens(field).forth(av, bv, undefined)
-        if (there.kind !== 'value') return
-        expect(lens(field).back(there.value, av)).to.deep.equal({ kind: 'value', value: av })
-      }),
-    )
-  }
-  /** forth(back(b, a), b) = b: what was cut or rounded does not destroy what it was cut from. */
-  function readsDoNotDestroy<A, B>(field: string, a: fc.Arbitrary<A | null>, b: fc.Arbitrary<B>): void {
-    fc.assert(
-      fc.property(a, b, (av, bv) => {
-        const here = lens(field).back(bv, av)
-        if (here.kind !== 'value') throw new Error('back always knows')
-        expect(lens(field).forth(here.value, bv, undefined)).to.deep.equal({ kind: 'value', value: bv })
+      fc.property(a, b, fc.boolean(), (av, bv, fresh) => {
+        check('a', av, fresh ? null : bv)
+        check('b', bv, fresh ? null : av)
       }),
     )
   }
   const plain = text.map(t => t.replace(/^(\s*✓\s*)+/, ''))
   const taskTitle = text.map(t => Array.from(t.trim()).slice(0, 20).join('')).filter(t => t !== '')
+  const oneLine = taskTitle.map(t => t.replace(/\s+/g, ' ').trim()).filter(t => t !== '')
 
   it('title: marks, cuts at twenty characters, and emptiness', () => {
-    writesDoNotEcho('title', taskTitle, fc.oneof(fc.constant(null), plain))
-    readsDoNotDestroy('title', fc.oneof(fc.constant(null), taskTitle), plain)
+    lawful(rule, 'title', taskTitle, plain)
+    lawful(ruleOf(PAIRS.taskTask), 'title', oneLine, oneLine)
+    lawful(ruleOf(PAIRS.eventEvent), 'title', plain, plain)
   })
-  it('time: zones, seconds, whole days', () => {
-    writesDoNotEcho('time', taskTime, fc.oneof(fc.constant(null), span))
-    readsDoNotDestroy('time', fc.oneof(fc.constant(null), taskTime), span)
-  })
-  it('completion: a mark and how it is shown', () => {
-    const completion = fc.record({
-      marked: fc.boolean(),
-      transparency: fc.constantFrom('opaque' as const, 'transparent' as const),
-      open: fc.constantFrom('opaque' as const, 'transparent' as const),
+  it('title: words of the rule round it', () => {
+    const framed = ruleOf(PAIRS.taskEvent, { title: 'Bench: {title} (p{priority})' })
+    const a = fc.record({
+      title: oneLine,
+      before: fc.constant('Bench: '),
+      after: fc.constantFrom(' (p3)', ' (p)'),
     })
-    writesDoNotEcho('completion', fc.boolean(), fc.oneof(fc.constant(null), completion))
-    readsDoNotDestroy('completion', fc.oneof(fc.constant(null), fc.boolean()), completion)
+    lawful(
+      framed,
+      'title',
+      a,
+      a.map(x => x.before + x.title + x.after),
+    )
   })
-  it('notes', () => {
-    writesDoNotEcho('notes', text, fc.oneof(fc.constant(null), text))
-    readsDoNotDestroy('notes', fc.constant(null), text)
+  it('time: zones, seconds, whole days, and every way to read a date', () => {
+    for (const settings of [
+      {},
+      { date: 'due', dueIs: 'end' },
+      { date: 'due', dueIs: 'start' },
+      { noHour: 'hour' },
+      { noHour: 'all-day' },
+    ] as Partial<RuleSettings>[])
+      lawful(ruleOf(PAIRS.taskEvent, settings), 'time', taskTime, span)
+    lawful(ruleOf(PAIRS.eventEvent), 'time', span, span)
+  })
+  it('time: services that know only days, between tasks', () => {
+    const day: SideTerms = { ...TASK, precision: 'day' }
+    const days = taskTime.map(t => ({ ...t, start: t.start === null ? null : onDate('2026-05-09') }))
+    lawful(ruleOf(PAIRS.taskTask, {}, { b: day }), 'time', taskTime, days)
+    lawful(
+      ruleOf(PAIRS.taskTask, {}, { b: day }),
+      'due',
+      taskTime.map(t => t.start),
+      days.map(t => t.start),
+    )
+  })
+  it('completion: a mark, how it is shown, and being called off', () => {
+    const shown = fc.constantFrom('opaque' as const, 'transparent' as const)
+    const event = fc.record({ marked: fc.boolean(), transparency: shown, open: shown })
+    const task = fc.record({
+      state: fc.constantFrom('open', 'done', 'cancelled'),
+      open: fc.constantFrom('', 'ready'),
+    })
+    lawful(rule, 'completion', task, event)
+    lawful(ruleOf(PAIRS.taskTask), 'completion', task, task)
+  })
+  it('priority: tables of different lengths and orders', () => {
+    const priorities = [
+      { a: 1, b: 9 },
+      { a: 2, b: 9 },
+      { a: 5, b: 4 },
+      { a: 9, b: 1 },
+    ]
+    const table = ruleOf(PAIRS.taskTask, { priorities })
+    lawful(table, 'priority', fc.constantFrom(1, 2, 5, 9), fc.constantFrom(9, 4, 1))
+    expect(
+      lensIn(table, 'priority').put('b', 9, 2, undefined),
+      'of two that mean the same, the one there',
+    ).to.deep.equal({
+      kind: 'value',
+      value: 2,
+    })
+  })
+  it('people: each service’s own, by the members they are; strangers stay', () => {
+    const terms = {
+      a: { ...TASK, people: { '7': 'ines', '8': 'bram' } },
+      b: { ...TASK, people: { ines: 'ines', mei: 'mei' } },
+    }
+    const l = lensIn(ruleOf(PAIRS.taskTask, {}, terms), 'people')
+    expect(l.put('a', ['7', '8'], ['mei', 'guest'], undefined)).to.deep.equal({
+      kind: 'value',
+      value: ['guest', 'ines', 'mei'],
+    })
+    expect(l.put('b', ['mei'], ['7', '8', '99'], undefined)).to.deep.equal({
+      kind: 'value',
+      value: ['8', '99'],
+    })
+  })
+  it('notes, categories, places and links', () => {
+    lawful(rule, 'notes', text, text)
+    lawful(ruleOf(PAIRS.eventEvent), 'location', text, text)
+    lawful(rule, 'categories', fc.uniqueArray(text), fc.uniqueArray(text))
+    expect(
+      lens('categories').join?.(['x', 'new'], ['x', 'y'], { a: ['x', 'z'], b: ['x', 'z'] }),
+    ).to.have.members(['x', 'new', 'y'])
   })
 
   it('what is written into an event reads back as what was meant', () => {
@@ -118,36 +211,47 @@ describe('lenses keep their laws', () => {
           transparency: marked ? ('transparent' as const) : ('opaque' as const),
           open: 'opaque' as const,
         }
-        const before = newEvent('u', time, { summary: '✓ before' })
-        const after = withPatch(before, eventPatchOf({ title, completion, time, notes }, before, '✓'))
-        for (const l of lensesOf(rule)) {
-          const meant = { title, completion, time, notes }[l.field]
-          expect(sameRaw(l.readB(after, undefined), meant), l.field).to.equal(true)
-        }
+        const values: Record<string, unknown> = { title, completion, time, notes }
+        const before = newEvent('u', time, { summary: '✓ before', description: 'old\n\nParts:\n☐ one' })
+        const after = withPatch(before, patchOf(rule, 'b', values, before))
+        for (const field of Object.keys(values))
+          expect(sameRaw(lens(field).read('b', after, undefined), values[field]), field).to.equal(true)
+        expect(after.description.endsWith('Parts:\n☐ one'), 'the list of parts stays').to.equal(true)
       }),
     )
   })
 })
 
 describe('what a lens will not decide', () => {
+  const put = (field: string, v: unknown, other: unknown, base?: { a: unknown; b: unknown }) =>
+    lens(field).put('a', v, other, base)
   it('holds an edit of a title of which the task has only the beginning', () => {
     const long = 'Order moonflower plugs for the lower terrace'
-    expect(lens('title').forth('Order moonflower pl!', long, undefined)).to.include({ kind: 'held' })
-    expect(lens('title').forth('Order moonflower plu', long, undefined)).to.deep.equal({
+    expect(put('title', 'Order moonflower pl!', long)).to.include({ kind: 'held' })
+    expect(put('title', 'Order moonflower plu', long)).to.deep.equal({ kind: 'value', value: long })
+  })
+
+  it('holds a title whose frame was damaged, and joins a new frame with a new title', () => {
+    const l = lensIn(ruleOf(PAIRS.taskEvent, { title: 'Bench: {title}' }), 'title')
+    const base = { a: { title: 'Valve', before: 'Bench: ', after: '' }, b: 'Bench: Valve' }
+    expect(l.put('b', 'Bench Valve', base.a, base)).to.include({ kind: 'held' })
+    expect(l.put('b', 'Bench: Valves', base.a, base)).to.deep.equal({
       kind: 'value',
-      value: long,
+      value: { ...base.a, title: 'Valves' },
     })
+    const reframed = { ...base.a, before: 'Bench 2: ' }
+    expect(l.join?.(reframed, 'Bench: Valves', base)).to.deep.equal({ ...reframed, title: 'Valves' })
   })
 
   it('asks for no event where the task has no hour, but keeps an all-day one', () => {
     const allDay: Span = { anchor: onDate('2026-11-25'), minutes: 1440 }
     const task = { start: onDate('2026-11-27'), estimate: null }
-    expect(lens('time').forth(task, null, undefined)).to.deep.equal({ kind: 'absent', reason: 'no-hour' })
-    expect(lens('time').forth(task, allDay, undefined)).to.deep.equal({
+    expect(put('time', task, null)).to.deep.equal({ kind: 'absent', reason: 'no-hour' })
+    expect(put('time', task, allDay)).to.deep.equal({
       kind: 'value',
       value: { anchor: onDate('2026-11-27'), minutes: 1440 },
     })
-    expect(lens('time').forth({ start: null, estimate: 30 }, allDay, undefined)).to.deep.equal({
+    expect(put('time', { start: null, estimate: 30 }, allDay)).to.deep.equal({
       kind: 'absent',
       reason: 'no-date',
     })
@@ -155,16 +259,46 @@ describe('what a lens will not decide', () => {
 
   it('keeps the length of an event when only the task’s hour changes, and follows a new estimate', () => {
     const event: Span = { anchor: zoned('2026-11-25T15:45:00', 'Asia/Kathmandu'), minutes: 75 }
-    const was = { a: { start: zoned('2026-11-25T10:00:00', 'Europe/Dublin'), estimate: null } }
+    const was = { a: { start: zoned('2026-11-25T10:00:00', 'Europe/Dublin'), estimate: null }, b: event }
     const moved = { start: zoned('2026-11-25T11:00:00', 'Europe/Dublin'), estimate: null }
-    expect(lens('time').forth(moved, event, was)).to.deep.equal({
+    expect(put('time', moved, event, was)).to.deep.equal({
       kind: 'value',
       value: { anchor: zoned('2026-11-25T16:45:00', 'Asia/Kathmandu'), minutes: 75 },
     })
-    const estimated = { ...was.a, estimate: 120 }
-    expect(lens('time').forth(estimated, event, was)).to.deep.equal({
+    expect(put('time', { ...was.a, estimate: 120 }, event, was)).to.deep.equal({
       kind: 'value',
       value: { ...event, minutes: 120 },
+    })
+  })
+
+  it('remembers how the event was shown before it was marked, and the status a task had while it was open', () => {
+    const shown = newEvent(
+      'u',
+      { anchor: onDate('2026-01-01'), minutes: 1440 },
+      { transparency: 'transparent' },
+    )
+    const base = lens('completion').read('b', shown, undefined)
+    const done = put('completion', { state: 'done', open: 'ready' }, base)
+    const open =
+      done.kind === 'value' ? put('completion', { state: 'open', open: 'ready' }, done.value) : done
+    expect(open).to.deep.equal({
+      kind: 'value',
+      value: { marked: false, transparency: 'transparent', open: 'transparent' },
+    })
+    const ready = newTask('t', { status: 'in-process', serviceStatus: 'ready' })
+    const was = lens('completion').read('a', ready, undefined)
+    const ticked = { ...ready, status: 'completed' as const, serviceStatus: 'ticked' }
+    const now = lens('completion').read('a', ticked, was)
+    expect(now).to.deep.equal({ state: 'done', open: 'ready' })
+    const reopen = lens('completion').put(
+      'b',
+      { marked: false, transparency: 'opaque', open: 'opaque' },
+      now,
+      undefined,
+    )
+    expect(reopen.kind === 'value' && lens('completion').patch('a', reopen.value, ticked, {})).to.deep.equal({
+      status: 'needs-action',
+      serviceStatus: 'ready',
     })
   })
 })
@@ -196,21 +330,5 @@ describe('which of two edits is newer', () => {
         expect(other.side).to.equal(one.side === 'a' ? 'b' : 'a')
       }),
     )
-  })
-})
-
-describe('reading completion', () => {
-  it('remembers how the event was shown before it was marked', () => {
-    const base = lens('completion').readB(
-      newEvent('u', { anchor: onDate('2026-01-01'), minutes: 1440 }, { transparency: 'transparent' }),
-      undefined,
-    )
-    const done = lens('completion').forth(true, base, undefined)
-    const open = done.kind === 'value' ? lens('completion').forth(false, done.value, undefined) : done
-    expect(open).to.deep.equal({
-      kind: 'value',
-      value: { marked: false, transparency: 'transparent', open: 'transparent' },
-    })
-    expect(lens('completion').readA(newTask('t', { status: 'completed' }))).to.equal(true)
   })
 })

@@ -32,7 +32,7 @@ import { discoverCalendars } from './discover.ts'
 const MULTIGET = 200
 
 export const CALDAV: Capabilities = {
-  canHold: { estimate: true, location: true, due: true, start: true, notes: true },
+  canHold: { estimate: true, location: true, due: true, start: true, notes: true, priority: true },
   can: { create: true, change: true, complete: true, delete: true },
   summaryMaxLength: null,
   datePrecision: 'second',

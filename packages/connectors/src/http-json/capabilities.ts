@@ -7,7 +7,8 @@ export function capabilitiesOf(description: ServiceDescription): Capabilities {
   const writable = (name: keyof typeof fields): boolean =>
     fields[name] !== undefined && fields[name]?.to !== null
   const status = writable('status') && operations.change !== undefined
-  const { summary, start } = fields
+  const { summary } = fields
+  const start = fields.start ?? fields.due
   return {
     canHold: {
       estimate: writable('estimatedDuration'),
@@ -15,6 +16,7 @@ export function capabilitiesOf(description: ServiceDescription): Capabilities {
       due: writable('due'),
       start: writable('start'),
       notes: writable('description'),
+      priority: writable('priority'),
     },
     can: {
       create: operations.create !== undefined,

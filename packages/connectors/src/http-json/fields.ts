@@ -203,6 +203,14 @@ function whenValues(
   }
 }
 
+/** The service's status to write: the one that is named, where it means what is to be said; else the table's. */
+export function statusOf(patch: TaskPatch, meaning: Meaning): string | undefined {
+  const { status, serviceStatus } = patch
+  const known = serviceStatus === undefined ? undefined : meaning.statuses[serviceStatus]
+  if (known !== undefined && (status === undefined || known === status)) return serviceStatus
+  return status && statusToWrite(meaning, status)
+}
+
 /** What goes where inside {fields}, for the properties in `patch`. `item` is the task as it then is. */
 export function writeFields(
   patch: TaskPatch,
@@ -217,7 +225,10 @@ export function writeFields(
     if (at !== null) putAt(out, at, value)
   }
   for (const name of Object.keys(patch) as (keyof TaskPatch)[]) {
-    const field = name === 'url' ? undefined : fields[name]
+    // The service's own status is written where the status is.
+    const named =
+      name === 'serviceStatus' ? ('status' in patch ? null : 'status') : name === 'url' ? null : name
+    const field = named === null ? undefined : fields[named]
     if (!field || field.to === null) continue
     const to = field.to ?? field.at
     switch (field.as) {
@@ -236,7 +247,7 @@ export function writeFields(
         )
         break
       case 'status': {
-        const id = patch.status && statusToWrite(ctx.meaning, patch.status)
+        const id = statusOf(patch, ctx.meaning)
         if (id !== undefined)
           put(field, to, id === 'true' ? true : id === 'false' ? false : /^-?\d+$/.test(id) ? Number(id) : id)
         break

@@ -1,8 +1,8 @@
-import { statusToWrite, type Task, type TaskPatch } from '@loom/core'
+import type { Task, TaskPatch } from '@loom/core'
 import { type RemoteWrite, ServiceError, type WriteResult } from '../connector.ts'
 import { type Answer, Changed } from './client.ts'
 import type { Operation } from './description.ts'
-import { type FieldContext, readTask, slug, writeFields } from './fields.ts'
+import { type FieldContext, readTask, slug, statusOf, writeFields } from './fields.ts'
 import type { Delta } from './listing.ts'
 import { listAt, textAt, valueAt } from './pointer.ts'
 import { partOf, type Reader } from './reader.ts'
@@ -141,7 +141,8 @@ export function writer(reader: Reader, delta: Delta) {
     const before = await beforeWrite(write)
     if (before !== 'same') return { kind: before }
     const ctx = await shapeOf(write.collection)
-    const { status, ...rest } = write.patch as TaskPatch
+    const { status: asked, serviceStatus, ...rest } = write.patch as TaskPatch
+    const status = asked ?? (serviceStatus === undefined ? undefined : ctx.meaning.statuses[serviceStatus])
     const vars: Variables = {
       ...revisionVars(write.revision),
       id: write.remoteId,
@@ -149,10 +150,16 @@ export function writer(reader: Reader, delta: Delta) {
     }
     let last: Awaited<ReturnType<typeof run>> | null = null
     const own = statusOperation(status)
-    const known = status === undefined ? undefined : statusToWrite(ctx.meaning, status)
+    const known =
+      status === undefined
+        ? undefined
+        : statusOf({ status, ...(serviceStatus !== undefined && { serviceStatus }) }, ctx.meaning)
     if (status !== undefined && known === undefined && !(status === 'completed' && operations.complete))
       return noSuchStatus(status)
-    const inFields: TaskPatch = status !== undefined && !own ? { ...rest, status } : rest
+    const inFields: TaskPatch =
+      status !== undefined && !own
+        ? { ...rest, status, ...(serviceStatus !== undefined && { serviceStatus }) }
+        : rest
     if (Object.keys(inFields).length > 0) {
       if (!operations.change)
         return { kind: 'refused', reason: `${description.name} lets nobody change this from outside.` }

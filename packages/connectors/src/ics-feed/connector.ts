@@ -16,7 +16,7 @@ import { addressOf, mustBeUsable, type Outbound } from '../outbound.ts'
 /** An iCalendar feed: one file at an address, to be read only. Its items are told apart by their UIDs. */
 
 export const ICS_FEED: Capabilities = {
-  canHold: { estimate: false, location: true, due: false, start: true, notes: true },
+  canHold: { estimate: false, location: true, due: false, start: true, notes: true, priority: true },
   can: { create: false, change: false, complete: false, delete: false },
   summaryMaxLength: null,
   datePrecision: 'second',

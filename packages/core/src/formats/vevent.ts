@@ -51,6 +51,8 @@ function spanOf(master: ICAL.Component): Span {
   return { anchor, minutes }
 }
 
+const priorityOf = (text: string): number => (/^[0-9]$/.test(text) ? Number(text) : 0)
+
 /** Throws NotUnderstood with the reason. */
 export function parseEvent(text: string): Event {
   const calendar = parseCalendar(text)
@@ -67,6 +69,7 @@ export function parseEvent(text: string): Event {
     transparency: oneOf(stringOf(master, 'transp'), ['opaque', 'transparent'], 'opaque'),
     class: oneOf(stringOf(master, 'class'), ['public', 'private', 'confidential'], 'public'),
     time: spanOf(master),
+    priority: priorityOf(stringOf(master, 'priority')),
     categories: master.getAllProperties('categories').flatMap(p => p.getValues().map(String)),
     attendees: master.getAllProperties('attendee').length,
     recurring:
@@ -118,6 +121,8 @@ export function patchEvent(text: string, patch: EventPatch, now: number): string
   if (patch.description !== undefined) set('DESCRIPTION', escapeText(patch.description))
   if (patch.transparency !== undefined) set('TRANSP', patch.transparency.toUpperCase())
   if (patch.location !== undefined) set('LOCATION', patch.location ? escapeText(patch.location) : null)
+  if (patch.priority !== undefined) set('PRIORITY', patch.priority ? String(patch.priority) : null)
+  if (patch.eventStatus !== undefined) set('STATUS', patch.eventStatus.toUpperCase())
   if (patch.class !== undefined) set('CLASS', patch.class.toUpperCase())
   if (patch.url !== undefined) set('URL', patch.url)
   if (patch.categories !== undefined) lines = setCategories(lines, masterRange(lines), patch.categories)
@@ -164,7 +169,7 @@ export function composeEvent(event: Event, now: number): string {
     'END:VEVENT',
     'END:VCALENDAR',
   ]
-  const { summary, description, transparency, time, location, categories, url } = event
+  const { summary, description, transparency, time, location, priority, categories, url } = event
   const text = patchEvent(
     shell.map(l => fold(l)).join(''),
     {
@@ -172,6 +177,7 @@ export function composeEvent(event: Event, now: number): string {
       ...(description && { description }),
       ...(location && { location }),
       ...(event.class !== 'public' && { class: event.class }),
+      ...(priority && { priority }),
       ...(categories.length > 0 && { categories }),
       ...(url && { url }),
       transparency,
@@ -179,7 +185,5 @@ export function composeEvent(event: Event, now: number): string {
     },
     now,
   )
-  if (event.status === 'confirmed') return text
-  const lines = parseLines(text)
-  return textOf(setProperty(lines, masterRange(lines), 'STATUS', event.status.toUpperCase()))
+  return event.status === 'confirmed' ? text : patchEvent(text, { eventStatus: event.status }, now)
 }

@@ -56,6 +56,8 @@ export const Event = z.object({
   transparency: Transparency,
   class: z.enum(['public', 'private', 'confidential']),
   time: Span,
+  /** RFC 5545 §3.8.1.9: 1 highest, 9 lowest, 0 none. */
+  priority: z.number().int().min(0).max(9).default(0),
   categories: z.array(z.string()),
   /** People other than the calendar's owner. */
   attendees: z.number().int(),
@@ -74,6 +76,7 @@ export const TaskPatch = Task.pick({
   summary: true,
   description: true,
   status: true,
+  serviceStatus: true,
   start: true,
   due: true,
   estimatedDuration: true,
@@ -91,16 +94,27 @@ export const EventPatch = Event.pick({
   time: true,
   location: true,
   class: true,
+  priority: true,
   categories: true,
   url: true,
-}).partial()
+})
+  .partial()
+  // `status` is a task's in a patch, which may be for either.
+  .extend({ eventStatus: Event.shape.status.optional() })
 export type EventPatch = z.infer<typeof EventPatch>
 
 export type ItemPatch = TaskPatch & EventPatch
 
 /** The item as it would read with `patch` applied. */
 export function withPatch<I extends Item>(item: I, patch: ItemPatch): I {
-  return { ...item, ...patch }
+  const { eventStatus, ...rest } = patch
+  return { ...item, ...rest, ...(eventStatus && item.kind === 'event' && { status: eventStatus }) }
+}
+
+/** What an item says now of the properties that a patch names. */
+export function asInPatch(item: Item, patch: ItemPatch): ItemPatch {
+  const now = { ...item, eventStatus: item.status } as unknown as Record<string, unknown>
+  return Object.fromEntries(Object.keys(patch).map(k => [k, now[k]]))
 }
 
 export function newTask(uid: string, patch: TaskPatch): Task {
@@ -138,6 +152,7 @@ export function newEvent(uid: string, time: Span, patch: EventPatch = {}): Event
     transparency: 'opaque',
     class: 'public',
     time,
+    priority: 0,
     categories: [],
     attendees: 0,
     recurring: false,

@@ -1,5 +1,6 @@
 import type { Event, Item, Task } from '../items/items.ts'
-import { lensesOf, sameRaw } from './lenses.ts'
+import { lensesOf } from './lenses/index.ts'
+import { partsIn } from './checklist.ts'
 import type { Base, PlannedWrite, Rule, Tie } from './types.ts'
 
 /** What the service showed after a write. */
@@ -18,17 +19,22 @@ export interface Returned {
  */
 export function confirmWrite(rule: Rule, tie: Tie, write: PlannedWrite, returned: Returned): Tie {
   const base: Base = { ...tie.base }
+  const { item } = returned
   for (const lens of lensesOf(rule)) {
     const expected = write.expect[lens.field]
     if (!expected) continue
-    const { item } = returned
-    let shown: unknown
-    if (returned.revisionIsOurs && item?.kind === 'task' && write.side === 'a') shown = lens.readA(item)
-    else if (returned.revisionIsOurs && item?.kind === 'event' && write.side === 'b')
-      shown = lens.readB(item, expected.b)
-    else shown = expected[write.side]
+    const shown =
+      returned.revisionIsOurs && item
+        ? lens.read(write.side, item, expected[write.side])
+        : expected[write.side]
     base[lens.field] = { ...expected, [write.side]: shown }
   }
+  const parts = write.expect.subtasks
+  if (parts)
+    base.subtasks = {
+      ...parts,
+      ...(returned.revisionIsOurs && item?.kind === 'event' && { b: partsIn(item.description) }),
+    }
   const bound = write.op === 'create' ? { [write.side]: returned.mirrorId } : {}
   return { ...tie, ...bound, base, released: write.release ?? tie.released }
 }
@@ -40,9 +46,9 @@ export function confirmWrite(rule: Rule, tie: Tie, write: PlannedWrite, returned
 export function alreadyShows(rule: Rule, write: PlannedWrite, item: Task | Event): boolean {
   return lensesOf(rule).every(lens => {
     const expected = write.expect[lens.field]
-    if (!expected) return true
-    return item.kind === 'task'
-      ? sameRaw(lens.readA(item), expected.a)
-      : sameRaw(lens.readB(item, expected.b), expected.b)
+    return (
+      !expected ||
+      lens.same(write.side, lens.read(write.side, item, expected[write.side]), expected[write.side])
+    )
   })
 }

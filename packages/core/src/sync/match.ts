@@ -1,56 +1,65 @@
-import type { Event, Task } from '../items/items.ts'
+import type { Item } from '../items/items.ts'
 import { dayOf } from '../time/when.ts'
-import { splitMark } from './lenses.ts'
-import type { Mirror, Rule } from './types.ts'
+import { lensesOf, splitMark } from './lenses/index.ts'
+import type { Mirror, Rule, Side } from './types.ts'
 
 export interface Match {
-  a: Mirror<Task>
-  b: Mirror<Event>
+  a: Mirror
+  b: Mirror
 }
 
+type Key = (side: Side, item: Item) => string | null
+
 /** Same work, probably: one key only ever matches when it is unique on both sides. */
-function uniquePairs(
-  tasks: Mirror<Task>[],
-  events: Mirror<Event>[],
-  keyA: (task: Task) => string | null,
-  keyB: (event: Event) => string | null,
-): Match[] {
-  const group = <T extends Mirror>(list: T[], key: (m: T) => string | null): Map<string, T[]> => {
-    const groups = new Map<string, T[]>()
+function uniquePairs(a: Mirror[], b: Mirror[], key: Key): Match[] {
+  const group = (list: Mirror[], side: Side): Map<string, Mirror[]> => {
+    const groups = new Map<string, Mirror[]>()
     for (const m of list) {
-      const k = key(m)
-      if (k !== null) groups.set(k, [...(groups.get(k) ?? []), m])
+      const k = key(side, m.item)
+      if (k === null) continue
+      const there = groups.get(k)
+      if (there) there.push(m)
+      else groups.set(k, [m])
     }
     return groups
   }
-  const eventsBy = group(events, m => keyB(m.item))
-  return [...group(tasks, m => keyA(m.item))].flatMap(([key, [a, moreA]]) => {
-    const [b, moreB] = eventsBy.get(key) ?? []
-    return a && b && !moreA && !moreB ? [{ a, b }] : []
+  const others = group(b, 'b')
+  return [...group(a, 'a')].flatMap(([k, [one, more]]) => {
+    const [other, another] = others.get(k) ?? []
+    return one && other && !more && !another ? [{ a: one, b: other }] : []
   })
 }
 
 const plain = (title: string): string => title.normalize('NFC').replace(/\s+/g, ' ').trim().toLowerCase()
 
 /**
- * Proposes which untied tasks and events are the same work already (SYNC.md, first pairing): the same
- * uid, else the same title on the same day.
+ * Proposes which untied items of the two sides are the same work already (SYNC.md, first pairing): the
+ * same uid, else a link of one to the other, else the same title on the same day.
  */
-export function proposeMatches(rule: Rule, tasks: Mirror<Task>[], events: Mirror<Event>[]): Match[] {
+export function proposeMatches(rule: Rule, a: Mirror[], b: Mirror[]): Match[] {
   const { settings, zone } = rule
   const declined = new Set(settings.declined)
-  const byUid = uniquePairs(
-    tasks,
-    events,
-    t => t.uid || null,
-    e => e.uid || null,
-  )
-  const taken = new Set(byUid.flatMap(m => [m.a.id, m.b.id]))
-  const byTitle = uniquePairs(
-    tasks.filter(m => !taken.has(m.id)),
-    events.filter(m => !taken.has(m.id)),
-    t => t.start && `${dayOf(t.start, zone)} ${plain(t.summary)}`,
-    e => `${dayOf(e.time.anchor, zone)} ${plain(splitMark(e.summary, settings.mark).title)}`,
-  )
-  return [...byUid, ...byTitle].filter(m => !declined.has(`${m.a.id} ${m.b.id}`))
+  const title = lensesOf(rule).find(l => l.field === 'title')
+  const found: Match[] = []
+  const taken = new Set<string>()
+  const by = (key: Key): void => {
+    const free = (list: Mirror[]) => list.filter(m => !taken.has(m.id))
+    for (const match of uniquePairs(free(a), free(b), key)) {
+      if (declined.has(`${match.a.id} ${match.b.id}`)) continue
+      found.push(match)
+      taken.add(match.a.id).add(match.b.id)
+    }
+  }
+  by((_, item) => item.uid || null)
+  by((_, item) => item.url)
+  by((side, item) => {
+    const when = item.kind === 'event' ? item.time.anchor : item[settings.date]
+    if (!when) return null
+    const shown = item.kind === 'event' ? splitMark(item.summary, settings.mark).title : item.summary
+    // A title with the rule's words round it is that of the item without them.
+    const bare = title?.put('b', shown, null, undefined)
+    const own = side === 'b' && bare?.kind === 'value' && typeof bare.value === 'string' ? bare.value : shown
+    return `${dayOf(when, zone)} ${plain(own)}`
+  })
+  return found
 }

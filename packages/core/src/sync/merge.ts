@@ -1,7 +1,22 @@
-import type { Event, Task } from '../items/items.ts'
-import { type Lens, lensesOf, sameRaw, type Values } from './lenses.ts'
+import type { Item } from '../items/items.ts'
+import { partsIn, partsOf } from './checklist.ts'
+import { type Lens, lensesOf, type Put, sameRaw, type Values } from './lenses/index.ts'
 import { changeSpan, newest } from './newest.ts'
-import type { Base, Field, FieldChange, Mirror, Overridden, Rule, Side } from './types.ts'
+import {
+  type Answer,
+  type Base,
+  type BothSides,
+  type FieldChange,
+  type Held,
+  type Mirror,
+  otherSide,
+  type Overridden,
+  type Raw,
+  type Rule,
+  type Side,
+  type Tie,
+} from './types.ts'
+import type { Direction, Field } from './settings.ts'
 
 /** What a three-way merge of one pair asks for, side by side. */
 export interface Merged {
@@ -12,107 +27,213 @@ export interface Merged {
   agreed: Base
   /** Bases that hold once the writes are confirmed. */
   expect: Base
-  /** The time field asks that the event not exist. */
-  eventAbsent: { reason: 'no-hour' | 'no-date'; expect: Base } | null
+  /** The time field asks that the counterpart not exist. */
+  absent: { reason: 'no-hour' | 'no-date'; expect: Base } | null
   overridden: Overridden[]
-  held: { field: Field; reason: string }[]
+  held: Held[]
   edited: Record<Side, boolean>
+  /** Values that a side that cannot be written should have had. */
+  diverged: Field[]
 }
 
-const nothing = (): Merged => ({
-  values: { a: {}, b: {} },
-  changes: { a: [], b: [] },
-  agreed: {},
-  expect: {},
-  eventAbsent: null,
-  overridden: [],
-  held: [],
-  edited: { a: false, b: false },
-})
+export interface Pair {
+  tie: Tie
+  a: Mirror
+  b: Mirror
+}
 
-/** Which side's value is to go to the other, if any. */
-function sourceOf(
-  lens: Lens,
-  rule: Rule,
-  base: Base[Field],
-  a: { mirror: Mirror; value: unknown },
-  b: { mirror: Mirror; value: unknown },
-  eventCannotBe: boolean,
-): { side: Side; loser: Overridden | null } | null {
+export interface MergeTerms {
+  /** What a person answered to conflicts of this pair. */
+  answers?: Partial<Record<Field, Answer>> | undefined
+  /** The rule was edited since the two last agreed: what its new words ask for is written. */
+  resettle?: boolean
+}
+
+type Source =
+  | { kind: 'none' }
+  | { kind: 'from'; side: Side; loser: Overridden | null; resettled?: boolean }
+  | { kind: 'join'; a: Raw }
+  | { kind: 'ask'; reason: string }
+  | { kind: 'third'; a: Raw }
+
+interface FieldState {
+  lens: Lens
+  direction: Direction
+  base: BothSides | undefined
+  now: BothSides
+  spans(): Record<Side, { without: number; with: number }>
+}
+
+const NOTHING: Source = { kind: 'none' }
+const from = (side: Side, loser: Overridden | null = null): Source => ({ kind: 'from', side, loser })
+
+/** Which side's value is to go to the other, if any: the one place where edits are weighed. */
+function sourceOf(rule: Rule, state: FieldState, terms: MergeTerms, cannotBe: boolean): Source {
+  const { lens, direction, base, now } = state
+  const { field } = lens
+  const { settings } = rule
+  const losing = (side: Side, because: Overridden['because']): Overridden => ({
+    field,
+    side,
+    value: now[side],
+    because,
+  })
+  const oneWay = direction === 'a-to-b' ? 'a' : direction === 'b-to-a' ? 'b' : null
   if (!base) {
     // A match must never remove what it found: an event with an hour gives it to a task without one.
-    const side = eventCannotBe ? 'b' : rule.settings.firstWinner
-    const value = side === 'a' ? b.value : a.value
-    const lost: Side = side === 'a' ? 'b' : 'a'
-    return { side, loser: { field: lens.field, side: lost, value, because: 'first-winner' } }
+    const side = oneWay ?? (cannotBe ? 'b' : settings.firstWinner)
+    return from(side, losing(otherSide(side), 'first-winner'))
   }
-  const aEdited = !sameRaw(a.value, base.a)
-  const bEdited = !lens.sameB(b.value, base.b)
-  if (!aEdited && !bEdited) return null
-  if (!aEdited || !bEdited) return { side: aEdited ? 'a' : 'b', loser: null }
-  const { side, because } = newest(
-    changeSpan(a.mirror, lens.props.a),
-    changeSpan(b.mirror, lens.props.b),
-    rule.settings.fallback,
-  )
-  const [lost, value]: [Side, unknown] = side === 'a' ? ['b', b.value] : ['a', a.value]
-  return { side, loser: { field: lens.field, side: lost, value, because } }
+  const edited = { a: !lens.same('a', now.a, base.a), b: !lens.same('b', now.b, base.b) }
+  if (direction === 'once') return NOTHING
+  if (!edited.a && !edited.b) {
+    if (!terms.resettle) return NOTHING
+    return { kind: 'from', side: oneWay ?? 'a', loser: null, resettled: true }
+  }
+  if (oneWay) {
+    const to = otherSide(oneWay)
+    return from(oneWay, edited[to] ? losing(to, 'one-way') : null)
+  }
+  if (!edited.a || !edited.b) return from(edited.a ? 'a' : 'b')
+  const answer = terms.answers?.[field]
+  if (answer && sameRaw(answer.a, now.a) && sameRaw(answer.b, now.b)) {
+    if (typeof answer.take === 'object') return { kind: 'third', a: answer.take.value }
+    return from(answer.take, losing(otherSide(answer.take), 'answered'))
+  }
+  const joined = lens.join?.(now.a, now.b, base) ?? null
+  if (joined !== null) return { kind: 'join', a: joined }
+  if (settings.conflict === 'ask') return { kind: 'ask', reason: 'Both sides changed it.' }
+  if (settings.conflict !== 'newest')
+    return from(settings.conflict, losing(otherSide(settings.conflict), 'rule-says'))
+  const spans = state.spans()
+  const { side, because } = newest(spans.a, spans.b, settings.fallback)
+  return from(side, losing(otherSide(side), because))
 }
 
 /** Merges a pair field by field, three ways, each side compared with its own base in its own terms. */
-export function mergePair(rule: Rule, base: Base, a: Mirror<Task>, b: Mirror<Event>): Merged {
-  const out = nothing()
+export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {}): Merged {
+  const out: Merged = {
+    values: { a: {}, b: {} },
+    changes: { a: [], b: [] },
+    agreed: {},
+    expect: {},
+    absent: null,
+    overridden: [],
+    held: [],
+    edited: { a: false, b: false },
+    diverged: [],
+  }
+  const items: Record<Side, Item> = { a: a.item, b: b.item }
   for (const lens of lensesOf(rule)) {
     const { field } = lens
-    const was = base[field]
-    const av = lens.readA(a.item)
-    const bv = lens.readB(b.item, was?.b)
-    const fromA = lens.forth(av, bv, was)
-    const [sideA, sideB] = [
-      { mirror: a, value: av },
-      { mirror: b, value: bv },
-    ]
-    const source = sourceOf(lens, rule, was, sideA, sideB, fromA.kind === 'absent')
-    if (!source) continue
-    if (fromA.kind === 'value' && sameRaw(fromA.value, bv)) {
-      // Both sides say the same, whoever was first.
-      out.agreed[field] = { a: av, b: bv }
-      continue
+    const base = tie.base[field]
+    const now: BothSides = {
+      a: lens.read('a', items.a, base?.a),
+      b: lens.read('b', items.b, base?.b),
     }
-    out.edited[source.side] = true
-    if (source.side === 'a') {
-      if (fromA.kind === 'held') {
-        out.held.push({ field, reason: fromA.reason })
-        continue
-      }
-      if (source.loser) out.overridden.push(source.loser)
-      if (fromA.kind === 'absent') {
-        out.eventAbsent = { reason: fromA.reason, expect: { [field]: { a: av, b: bv } } }
-        continue
-      }
-      out.values.b[field] = fromA.value
-      out.changes.b.push({ field, before: bv, after: fromA.value })
-      out.expect[field] = { a: av, b: fromA.value }
-      continue
+    const apart = tie.memory.apart?.[field]
+    if (apart && lens.same('a', apart.a, now.a) && lens.same('b', apart.b, now.b)) continue
+    const state: FieldState = {
+      lens,
+      direction: tie.memory.ownTitle && field === 'title' ? 'once' : rule.settings.fields[field],
+      base,
+      now,
+      spans: () => ({ a: changeSpan(a, lens.props.a), b: changeSpan(b, lens.props.b) }),
     }
-    const toA = lens.back(bv, av)
-    if (toA.kind === 'held') {
-      out.held.push({ field, reason: toA.reason })
-      continue
-    }
-    if (toA.kind === 'absent') continue
-    if (source.loser) out.overridden.push(source.loser)
-    const tidied = lens.tidy && was ? lens.tidy(bv, was.b) : bv
-    if (!sameRaw(toA.value, av)) {
-      out.values.a[field] = toA.value
-      out.changes.a.push({ field, before: av, after: toA.value })
-    }
-    if (!sameRaw(tidied, bv)) {
-      out.values.b[field] = tidied
-      out.changes.b.push({ field, before: bv, after: tidied })
-    }
-    if (field in out.values.a || field in out.values.b) out.expect[field] = { a: toA.value, b: tidied }
-    else out.agreed[field] = { a: av, b: bv }
+    const forth = lens.put('a', now.a, now.b, base)
+    mergeField(rule, out, state, forth, sourceOf(rule, state, terms, forth.kind === 'absent'))
   }
   return out
+}
+
+function mergeField(rule: Rule, out: Merged, state: FieldState, forth: Put, source: Source): void {
+  const { lens, base, now } = state
+  const { field } = lens
+  if (source.kind === 'none') return
+  const hold = (reason: string, choose: boolean): void => {
+    out.held.push({
+      field,
+      reason,
+      ...(choose && { conflict: { base: base ?? null, ...now, seen: state.spans() } }),
+    })
+  }
+  /** Writes what differs from what stands there, and says what the base is to be. */
+  const settle = (a: Raw, b: Raw): void => {
+    const want: BothSides = { a, b }
+    let writes = false
+    for (const side of ['a', 'b'] as const) {
+      if (sameRaw(want[side], now[side])) continue
+      if (!rule.terms[side].writable) {
+        out.diverged.push(field)
+        want[side] = now[side]
+        continue
+      }
+      writes = true
+      out.values[side][field] = want[side]
+      out.changes[side].push({ field, before: now[side], after: want[side] })
+    }
+    if (writes) out.expect[field] = want
+    else if (!base || !sameRaw(want, base)) out.agreed[field] = want
+  }
+  // Both sides say the same, whoever was first.
+  const direction = source.kind === 'from' ? source.side : 'a'
+  if (direction === 'a' && forth.kind === 'value' && sameRaw(forth.value, now.b) && source.kind === 'from') {
+    if (!source.resettled || !base || !sameRaw(base, now)) out.agreed[field] = now
+    return
+  }
+  if (source.kind === 'ask') {
+    if (forth.kind === 'value' && sameRaw(forth.value, now.b)) out.agreed[field] = now
+    else hold(source.reason, true)
+    return
+  }
+  if (source.kind === 'join' || source.kind === 'third') {
+    const put = lens.put('a', source.a, now.b, base)
+    if (put.kind !== 'value') return hold(put.kind === 'held' ? put.reason : 'It has no time then.', true)
+    out.edited = { a: true, b: true }
+    return settle(source.a, put.value)
+  }
+  const { side, loser } = source
+  const put = side === 'a' ? forth : lens.put('b', now.b, now.a, base)
+  if (put.kind === 'held') {
+    hold(put.reason, true)
+    return
+  }
+  if (!source.resettled) out.edited[side] = true
+  if (put.kind === 'absent') {
+    if (side === 'a') out.absent = { reason: put.reason, expect: { [field]: now } }
+    if (side === 'a' && loser) out.overridden.push(loser)
+    return
+  }
+  if (loser) out.overridden.push(loser)
+  const own = lens.tidy && base ? lens.tidy(side, now[side], base[side]) : now[side]
+  settle(side === 'a' ? own : put.value, side === 'a' ? put.value : own)
+}
+
+/** The list of sub-tasks in an event's notes: what is written there, and what was ticked. */
+export interface Checklist {
+  /** The parts as the notes are to say; null when they say so already. */
+  write: { title: string; done: boolean }[] | null
+  /** Children whose box was ticked or cleared in the notes. */
+  ticked: { child: Mirror; done: boolean }[]
+  /** What the two are to agree on. */
+  base: BothSides
+}
+
+export function mergeChecklist(tie: Tie, children: readonly Mirror[], event: Item): Checklist {
+  const tasks = children.filter(c => c.presence === 'present')
+  const now = partsOf(tasks.flatMap(c => (c.item.kind === 'task' ? [c.item] : [])))
+  const shown = partsIn(event.description)
+  const was = (tie.base.subtasks?.b ?? []) as typeof shown
+  const ticked: Checklist['ticked'] = []
+  const after = now.map((part, i) => {
+    const [there, before] = [shown, was].map(list => list.find(p => p.title === part.title))
+    const child = tasks[i]
+    if (!there || !before || !child || there.done === before.done || there.done === part.done) return part
+    ticked.push({ child, done: there.done })
+    return { ...part, done: there.done }
+  })
+  // What somebody wrote into the list by hand stays in it.
+  const strangers = shown.filter(p => ![...was, ...after].some(q => q.title === p.title))
+  const want = [...after, ...strangers]
+  return { write: sameRaw(want, shown) ? null : want, ticked, base: { a: after, b: want } }
 }

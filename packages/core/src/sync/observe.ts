@@ -1,5 +1,5 @@
 import type { Item } from '../items/items.ts'
-import { sameRaw } from './lenses.ts'
+import { sameRaw } from './lenses/lens.ts'
 import type { Mirror, SeenSpan } from './types.ts'
 
 /** What a service showed of one item. */

@@ -1,17 +1,20 @@
 import { z } from 'zod'
 import type { Event, EventPatch, Item, Task, TaskPatch } from '../items/items.ts'
+import type { Field, RuleSettings } from './settings.ts'
 
-/** A rule pairs side `a`, a task list, with side `b`, a calendar. */
+/** A rule pairs side `a` with side `b`; each is one or more task lists, or one or more calendars. */
 export type Side = 'a' | 'b'
+export const SIDES = ['a', 'b'] as const
 export const otherSide = (side: Side): Side => (side === 'a' ? 'b' : 'a')
-
-export const FIELDS = ['title', 'time', 'completion', 'notes'] as const
-export type Field = (typeof FIELDS)[number]
 
 /** Raw values are kept as JSON, each in its own side's terms. */
 export type Raw = unknown
+export interface BothSides {
+  a: Raw
+  b: Raw
+}
 /** For each field, the values the two sides had when they last agreed. */
-export type Base = Partial<Record<Field, { a: Raw; b: Raw }>>
+export type Base = Partial<Record<Field | 'subtasks', BothSides>>
 
 /** When a change came about, in epoch ms: after `without`, at the latest at `with`. */
 export interface SeenSpan {
@@ -38,66 +41,80 @@ export interface Mirror<I extends Item = Item> {
 
 export const ReleaseReason = z.enum([
   'no-time',
+  /** The item on that side was deleted. `event-deleted` and `task-deleted` are of earlier versions. */
+  'a-deleted',
+  'b-deleted',
   'event-deleted',
   'task-deleted',
   'both-deleted',
+  /** It left the filter. */
+  'left',
+  /** Its event was removed when the task was completed; reopening brings it back. */
+  'completed',
+  /** Somebody took back what the rule had made. */
+  'undone',
+  'block-removed',
+  'promoted',
   /** The service would not take the counterpart. */
   'refused',
 ])
 export type ReleaseReason = z.infer<typeof ReleaseReason>
 
+/** What a tie remembers beside its base. */
+export interface TieMemory {
+  /** The event that a completed task had: its uid and its time, for when the task is reopened. */
+  event?: { uid: string; time: Raw }
+  /** Fields that were put back by hand: left alone while both sides stay like this. */
+  apart?: Partial<Record<Field, BothSides>>
+  /** A block whose title is its own. */
+  ownTitle?: boolean
+}
+
 /** The record that item a and item b are the same work. */
 export interface Tie {
   id: string
+  role: 'mirror' | 'block'
   /** Mirror ids; null while the counterpart is being made. */
   a: string | null
   b: string | null
   base: Base
+  memory: TieMemory
   released: ReleaseReason | null
 }
 
-/** What a rule says (the settings of this version of the product). */
-export const RuleSettings = z.object({
-  /** Two edits whose times cannot be told apart: this side is kept. */
-  fallback: z.enum(['a', 'b']),
-  /** Items matched at the first pairing whose fields differ: this side is kept. */
-  firstWinner: z.enum(['a', 'b']),
-  /** Minutes, where the task has no estimate. */
-  defaultMinutes: z.number().int().min(15).max(480),
-  backDays: z.number().int().min(0).max(365),
-  aheadDays: z.number().int().min(1).max(730),
-  /** Put before an event's title when its task is completed. */
-  mark: z.string().trim().min(1).max(4),
-  notes: z.boolean(),
-  /** Matches somebody said no to, as `taskMirrorId eventMirrorId`. */
-  declined: z.array(z.string()).max(1000),
-})
-export type RuleSettings = z.infer<typeof RuleSettings>
-
-export const defaultSettings: RuleSettings = {
-  fallback: 'a',
-  firstWinner: 'a',
-  defaultMinutes: 30,
-  backDays: 30,
-  aheadDays: 120,
-  mark: '✓',
-  notes: true,
-  declined: [],
-}
-
-/** What the lenses must know of the two services. */
+/** What the lenses must know of a side's service. */
 export interface SideTerms {
-  /** The zone in which the task service tells its hours; null when each time names its own. */
+  /** The zone in which the service tells its hours; null when each time names its own. */
   zone: string | null
   summaryMaxLength: number | null
+  precision: 'day' | 'minute' | 'second'
+  canHold: { start: boolean; due: boolean; estimate: boolean; notes: boolean; priority: boolean }
+  writable: boolean
+  /** Who is signed in there, by the service's own id. */
+  me: string | null
+  /** The service's id of a person → the member of the team. */
+  people: Readonly<Record<string, string>>
+}
+
+export const plainTerms: SideTerms = {
+  zone: null,
+  summaryMaxLength: null,
+  precision: 'second',
+  canHold: { start: true, due: true, estimate: true, notes: true, priority: true },
+  writable: true,
+  me: null,
+  people: {},
 }
 
 export interface Rule {
   id: string
-  a: string
-  b: string
+  kinds: Record<Side, Item['kind']>
+  /** The collection that new items go to. */
+  home: Record<Side, string>
+  /** Every collection whose items take part, `home` among them. */
+  collections: Record<Side, readonly string[]>
   settings: RuleSettings
-  terms: { a: SideTerms; b: SideTerms }
+  terms: Record<Side, SideTerms>
   /** For dates and floating times. */
   zone: string
   /** Epoch ms; null while the rule is only previewed. */
@@ -105,7 +122,7 @@ export interface Rule {
 }
 
 export interface FieldChange {
-  field: Field
+  field: Field | 'subtasks'
   before: Raw
   after: Raw
 }
@@ -126,30 +143,61 @@ export type PlannedWrite =
   | (WriteBase & { op: 'patch'; mirrorId: string; revision: string; patch: TaskPatch & EventPatch })
   | (WriteBase & { op: 'delete'; mirrorId: string; revision: string })
 
-/** A value that lost against a newer one; it stays readable in the journal. */
+/** A value that lost against another; it stays readable in the journal. */
 export interface Overridden {
   field: Field
   side: Side
   value: Raw
-  /** `fallback`: the two edits could not be told apart in time. */
-  because: 'newer' | 'fallback' | 'first-winner'
+  /** `fallback`: the two edits could not be told apart in time. `one-way`: the field goes the other way only. */
+  because: 'newer' | 'fallback' | 'first-winner' | 'one-way' | 'rule-says' | 'answered'
+}
+
+/** A field that waits for a person. */
+export interface Held {
+  field: Field
+  reason: string
+  /** Both sides as they stand, for the queue; absent where there is nothing to choose. */
+  conflict?: { base: BothSides | null; a: Raw; b: Raw; seen: Record<Side, SeenSpan> }
+}
+
+/** What a person answered to a conflict; it holds only as long as both sides still say what they said then. */
+export interface Answer extends BothSides {
+  take: Side | { value: Raw }
 }
 
 export const DECISION_REASONS = [
   'task-has-hour',
   'new-event',
+  'new-item',
   'task-edited',
   'event-edited',
+  'a-edited',
+  'b-edited',
   'both-edited',
+  'rule-edited',
+  'one-way',
   'matched',
+  'adopted',
+  'resumed',
   'event-deleted',
   'task-deleted',
+  'a-deleted',
+  'b-deleted',
   'edit-beats-deletion',
+  'made-again',
+  'reopened',
+  'completed',
+  'left-filter',
+  'block',
+  'promoted',
   'no-hour',
   'no-date',
   'outside',
+  'series',
+  'would-not-fit',
   'agreed',
   'held',
+  'diverged',
 ] as const
 export type DecisionReason = (typeof DECISION_REASONS)[number]
 
@@ -168,5 +216,5 @@ export interface Decision {
   writes: PlannedWrite[]
   overridden: Overridden[]
   /** Why a field waits for a person. */
-  held: { field: Field; reason: string }[]
+  held: Held[]
 }

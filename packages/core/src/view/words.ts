@@ -1,6 +1,6 @@
 import type { Decision, FieldChange } from '../sync/types.ts'
 import type { Span } from '../items/items.ts'
-import type { EventCompletion, TaskTime } from '../sync/lenses.ts'
+import type { EventCompletion, FramedTitle, TaskCompletion, TaskTime } from '../sync/lenses/index.ts'
 import { epochOf, MINUTE, type When } from '../time/when.ts'
 
 /** What computation found, told in the interface's words. All times in the viewer's zone. */
@@ -62,6 +62,19 @@ export const FIELD_WORDS: Record<FieldChange['field'], string> = {
   time: 'time',
   completion: 'completion',
   notes: 'notes',
+  due: 'deadline',
+  priority: 'priority',
+  categories: 'categories',
+  location: 'place',
+  people: 'assignees',
+  link: 'link',
+  subtasks: 'sub-tasks',
+}
+
+const partWords = (part: unknown): string => {
+  if (typeof part !== 'object' || part === null || !('title' in part)) return String(part)
+  const { title, done } = part as { title: string; done: boolean }
+  return `${done ? '☑' : '☐'} ${title}`
 }
 
 const quote = (text: string): string =>
@@ -73,61 +86,91 @@ export function valueWords(value: unknown, zone: string): string | null {
   if (typeof value === 'string') return quote(value)
   if (typeof value === 'boolean') return value ? 'done' : 'open'
   if (typeof value !== 'object') return String(value)
+  if (Array.isArray(value)) return value.length === 0 ? 'none' : value.map(partWords).join(', ')
+  if ('state' in value)
+    return (value as TaskCompletion).state === 'cancelled' ? 'called off' : (value as TaskCompletion).state
+  if ('before' in value && 'title' in value) return quote((value as FramedTitle).title)
+  if ('kind' in value) return whenWords(value as When, zone)
   if ('anchor' in value) return spanWords(value as Span, zone)
   if ('start' in value) return whenWords((value as TaskTime).start, zone)
   if ('marked' in value) {
-    const { marked, transparency } = value as EventCompletion
+    const { marked, cancelled, transparency } = value as EventCompletion
+    if (cancelled) return 'called off'
     return marked ? `marked done, shown ${transparency === 'transparent' ? 'free' : 'busy'}` : 'not marked'
   }
   return JSON.stringify(value)
 }
 
+type Kinds = Record<'a' | 'b', 'task' | 'event'>
+
 /** What a decision comes to, in a couple of words. */
-export function effectWords(d: Pick<Decision, 'effect' | 'on' | 'reason'>): string {
+export function effectWords(d: Pick<Decision, 'effect' | 'on' | 'reason'>, kinds: Kinds): string {
+  const kind = d.on ? kinds[d.on] : kinds.b
   if (d.reason === 'outside') return 'outside'
   if (d.reason === 'held') return 'waits for you'
   switch (d.effect) {
     case 'make':
-      return d.on === 'b' ? 'make event' : 'make task'
+      return `make ${kind}`
     case 'change':
-      return d.on === 'b' ? 'change event' : 'change task'
+      return `change ${kind}`
     case 'remove':
-      return 'remove event'
+      return `remove ${kind}`
     case 'match':
       return 'tie together'
     case 'release':
       return 'untie'
     case 'none':
-      return 'no event'
+      return `no ${kind}`
   }
 }
 
-/** Why, as the second line under a title. */
-export function reasonWords(reason: string): string {
-  const words: Record<string, string> = {
-    'task-has-hour': 'the task has an hour',
-    'new-event': 'a new event was made in the calendar',
-    'task-edited': 'the task was changed',
-    'event-edited': 'the event was changed',
-    'both-edited': 'both sides were changed',
-    matched: 'both sides have it already',
-    'event-deleted': 'the event was deleted, so the task goes back to the shelf',
-    'task-deleted': 'the task was deleted',
-    'edit-beats-deletion': 'it was changed on one side while the other deleted it',
-    'no-hour': 'planned for a day without an hour: listed at the head of that day',
-    'no-date': 'the task has no date any more',
-    outside: 'planned beyond the days this rule covers',
-    agreed: 'both sides say the same',
-    held: 'only a person can say',
-    newer: 'the other side was changed later',
-    fallback: 'both sides were changed at the same time; the rule says which is kept',
-    'first-winner': 'the two differed when they were first tied',
-    'person-place': 'placed by hand',
-    'person-lengthen': 'length changed by hand',
-    'person-unplace': 'put back on the shelf by hand',
-    'person-complete': 'completed by hand',
-    'person-reopen': 'reopened by hand',
-    'person-rename': 'renamed by hand',
-  }
-  return words[reason] ?? reason
+const REASONS: Record<string, string> = {
+  'task-has-hour': 'the task has an hour',
+  'new-event': 'a new event was made in the calendar',
+  'new-item': 'it was made on one side only',
+  'task-edited': 'the task was changed',
+  'event-edited': 'the event was changed',
+  'a-edited': 'it was changed on the first side',
+  'b-edited': 'it was changed on the second side',
+  'both-edited': 'both sides were changed',
+  'rule-edited': 'the rule says it in another way now',
+  'one-way': 'this goes one way only, and is put back',
+  matched: 'both sides have it already',
+  adopted: 'another rule brought it here already',
+  resumed: 'it takes part again, as it did before',
+  'event-deleted': 'the event was deleted',
+  'task-deleted': 'the task was deleted',
+  'a-deleted': 'it was deleted on the first side',
+  'b-deleted': 'it was deleted on the second side',
+  'edit-beats-deletion': 'it was changed on one side while the other deleted it',
+  'made-again': 'it was deleted on one side and is made again',
+  reopened: 'the task was reopened',
+  completed: 'the task is done',
+  'left-filter': 'it no longer takes part in this rule',
+  block: 'a further block of the task',
+  promoted: 'the next block takes the place of the deleted event',
+  'no-hour': 'planned for a day without an hour: listed at the head of that day',
+  'no-date': 'the task has no date any more',
+  outside: 'beyond the days this rule covers',
+  series: 'it repeats; a series is not paired',
+  'would-not-fit': 'what would be made there would not pass that side’s filter',
+  agreed: 'both sides say the same',
+  held: 'only a person can say',
+  diverged: 'the other side can only be read, so it stays different',
+  newer: 'the other side was changed later',
+  fallback: 'both sides were changed at the same time; the rule says which is kept',
+  'first-winner': 'the two differed when they were first tied',
+  'rule-says': 'both sides were changed; the rule says which is kept',
+  answered: 'somebody chose between the two',
+  undo: 'put back by hand',
+  'person-place': 'placed by hand',
+  'person-lengthen': 'length changed by hand',
+  'person-unplace': 'put back on the shelf by hand',
+  'person-complete': 'completed by hand',
+  'person-reopen': 'reopened by hand',
+  'person-rename': 'renamed by hand',
+  'person-block': 'a further block, made by hand',
 }
+
+/** Why, as the second line under a title. */
+export const reasonWords = (reason: string): string => REASONS[reason] ?? reason

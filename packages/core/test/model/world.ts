@@ -4,6 +4,7 @@ import {
   type Decision,
   defaultSettings,
   type Event,
+  type Field,
   type Item,
   type ItemPatch,
   lensesOf,
@@ -11,10 +12,10 @@ import {
   newEvent,
   newTask,
   observe,
+  plainTerms,
   plan,
   type PlannedWrite,
   type Rule,
-  sameRaw,
   type Task,
   type Tie,
   withPatch,
@@ -90,10 +91,11 @@ export class World {
   ) {
     this.rule = {
       id: 'r',
-      a: 'list',
-      b: 'cal',
+      kinds: { a: 'task', b: 'event' },
+      home: { a: 'list', b: 'cal' },
+      collections: { a: ['list'], b: ['cal'] },
       settings: { ...defaultSettings, ...settings },
-      terms: { a: { zone: ZONE, summaryMaxLength: 20 }, b: { zone: null, summaryMaxLength: null } },
+      terms: { a: { ...plainTerms, zone: ZONE, summaryMaxLength: 20, precision: 'minute' }, b: plainTerms },
       zone: ZONE,
       enabledAt: this.now,
     }
@@ -151,10 +153,10 @@ export class World {
       rule: this.rule,
       pairs: active.map(tie => ({
         tie,
-        a: (this.mirrors.get(tie.a ?? '') as Mirror<Task> | undefined) ?? null,
-        b: (this.mirrors.get(tie.b ?? '') as Mirror<Event> | undefined) ?? null,
+        a: this.mirrors.get(tie.a ?? '') ?? null,
+        b: this.mirrors.get(tie.b ?? '') ?? null,
       })),
-      untied: { a: free('a') as Mirror<Task>[], b: free('b') as Mirror<Event>[] },
+      untied: { a: free('a'), b: free('b') },
       released,
       busy: new Set(this.intents.flatMap(i => ('mirrorId' in i.write ? [i.write.mirrorId] : []))),
       pendingUids: new Set(
@@ -240,10 +242,10 @@ export class World {
   private noteLoss(write: PlannedWrite, item: Item): void {
     for (const { field, before } of write.fields) {
       const lens = lensesOf(this.rule).find(l => l.field === field)
-      const base = this.ties.get(write.tieId)?.base[field]?.b
-      const stood = item.kind === 'task' ? lens?.readA(item) : lens?.readB(item, base)
-      const same = item.kind === 'task' ? sameRaw(stood, before) : lens?.sameB(stood, before)
-      if (!same) this.lost.push(`${field}: ${JSON.stringify(stood)}, not ${JSON.stringify(before)}`)
+      const base = this.ties.get(write.tieId)?.base[field as Field]?.[write.side]
+      const stood = lens?.read(write.side, item, base)
+      if (!lens?.same(write.side, stood, before))
+        this.lost.push(`${field}: ${JSON.stringify(stood)}, not ${JSON.stringify(before)}`)
     }
   }
 

@@ -2,10 +2,12 @@ import { type MigrationParams, Umzug, type UmzugStorage } from 'umzug'
 import type { Database } from './database.ts'
 import { up as beginning } from './migrations/0001-beginning.ts'
 import { up as connectAnything } from './migrations/0002-connect-anything.ts'
+import { up as twoWayRules } from './migrations/0003-two-way-rules.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
   { name: '0002-connect-anything', up: connectAnything },
+  { name: '0003-two-way-rules', up: twoWayRules },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -262,4 +262,9 @@ async function makeRule(ctx: Context, sql: Sql, workspaceId: string): Promise<vo
       now: ctx.now(),
     },
   )
+  await sql.run(
+    `INSERT INTO rule_versions (rule_id, version, workspace_id, settings, saved_at)
+     SELECT id, version, workspace_id, settings, enabled_at FROM rules WHERE workspace_id = :workspaceId`,
+    { workspaceId },
+  )
 }

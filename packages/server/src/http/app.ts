@@ -18,8 +18,10 @@ import { hookRoutes } from './hooks.ts'
 import { captureRoutes, doorRoutes } from './intake.ts'
 import { journalRoutes } from './journal.ts'
 import { liveRoutes } from './live.ts'
+import { rulePaperRoutes } from './rule-papers.ts'
 import { ruleRoutes } from './rules.ts'
 import { membersOnly, sessionRoutes, type SignedIn } from './session.ts'
+import { waitingRoutes } from './waiting.ts'
 
 /** Everything under /api that only members may call. */
 function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
@@ -33,7 +35,9 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
     .route('/doors', doorRoutes(ctx))
     .route('/files', fileRoutes(ctx, engine))
     .route('/rules', ruleRoutes(ctx, engine))
-    .route('/journal', journalRoutes(ctx))
+    .route('/rules', rulePaperRoutes(ctx))
+    .route('/waiting', waitingRoutes(ctx, engine))
+    .route('/journal', journalRoutes(ctx, engine))
     .route('/live', liveRoutes(ctx, engine))
 }
 

@@ -1,5 +1,6 @@
 import { zValidator } from '@hono/zod-validator'
 import type { Terms } from '@loom/connectors'
+import { Meaning, type StatusTerm } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { whereabouts } from '../connecting/whereabouts.ts'
@@ -30,6 +31,9 @@ interface CollectionView {
   whyNot: string | null
   parent: string | null
   unknownStatuses: string[]
+  /** The service's own words with what they mean here. */
+  statuses: StatusTerm[]
+  priorities: { id: string; name: string; means: number }[]
   importDone: number
   importTotal: number | null
 }
@@ -66,29 +70,37 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
           ) + ` WHERE c.workspace_id = :workspaceId ORDER BY c.kind = '${OWN}', c.name`,
           { workspaceId },
         )
-        type Raw = Omit<CollectionView, 'writable' | 'takesPart' | 'unknownStatuses'> & {
+        type Raw = Omit<
+          CollectionView,
+          'writable' | 'takesPart' | 'unknownStatuses' | 'statuses' | 'priorities'
+        > & {
           writable: number
           takesPart: number
           unknown: string
           terms: string
+          meaning: string | null
         }
         const collections = await ctx.db.rows<Raw>(
           `SELECT k.id, k.connection_id AS connectionId, k.remote_id AS remoteId, k.name, k.dye, k.holds, k.writable,
            k.takes_part AS takesPart, k.trouble, k.synced_at AS syncedAt, k.why_not AS whyNot,
            k.parent_remote_id AS parent, k.unknown_statuses AS unknown, k.import_done AS importDone,
-           k.import_total AS importTotal, k.terms,
+           k.import_total AS importTotal, k.terms, k.meaning,
            (SELECT COUNT(*) FROM mirrors m WHERE m.collection_id = k.id AND m.presence = 'present') AS items,
            (SELECT COUNT(*) FROM mirrors m WHERE m.collection_id = k.id AND m.presence = 'outside') AS outside,
            (SELECT COUNT(*) FROM problems p WHERE p.collection_id = k.id) AS problems
          FROM collections k WHERE k.workspace_id = :workspaceId ORDER BY k.name`,
           { workspaceId },
         )
-        const shown = collections.map(({ unknown, terms, ...k }): CollectionView => {
-          const names = new Map((JSON.parse(terms) as Terms).statuses.map(s => [s.id, s.name]))
+        const shown = collections.map(({ unknown, terms, meaning, ...k }): CollectionView => {
+          const words = JSON.parse(terms) as Terms
+          const names = new Map(words.statuses.map(s => [s.id, s.name]))
+          const means = meaning === null ? null : Meaning.parse(JSON.parse(meaning))
           return {
             ...k,
             writable: k.writable === 1,
             takesPart: k.takesPart === 1,
+            statuses: words.statuses.map(s => ({ ...s, means: means?.statuses[s.id] ?? s.means })),
+            priorities: words.priorities.map(p => ({ ...p, means: means?.priorities[p.id] ?? p.means })),
             unknownStatuses: (JSON.parse(unknown) as string[]).map(id => names.get(id) ?? id),
           }
         })

@@ -135,7 +135,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
 
   return {
     capabilities: {
-      canHold: { estimate: true, location: true, due: true, start: true, notes: true },
+      canHold: { estimate: true, location: true, due: true, start: true, notes: true, priority: true },
       can: { create: true, change: true, complete: true, delete: true },
       summaryMaxLength: null,
       datePrecision: 'second',

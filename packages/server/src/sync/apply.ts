@@ -1,10 +1,10 @@
 import { type Connector, type RemoteItem, type RemoteWrite, type WriteResult } from '@loom/connectors'
 import {
   alreadyShows,
+  asInPatch,
   confirmWrite,
   type Event,
   type Item,
-  type ItemPatch,
   type Mirror,
   observe,
   sameRaw,
@@ -26,11 +26,12 @@ import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
 import { type Gate, gateOf } from './gate.ts'
 import { backoff } from './health.ts'
-import { bodyOf, endIntent, fieldsOf, type IntentBody, type IntentRow, opOf } from './intents.ts'
+import { bodyOf, endIntent, fieldsOf, type IntentBody, type IntentRow, opOf, undoesOf } from './intents.ts'
 import { writeJournal } from './journal.ts'
 import type { Lease } from './leases.ts'
 import { placeOf } from './fold.ts'
-import { ruleOf, type RuleRow, tieOf } from './rules.ts'
+import { TIE_COLUMNS, type TieRow, tieOf } from './plan-input.ts'
+import { ruleAt, ruleOf, type RuleRow } from './rules.ts'
 
 /** Sends a connection's open intents and confirms them. Each confirmation is one transaction. */
 
@@ -42,7 +43,7 @@ interface Job {
 }
 
 const COLUMNS = `id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id, uid, body, cause,
-  title, attempts - 1 AS tries, made_at`
+  title, attempts - 1 AS tries, made_at, pass_id, removal`
 
 /** Returns, for each intent that was ended, how long after it was made, ms. */
 export async function applyDue(
@@ -105,9 +106,6 @@ function through(
   return { ...result, item: gate.judge(result.item, held).item }
 }
 
-const subset = (item: Item, like: ItemPatch): ItemPatch =>
-  Object.fromEntries(Object.keys(like).map(k => [k, (item as unknown as Record<string, unknown>)[k]]))
-
 /** The request for an intent as things stand now; null when it has come to nothing. */
 async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
   const body = bodyOf(row)
@@ -145,12 +143,14 @@ async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
   const at = { collection, remoteId: mirror.remote_id }
   if (body.by === 'person') {
     const item = remoteItemOf(mirror)
-    const asSeen = sameRaw(subset(item, body.before), body.before)
-    const alreadyOurs = row.tries > 0 && sameRaw(subset(item, body.patch), body.patch)
+    const asSeen = sameRaw(asInPatch(item, body.before), body.before)
+    const alreadyOurs = row.tries > 0 && sameRaw(asInPatch(item, body.patch), body.patch)
     if (!asSeen && !alreadyOurs)
       return drop('It was changed at its service in the same moment. What stands there now is shown.')
     return { row, body, mirror, remote: { op: 'patch', ...at, revision: mirror.revision, patch: body.patch } }
   }
+  if (body.by === 'remover')
+    return { row, body, mirror, remote: { op: 'delete', ...at, revision: mirror.revision } }
   const { write } = body
   if (write.op === 'delete')
     return { row, body, mirror, remote: { op: 'delete', ...at, revision: write.revision } }
@@ -204,12 +204,12 @@ async function conclude(
   await ctx.db.transaction(async sql => {
     await lease.check(sql)
     await fold(ctx, sql, conn, mirror, mirror.id, read.item, mirror.collection_id)
-    const again = body.by === 'person' && sameRaw(subset(item, body.before), body.before)
+    const again = body.by === 'person' && sameRaw(asInPatch(item, body.before), body.before)
     if (!again && body.by === 'rule')
       await endIntent(sql, row, 'dropped', 'It was changed meanwhile; planned anew.')
     await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, [mirror.id])
   })
-  if (body.by === 'person' && !sameRaw(subset(item, body.before), body.before))
+  if (body.by === 'person' && !sameRaw(asInPatch(item, body.before), body.before))
     await refuse(
       ctx,
       row,
@@ -222,8 +222,8 @@ async function conclude(
 }
 
 async function shows(ctx: Context, row: IntentRow, body: IntentBody, item: Task | Event): Promise<boolean> {
-  if (body.by === 'maker') return false
-  if (body.by === 'person') return sameRaw(subset(item, body.patch), body.patch)
+  if (body.by === 'maker' || body.by === 'remover') return false
+  if (body.by === 'person') return sameRaw(asInPatch(item, body.patch), body.patch)
   const ruleRow = await ctx.db.one<RuleRow>('SELECT * FROM rules WHERE id = :id', { id: row.rule_id })
   return ruleRow !== null && alreadyShows(await ruleOf(ctx.db, ruleRow), body.write, item)
 }
@@ -277,6 +277,8 @@ async function confirm(
       partners.push(...tied)
     }
     await endIntent(sql, row, 'confirmed')
+    const undoes = undoesOf(body)
+    if (undoes !== null) await undone(sql, undoes, row.tie_id, body, ctx.now())
     await writeJournal(sql, {
       workspaceId: row.workspace_id,
       at: ctx.now(),
@@ -291,11 +293,28 @@ async function confirm(
       fields: fieldsOf(body),
       outcome: 'done',
       tookMs,
+      waitedMs: Date.now() - row.made_at,
+      side: body.by === 'rule' ? body.write.side : null,
+      passId: row.pass_id,
+      removal: row.removal === 1,
       original: kept?.original ?? null,
     })
     await numberChange(sql, row.workspace_id, { topics: ['cloth', 'journal', 'rules'] }, partners)
   })
   ctx.feed.nudge()
+}
+
+/** What was put back says so; what a rule had made and somebody took away ends its tie. */
+async function undone(
+  sql: Sql,
+  entry: number,
+  tieId: string | null,
+  body: IntentBody,
+  now: number,
+): Promise<void> {
+  await sql.run('UPDATE journal SET undone_at = :now WHERE id = :entry', { entry, now })
+  if (body.by === 'remover' && tieId)
+    await sql.run(`UPDATE ties SET released = 'undone' WHERE id = :tieId AND released IS NULL`, { tieId })
 }
 
 /** Returns the mirror on the other side, which is planned again with this one. */
@@ -307,13 +326,13 @@ async function confirmTie(
   mirrorId: string,
   ours: boolean,
 ): Promise<string[]> {
-  const tieRow = await sql.one<Parameters<typeof tieOf>[0]>(
-    'SELECT id, a_mirror, b_mirror, base, released FROM ties WHERE id = :id FOR UPDATE',
-    { id: row.tie_id },
-  )
+  const tieRow = await sql.one<TieRow>(`SELECT ${TIE_COLUMNS} FROM ties t WHERE t.id = :id FOR UPDATE`, {
+    id: row.tie_id,
+  })
   const ruleRow = await sql.one<RuleRow>('SELECT * FROM rules WHERE id = :id', { id: row.rule_id })
   if (!tieRow || !ruleRow) return []
-  const tie = confirmWrite(await ruleOf(sql, ruleRow), tieOf(tieRow), body.write, {
+  // The base is told in the words of the version the write was planned under.
+  const tie = confirmWrite(await ruleAt(sql, ruleRow, tieRow.rule_version), tieOf(tieRow), body.write, {
     item,
     mirrorId,
     revisionIsOurs: ours,
@@ -371,6 +390,8 @@ async function refuse(
       fields: fieldsOf(body),
       outcome: 'refused',
       reason,
+      side: body.by === 'rule' ? body.write.side : null,
+      passId: row.pass_id,
     })
     const refused = row.member_id ? { refused: { memberId: row.member_id, title: row.title, reason } } : {}
     await numberChange(

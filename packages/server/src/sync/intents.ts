@@ -9,17 +9,30 @@ import type { Sql } from '../data/database.ts'
 export type IntentBody =
   | { by: 'rule'; write: PlannedWrite }
   /** `before` is what the person saw: if the item says something else by then, it is not overwritten. */
-  | { by: 'person'; patch: ItemPatch; before: ItemPatch }
+  | { by: 'person'; patch: ItemPatch; before: ItemPatch; undoes?: number; fields?: FieldChange[] }
   /** Somebody made it here, or brought it in from a file. */
-  | { by: 'maker'; item: Item; original: string | null }
+  | { by: 'maker'; item: Item; original: string | null; undoes?: number }
+  /** Somebody takes back what was made. */
+  | { by: 'remover'; before: FieldChange[]; undoes: number }
 
 export const opOf = (body: IntentBody): 'create' | 'patch' | 'delete' =>
-  body.by === 'rule' ? body.write.op : body.by === 'maker' ? 'create' : 'patch'
+  body.by === 'rule'
+    ? body.write.op
+    : body.by === 'maker'
+      ? 'create'
+      : body.by === 'remover'
+        ? 'delete'
+        : 'patch'
+
+/** The journal entry that this puts back, if any. */
+export const undoesOf = (body: IntentBody): number | null =>
+  'undoes' in body && body.undoes !== undefined ? body.undoes : null
 
 /** What the journal says of an intent, field by field. */
 export function fieldsOf(body: IntentBody): FieldChange[] {
   if (body.by === 'rule') return body.write.fields
-  if (body.by === 'person') return changesOf(body.before, body.patch)
+  if (body.by === 'person') return body.fields ?? changesOf(body.before, body.patch)
+  if (body.by === 'remover') return body.before
   const { item } = body
   const fields: FieldChange[] = [{ field: 'title', before: undefined, after: item.summary }]
   if (item.description) fields.push({ field: 'notes', before: undefined, after: item.description })
@@ -62,6 +75,8 @@ export interface IntentRow {
   /** How often it was tried before this time. */
   tries: number
   made_at: number
+  pass_id: string | null
+  removal: number
 }
 
 export const bodyOf = (row: IntentRow): IntentBody => JSON.parse(row.body) as IntentBody
@@ -79,6 +94,8 @@ export interface NewIntent {
   cause: string
   title: string
   state: 'open' | 'waiting'
+  passId?: string
+  removal?: boolean
 }
 
 /** Writes that keep coming to nothing are tried ever more slowly: no service is hammered. */
@@ -98,10 +115,18 @@ export async function addIntent(sql: Sql, intent: NewIntent): Promise<boolean> {
   const nextTryAt = intent.memberId ? 0 : await notBefore(sql, intent.mirrorId)
   await sql.insert(
     `INSERT IGNORE INTO intents (id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id,
-       uid, body, cause, title, state, made_at, next_try_at)
+       uid, body, cause, title, state, made_at, next_try_at, pass_id, removal)
      VALUES (:id, :workspaceId, :connectionId, :collectionId, :mirrorId, :ruleId, :memberId, :tieId,
-       :uid, :body, :cause, :title, :state, :madeAt, :nextTryAt)`,
-    { ...intent, id, nextTryAt, body: JSON.stringify(intent.body), madeAt: Date.now() },
+       :uid, :body, :cause, :title, :state, :madeAt, :nextTryAt, :passId, :removal)`,
+    {
+      passId: null,
+      ...intent,
+      removal: intent.removal ? 1 : 0,
+      id,
+      nextTryAt,
+      body: JSON.stringify(intent.body),
+      madeAt: Date.now(),
+    },
   )
   return (await sql.one('SELECT id FROM intents WHERE id = :id', { id })) !== null
 }
@@ -119,7 +144,7 @@ export async function addToWaiting(
     { mirrorId, memberId },
   )
   const body = last ? (JSON.parse(last.body) as IntentBody) : null
-  if (!last || body?.by !== 'person') return false
+  if (!last || body?.by !== 'person' || body.undoes !== undefined) return false
   const merged: IntentBody = {
     by: 'person',
     patch: { ...body.patch, ...add.patch },

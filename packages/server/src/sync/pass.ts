@@ -1,11 +1,17 @@
-import { type Decision, plan, type Rule } from '@loom/core'
+import { randomUUID } from 'node:crypto'
+import { brake, type Decision, isRemoval, plan, type PlanInput, type Rule } from '@loom/core'
 import type { Sql } from '../data/database.ts'
+import { heldByAlternation } from './alternation.ts'
+import { brakeTermsFor, type Home, homesOf, recordStopped } from './braking.ts'
 import { numberChange } from './changes.ts'
+import { recordConflicts } from './conflicts.ts'
 import type { Context } from './context.ts'
 import { addIntent } from './intents.ts'
 import { writeJournal } from './journal.ts'
 import { awaitLease, type Lease } from './leases.ts'
-import { frozenBecause, planInput, ruleOf, type RuleRow } from './rules.ts'
+import { planInput } from './plan-input.ts'
+import { frozenBecause, ruleOf, type RuleRow } from './rules.ts'
+import { standingNotices } from './standing-notices.ts'
 
 /** Plans what the rules of a workspace ask for and records it as intents. No HTTP happens here. */
 
@@ -15,7 +21,7 @@ export async function planWorkspace(ctx: Context, workspaceId: string, full = fa
   if (!lease) return []
   try {
     const rules = await ctx.db.rows<RuleRow>(
-      `SELECT * FROM rules WHERE workspace_id = :workspaceId AND state = 'on' ORDER BY enabled_at, id`,
+      `SELECT * FROM rules WHERE workspace_id = :workspaceId AND state = 'on' ORDER BY place, enabled_at, id`,
       { workspaceId },
     )
     const connections = new Set<string>()
@@ -26,40 +32,66 @@ export async function planWorkspace(ctx: Context, workspaceId: string, full = fa
   }
 }
 
+interface Planned {
+  until: number
+  frozen: string | null
+  rule: Rule | null
+  input: PlanInput | null
+  decisions: Decision[]
+  standing: string[]
+}
+
 async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): Promise<string[]> {
   const since = full || row.planned_seq < 0 ? null : row.planned_seq
-  const planned = await ctx.db.snapshot(async sql => {
+  const planned = await ctx.db.snapshot(async (sql): Promise<Planned | null> => {
     const seq = await sql.one<{ change_seq: number }>('SELECT change_seq FROM workspaces WHERE id = :id', {
       id: row.workspace_id,
     })
     const until = seq?.change_seq ?? 0
     if (since !== null && until <= since) return null
     const frozen = await frozenBecause(sql, row.a_collection, row.b_collection)
-    if (frozen) return { frozen, until, rule: null, decisions: [] }
+    if (frozen) return { frozen, until, rule: null, input: null, decisions: [], standing: [] }
     const rule = await ruleOf(sql, row)
-    return { frozen: null, until, rule, decisions: plan(await planInput(sql, rule, since, ctx.now())) }
+    const input = await planInput(sql, rule, row, since, ctx.now())
+    return {
+      frozen: null,
+      until,
+      rule,
+      input,
+      decisions: plan(input),
+      standing: await standingNotices(sql, rule),
+    }
   })
   if (!planned) return []
-  const { frozen, until, rule, decisions } = planned
-  if (frozen || !rule) {
+  const { frozen, until, rule, input, standing } = planned
+  if (frozen || !rule || !input) {
     await notice(ctx, row, frozen ? [frozen] : [])
     return []
   }
-  const notices = decisions.flatMap(d => d.held.map(h => `${d.title}: ${h.reason}`))
+  const passId = randomUUID()
+  const notices: string[] = [...standing]
   const connections = await ctx.db.transaction(async sql => {
     await lease.check(sql)
-    const written = await record(ctx, sql, row, rule, decisions)
+    const { decisions, names } = await heldByAlternation(sql, rule, planned.decisions, ctx.now())
+    notices.push(...names)
+    const homes = await homesOf(sql, rule, decisions)
+    const { go, stopped } = brake(decisions, await brakeTermsFor(ctx, sql, rule, homes, decisions))
+    if (stopped.length > 0)
+      notices.push(
+        `${stopped.length} removals wait for a yes: that many at once look like a mistake. Look at them under Brake.`,
+      )
+    await recordStopped(ctx, sql, row, homes, stopped, since === null ? null : input)
+    await recordConflicts(ctx, sql, row, go, input)
+    const written = await record(ctx, sql, row, rule, go, homes, passId)
     await sql.run(
       'UPDATE rules SET planned_seq = :until, last_pass_at = :now WHERE id = :id AND planned_seq < :until',
-      {
-        id: row.id,
-        until,
-        now: ctx.now(),
-      },
+      { id: row.id, until, now: ctx.now() },
     )
-    if (written.length > 0) await numberChange(sql, row.workspace_id, { topics: ['rules'] })
+    if (written.length > 0 || stopped.length > 0)
+      await numberChange(sql, row.workspace_id, { topics: ['rules'] })
     return written
   })
+  for (const d of planned.decisions) for (const h of d.held) notices.push(`${d.title}: ${h.reason}`)
   await notice(
     ctx,
     row,
@@ -69,8 +101,10 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
   return connections
 }
 
+const MOST_NOTICES = 50
+
 async function notice(ctx: Context, row: RuleRow, notices: string[]): Promise<void> {
-  const text = JSON.stringify(notices)
+  const text = JSON.stringify([...new Set(notices)].slice(0, MOST_NOTICES))
   if (text === row.notices) return
   await ctx.db.transaction(async sql => {
     await sql.run('UPDATE rules SET notices = :text WHERE id = :id', { id: row.id, text })
@@ -79,54 +113,19 @@ async function notice(ctx: Context, row: RuleRow, notices: string[]): Promise<vo
   ctx.feed.nudge()
 }
 
-interface Home {
-  id: string
-  connection_id: string
-}
-
-async function homesOf(sql: Sql, rule: Rule, decisions: Decision[]): Promise<Map<string, Home>> {
-  const ids = decisions.flatMap(d => d.writes.flatMap(w => (w.op === 'create' ? [] : [w.mirrorId])))
-  const homes = new Map<string, Home>()
-  for (const h of await sql.rows<Home>('SELECT id, connection_id FROM collections WHERE id IN (:ids)', {
-    ids: [rule.a, rule.b],
-  }))
-    homes.set(h.id, h)
-  for (let i = 0; i < ids.length; i += 1000)
-    for (const m of await sql.rows<{ id: string; collection_id: string; connection_id: string }>(
-      'SELECT id, collection_id, connection_id FROM mirrors WHERE id IN (:ids)',
-      { ids: ids.slice(i, i + 1000) },
-    ))
-      homes.set(m.id, { id: m.collection_id, connection_id: m.connection_id })
-  return homes
-}
-
 async function record(
   ctx: Context,
   sql: Sql,
   row: RuleRow,
   rule: Rule,
   decisions: Decision[],
+  homes: Map<string, Home>,
+  passId: string,
 ): Promise<string[]> {
-  const homes = await homesOf(sql, rule, decisions)
   const connections = new Set<string>()
   for (const d of decisions) {
     if (!d.tie) continue
-    await sql.insert(
-      `INSERT INTO ties (id, workspace_id, rule_id, rule_version, a_mirror, b_mirror, base, released, made_at)
-       VALUES (:id, :workspaceId, :rule, :version, :a, :b, :base, :released, :now)
-       ON DUPLICATE KEY UPDATE base = VALUES(base), released = VALUES(released), rule_version = VALUES(rule_version)`,
-      {
-        id: d.tie.id,
-        workspaceId: row.workspace_id,
-        rule: rule.id,
-        version: row.version,
-        a: d.tie.a,
-        b: d.tie.b,
-        base: JSON.stringify(d.tie.base),
-        released: d.tie.released,
-        now: ctx.now(),
-      },
-    )
+    await putTie(ctx, sql, row, d.tie)
     for (const o of d.overridden)
       await writeJournal(sql, {
         workspaceId: row.workspace_id,
@@ -134,12 +133,14 @@ async function record(
         ruleId: rule.id,
         tieId: d.tie.id,
         mirrorId: o.side === 'a' ? d.a : d.b,
-        collectionId: o.side === 'a' ? rule.a : rule.b,
+        collectionId: rule.home[o.side],
         title: d.title,
         op: 'override',
         cause: o.because,
         fields: [{ field: o.field, before: o.value, after: null }],
         outcome: 'overridden',
+        side: o.side,
+        passId,
       })
     for (const write of d.writes) {
       const home = homes.get(write.op === 'create' ? write.collectionId : write.mirrorId)
@@ -157,10 +158,39 @@ async function record(
         cause: d.reason,
         title: d.title,
         state: 'open',
+        passId,
+        removal: isRemoval(d, write),
       })
       // Another write for this item is on its way; it is planned again when that is confirmed.
       if (added) connections.add(home.connection_id)
     }
   }
   return [...connections]
+}
+
+async function putTie(
+  ctx: Context,
+  sql: Sql,
+  row: RuleRow,
+  tie: NonNullable<Decision['tie']>,
+): Promise<void> {
+  await sql.insert(
+    `INSERT INTO ties (id, workspace_id, rule_id, rule_version, role, a_mirror, b_mirror, base, memory, released, made_at)
+     VALUES (:id, :workspaceId, :rule, :version, :role, :a, :b, :base, :memory, :released, :now)
+     ON DUPLICATE KEY UPDATE base = VALUES(base), memory = VALUES(memory), released = VALUES(released),
+       rule_version = VALUES(rule_version)`,
+    {
+      id: tie.id,
+      workspaceId: row.workspace_id,
+      rule: row.id,
+      version: row.version,
+      role: tie.role,
+      a: tie.a,
+      b: tie.b,
+      base: JSON.stringify(tie.base),
+      memory: JSON.stringify(tie.memory),
+      released: tie.released,
+      now: ctx.now(),
+    },
+  )
 }

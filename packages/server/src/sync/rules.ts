@@ -1,16 +1,22 @@
 import { capabilitiesOf, type ServiceDescription, shippedServices } from '@loom/connectors'
-import { type PlanInput, type Rule, RuleSettings, type Tie } from '@loom/core'
-import type { Event, Mirror, Task } from '@loom/core'
-import { idFor } from '../access/secrets.ts'
+import {
+  Meaning,
+  plainTerms,
+  type Rule,
+  type RuleSettings,
+  settingsOf,
+  type Side,
+  type SideTerms,
+} from '@loom/core'
 import type { Sql } from '../data/database.ts'
-import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
 import { scopeOf } from './context.ts'
 
-/** Loads what the planner needs of one rule, and asks it. Pass and preview both come through here. */
+/** Rules as they are kept, and as the planner reads them. */
 
 export interface RuleRow {
   id: string
   workspace_id: string
+  name: string | null
   a_collection: string
   b_collection: string
   settings: string
@@ -21,22 +27,6 @@ export interface RuleRow {
   last_pass_at: number | null
   notices: string
 }
-
-interface TieRow {
-  id: string
-  a_mirror: string | null
-  b_mirror: string | null
-  base: string
-  released: Tie['released']
-}
-
-export const tieOf = (row: TieRow): Tie => ({
-  id: row.id,
-  a: row.a_mirror,
-  b: row.b_mirror,
-  base: JSON.parse(row.base) as Tie['base'],
-  released: row.released,
-})
 
 /** Why a rule cannot act now, or null: a side that cannot be read is frozen, not empty. */
 export async function frozenBecause(sql: Sql, a: string, b: string): Promise<string | null> {
@@ -58,128 +48,132 @@ export async function frozenBecause(sql: Sql, a: string, b: string): Promise<str
     if (!r.takes_part) return `${r.name} does not take part. Choose it under Connections.`
     if (r.synced_at === null) return `${r.name} is still being read for the first time.`
   }
-  return rows.length < 2 ? 'One of its two sides is not connected.' : null
+  return rows.length < (a === b ? 1 : 2) ? 'One of its two sides is not connected.' : null
 }
 
-export async function ruleFor(
-  sql: Sql,
-  draft: { id: string; workspaceId: string; a: string; b: string; settings: RuleSettings; enabledAt: number },
-): Promise<Rule> {
+interface SideRow {
+  id: string
+  connection_id: string
+  holds: 'task' | 'event'
+  writable: number
+  zone: string | null
+  kind: string
+  description: string | null
+  scope: string
+  meaning: string | null
+}
+
+const SIDE = `SELECT c.id, c.connection_id, c.holds, c.writable, c.meaning, n.zone, n.kind, n.description, n.scope
+  FROM collections c JOIN connections n ON n.id = c.connection_id`
+
+export interface RuleDraft {
+  id: string
+  workspaceId: string
+  a: string
+  b: string
+  settings: RuleSettings
+  enabledAt: number | null
+}
+
+export async function ruleFor(sql: Sql, draft: RuleDraft): Promise<Rule> {
   const workspace = await sql.one<{ zone: string }>('SELECT zone FROM workspaces WHERE id = :id', {
     id: draft.workspaceId,
   })
-  const side = (id: string) =>
-    sql.one<{ zone: string | null; kind: string; description: string | null; scope: string }>(
-      `SELECT n.zone, n.kind, n.description, n.scope FROM collections c JOIN connections n ON n.id = c.connection_id
-       WHERE c.id = :id`,
-      { id },
-    )
-  const [account, calendar] = [await side(draft.a), await side(draft.b)]
-  // Notes that are not to come in from one side cannot be kept in step.
-  const notes = [account, calendar].every(s => !s || scopeOf(s).notes)
+  const sides = await Promise.all(
+    (['a', 'b'] as const).map(s => sql.one<SideRow>(`${SIDE} WHERE c.id = :id`, { id: draft[s] })),
+  )
+  const [a, b] = [sides[0] ?? null, sides[1] ?? null]
   return {
     id: draft.id,
-    a: draft.a,
-    b: draft.b,
-    settings: { ...draft.settings, notes: draft.settings.notes && notes },
-    terms: {
-      a: { zone: account?.zone ?? null, summaryMaxLength: summaryMaxLengthOf(account) },
-      b: { zone: null, summaryMaxLength: null },
+    kinds: { a: a?.holds ?? 'task', b: b?.holds ?? 'event' },
+    home: { a: draft.a, b: draft.b },
+    collections: {
+      a: await collectionsOfSide(sql, draft, 'a', a),
+      b: await collectionsOfSide(sql, draft, 'b', b),
     },
+    settings: draft.settings,
+    terms: { a: await termsOf(sql, a), b: await termsOf(sql, b) },
     zone: workspace?.zone ?? 'UTC',
     enabledAt: draft.enabledAt,
   }
 }
 
-function summaryMaxLengthOf(account: { kind: string; description: string | null } | null): number | null {
-  if (account?.kind !== 'http-json') return null
-  const description = account.description
-    ? (JSON.parse(account.description) as ServiceDescription)
-    : shippedServices().find(s => s.id === 'bench-list')?.description
-  return description ? capabilitiesOf({ kind: 'http-json', description }).summaryMaxLength : null
+/** The lists of a side that there are now: those named, or every one of its service that takes part. */
+async function collectionsOfSide(
+  sql: Sql,
+  draft: RuleDraft,
+  side: Side,
+  home: SideRow | null,
+): Promise<string[]> {
+  const { also, all } = draft.settings
+  if (!home || (!all[side] && also[side].length === 0)) return [draft[side]]
+  const rows = await sql.rows<{ id: string }>(
+    `SELECT id FROM collections WHERE workspace_id = :workspaceId AND holds = :holds AND takes_part = 1
+     AND (${all[side] ? 'connection_id = :connection' : 'id IN (:also)'})`,
+    {
+      workspaceId: draft.workspaceId,
+      holds: home.holds,
+      connection: home.connection_id,
+      also: also[side],
+    },
+  )
+  return [...new Set([draft[side], ...rows.map(r => r.id)])]
 }
 
-export const ruleOf = (sql: Sql, row: RuleRow): Promise<Rule> =>
+async function termsOf(sql: Sql, side: SideRow | null): Promise<SideTerms> {
+  if (!side) return plainTerms
+  const people = await sql.rows<{ remote_id: string; is_me: number; member_id: string | null }>(
+    'SELECT remote_id, is_me, member_id FROM people WHERE connection_id = :id',
+    { id: side.connection_id },
+  )
+  const can =
+    side.kind === 'own' ? null : capabilitiesOf({ kind: side.kind as 'caldav', ...descriptionIn(side) })
+  const swapped = side.meaning !== null && Meaning.parse(JSON.parse(side.meaning)).swapDates
+  const notes = scopeOf(side).notes && (can?.canHold.notes ?? true)
+  return {
+    zone: side.holds === 'task' ? side.zone : null,
+    summaryMaxLength: can?.summaryMaxLength ?? null,
+    precision: side.holds === 'task' ? (can?.datePrecision ?? 'second') : 'second',
+    canHold:
+      side.holds === 'event' || !can
+        ? { ...plainTerms.canHold, notes }
+        : {
+            ...can.canHold,
+            notes,
+            ...(swapped && { start: can.canHold.due, due: can.canHold.start }),
+          },
+    writable: side.writable === 1,
+    me: people.find(p => p.is_me === 1)?.remote_id ?? null,
+    people: Object.fromEntries(people.flatMap(p => (p.member_id ? [[p.remote_id, p.member_id]] : []))),
+  }
+}
+
+/** Connections of before there were descriptions are to the first that shipped. */
+function descriptionIn(side: SideRow): { description?: ServiceDescription } {
+  if (side.kind !== 'http-json') return {}
+  const description = side.description
+    ? (JSON.parse(side.description) as ServiceDescription)
+    : shippedServices().find(s => s.id === 'bench-list')?.description
+  return description ? { description } : {}
+}
+
+/** The rule as it is now, or with the settings of an earlier version of it. */
+export const ruleOf = (sql: Sql, row: RuleRow, settings: string = row.settings): Promise<Rule> =>
   ruleFor(sql, {
     id: row.id,
     workspaceId: row.workspace_id,
     a: row.a_collection,
     b: row.b_collection,
-    settings: RuleSettings.parse(JSON.parse(row.settings)),
+    settings: settingsOf(JSON.parse(settings)),
     enabledAt: row.enabled_at,
   })
 
-async function mirrorsById(sql: Sql, ids: string[]): Promise<Map<string, Mirror>> {
-  const found = new Map<string, Mirror>()
-  for (let i = 0; i < ids.length; i += 1000)
-    for (const row of await sql.rows<MirrorRow>(`${MIRRORS} WHERE m.id IN (:ids)`, {
-      ids: ids.slice(i, i + 1000),
-    }))
-      found.set(row.id, mirrorOf(row))
-  return found
-}
-
-/**
- * What the planner is given. With `since`, only pairs with a side that changed after that number, and
- * untied items only if one of them did; cost follows what changed.
- */
-export async function planInput(sql: Sql, rule: Rule, since: number | null, now: number): Promise<PlanInput> {
-  const ties = await sql.rows<TieRow>(
-    since === null
-      ? 'SELECT id, a_mirror, b_mirror, base, released FROM ties WHERE rule_id = :rule AND released IS NULL'
-      : `SELECT DISTINCT t.id, t.a_mirror, t.b_mirror, t.base, t.released FROM mirrors m
-         JOIN ties t ON t.a_mirror = m.id OR t.b_mirror = m.id
-         WHERE t.rule_id = :rule AND t.released IS NULL AND m.change_seq > :since`,
-    { rule: rule.id, since },
+/** The rule as it was in a version; as it is now where that is not kept. */
+export async function ruleAt(sql: Sql, row: RuleRow, version: number): Promise<Rule> {
+  if (version === row.version) return ruleOf(sql, row)
+  const then = await sql.one<{ settings: string }>(
+    'SELECT settings FROM rule_versions WHERE rule_id = :id AND version = :version',
+    { id: row.id, version },
   )
-  const sides = await mirrorsById(
-    sql,
-    ties.flatMap(t => [t.a_mirror, t.b_mirror]).filter(id => id !== null),
-  )
-  const pairs = ties.map(row => ({
-    tie: tieOf(row),
-    a: (sides.get(row.a_mirror ?? '') as Mirror<Task> | undefined) ?? null,
-    b: (sides.get(row.b_mirror ?? '') as Mirror<Event> | undefined) ?? null,
-  }))
-  const free = `FROM mirrors m LEFT JOIN own_layer o ON o.mirror_id = m.id
-    LEFT JOIN ties t ON (t.a_mirror = m.id OR t.b_mirror = m.id) AND t.rule_id = :rule AND t.released IS NULL
-    WHERE m.collection_id IN (:a, :b) AND m.presence = 'present' AND t.id IS NULL`
-  const params = { rule: rule.id, a: rule.a, b: rule.b, since }
-  const anyNew =
-    since === null ||
-    (await sql.one(`SELECT m.id ${free} AND m.change_seq > :since LIMIT 1`, params)) !== null
-  const untied = anyNew
-    ? (
-        await sql.rows<MirrorRow>(
-          `SELECT m.id, m.connection_id, m.collection_id, m.remote_id, m.revision, m.presence, m.item, m.seen,
-             m.first_seen_at, m.change_seq, o.estimate_minutes ${free} ORDER BY m.first_seen_at, m.id`,
-          params,
-        )
-      ).map(mirrorOf)
-    : []
-  const released = new Map<string, Tie>()
-  if (anyNew || pairs.length > 0)
-    for (const row of await sql.rows<TieRow>(
-      'SELECT id, a_mirror, b_mirror, base, released FROM ties WHERE rule_id = :rule AND released IS NOT NULL ORDER BY made_at',
-      { rule: rule.id },
-    ))
-      for (const id of [row.a_mirror, row.b_mirror]) if (id) released.set(id, tieOf(row))
-  const open = await sql.rows<{ mirror_id: string | null; uid: string | null }>(
-    `SELECT mirror_id, uid FROM intents WHERE workspace_id = (SELECT workspace_id FROM collections WHERE id = :a)
-     AND state IN ('open', 'waiting')`,
-    { a: rule.a },
-  )
-  return {
-    rule,
-    pairs,
-    untied: {
-      a: untied.filter((m): m is Mirror<Task> => m.item.kind === 'task'),
-      b: untied.filter((m): m is Mirror<Event> => m.item.kind === 'event'),
-    },
-    released,
-    busy: new Set(open.flatMap(i => i.mirror_id ?? [])),
-    pendingUids: new Set(open.flatMap(i => i.uid ?? [])),
-    now,
-    idFor,
-  }
+  return ruleOf(sql, row, then?.settings)
 }

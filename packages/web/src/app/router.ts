@@ -17,6 +17,13 @@ export const router = createRouter({
         { path: '', redirect: '/cloth' },
         { path: 'cloth', name: 'cloth', component: () => import('../features/cloth/ClothView.vue') },
         { path: 'rules', name: 'rules', component: () => import('../features/rules/RulesView.vue') },
+        {
+          path: 'rules/conflicts',
+          name: 'conflicts',
+          component: () => import('../features/rules/ConflictsView.vue'),
+        },
+        { path: 'rules/brake', name: 'brake', component: () => import('../features/rules/BrakeView.vue') },
+        { path: 'rules/chains', name: 'chains', component: () => import('../features/rules/ChainsView.vue') },
         { path: 'rules/:id', name: 'rule', component: () => import('../features/rules/RuleSheet.vue') },
         {
           path: 'connections',
@@ -50,6 +57,9 @@ const TITLES: Record<string, string> = {
   cloth: 'Cloth',
   rules: 'Rules',
   rule: 'Rule',
+  conflicts: 'Conflicts',
+  brake: 'Brake',
+  chains: 'Chains',
   connections: 'Connections',
   connect: 'Connect a service',
   connection: 'Connection',

@@ -7,6 +7,7 @@ import { computed, ref, watch } from 'vue'
 import { answer, api } from '../../api/client.ts'
 import { useSession } from '../../app/session.ts'
 import JournalFilter from './JournalFilter.vue'
+import PutBack from './PutBack.vue'
 import { useWanted } from './use-wanted.ts'
 
 const session = useSession()
@@ -41,13 +42,26 @@ async function fetchOlder(): Promise<void> {
   reachedEnd.value = !page.more
 }
 
+/** Entries that are to be put back; the window shows what that would do. */
+const puttingBack = ref<number[] | null>(null)
+async function putBackPass(pass: string): Promise<void> {
+  puttingBack.value = (await answer(() => api.journal.pass[':id'].$get({ param: { id: pass } }))).entries
+}
+
+interface Pass {
+  id: string | null
+  lines: Line[]
+}
+/** By day, and within it by the pass that wrote them: what a rule did in one go stands together. */
 const days = computed(() => {
-  const groups: { day: string; lines: Line[] }[] = []
+  const groups: { day: string; passes: Pass[] }[] = []
   for (const line of lines.value) {
     const day = instantDayWords(line.at, zone.value)
-    const last = groups.at(-1)
-    if (last && last.day === day) last.lines.push(line)
-    else groups.push({ day, lines: [line] })
+    let group = groups.at(-1)
+    if (group?.day !== day) groups.push((group = { day, passes: [] }))
+    const last = group.passes.at(-1)
+    if (last && line.pass !== null && last.id === line.pass) last.lines.push(line)
+    else group.passes.push({ id: line.pass, lines: [line] })
   }
   return groups
 })
@@ -89,8 +103,19 @@ const fields = (line: Line) =>
     </div>
     <section v-for="g in days" :key="g.day" :aria-label="g.day">
       <h2>{{ g.day }}</h2>
-      <ol class="sheet">
-        <li v-for="line in g.lines" :key="line.id" :class="line.outcome">
+      <ol v-for="p in g.passes" :key="p.lines[0]?.id" class="sheet">
+        <li v-if="p.lines.length > 1" class="pass">
+          <span class="quiet">One pass, {{ p.lines.length }} entries</span>
+          <button
+            v-if="p.id && p.lines.some(l => l.undoable)"
+            type="button"
+            class="plain link"
+            @click="putBackPass(p.id)"
+          >
+            Put the whole pass back
+          </button>
+        </li>
+        <li v-for="line in p.lines" :key="line.id" :class="line.outcome">
           <time :datetime="new Date(line.at).toISOString()">{{ seconds(line.at) }}</time>
           <div class="what">
             <strong>{{ line.title }}</strong>
@@ -120,11 +145,22 @@ const fields = (line: Line) =>
           <div class="why">
             {{ line.who ?? (line.rule ? `Rule ${line.rule}` : 'A rule since removed') }}
             <span class="quiet">{{ reasonWords(line.cause) }}</span>
+            <span v-if="line.undoneAt" class="quiet">put back since</span>
+            <button
+              v-else-if="line.undoable"
+              type="button"
+              class="plain link"
+              :aria-label="`Put back: ${line.title}`"
+              @click="puttingBack = [line.id]"
+            >
+              put back
+            </button>
           </div>
         </li>
       </ol>
     </section>
     <Button v-if="more" @click="fetchOlder">Show older entries</Button>
+    <PutBack v-if="puttingBack" :entries="puttingBack" :zone="zone" @close="puttingBack = null" />
   </main>
 </template>
 
@@ -142,8 +178,14 @@ section h2 {
 }
 ol {
   list-style: none;
-  margin: 0;
+  margin: 0 0 8px;
   padding: 0;
+}
+li.pass {
+  display: flex;
+  justify-content: space-between;
+  background: var(--idle);
+  padding-block: 4px;
 }
 li {
   display: grid;

@@ -1,87 +1,140 @@
 <script setup lang="ts">
 import { effectWords, FIELD_WORDS, type FieldChange, reasonWords, valueWords } from '@loom/core/view'
-import { computed } from 'vue'
+import { Button } from 'ant-design-vue'
+import { computed, ref } from 'vue'
 import type { Preview } from './use-preview.ts'
 
-const props = defineProps<{ preview: Preview | null; busy: boolean; zone: string; trouble: string | null }>()
-const emit = defineEmits<{ decline: [pair: string] }>()
+/** Every single effect that the rule as it stands in the sheet would have now, by what kind of effect it is. */
+const props = defineProps<{
+  preview: Preview | null
+  busy: boolean
+  zone: string
+  trouble: string | null
+  /** How many items are looked through. */
+  items: number
+}>()
+const emit = defineEmits<{ decline: [pair: string]; cancel: []; renew: [] }>()
 
 type Decision = Preview['decisions'][number]
+type Group = 'conflict' | 'stopped' | 'remove' | 'match' | 'make' | 'change' | 'none' | 'outside'
 
+const GROUPS: { id: Group; name: string; tone: '' | 'grave' | 'still' }[] = [
+  { id: 'conflict', name: 'waiting for you', tone: 'grave' },
+  { id: 'stopped', name: 'held by the brake', tone: 'grave' },
+  { id: 'remove', name: 'removed', tone: 'grave' },
+  { id: 'match', name: 'matched', tone: '' },
+  { id: 'make', name: 'made', tone: '' },
+  { id: 'change', name: 'changed', tone: '' },
+  { id: 'none', name: 'nothing made', tone: 'still' },
+  { id: 'outside', name: 'outside', tone: 'still' },
+]
+function groupOf(d: Decision): Group {
+  if (d.held.length > 0) return 'conflict'
+  if (d.stopped) return 'stopped'
+  if (d.reason === 'outside') return 'outside'
+  return d.effect === 'release' ? 'none' : d.effect
+}
+const only = ref<Group | null>(null)
 const chips = computed(() => {
   const c = props.preview?.counts
   if (!c) return []
-  return [
-    { n: c.match, name: 'matched', tone: '' },
-    { n: c.make, name: 'made', tone: '' },
-    { n: c.change, name: 'changed', tone: '' },
-    { n: c.remove, name: 'removed', tone: c.remove > 0 ? 'grave' : '' },
-    { n: c.none, name: 'without hour', tone: 'still' },
-    { n: c.outside, name: 'outside', tone: 'still' },
-  ].filter(chip => chip.n > 0 || ['made', 'changed', 'removed'].includes(chip.name))
+  return GROUPS.map(g => ({ ...g, n: c[g.id] })).filter(
+    g => g.n > 0 || ['make', 'change', 'remove'].includes(g.id),
+  )
 })
+const groups = computed(() =>
+  GROUPS.map(g => ({
+    ...g,
+    decisions: (props.preview?.decisions ?? []).filter(d => groupOf(d) === g.id),
+  })).filter(g => g.decisions.length > 0 && (only.value === null || only.value === g.id)),
+)
+const listed = computed(() => props.preview?.decisions.length ?? 0)
 
 function line(d: Decision): string {
-  const time = d.fields.find(f => f.field === 'time' && f.before === null)
+  const time = d.fields.find(f => f.field === 'time' && (f.before === null || f.before === undefined))
   if (d.effect === 'make')
     return [valueWords(time?.after, props.zone), reasonWords(d.reason)].filter(Boolean).join(' · ')
   if (d.effect === 'match' && d.fields.length === 0) return `${reasonWords(d.reason)}, and they say the same`
   return reasonWords(d.reason)
 }
-const side = (s: 'a' | 'b'): string => (s === 'a' ? 'task' : 'event')
+const side = (s: 'a' | 'b'): string => {
+  const kinds = props.preview?.kinds
+  if (!kinds) return ''
+  return kinds.a === kinds.b ? (s === 'a' ? 'first side,' : 'second side,') : kinds[s]
+}
 const fieldName = (f: string): string => FIELD_WORDS[f as FieldChange['field']] ?? f
 /** Which value of a matched pair stays and which gives way. */
 const changes = (d: Decision) => (d.effect === 'make' || d.effect === 'remove' ? [] : d.fields)
+const effect = (d: Decision): string => effectWords(d, props.preview?.kinds ?? { a: 'task', b: 'event' })
 </script>
 
 <template>
   <section class="sheet preview" aria-labelledby="preview-title" :aria-busy="busy">
     <header>
       <h2 id="preview-title">What this will do now</h2>
+      <span v-if="busy" class="quiet working" role="status"
+        >Looking through {{ items.toLocaleString('en-IE') }} items…
+        <button type="button" class="plain link" @click="emit('cancel')">Stop</button></span
+      >
       <div v-if="preview && !preview.problem" class="chips">
-        <span v-for="c in chips" :key="c.name" class="chip" :class="c.tone"
-          ><b>{{ c.n }}</b> {{ c.name }}</span
+        <button
+          v-for="c in chips"
+          :key="c.id"
+          type="button"
+          class="plain chip"
+          :class="c.n > 0 ? c.tone : 'still'"
+          :aria-pressed="only === c.id"
+          @click="only = only === c.id ? null : c.id"
         >
+          <b>{{ c.n }}</b> {{ c.name }}
+        </button>
       </div>
     </header>
-    <p v-if="trouble" class="message" role="alert">{{ trouble }}</p>
+    <p v-if="trouble" class="message" role="alert">
+      {{ trouble }} <Button size="small" @click="emit('renew')">Try again</Button>
+    </p>
     <p v-else-if="!preview" class="message quiet">
       {{
         busy
           ? 'Working it out…'
-          : 'Choose a task list and a calendar, and every single effect is listed here before anything happens.'
+          : 'Choose both sides, and every single effect is listed here before anything happens.'
       }}
     </p>
     <p v-else-if="preview.problem" class="message" role="alert">{{ preview.problem }}</p>
     <p v-else-if="preview.decisions.length === 0" class="message quiet">
       Nothing. Both sides are in step already.
     </p>
-    <ol v-else>
-      <li
-        v-for="d in preview.decisions"
-        :key="`${d.a} ${d.b}`"
-        :class="{ grave: d.effect === 'remove' || d.reason === 'held', still: d.effect === 'none' }"
-      >
-        <div class="top">
-          <span class="title">{{ d.title }}</span>
-          <span class="effect">{{ effectWords(d) }}</span>
-        </div>
-        <div class="quiet">{{ line(d) }}</div>
-        <div v-for="f in changes(d)" :key="f.side + f.field" class="field">
-          {{ side(f.side) }} {{ fieldName(f.field) }}: <s>{{ valueWords(f.before, zone) }}</s> →
-          {{ valueWords(f.after, zone) }}
-        </div>
-        <div v-for="h in d.held" :key="h.field" class="field">{{ h.reason }}</div>
-        <button
-          v-if="d.effect === 'match' && d.a && d.b"
-          type="button"
-          class="plain decline"
-          @click="emit('decline', `${d.a} ${d.b}`)"
-        >
-          These are not the same
-        </button>
-      </li>
-    </ol>
+    <div v-else class="all">
+      <section v-for="g in groups" :key="g.id" :aria-label="g.name">
+        <h3>{{ g.name }}</h3>
+        <ol>
+          <li v-for="d in g.decisions" :key="`${d.a} ${d.b}`" :class="g.tone">
+            <div class="top">
+              <span class="title">{{ d.title }}</span>
+              <span class="effect">{{ effect(d) }}</span>
+            </div>
+            <div class="quiet">{{ line(d) }}</div>
+            <div v-for="f in changes(d)" :key="f.side + f.field" class="field">
+              {{ side(f.side) }} {{ fieldName(f.field) }}: <s>{{ valueWords(f.before, zone) }}</s> →
+              {{ valueWords(f.after, zone) ?? 'empty' }}
+            </div>
+            <div v-for="h in d.held" :key="h.field" class="field">
+              {{ fieldName(h.field) }}: {{ valueWords(h.a, zone) }} or {{ valueWords(h.b, zone) }}.
+              {{ h.reason }}
+            </div>
+            <button
+              v-if="d.effect === 'match' && d.a && d.b"
+              type="button"
+              class="plain link"
+              @click="emit('decline', `${d.a} ${d.b}`)"
+            >
+              These are not the same
+            </button>
+          </li>
+        </ol>
+      </section>
+      <p v-if="listed === 500" class="message quiet">The first 500 are listed; the figures are of all.</p>
+    </div>
   </section>
 </template>
 
@@ -97,6 +150,9 @@ header {
   padding: 12px 14px;
   border-bottom: 1px solid var(--warp);
 }
+.working {
+  font-size: 13px;
+}
 .chips {
   display: flex;
   flex-wrap: wrap;
@@ -107,6 +163,11 @@ header {
   background: var(--amber-wash);
   padding: 2px 9px;
   border-radius: 2px;
+  border: 1px solid transparent;
+}
+.chip:hover,
+.chip[aria-pressed='true'] {
+  border-color: var(--amber);
 }
 .chip.still {
   background: var(--idle);
@@ -118,16 +179,28 @@ header {
   padding: 16px 14px;
   margin: 0;
 }
+.all {
+  overflow: auto;
+}
+h3 {
+  position: sticky;
+  top: 0;
+  padding: 5px 14px;
+  font-size: 13px;
+  color: var(--husk);
+  background: var(--idle);
+  border-bottom: 1px solid var(--warp);
+}
 ol {
   list-style: none;
   margin: 0;
   padding: 0;
-  overflow: auto;
 }
 li {
   padding: 8px 14px;
   border-bottom: 1px solid var(--warp);
   font-size: 13px;
+  overflow-wrap: anywhere;
 }
 li.grave {
   background: var(--clay-wash);
@@ -146,7 +219,7 @@ li.grave {
 .still .title {
   color: var(--husk);
 }
-.decline {
+.link {
   color: var(--amber);
   text-decoration: underline;
 }

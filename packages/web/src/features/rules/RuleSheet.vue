@@ -1,92 +1,97 @@
 <script setup lang="ts">
-import { PhArrowRight, PhArrowsLeftRight } from '@phosphor-icons/vue'
-import { defaultSettings, durationWords, type RuleSettings } from '@loom/core/view'
+import { PhArrowsLeftRight, PhDotsThreeOutline } from '@phosphor-icons/vue'
+import { type ReadyMade, ruleLine, type RuleSettings } from '@loom/core/view'
 import { useQueryCache } from '@pinia/colada'
-import { Button, Modal } from 'ant-design-vue'
-import { computed, reactive, ref, watch } from 'vue'
+import { Button, Dropdown, Input, Menu, MenuItem, Modal } from 'ant-design-vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { answer, api, Refused } from '../../api/client.ts'
 import { say } from '../../app/messages.ts'
-import { useUnsaved } from '../../app/unsaved.ts'
 import { useSession } from '../../app/session.ts'
-import { agoWords, useConnections } from '../connections/use-connections.ts'
+import { useUnsaved } from '../../app/unsaved.ts'
+import { agoWords } from '../connections/use-connections.ts'
+import { saveAs } from '../files/save-as.ts'
+import RuleFields from './RuleFields.vue'
+import RuleFilter from './RuleFilter.vue'
 import RulePreview from './RulePreview.vue'
-import SentenceChoice from './SentenceChoice.vue'
+import RuleSentences from './RuleSentences.vue'
+import RuleTables from './RuleTables.vue'
+import RuleVersions from './RuleVersions.vue'
 import SideChoice from './SideChoice.vue'
+import StartRule from './StartRule.vue'
 import { type Draft, usePreview } from './use-preview.ts'
+import { type Given, plainCopy, useRuleDraft } from './use-rule-draft.ts'
 import { useRules } from './use-rules.ts'
 
 const route = useRoute()
 const router = useRouter()
 const session = useSession()
 const cache = useQueryCache()
-const { connections } = useConnections()
 const { rules, now } = useRules()
 
 const id = computed(() => (route.params.id === 'new' ? null : String(route.params.id)))
 const rule = computed(() => rules.value.find(r => r.id === id.value))
-const given = reactive<{ a: string | undefined; b: string | undefined; settings: RuleSettings }>({
-  a: undefined,
-  b: undefined,
-  settings: { ...defaultSettings },
-})
-const kept = ref(JSON.stringify(given))
+const { given, dirty, take, keep, collections, a, b, kinds, fields } = useRuleDraft(() => rule.value)
+/** What a new rule began as; until then it is asked for. */
+const begun = ref<ReadyMade['kinds'] | null>(null)
 const busy = ref(false)
 const reason = ref('')
+const showsVersions = ref(false)
 
-watch(
-  rule,
-  r => {
-    // What somebody is editing is not overwritten by what arrives.
-    if (!r || dirty.value) return
-    given.a = r.a
-    given.b = r.b
-    given.settings = { ...r.settings }
-    kept.value = JSON.stringify(given)
-  },
-  { immediate: true },
-)
-const dirty = computed(() => JSON.stringify(given) !== kept.value)
+const copied = computed(() => rules.value.find(r => r.id === route.query.copy))
+const wanted = computed(() => begun.value ?? copied.value?.kinds ?? (id.value ? kinds.value : null))
 
-const collections = computed(() =>
-  connections.value
-    .flatMap(c => c.collections.map(k => ({ ...k, service: c.name })))
-    .filter(k => k.takesPart),
-)
-const options = (holds: 'task' | 'event') =>
+function start(kind: ReadyMade): void {
+  begun.value = kind.kinds
+  take({ name: '', a: undefined, b: undefined, settings: kind.settings }, true)
+}
+function fromPaper(paper: Given): void {
+  const holds = (which: string | undefined) => collections.value.find(k => k.id === which)?.holds
+  begun.value = { a: holds(paper.a) ?? 'task', b: holds(paper.b) ?? 'event' }
+  take(paper, false)
+}
+if (copied.value)
+  take({ name: '', a: undefined, b: undefined, settings: plainCopy(copied.value.settings) }, true)
+
+const options = (side: 'a' | 'b') =>
   collections.value
-    .filter(k => k.holds === holds)
+    .filter(k => k.holds === wanted.value?.[side])
     .map(k => ({
       value: k.id,
       label: `${k.service} · ${k.name}${k.writable ? '' : ' (read only)'}`,
-      disabled: !k.writable,
+      disabled: !k.writable && (side === 'b' || k.holds === 'task'),
     }))
-const named = (which: string | undefined) => collections.value.find(k => k.id === which)
-const a = computed(() => named(given.a))
-const b = computed(() => named(given.b))
+const sides = computed(() => [a.value, b.value].filter(s => s !== undefined))
+const words = (side: typeof a.value) => (side?.statuses ?? []).map(s => ({ value: s.id, label: s.name }))
+const WHAT = { task: 'Task list', event: 'Calendar' } as const
 
 const draft = (): Draft | null =>
-  given.a && given.b ? { id: id.value, a: given.a, b: given.b, settings: given.settings } : null
-const { preview, busy: working, trouble, renew } = usePreview(draft)
+  given.a && given.b
+    ? { id: id.value, name: given.name.trim() || null, a: given.a, b: given.b, settings: given.settings }
+    : null
+const { preview, busy: working, trouble, renew, cancel } = usePreview(draft)
 
 const figures = computed(() => {
   const c = preview.value?.counts
   if (!c || preview.value?.problem) return ''
-  const parts = [
+  return [
     c.match > 0 ? `tie ${c.match}` : '',
     c.make > 0 ? `make ${c.make}` : '',
     c.change > 0 ? `change ${c.change}` : '',
     c.remove > 0 ? `remove ${c.remove}` : '',
-  ].filter(Boolean)
-  return parts.join(', ')
+  ]
+    .filter(Boolean)
+    .join(', ')
 })
 const button = computed(() => {
-  const what = figures.value ? figures.value.charAt(0).toUpperCase() + figures.value.slice(1) : ''
-  if (id.value) return what ? `Save: ${figures.value}` : 'Save'
-  return what ? `Turn on: ${figures.value}` : 'Turn on'
+  const verb = id.value ? 'Save' : 'Turn on'
+  return figures.value ? `${verb}: ${figures.value}` : verb
 })
 const savable = computed(
   () => preview.value !== null && !preview.value.problem && (id.value === null || dirty.value),
+)
+const line = computed(() =>
+  a.value && b.value ? ruleLine(given.settings, kinds.value, a.value.name, b.value.name) : '',
 )
 
 async function save(): Promise<void> {
@@ -96,7 +101,7 @@ async function save(): Promise<void> {
   reason.value = ''
   try {
     const { id: made } = await answer(() => api.rules.$post({ json: d }))
-    kept.value = JSON.stringify(given)
+    keep()
     say({ text: id.value ? 'The rule is saved.' : 'The rule is on. The journal tells each change it makes.' })
     await cache.invalidateQueries({ key: ['rules'] })
     if (!id.value) await router.replace(`/rules/${made}`)
@@ -116,185 +121,171 @@ async function setState(state: 'on' | 'paused'): Promise<void> {
   say({ text: state === 'on' ? 'The rule is on again.' : 'The rule is paused. Both sides stay as they are.' })
 }
 
+async function writeOut(): Promise<void> {
+  const r = rule.value
+  if (!r) return
+  const paper = await answer(() => api.rules[':id'].paper.$get({ param: { id: r.id } }))
+  saveAs(`${r.name}.json`, JSON.stringify(paper, null, 2), 'application/json')
+}
+
 function remove(): void {
   const r = rule.value
   if (!r) return
   Modal.confirm({
     title: 'Remove this rule?',
-    content: `The ${r.ties} tied tasks and events stay where they are, on both sides, but are no longer kept in step. The journal stays.`,
+    content: `The ${r.ties} tied items stay where they are, on both sides, but are no longer kept in step. The journal stays.`,
     okText: 'Remove the rule',
     cancelText: 'Leave it',
     okType: 'danger',
     onOk: async () => {
       await answer(() => api.rules[':id'].$delete({ param: { id: r.id } }))
-      kept.value = JSON.stringify(given)
+      keep()
       await cache.invalidateQueries({ key: ['rules'] })
       await router.push('/rules')
     },
   })
 }
 
-function decline(pair: string): void {
-  given.settings.declined = [...given.settings.declined, pair]
+const decline = (pair: string): void => void (given.settings.declined = [...given.settings.declined, pair])
+function bringBack(settings: RuleSettings): void {
+  given.settings = plainCopy(settings)
+  say({ text: 'The earlier version stands in the sheet. Look at what it would do, then save it.' })
 }
 
 useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
-
-const LENGTHS = [15, 30, 45, 60, 90, 120, 180, 240, 480].map(value => ({
-  value,
-  label: durationWords(value),
-}))
-const BACK = [0, 7, 30, 90, 365].map(value => ({
-  value,
-  label: value === 0 ? 'today' : `${value} days back`,
-}))
-const AHEAD = [14, 30, 60, 120, 365, 730].map(value => ({ value, label: `${value} days ahead` }))
-const MARKS = ['✓', '●', 'done:'].map(value => ({ value, label: value }))
-const SIDES = [
-  { value: 'a' as const, label: 'the task’s' },
-  { value: 'b' as const, label: 'the event’s' },
-]
-const BOTH = [
-  { value: true, label: 'both ways' },
-  { value: false, label: 'not carried' },
-]
 </script>
 
 <template>
   <main class="page">
     <div class="page-head">
-      <h1>{{ rule ? `${a?.name ?? ''} ⇄ ${b?.name ?? ''}` : id ? 'Rule' : 'New rule' }}</h1>
+      <h1>{{ rule ? rule.name : id ? 'Rule' : 'New rule' }}</h1>
       <span v-if="rule" class="quiet">
-        {{ rule.state === 'on' ? 'on' : 'paused' }} · last pass {{ agoWords(rule.lastPassAt, now) }} ·
-        {{ rule.waiting > 0 ? `${rule.waiting} on the way` : 'nothing waits' }}
+        {{ rule.state === 'on' ? 'on' : 'paused' }} · {{ rule.ties }} tied · last pass
+        {{ agoWords(rule.lastPassAt, now) }} ·
+        {{ rule.waiting > 0 ? `${rule.waiting} on the way` : 'nothing on the way' }}
       </span>
       <span v-else-if="!id" class="quiet">Nothing happens before you turn it on.</span>
       <span class="spacer" />
       <template v-if="rule">
+        <RouterLink :to="{ name: 'journal', query: { rule: rule.id } }">Journal</RouterLink>
         <Button @click="setState(rule.state === 'on' ? 'paused' : 'on')">{{
           rule.state === 'on' ? 'Pause' : 'Go on'
         }}</Button>
-        <Button danger @click="remove">Remove</Button>
+        <Dropdown :trigger="['click']">
+          <Button class="with-icon" aria-label="More for this rule"><PhDotsThreeOutline :size="16" /></Button>
+          <template #overlay>
+            <Menu>
+              <MenuItem key="versions" @click="showsVersions = !showsVersions">{{
+                showsVersions ? 'Hide its versions' : 'Its versions'
+              }}</MenuItem>
+              <MenuItem key="copy" @click="router.push({ path: '/rules/new', query: { copy: rule.id } })"
+                >Copy to another pair</MenuItem
+              >
+              <MenuItem key="out" @click="writeOut">Write it out as a file</MenuItem>
+              <MenuItem key="remove" danger @click="remove">Remove</MenuItem>
+            </Menu>
+          </template>
+        </Dropdown>
       </template>
-      <Button type="primary" :disabled="!savable" :loading="busy" @click="save">{{ button }}</Button>
+      <Button v-if="wanted" type="primary" :disabled="!savable" :loading="busy" @click="save">{{
+        button
+      }}</Button>
     </div>
     <p v-if="reason" class="why" role="alert">{{ reason }}</p>
     <p v-for="n in rule?.notices ?? []" :key="n" class="why">{{ n }}</p>
+    <p v-if="rule && rule.conflicts > 0" class="why">
+      <RouterLink to="/rules/conflicts"
+        >{{ rule.conflicts }} {{ rule.conflicts === 1 ? 'field waits' : 'fields wait' }} for you</RouterLink
+      >
+    </p>
+    <p v-if="rule && rule.braked > 0" class="why">
+      <RouterLink to="/rules/brake"
+        >{{ rule.braked }} {{ rule.braked === 1 ? 'removal waits' : 'removals wait' }} for a yes</RouterLink
+      >
+    </p>
 
-    <div class="halves">
+    <StartRule v-if="!wanted" @start="start" @paper="fromPaper" />
+    <div v-else class="halves">
       <div>
+        <RuleVersions
+          v-if="showsVersions && rule"
+          :id="rule.id"
+          :version="rule.version"
+          class="versions"
+          @bring-back="bringBack"
+        />
+        <p v-if="line" class="line">{{ line }}</p>
         <section class="sheet sides" aria-label="The two sides and their fields">
-          <div class="cell head">
-            <span class="dye" :style="{ background: a?.dye ?? 'var(--warp-strong)' }" />
-            <div>
-              <h2>Task list</h2>
-              <SideChoice
-                v-model="given.a"
-                :options="options('task')"
-                :disabled="id !== null"
-                name="Task list"
-                empty="Choose a task list"
-              />
-              <span v-if="a" class="quiet">{{ a.items }} tasks</span>
+          <template v-for="s in ['a', 'b'] as const" :key="s">
+            <div v-if="s === 'b'" class="mid head"><PhArrowsLeftRight :size="22" aria-hidden="true" /></div>
+            <div class="cell head">
+              <span class="dye" :style="{ background: (s === 'a' ? a : b)?.dye ?? 'var(--warp-strong)' }" />
+              <div>
+                <h2>
+                  {{ WHAT[wanted[s]]
+                  }}{{ wanted.a === wanted.b ? (s === 'a' ? ', first side' : ', second side') : '' }}
+                </h2>
+                <SideChoice
+                  v-model="given[s]"
+                  :options="options(s)"
+                  :disabled="id !== null"
+                  :name="wanted.a === wanted.b ? (s === 'a' ? 'First side' : 'Second side') : WHAT[wanted[s]]"
+                  :empty="wanted[s] === 'task' ? 'Choose a task list' : 'Choose a calendar'"
+                />
+                <span v-if="s === 'a' ? a : b" class="quiet"
+                  >{{ (s === 'a' ? a : b)?.items }} {{ wanted[s] }}s,
+                  <RuleFilter
+                    v-model="given.settings.filter[s]"
+                    :name="`Who takes part, ${s === 'a' ? 'first' : 'second'} side`"
+                    :holds="wanted[s]"
+                  />,
+                  <button
+                    type="button"
+                    class="plain all"
+                    :aria-pressed="given.settings.all[s]"
+                    @click="given.settings.all[s] = !given.settings.all[s]"
+                  >
+                    {{
+                      given.settings.all[s]
+                        ? 'of every list of its service, later ones too'
+                        : 'of this one only'
+                    }}
+                  </button></span
+                >
+              </div>
             </div>
-          </div>
-          <div class="mid head"><PhArrowsLeftRight :size="22" aria-label="both ways" /></div>
-          <div class="cell head">
-            <span class="dye" :style="{ background: b?.dye ?? 'var(--warp-strong)' }" />
-            <div>
-              <h2>Calendar</h2>
-              <SideChoice
-                v-model="given.b"
-                :options="options('event')"
-                :disabled="id !== null"
-                name="Calendar"
-                empty="Choose a calendar"
-              />
-              <span v-if="b" class="quiet">{{ b.items }} events</span>
-            </div>
-          </div>
-
-          <div class="cell"><b>Title</b> text</div>
-          <div class="mid"><PhArrowsLeftRight :size="16" aria-label="both ways" /></div>
-          <div class="cell">summary</div>
-
-          <div class="cell"><b>Time</b> planned date</div>
-          <div class="mid"><PhArrowsLeftRight :size="16" aria-label="both ways" /></div>
-          <div class="cell">
-            <span
-              >start; length: the task’s estimate, else
-              <SentenceChoice
-                v-model="given.settings.defaultMinutes"
-                :options="LENGTHS"
-                name="Length without an estimate"
-            /></span>
-          </div>
-
-          <div class="cell"><b>No hour</b> date only</div>
-          <div class="mid"><PhArrowRight :size="16" aria-label="to the calendar" /></div>
-          <div class="cell">no event; listed at the head of its day</div>
-
-          <div class="cell"><b>Completion</b> done</div>
-          <div class="mid"><PhArrowsLeftRight :size="16" aria-label="both ways" /></div>
-          <div class="cell">
-            <span
-              >the event stays, marked
-              <b v-if="id" class="fixed">{{ given.settings.mark }}</b>
-              <SentenceChoice
-                v-else
-                v-model="given.settings.mark"
-                :options="MARKS"
-                name="Mark of a done task"
-              />, shown free</span
-            >
-          </div>
-
-          <div class="cell"><b>Notes</b> details</div>
-          <div class="mid">
-            <PhArrowsLeftRight v-if="given.settings.notes" :size="16" aria-label="both ways" /><span
-              v-else
-              aria-label="not carried"
-              >–</span
-            >
-          </div>
-          <div class="cell">
-            <SentenceChoice v-model="given.settings.notes" :options="BOTH" name="Notes" />
-          </div>
-        </section>
-
-        <h2 class="over">When things end or appear</h2>
-        <section class="sheet sentences">
-          When the event is deleted, <b>the task goes back to the shelf</b>. When the task is deleted,
-          <b>the event is removed</b>. An event made in this calendar <b>becomes a task</b>; what was there
-          before the rule, invitations and series do not. Taking the mark off in the calendar opens the task
-          again. If both sides change the same field, <b>the newer one counts</b>, and if the two cannot be
-          told apart,
-          <SentenceChoice
-            v-model="given.settings.fallback"
-            :options="SIDES"
-            name="Kept when edits cannot be told apart"
-          />
-          is kept. Where the two differ when they are first tied,
-          <SentenceChoice v-model="given.settings.firstWinner" :options="SIDES" name="Kept when first tied" />
-          is kept. Tasks planned from
-          <SentenceChoice v-model="given.settings.backDays" :options="BACK" name="How far back" /> to
-          <SentenceChoice v-model="given.settings.aheadDays" :options="AHEAD" name="How far ahead" /> take
-          part.
-          <template v-if="given.settings.declined.length > 0">
-            {{ given.settings.declined.length }}
-            {{ given.settings.declined.length === 1 ? 'match' : 'matches' }} you said no to:
-            <button type="button" class="plain again" @click="given.settings.declined = []">
-              propose them again</button
-            >.
           </template>
+          <RuleFields v-model="given.settings" :fields="fields" :kinds="kinds" />
         </section>
+        <RuleTables
+          v-model="given.settings"
+          :sides="sides"
+          :has-priority="given.settings.fields.priority !== 'off'"
+        />
+        <h2 class="over">When things end or appear</h2>
+        <RuleSentences
+          v-model="given.settings"
+          :kinds="kinds"
+          :names="{ a: a?.name ?? '', b: b?.name ?? '' }"
+          :statuses="{ a: words(a), b: words(b) }"
+        />
+        <label class="name"
+          ><span>Its name</span>
+          <Input
+            v-model:value="given.name"
+            :maxlength="200"
+            :placeholder="`${a?.name ?? ''} ⇄ ${b?.name ?? ''}`"
+        /></label>
       </div>
       <RulePreview
         :preview="preview"
         :busy="working"
         :trouble="trouble"
+        :items="(a?.items ?? 0) + (b?.items ?? 0)"
         :zone="session.person?.zone ?? 'UTC'"
         @decline="decline"
+        @cancel="cancel"
+        @renew="renew"
       />
     </div>
   </main>
@@ -303,6 +294,17 @@ const BOTH = [
 <style scoped>
 .why {
   color: var(--clay);
+  margin: 4px 0;
+}
+.why a {
+  color: inherit;
+}
+.line {
+  margin: 0 0 10px;
+  font-size: 15px;
+}
+.versions {
+  margin-bottom: 12px;
 }
 .halves {
   display: grid;
@@ -312,19 +314,13 @@ const BOTH = [
 }
 .sides {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 64px minmax(0, 1.15fr);
+  grid-template-columns: minmax(0, 1fr) 56px minmax(0, 1.2fr);
 }
-.cell,
-.mid {
+.cell.head,
+.mid.head {
   padding: 9px 14px;
-  min-height: 24px;
   display: flex;
-  align-items: center;
   gap: 10px;
-  border-top: 1px solid var(--warp);
-}
-.head {
-  border-top: 0;
   align-items: stretch;
 }
 .head > div {
@@ -332,45 +328,30 @@ const BOTH = [
   gap: 4px;
   flex: 1;
   min-width: 0;
-}
-.head label {
-  font:
-    700 15px 'Bricolage Grotesque Variable',
-    sans-serif;
+  align-content: start;
 }
 .head .quiet {
-  font-size: 12.5px;
+  font-size: 13px;
 }
-.mid {
+.mid.head {
   justify-content: center;
+  align-items: center;
+  color: var(--amber);
   background: color-mix(in srgb, var(--amber-wash) 40%, var(--cloth));
   border-inline: 1px solid var(--warp);
 }
-.mid.head {
-  align-items: center;
-  color: var(--amber);
-}
-.cell b {
-  font-weight: 400;
-  color: var(--husk);
-  width: 84px;
-  flex: none;
-}
-.cell .fixed {
-  width: auto;
-  color: inherit;
-  font-weight: 700;
+.all {
+  border-bottom: 2px dotted var(--amber);
+  color: var(--peat);
 }
 .over {
   margin: 16px 0 8px;
 }
-.sentences {
-  padding: 12px 14px;
-  line-height: 1.9;
-}
-.again {
-  color: var(--amber);
-  text-decoration: underline;
+.name {
+  display: grid;
+  gap: 4px;
+  margin-top: 14px;
+  max-width: 420px;
 }
 @media (max-width: 960px) {
   .halves {
@@ -379,15 +360,11 @@ const BOTH = [
 }
 @media (max-width: 560px) {
   .sides {
-    grid-template-columns: minmax(0, 1fr) 34px minmax(0, 1fr);
+    grid-template-columns: minmax(0, 1fr) 40px minmax(0, 1fr);
   }
-  .cell,
-  .mid {
+  .cell.head,
+  .mid.head {
     padding: 8px 6px;
-  }
-  .cell {
-    flex-wrap: wrap;
-    overflow-wrap: anywhere;
   }
   .head .dye {
     display: none;

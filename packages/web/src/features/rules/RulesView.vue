@@ -1,53 +1,118 @@
 <script setup lang="ts">
-import { PhArrowsLeftRight, PhPlus } from '@phosphor-icons/vue'
+import { PhArrowDown, PhArrowUp, PhArrowsLeftRight, PhPlus } from '@phosphor-icons/vue'
+import { ruleLine } from '@loom/core/view'
+import { useQueryCache } from '@pinia/colada'
 import { Button } from 'ant-design-vue'
+import { answer, api } from '../../api/client.ts'
 import { agoWords } from '../connections/use-connections.ts'
-import { useRules } from './use-rules.ts'
+import RulesTabs from './RulesTabs.vue'
+import { type RuleView, useRules } from './use-rules.ts'
 
 const { rules, now, loaded, trouble } = useRules()
+const cache = useQueryCache()
+
+/** The last part of a name is the list's own; the service stands before it. */
+const bare = (name: string): string => name.split(' · ').at(-1) ?? name
+const line = (r: RuleView): string => ruleLine(r.settings, r.kinds, bare(r.aName), bare(r.bName))
+function waits(r: RuleView): string {
+  const parts = [
+    r.conflicts > 0 ? `${r.conflicts} for you to decide` : '',
+    r.braked > 0 ? `${r.braked} held by the brake` : '',
+    r.waiting > 0 ? `${r.waiting} on the way` : '',
+  ].filter(Boolean)
+  return parts.join(', ') || 'nothing waits'
+}
+
+async function setState(r: RuleView): Promise<void> {
+  await answer(() =>
+    api.rules[':id'].state.$put({ param: { id: r.id }, json: { state: r.state === 'on' ? 'paused' : 'on' } }),
+  )
+  await cache.invalidateQueries({ key: ['rules'] })
+}
+/** Earlier rules own a field that two of them would write. */
+async function move(r: RuleView, by: -1 | 1): Promise<void> {
+  const ids = rules.value.map(x => x.id)
+  const at = ids.indexOf(r.id)
+  const other = ids[at + by]
+  if (other === undefined) return
+  ids[at] = other
+  ids[at + by] = r.id
+  await answer(() => api.rules.order.$put({ json: { ids } }))
+  await cache.invalidateQueries({ key: ['rules'] })
+}
 </script>
 
 <template>
   <main class="page">
     <div class="page-head">
       <h1>Rules</h1>
-      <span class="quiet">Each pairs a task list with a calendar and keeps the two in step, both ways.</span>
+      <span class="quiet">Each pairs two sides and keeps them in step. The upper one goes first.</span>
       <span class="spacer" />
       <RouterLink to="/rules/new" custom v-slot="{ navigate }">
         <Button type="primary" class="with-icon" @click="navigate"><PhPlus :size="15" /> New rule</Button>
       </RouterLink>
     </div>
+    <RulesTabs />
     <p v-if="trouble" role="alert">{{ trouble }}</p>
     <div v-if="loaded && rules.length === 0" class="sheet empty">
       <h2>No rule yet</h2>
       <p>
-        A rule makes an event for each task that has an hour, and carries every change to the other side. You
-        see what it would do before it is on.
+        A rule makes an event for each task that has an hour, or keeps two lists as one, and carries every
+        change to the other side. You see what it would do before it is on.
       </p>
       <RouterLink to="/rules/new">Make the first rule</RouterLink>
     </div>
-    <ul v-else class="sheet">
-      <li v-for="r in rules" :key="r.id">
+    <ol v-else class="sheet">
+      <li v-for="(r, i) in rules" :key="r.id" :class="r.state">
         <RouterLink :to="`/rules/${r.id}`">
           <span class="pair">
             <span class="dye" :style="{ background: r.aDye }" />{{ r.aName }}
-            <PhArrowsLeftRight :size="17" class="arrows" aria-label="both ways with" />
+            <PhArrowsLeftRight :size="17" class="arrows" aria-label="with" />
             <span class="dye" :style="{ background: r.bDye }" />{{ r.bName }}
           </span>
-          <span class="quiet says">
-            Every task with an hour has its event; done tasks are marked {{ r.settings.mark }} and shown free.
-          </span>
+          <span class="says">{{ line(r) }}</span>
         </RouterLink>
-        <span class="state" :class="r.state">
-          <strong>{{ r.state === 'on' ? 'On' : 'Paused' }}</strong>
-          <span class="quiet"
-            >{{ r.ties }} tied · {{ r.waiting > 0 ? `${r.waiting} on the way` : 'nothing waits' }} · last pass
-            {{ agoWords(r.lastPassAt, now) }}</span
+        <span class="state">
+          <span
+            ><strong>{{ r.state === 'on' ? 'On' : 'Paused' }}</strong> · {{ r.ties }} tied ·
+            {{ waits(r) }}</span
           >
-          <span v-for="n in r.notices" :key="n" class="why">{{ n }}</span>
+          <span class="quiet">last pass {{ agoWords(r.lastPassAt, now) }}</span>
+          <span v-for="n in r.notices.slice(0, 3)" :key="n" class="why">{{ n }}</span>
+          <span v-if="r.notices.length > 3" class="why"
+            >and {{ r.notices.length - 3 }} more on its sheet</span
+          >
+        </span>
+        <span class="acts">
+          <Button
+            size="small"
+            :aria-label="`${r.state === 'on' ? 'Pause' : 'Go on with'} ${r.name}`"
+            @click="setState(r)"
+            >{{ r.state === 'on' ? 'Pause' : 'Go on' }}</Button
+          >
+          <span v-if="rules.length > 1" class="order">
+            <button
+              type="button"
+              class="plain"
+              :disabled="i === 0"
+              :aria-label="`${r.name}: earlier`"
+              @click="move(r, -1)"
+            >
+              <PhArrowUp :size="14" />
+            </button>
+            <button
+              type="button"
+              class="plain"
+              :disabled="i === rules.length - 1"
+              :aria-label="`${r.name}: later`"
+              @click="move(r, 1)"
+            >
+              <PhArrowDown :size="14" />
+            </button>
+          </span>
         </span>
       </li>
-    </ul>
+    </ol>
   </main>
 </template>
 
@@ -55,16 +120,16 @@ const { rules, now, loaded, trouble } = useRules()
 .empty {
   padding: 28px;
 }
-ul {
+ol {
   list-style: none;
   margin: 0;
   padding: 0;
 }
 li {
   display: grid;
-  grid-template-columns: minmax(0, 1.5fr) minmax(0, 1fr);
+  grid-template-columns: minmax(0, 1.6fr) minmax(0, 1fr) auto;
   gap: 20px;
-  align-items: center;
+  align-items: start;
   padding: 13px 14px;
 }
 li + li {
@@ -78,6 +143,10 @@ li a {
 }
 li a:hover .pair {
   text-decoration: underline;
+}
+.paused .says,
+.paused .pair {
+  color: var(--husk);
 }
 .pair {
   display: flex;
@@ -99,9 +168,30 @@ li a:hover .pair {
 .why {
   color: var(--clay);
 }
+.acts {
+  display: grid;
+  gap: 6px;
+  justify-items: end;
+}
+.order {
+  display: flex;
+}
+.order button {
+  display: grid;
+  place-items: center;
+  width: 24px;
+  height: 24px;
+}
+.order button:disabled {
+  color: var(--warp-strong);
+  cursor: default;
+}
 @media (max-width: 720px) {
   li {
     grid-template-columns: 1fr;
+  }
+  .acts {
+    justify-items: start;
   }
 }
 </style>

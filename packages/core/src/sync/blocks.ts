@@ -1,0 +1,76 @@
+import { epochOf } from '../time/when.ts'
+import { decision, ended, patchWrite, type PlanInput, removal } from './decide.ts'
+import { mergePair, type Pair } from './merge.ts'
+import type { Decision, Rule } from './types.ts'
+
+/**
+ * A block reserves further time for a task. It has the task's title unless it was given its own; nothing
+ * done to it changes the task, and deleting it only unplans that part (SYNC.md §3, Blocks).
+ */
+const titleOnly = new WeakMap<Rule, Rule>()
+
+function blockRule(rule: Rule): Rule {
+  const known = titleOnly.get(rule)
+  if (known) return known
+  const off = Object.fromEntries(
+    Object.keys(rule.settings.fields).map(f => [f, 'off']),
+  ) as Rule['settings']['fields']
+  const made = { ...rule, settings: { ...rule.settings, fields: { ...off, title: 'a-to-b' as const } } }
+  titleOnly.set(rule, made)
+  return made
+}
+
+export function planBlock(input: PlanInput, { tie, a, b }: Pair): Decision[] {
+  const rule = blockRule(input.rule)
+  const pair = { tie, a, b }
+  const { settings } = input.rule
+  const letGo = (): Decision[] => [
+    decision(
+      rule,
+      { effect: 'release', on: null, reason: 'block' },
+      { ...pair, tie: ended(tie, 'block-removed') },
+    ),
+  ]
+  if (b.presence === 'gone') return letGo()
+  const ahead = b.item.kind === 'event' && epochOf(b.item.time.anchor, rule.zone) >= input.now
+  const takeAway = (): Decision[] =>
+    settings.neverLoses.b || !rule.terms.b.writable
+      ? letGo()
+      : [
+          decision(rule, { effect: 'remove', on: 'b', reason: 'block' }, pair, {
+            writes: [removal(input.rule, tie, 'b', b, 'block-removed')],
+          }),
+        ]
+  if (a.presence === 'gone') return settings.deleted.a === 'deleted' && ahead ? takeAway() : letGo()
+  const closed = a.item.status === 'completed' || a.item.status === 'cancelled'
+  if (closed && ahead && b.item.kind === 'event') {
+    if (settings.blocksAhead === 'remove') return takeAway()
+    if (settings.blocksAhead === 'free' && b.item.transparency === 'opaque')
+      return [
+        decision(rule, { effect: 'change', on: 'b', reason: 'block' }, pair, {
+          writes: [
+            {
+              op: 'patch',
+              side: 'b',
+              tieId: tie.id,
+              mirrorId: b.id,
+              revision: b.revision,
+              patch: { transparency: 'transparent' },
+              fields: [{ field: 'completion', before: 'busy', after: 'free' }],
+              expect: {},
+              release: null,
+            },
+          ],
+        }),
+      ]
+  }
+  const merged = mergePair(rule, pair)
+  const write = patchWrite(rule, tie, 'b', b, merged)
+  if (!write) return []
+  return [
+    decision(rule, { effect: 'change', on: 'b', reason: 'block' }, pair, {
+      writes: [write],
+      overridden: merged.overridden,
+    }),
+  ]
+}

@@ -1,0 +1,84 @@
+import type { Item, ItemPatch } from '../../items/items.ts'
+import type { Field } from '../settings.ts'
+import type { BothSides, Raw, Side } from '../types.ts'
+
+/**
+ * How one field of an item on side a and one on side b stand for each other. Each side keeps its own raw
+ * value; a lens only says what the other side should be, given what it is now. Two laws are tested, for
+ * either direction:
+ *   put(b, put(a, x, y), x) = x    what was written does not come back as an edit;
+ *   put(a, put(b, y, x), y) = y    what was cut or rounded does not destroy what it was cut from.
+ */
+export interface Lens {
+  field: Field
+  /** The canonical properties the raw value is read from. */
+  props: Record<Side, readonly string[]>
+  read(side: Side, item: Item, base: Raw | undefined): Raw
+  /** Whether two raw values of a side do not differ by an edit of this field. */
+  same(side: Side, x: Raw, y: Raw): boolean
+  /** What the side opposite to `from` should be; `other` is what it is now, null for something new. */
+  put(from: Side, value: Raw, other: Raw | null, base: BothSides | undefined): Put
+  /** Where two edits do not contradict each other: what side a should be with both of them; else null. */
+  join?(a: Raw, b: Raw, base: BothSides): Raw | null
+  /** What else belongs to a side's own edit, such as showing an event free once it is marked. */
+  tidy?(side: Side, value: Raw, base: Raw): Raw
+  /** `patch` with `value` written into it, for an item that is `present` now. */
+  patch(side: Side, value: Raw, present: Item | null, patch: ItemPatch): ItemPatch
+}
+
+export type Put<T = Raw> =
+  | { kind: 'value'; value: T }
+  /** The counterpart should not exist. */
+  | { kind: 'absent'; reason: 'no-hour' | 'no-date' }
+  /** Only a person can say. */
+  | { kind: 'held'; reason: string }
+
+export const value = <T>(v: T): Put<T> => ({ kind: 'value', value: v })
+export const sameRaw = (x: Raw, y: Raw): boolean => x === y || JSON.stringify(x) === JSON.stringify(y)
+
+/** How one side reads and writes a field. */
+export interface Facet<T> {
+  props: readonly string[]
+  read(item: Item, base: T | undefined): T
+  same?(x: T, y: T): boolean
+  patch(value: T, present: Item | null, patch: ItemPatch): ItemPatch
+  tidy?(value: T, base: T): T
+}
+
+/** Joins two facets by what they are to each other; the raw types are the facets' own affair from here on. */
+export function lens<A, B>(of: {
+  field: Field
+  a: Facet<A>
+  b: Facet<B>
+  forth(a: A, b: B | null, base: { a: A; b: B } | undefined): Put<B>
+  back(b: B, a: A | null, base: { a: A; b: B } | undefined): Put<A>
+  join?(a: A, b: B, base: { a: A; b: B }): A | null
+}): Lens {
+  // A lens is only ever given back what it has read itself.
+  const facet = (side: Side): Facet<Raw> => of[side] as Facet<Raw>
+  const { join } = of
+  return {
+    field: of.field,
+    props: { a: of.a.props, b: of.b.props },
+    read: (side, item, base) => facet(side).read(item, base),
+    same: (side, x, y) => facet(side).same?.(x, y) ?? sameRaw(x, y),
+    put: (from, v, other, base) =>
+      from === 'a'
+        ? of.forth(v as A, other as B | null, base as { a: A; b: B } | undefined)
+        : of.back(v as B, other as A | null, base as { a: A; b: B } | undefined),
+    patch: (side, v, present, patch) => facet(side).patch(v, present, patch),
+    tidy: (side, v, base) => facet(side).tidy?.(v, base) ?? v,
+    ...(join && { join: (a: Raw, b: Raw, base: BothSides) => join(a as A, b as B, base as { a: A; b: B }) }),
+  }
+}
+
+/** A field that is the same value on both sides. */
+export const plainLens = <T>(field: Field, facet: Facet<T>, join?: (a: T, b: T, base: T) => T | null): Lens =>
+  lens<T, T>({
+    field,
+    a: facet,
+    b: facet,
+    forth: value,
+    back: value,
+    ...(join && { join: (a: T, b: T, base: { a: T; b: T }) => join(a, b, base.a) }),
+  })

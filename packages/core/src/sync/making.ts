@@ -1,0 +1,151 @@
+import type { Span } from '../items/items.ts'
+import { decision, emptyTie, type PlanInput, type Verdict } from './decide.ts'
+import { planPair } from './pair.ts'
+import { counterpartOf, isAdmitted, isOpen, isOutside, sameDateAs } from './taking-part.ts'
+import {
+  type Decision,
+  type DecisionReason,
+  type Mirror,
+  otherSide,
+  type PlannedWrite,
+  type Side,
+} from './types.ts'
+
+/** What an untied item asks for: a counterpart, the one it had, or nothing. */
+
+/** A pair that ended is not made again until the item has another date (SYNC.md §1, tie). */
+export function stillReleased(input: PlanInput, side: Side, m: Mirror): boolean {
+  const last = input.released.get(m.id)
+  if (!last) return false
+  // A task was released, never its event: what is left of that in a calendar is nobody's new event.
+  if (m.item.kind === 'event' && input.rule.kinds.a === 'task') return true
+  if (last.released === 'completed' || last.released === 'left') return false
+  return sameDateAs(input.rule, side, last.base, m.item)
+}
+
+/** An item made directly on a side: not an invitation, and not older than the rule. */
+function isNewHere({ rule, elsewhere }: PlanInput, m: Mirror): boolean {
+  const since = rule.enabledAt
+  const { item } = m
+  if (since === null || elsewhere?.has(m.id) || (item.kind === 'event' && item.attendees > 0)) return false
+  return m.firstSeenAt >= since && (item.created === null || Date.parse(item.created) + 1000 > since)
+}
+
+function takesPart(input: PlanInput, side: Side, m: Mirror): boolean {
+  const { made, madeMark, subtasks } = input.rule.settings
+  const { item } = m
+  if (m.presence !== 'present' || !isOpen(item)) return false
+  if (item.kind === 'task' && item.parent !== null && subtasks !== 'own') return false
+  if (!isAdmitted(input.rule, side, item, input.now)) return false
+  switch (made[side]) {
+    case 'all':
+      return true
+    case 'new':
+      return isNewHere(input, m)
+    case 'marked':
+      return isNewHere(input, m) && item.summary.trimStart().startsWith(madeMark)
+    case 'nothing':
+      return false
+  }
+}
+
+/** `after` keeps the id of a second counterpart apart from that of the first. */
+export function planNew(input: PlanInput, side: Side, m: Mirror, after?: string): Decision[] {
+  const { rule, now } = input
+  const none = (reason: DecisionReason): Decision[] => [
+    decision(rule, { effect: 'none', on: null, reason }, { tie: null, a: null, b: null, [side]: m }),
+  ]
+  const resumed = resume(input, side, m)
+  if (resumed) return resumed
+  if (!after && !takesPart(input, side, m)) return []
+  const { item } = m
+  const last = input.released.get(m.id)
+  // What its service repeats or moves on by itself is drawn where it stands, and not tied.
+  if (item.recurring) return item.kind === 'event' && rule.settings.made[side] === 'all' ? none('series') : []
+  if (!after && stillReleased(input, side, m)) return []
+  if (rule.settings.made[side] === 'all' && isOutside(rule, item, now)) return none('outside')
+  if (last?.released === 'completed' && last.memory.event) return reopened(input, side, m, last.memory.event)
+  const kin = input.kin?.get(m.id)
+  if (kin) {
+    const tie = emptyTie(input.idFor(`tie ${rule.id} ${m.id} ${kin.id}`), null, null)
+    const ids = side === 'a' ? { a: m.id, b: kin.id } : { a: kin.id, b: m.id }
+    const [a, b] = side === 'a' ? [m, kin] : [kin, m]
+    return planPair(
+      input,
+      { tie: { ...tie, ...ids }, a, b },
+      { effect: 'match', on: null, reason: 'adopted' },
+    )
+  }
+  const kinds = rule.kinds.a === rule.kinds.b
+  const reason = kinds ? 'new-item' : item.kind === 'task' ? 'task-has-hour' : 'new-event'
+  return make(input, side, m, reason, after ?? last?.id ?? '')
+}
+
+/** The work was out of the rule for a while and is back: the same two are tied again, as they were. */
+function resume(input: PlanInput, side: Side, m: Mirror): Decision[] | null {
+  const last = input.released.get(m.id)
+  const otherId = last?.[otherSide(side)]
+  if (last?.released !== 'left' || m.presence !== 'present' || !otherId) return null
+  if (!isAdmitted(input.rule, side, m.item, input.now)) return []
+  const other = input.untied[otherSide(side)].find(o => o.id === otherId)
+  if (!other) return null
+  if (!isAdmitted(input.rule, otherSide(side), other.item, input.now)) return []
+  // Said once, from side a.
+  if (side === 'b') return []
+  const tie = { ...last, id: input.idFor(`tie again ${last.id}`), released: null }
+  return planPair(input, { tie, a: m, b: other }, { effect: 'match', on: null, reason: 'resumed' })
+}
+
+/** The counterpart of `m`, to be made on the other side. */
+export function make(
+  input: PlanInput,
+  side: Side,
+  m: Mirror,
+  reason: DecisionReason,
+  generation: string,
+  known?: { uid: string; time: Span },
+): Decision[] {
+  const { rule } = input
+  const to = otherSide(side)
+  const sides = side === 'a' ? { a: m, b: null } : { a: null, b: m }
+  if (!rule.terms[to].writable) return []
+  const when = m.item.kind === 'task' ? m.item[rule.settings.date] : null
+  const suffix = when === null ? '' : ` ${JSON.stringify(when)}`
+  const uid = known?.uid ?? input.idFor(`${rule.kinds[to]} ${rule.id} ${m.id} ${generation}${suffix}`)
+  const made = counterpartOf(rule, side, m, uid, input.now)
+  if ('none' in made) {
+    if (made.none === 'no-date') return []
+    return [decision(rule, { effect: 'none', on: null, reason: made.none }, { tie: null, ...sides })]
+  }
+  let { item } = made
+  if (known && item.kind === 'event') {
+    item = { ...item, time: known.time }
+    if (made.expect.time) made.expect.time = { ...made.expect.time, [to]: known.time }
+  }
+  const tie = emptyTie(input.idFor(`tie ${uid} ${generation}`), sides.a?.id ?? null, sides.b?.id ?? null)
+  const write: PlannedWrite = {
+    op: 'create',
+    side: to,
+    tieId: tie.id,
+    collectionId: rule.home[to],
+    item,
+    fields: made.fields,
+    expect: made.expect,
+    release: null,
+  }
+  const verdict: Verdict = { effect: 'make', on: to, reason }
+  return [decision(rule, verdict, { tie, ...sides }, { writes: [write] })]
+}
+
+/** A reopened task has its event back, at its old time unless the task was given another. */
+function reopened(
+  input: PlanInput,
+  side: Side,
+  m: Mirror,
+  event: { uid: string; time: unknown },
+): Decision[] {
+  const last = input.released.get(m.id)
+  const same = last !== undefined && sameDateAs(input.rule, side, last.base, m.item)
+  const known = same ? { uid: event.uid, time: event.time as Span } : undefined
+  return make(input, side, m, 'reopened', last?.id ?? '', known)
+}

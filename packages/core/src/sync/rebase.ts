@@ -1,0 +1,25 @@
+import { lensesOf } from './lenses/index.ts'
+import type { Pair } from './merge.ts'
+import type { Base, Rule, Side, Tie } from './types.ts'
+
+/**
+ * A tie under an edited rule: what the two sides last agreed on, told as the rule reads it now. A side
+ * that was not edited since then is at its base in the new words too; one that was keeps its edit.
+ */
+export function rebased(was: Rule, rule: Rule, { tie, a, b }: Pair): Tie {
+  const base: Base = tie.base.subtasks ? { subtasks: tie.base.subtasks } : {}
+  const before = new Map(lensesOf(was).map(l => [l.field, l]))
+  for (const lens of lensesOf(rule)) {
+    const { field } = lens
+    const old = before.get(field)
+    const agreed = tie.base[field]
+    // Carried anew: without a base, the first winner counts.
+    if (!old || !agreed) continue
+    const told = (side: Side, item: Pair['a']['item']): unknown => {
+      const same = old.same(side, old.read(side, item, agreed[side]), agreed[side])
+      return same ? lens.read(side, item, agreed[side]) : agreed[side]
+    }
+    base[field] = { a: told('a', a.item), b: told('b', b.item) }
+  }
+  return { ...tie, base }
+}

@@ -1,0 +1,112 @@
+import { zValidator } from '@hono/zod-validator'
+import { settingsOf } from '@loom/core'
+import { Hono } from 'hono'
+import { z } from 'zod'
+import type { Context } from '../sync/context.ts'
+import type { RuleRow } from '../sync/rules.ts'
+import type { SignedIn } from './session.ts'
+
+/** A rule on paper: its earlier versions, and its form for carrying it elsewhere. */
+
+/** Lists and calendars are told by name, so that a rule can be read by people and brought in elsewhere. */
+const Paper = z.object({
+  format: z.literal('amber-loom-rule'),
+  version: z.literal(1),
+  name: z.string().trim().min(1).max(200).nullable(),
+  a: z.object({ service: z.string().max(200), list: z.string().max(200) }),
+  b: z.object({ service: z.string().max(200), list: z.string().max(200) }),
+  settings: z.unknown(),
+})
+
+interface Named {
+  id: string
+  service: string
+  list: string
+}
+
+export function rulePaperRoutes(ctx: Context) {
+  const row = (id: string, workspaceId: string) =>
+    ctx.db.one<RuleRow>('SELECT * FROM rules WHERE id = :id AND workspace_id = :workspaceId', {
+      id,
+      workspaceId,
+    })
+  const places = (workspaceId: string) =>
+    ctx.db.rows<Named>(
+      `SELECT c.id, n.name AS service, c.name AS list FROM collections c JOIN connections n ON n.id = c.connection_id
+       WHERE c.workspace_id = :workspaceId AND c.takes_part = 1`,
+      { workspaceId },
+    )
+
+  return (
+    new Hono<SignedIn>()
+      .get('/:id/versions', async c => {
+        const { workspaceId } = c.get('member')
+        const rows = await ctx.db.rows<{
+          version: number
+          settings: string
+          savedAt: number
+          who: string | null
+        }>(
+          `SELECT v.version, v.settings, v.saved_at AS savedAt, m.name AS who FROM rule_versions v
+         LEFT JOIN members m ON m.id = v.member_id
+         WHERE v.rule_id = :id AND v.workspace_id = :workspaceId ORDER BY v.version DESC LIMIT 200`,
+          { id: c.req.param('id'), workspaceId },
+        )
+        if (rows.length === 0) return c.json({ reason: 'There is no such rule.' }, 404)
+        return c.json({ versions: rows.map(r => ({ ...r, settings: settingsOf(JSON.parse(r.settings)) })) })
+      })
+      .get('/:id/paper', async c => {
+        const { workspaceId } = c.get('member')
+        const rule = await row(c.req.param('id'), workspaceId)
+        if (!rule) return c.json({ reason: 'There is no such rule.' }, 404)
+        const known = await places(workspaceId)
+        const named = (id: string) => {
+          const { service, list } = known.find(k => k.id === id) ?? { service: '', list: '' }
+          return { service, list }
+        }
+        // Further lists and declined matches are of this workspace alone.
+        const settings = {
+          ...settingsOf(JSON.parse(rule.settings)),
+          also: { a: [], b: [] },
+          declined: [],
+        }
+        const paper = {
+          format: 'amber-loom-rule' as const,
+          version: 1 as const,
+          name: rule.name,
+          a: named(rule.a_collection),
+          b: named(rule.b_collection),
+          settings,
+        }
+        return c.json(paper)
+      })
+      /** Reads a rule's paper; nothing is kept before somebody has seen it as a draft and saved it. */
+      .post('/paper', zValidator('json', z.object({ text: z.string().max(200_000) })), async c => {
+        let given: unknown
+        try {
+          given = JSON.parse(c.req.valid('json').text)
+        } catch {
+          return c.json({ reason: 'This is not JSON.' }, 422)
+        }
+        const paper = Paper.safeParse(given)
+        if (!paper.success)
+          return c.json({ reason: 'This is not a rule that was written out by Amber Loom.' }, 422)
+        try {
+          const settings = settingsOf(paper.data.settings)
+          const known = await places(c.get('member').workspaceId)
+          const find = (of: { service: string; list: string }) =>
+            known.find(k => k.service === of.service && k.list === of.list)?.id ??
+            known.find(k => k.list === of.list)?.id ??
+            null
+          return c.json({ name: paper.data.name, a: find(paper.data.a), b: find(paper.data.b), settings })
+        } catch (error) {
+          if (!(error instanceof z.ZodError)) throw error
+          const issue = error.issues[0]
+          return c.json(
+            { reason: `Its settings do not fit: ${issue?.path.join('.')}: ${issue?.message}` },
+            422,
+          )
+        }
+      })
+  )
+}

@@ -1,0 +1,261 @@
+import type { Answer, Field, Mirror, PlanInput, Rule, Side, Tie } from '@loom/core'
+import { idFor } from '../access/secrets.ts'
+import type { Sql } from '../data/database.ts'
+import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
+import { ruleAt, type RuleRow } from './rules.ts'
+
+/** Loads what the planner needs of one rule. Pass and preview both come through here. */
+
+export interface TieRow {
+  id: string
+  role: Tie['role']
+  a_mirror: string | null
+  b_mirror: string | null
+  base: string
+  memory: string
+  released: Tie['released']
+  rule_version: number
+}
+
+export const TIE_COLUMNS =
+  't.id, t.role, t.a_mirror, t.b_mirror, t.base, t.memory, t.released, t.rule_version'
+
+export const tieOf = (row: TieRow): Tie => ({
+  id: row.id,
+  role: row.role,
+  a: row.a_mirror,
+  b: row.b_mirror,
+  base: JSON.parse(row.base) as Tie['base'],
+  memory: JSON.parse(row.memory) as Tie['memory'],
+  released: row.released,
+})
+
+function* chunks<T>(list: readonly T[], size = 1000): Generator<T[]> {
+  for (let i = 0; i < list.length; i += size) yield list.slice(i, i + size)
+}
+
+export async function mirrorsById(sql: Sql, ids: readonly string[]): Promise<Map<string, Mirror>> {
+  const found = new Map<string, Mirror>()
+  for (const part of chunks([...new Set(ids)]))
+    for (const row of await sql.rows<MirrorRow>(`${MIRRORS} WHERE m.id IN (:part)`, { part }))
+      found.set(row.id, mirrorOf(row))
+  return found
+}
+
+/**
+ * What the planner is given. With `since`, only pairs with a side that changed after that number, and
+ * untied items only if one of them did; cost follows what changed. `row` is the rule as it is kept, where
+ * it is: its ties may be of an earlier version.
+ */
+export async function planInput(
+  sql: Sql,
+  rule: Rule,
+  row: RuleRow | null,
+  since: number | null,
+  now: number,
+): Promise<PlanInput> {
+  const collections = [...rule.collections.a, ...rule.collections.b]
+  const ties = await tiesToPlan(sql, rule, since)
+  const sides = await mirrorsById(
+    sql,
+    ties.flatMap(t => [t.a_mirror, t.b_mirror]).filter(id => id !== null),
+  )
+  const earlier = new Map<number, Rule>()
+  for (const version of new Set(ties.map(t => t.rule_version)))
+    if (row && (version !== row.version || row.settings !== JSON.stringify(rule.settings)))
+      earlier.set(version, await ruleAt(sql, row, version))
+  const children = await childrenOf(sql, rule, [...sides.values()])
+  const pairs = ties.map(t => {
+    const a = sides.get(t.a_mirror ?? '') ?? null
+    const was = earlier.get(t.rule_version)
+    const parts = a ? children.get(a.id) : undefined
+    return {
+      tie: tieOf(t),
+      a,
+      b: sides.get(t.b_mirror ?? '') ?? null,
+      ...(was && JSON.stringify(was.settings) !== JSON.stringify(rule.settings) && { was }),
+      ...(parts && { children: parts }),
+    }
+  })
+  const untied = await untiedOf(sql, rule, since)
+  const known = new Map([...untied.a, ...untied.b, ...sides.values()].map(m => [m.id, m] as const))
+  const released = new Map<string, Tie>()
+  if (known.size > 0)
+    for (const t of await sql.rows<TieRow>(
+      `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.rule_id = :rule AND t.released IS NOT NULL AND t.role = 'mirror' ORDER BY t.made_at`,
+      { rule: rule.id },
+    ))
+      for (const id of [t.a_mirror, t.b_mirror]) if (id) released.set(id, tieOf(t))
+  const open = await sql.rows<{ mirror_id: string | null; uid: string | null }>(
+    `SELECT i.mirror_id, i.uid FROM intents i JOIN collections c ON c.id = i.collection_id
+     WHERE i.workspace_id = c.workspace_id AND i.state IN ('open', 'waiting')
+       AND c.workspace_id = (SELECT workspace_id FROM collections WHERE id = :a)`,
+    { a: rule.home.a },
+  )
+  return {
+    rule,
+    pairs,
+    untied,
+    released,
+    ...(await kinOf(sql, rule, untied)),
+    ...(await answersOf(sql, rule)),
+    busy: new Set(open.flatMap(i => i.mirror_id ?? [])),
+    pendingUids: new Set(open.flatMap(i => i.uid ?? [])),
+    now,
+    idFor,
+  }
+
+  async function untiedOf(db: Sql, of: Rule, from: number | null): Promise<Record<Side, Mirror[]>> {
+    const free = `FROM mirrors m LEFT JOIN own_layer o ON o.mirror_id = m.id
+      LEFT JOIN ties ta ON ta.a_mirror = m.id AND ta.rule_id = :rule AND ta.released IS NULL
+      LEFT JOIN ties tb ON tb.b_mirror = m.id AND tb.rule_id = :rule AND tb.released IS NULL
+      WHERE m.collection_id IN (:collections) AND m.presence = 'present' AND ta.id IS NULL AND tb.id IS NULL`
+    const params = { rule: of.id, collections, since: from }
+    const any =
+      from === null ||
+      (await db.one(`SELECT m.id ${free} AND m.change_seq > :since LIMIT 1`, params)) !== null
+    if (!any) return { a: [], b: [] }
+    const rows = await db.rows<MirrorRow>(
+      `SELECT m.id, m.connection_id, m.collection_id, m.remote_id, m.revision, m.presence, m.item, m.seen,
+         m.first_seen_at, m.change_seq, o.estimate_minutes ${free} ORDER BY m.first_seen_at, m.id`,
+      params,
+    )
+    const mirrors = rows.map(mirrorOf)
+    const on = (side: Side) =>
+      mirrors.filter(m => m.item.kind === of.kinds[side] && of.collections[side].includes(m.collectionId))
+    return { a: on('a'), b: on('b') }
+  }
+}
+
+async function tiesToPlan(sql: Sql, rule: Rule, since: number | null): Promise<TieRow[]> {
+  if (since === null)
+    return sql.rows<TieRow>(
+      `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.rule_id = :rule AND t.released IS NULL`,
+      { rule: rule.id },
+    )
+  const home = await sql.one<{ workspace_id: string }>(
+    'SELECT workspace_id FROM collections WHERE id = :id',
+    {
+      id: rule.home.a,
+    },
+  )
+  // A changed item is planned with everything it is tied to: blocks follow their task, parts their parent.
+  const changed = `SELECT m.id FROM mirrors m WHERE m.workspace_id = :workspace AND m.change_seq > :since`
+  const listed = rule.settings.subtasks === 'listed'
+  return sql.rows<TieRow>(
+    `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.rule_id = :rule AND t.released IS NULL AND t.a_mirror IN (${changed})
+     UNION SELECT ${TIE_COLUMNS} FROM ties t WHERE t.rule_id = :rule AND t.released IS NULL AND t.b_mirror IN (${changed})
+     UNION SELECT ${TIE_COLUMNS} FROM ties t JOIN ties b ON b.a_mirror = t.a_mirror AND b.rule_id = t.rule_id
+       AND b.released IS NULL AND b.role = 'block'
+       WHERE t.rule_id = :rule AND t.released IS NULL AND t.a_mirror IN (${changed})
+     UNION SELECT ${TIE_COLUMNS} FROM ties t JOIN ties e ON e.a_mirror = t.a_mirror AND e.rule_id = t.rule_id
+       AND e.released IS NULL
+       WHERE t.rule_id = :rule AND t.released IS NULL AND t.role = 'block' AND e.b_mirror IN (${changed})
+     ${
+       listed
+         ? `UNION SELECT ${TIE_COLUMNS} FROM ties t JOIN mirrors p ON p.id = t.a_mirror
+            JOIN mirrors c ON c.collection_id = p.collection_id AND c.change_seq > :since
+              AND JSON_VALUE(c.item, '$.parent') IN (p.uid, p.remote_id)
+            WHERE t.rule_id = :rule AND t.released IS NULL`
+         : ''
+     }`,
+    { rule: rule.id, workspace: home?.workspace_id, since },
+  )
+}
+
+/** The sub-tasks of tasks, where the rule lists them. */
+async function childrenOf(sql: Sql, rule: Rule, mirrors: Mirror[]): Promise<Map<string, Mirror[]>> {
+  const found = new Map<string, Mirror[]>()
+  if (rule.settings.subtasks !== 'listed' || mirrors.length === 0) return found
+  const rows = await sql.rows<MirrorRow>(
+    `${MIRRORS} WHERE m.collection_id IN (:collections) AND m.presence = 'present' AND m.kind = 'task'
+       AND JSON_VALUE(m.item, '$.parent') IS NOT NULL ORDER BY m.first_seen_at, m.id`,
+    { collections: rule.collections.a },
+  )
+  const parents = new Map(mirrors.flatMap(m => [[m.item.uid, m.id] as const, [m.remoteId, m.id] as const]))
+  for (const m of mirrors) if (m.item.kind === 'task') found.set(m.id, [])
+  for (const child of rows.map(mirrorOf)) {
+    const parent = child.item.kind === 'task' ? parents.get(child.item.parent ?? '') : undefined
+    if (parent) found.get(parent)?.push(child)
+  }
+  return found
+}
+
+/**
+ * For untied items: what other rules hold for the same work, on the other side of this one. Ties are
+ * followed all the way round, so that a ring of rules finds what it began with and makes nothing twice.
+ */
+async function kinOf(
+  sql: Sql,
+  rule: Rule,
+  untied: Record<Side, Mirror[]>,
+): Promise<Required<Pick<PlanInput, 'kin' | 'elsewhere'>>> {
+  const kin = new Map<string, Mirror>()
+  const elsewhere = new Set<string>()
+  const others = await sql.one(
+    `SELECT r.id FROM rules r WHERE r.id <> :rule AND r.workspace_id =
+       (SELECT workspace_id FROM collections WHERE id = :home) LIMIT 1`,
+    { rule: rule.id, home: rule.home.a },
+  )
+  if (!others) return { kin, elsewhere }
+  const group = new Map<string, Set<string>>()
+  let edge = [...untied.a, ...untied.b].map(m => m.id)
+  for (const id of edge) group.set(id, new Set([id]))
+  for (let depth = 0; depth < 8 && edge.length > 0; depth++) {
+    const next = new Set<string>()
+    for (const part of chunks(edge))
+      for (const t of await sql.rows<{ a: string; b: string }>(
+        `SELECT a_mirror AS a, b_mirror AS b FROM ties WHERE rule_id <> :rule AND released IS NULL AND role = 'mirror'
+           AND a_mirror IN (:part) AND b_mirror IS NOT NULL
+         UNION SELECT a_mirror, b_mirror FROM ties WHERE rule_id <> :rule AND released IS NULL AND role = 'mirror'
+           AND b_mirror IN (:part) AND a_mirror IS NOT NULL`,
+        { rule: rule.id, part },
+      )) {
+        const one = group.get(t.a) ?? group.get(t.b) ?? new Set()
+        for (const id of [t.a, t.b, ...(group.get(t.a) ?? []), ...(group.get(t.b) ?? [])]) {
+          if (!one.has(id) || !group.has(id)) next.add(id)
+          one.add(id)
+        }
+        for (const id of one) group.set(id, one)
+      }
+    edge = [...next]
+  }
+  const members = new Set([...group.values()].filter(g => g.size > 1).flatMap(g => [...g]))
+  if (members.size === 0) return { kin, elsewhere }
+  for (const id of members) elsewhere.add(id)
+  const mirrors = await mirrorsById(sql, [...members])
+  const tied = new Set<string>()
+  for (const part of chunks([...members]))
+    for (const t of await sql.rows<{ a: string | null; b: string | null }>(
+      `SELECT a_mirror AS a, b_mirror AS b FROM ties WHERE rule_id = :rule AND released IS NULL
+         AND (a_mirror IN (:part) OR b_mirror IN (:part))`,
+      { rule: rule.id, part },
+    ))
+      for (const id of [t.a, t.b]) if (id) tied.add(id)
+  for (const side of ['a', 'b'] as const) {
+    const there = new Set(rule.collections[side === 'a' ? 'b' : 'a'])
+    for (const m of untied[side]) {
+      const one = [...(group.get(m.id) ?? [])].flatMap(id => mirrors.get(id) ?? [])
+      const found = one.find(
+        o => o.id !== m.id && o.presence === 'present' && there.has(o.collectionId) && !tied.has(o.id),
+      )
+      if (found) kin.set(m.id, found)
+    }
+  }
+  return { kin, elsewhere }
+}
+
+/** What people answered to this rule's conflicts and to its brake. */
+async function answersOf(sql: Sql, rule: Rule): Promise<Required<Pick<PlanInput, 'answers' | 'restore'>>> {
+  const answers = new Map<string, Partial<Record<Field, Answer>>>()
+  for (const c of await sql.rows<{ tie_id: string; field: Field; answer: string }>(
+    'SELECT tie_id, field, answer FROM conflicts WHERE rule_id = :id AND answer IS NOT NULL',
+    { id: rule.id },
+  ))
+    answers.set(c.tie_id, { ...answers.get(c.tie_id), [c.field]: JSON.parse(c.answer) as Answer })
+  const restore = await sql.rows<{ tie_id: string }>(
+    `SELECT tie_id FROM braked WHERE rule_id = :id AND answer = 'restore'`,
+    { id: rule.id },
+  )
+  return { answers, restore: new Set(restore.map(r => r.tie_id)) }
+}

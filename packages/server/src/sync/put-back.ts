@@ -1,0 +1,196 @@
+import { type Decision, type FieldChange, type Mirror, type Side, type Undo, undoOf } from '@loom/core'
+import { parseEvent } from '@loom/core'
+import type { Member } from '../access/sessions.ts'
+import type { Sql } from '../data/database.ts'
+import { numberChange } from './changes.ts'
+import type { Context } from './context.ts'
+import { addIntent, type IntentBody } from './intents.ts'
+import { mirrorsById, TIE_COLUMNS, type TieRow, tieOf } from './plan-input.ts'
+import { ruleAt, type RuleRow } from './rules.ts'
+
+/** Putting back what rules wrote: looked at first, then written like any edit, with its precondition. */
+
+interface Entry {
+  id: number
+  rule_id: string | null
+  tie_id: string | null
+  mirror_id: string | null
+  collection_id: string
+  title: string
+  op: 'create' | 'patch' | 'delete' | 'override'
+  side: Side | null
+  fields: string
+  outcome: string
+  undone_at: number | null
+  original: string | null
+}
+
+export interface PutBack {
+  entry: number
+  title: string
+  place: string
+  does: 'patch' | 'delete' | 'create' | 'cannot'
+  fields: FieldChange[]
+  /** Fields that were edited since and stay as they are. */
+  skipped: string[]
+  reason: string | null
+}
+
+interface Planned {
+  entry: Entry
+  undo: Undo
+}
+
+/** Entries newest first: what was done last is put back first. */
+async function planned(sql: Sql, workspaceId: string, ids: number[]): Promise<Planned[]> {
+  const entries = await sql.rows<Entry>(
+    `SELECT j.id, j.rule_id, j.tie_id, j.mirror_id, j.collection_id, j.title, j.op, j.side, j.fields, j.outcome,
+       j.undone_at, k.original FROM journal j LEFT JOIN kept_originals k ON k.journal_id = j.id
+     WHERE j.workspace_id = :workspaceId AND j.id IN (:ids) ORDER BY j.id DESC`,
+    { workspaceId, ids },
+  )
+  return Promise.all(entries.map(async entry => ({ entry, undo: await undoFor(sql, entry) })))
+}
+
+async function undoFor(sql: Sql, entry: Entry): Promise<Undo> {
+  const cannot = (reason: string): Undo => ({ kind: 'cannot', reason })
+  if (entry.undone_at !== null) return cannot('It was put back already.')
+  if (entry.outcome !== 'done' || entry.op === 'override') return cannot('Nothing was written here.')
+  if (!entry.rule_id || !entry.side) return cannot('A person did this; undo it where it was done.')
+  const row = await sql.one<RuleRow>('SELECT * FROM rules WHERE id = :id', { id: entry.rule_id })
+  if (!row) return cannot('Its rule is no longer there.')
+  const tieRow = await sql.one<TieRow>(`SELECT ${TIE_COLUMNS} FROM ties t WHERE t.id = :id`, {
+    id: entry.tie_id,
+  })
+  const tie = tieRow ? tieOf(tieRow) : null
+  const mirrors = await mirrorsById(
+    sql,
+    [entry.mirror_id, tie?.a, tie?.b].filter(id => typeof id === 'string'),
+  )
+  const now: Mirror | null = mirrors.get(entry.mirror_id ?? '') ?? null
+  const other: Mirror | null = mirrors.get((entry.side === 'a' ? tie?.b : tie?.a) ?? '') ?? null
+  const rule = await ruleAt(sql, row, tieRow?.rule_version ?? row.version)
+  const written = { op: entry.op, side: entry.side, fields: JSON.parse(entry.fields) as FieldChange[] }
+  const undo = undoOf(
+    rule,
+    written,
+    tie,
+    now,
+    other?.presence === 'present' ? other : null,
+    entry.original !== null,
+  )
+  if (undo.kind === 'create' && (rule.kinds[entry.side] !== 'event' || !now))
+    return cannot(
+      'Its service gives every item a new id: make it anew there. What it held stands in this entry.',
+    )
+  return undo
+}
+
+async function placeOf(sql: Sql, collectionId: string): Promise<string> {
+  const row = await sql.one<{ place: string }>(
+    `SELECT CONCAT(n.name, ' · ', c.name) AS place FROM collections c JOIN connections n ON n.id = c.connection_id
+     WHERE c.id = :collectionId`,
+    { collectionId },
+  )
+  return row?.place ?? ''
+}
+
+/** What putting these back would do now. */
+export async function lookAtPutBack(ctx: Context, workspaceId: string, ids: number[]): Promise<PutBack[]> {
+  return ctx.db.snapshot(async sql =>
+    Promise.all(
+      (await planned(sql, workspaceId, ids)).map(async ({ entry, undo }) => ({
+        entry: entry.id,
+        title: entry.title,
+        place: await placeOf(sql, entry.collection_id),
+        does: undo.kind,
+        fields: undo.kind === 'patch' ? undo.fields : [],
+        skipped: undo.kind === 'patch' ? undo.skipped : [],
+        reason: undo.kind === 'cannot' ? undo.reason : null,
+      })),
+    ),
+  )
+}
+
+/** Queues what puts these entries back. Returns the connections that have something to write. */
+export async function putBack(
+  ctx: Context,
+  member: Member,
+  ids: number[],
+): Promise<{ queued: number; connections: string[] }> {
+  const connections = new Set<string>()
+  let queued = 0
+  await ctx.db.transaction(async sql => {
+    const touched: string[] = []
+    for (const { entry, undo } of await planned(sql, member.workspaceId, ids)) {
+      if (undo.kind === 'cannot') continue
+      const body = await bodyFor(sql, entry, undo)
+      if (!body) continue
+      const mirrorId = undo.kind === 'create' ? null : undo.mirror.id
+      const collectionId = undo.kind === 'create' ? entry.collection_id : undo.mirror.collectionId
+      const home = await sql.one<{ connection_id: string }>(
+        'SELECT connection_id FROM collections WHERE id = :collectionId',
+        { collectionId },
+      )
+      if (!home) continue
+      if (undo.kind === 'patch' && entry.tie_id) await holdApart(sql, entry.tie_id, undo.apart)
+      const intent = {
+        workspaceId: member.workspaceId,
+        connectionId: home.connection_id,
+        collectionId,
+        mirrorId,
+        ruleId: null,
+        memberId: member.id,
+        tieId: entry.tie_id,
+        uid: body.by === 'maker' ? body.item.uid : null,
+        body,
+        cause: 'undo',
+        title: entry.title,
+      }
+      if (!(await addIntent(sql, { ...intent, state: 'open' })))
+        await addIntent(sql, { ...intent, state: 'waiting' })
+      queued++
+      connections.add(home.connection_id)
+      if (mirrorId) touched.push(mirrorId)
+    }
+    await numberChange(sql, member.workspaceId, { topics: ['journal', 'cloth'] }, touched)
+  })
+  ctx.feed.nudge()
+  return { queued, connections: [...connections] }
+}
+
+async function bodyFor(
+  sql: Sql,
+  entry: Entry,
+  undo: Exclude<Undo, { kind: 'cannot' }>,
+): Promise<IntentBody | null> {
+  switch (undo.kind) {
+    case 'patch':
+      return { by: 'person', patch: undo.patch, before: undo.before, fields: undo.fields, undoes: entry.id }
+    case 'delete':
+      return { by: 'remover', before: JSON.parse(entry.fields) as FieldChange[], undoes: entry.id }
+    case 'create': {
+      const original = entry.original
+      if (!original) return null
+      // What was made of it meanwhile is released: it is this very event that comes back, and nobody's new one.
+      await sql.run('UPDATE mirrors SET first_seen_at = 0 WHERE id = :id', { id: entry.mirror_id })
+      return { by: 'maker', item: parseEvent(original), original, undoes: entry.id }
+    }
+  }
+}
+
+async function holdApart(
+  sql: Sql,
+  tieId: string,
+  apart: NonNullable<Decision['tie']>['memory']['apart'],
+): Promise<void> {
+  const row = await sql.one<{ memory: string }>('SELECT memory FROM ties WHERE id = :tieId FOR UPDATE', {
+    tieId,
+  })
+  if (!row) return
+  const memory = JSON.parse(row.memory) as NonNullable<Decision['tie']>['memory']
+  await sql.run('UPDATE ties SET memory = :memory WHERE id = :tieId', {
+    tieId,
+    memory: JSON.stringify({ ...memory, apart: { ...memory.apart, ...apart } }),
+  })
+}

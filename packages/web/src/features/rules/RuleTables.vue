@@ -1,0 +1,128 @@
+<script setup lang="ts">
+import { PhPlus, PhX } from '@phosphor-icons/vue'
+import { clauseWords, type RuleSettings } from '@loom/core/view'
+import { Button } from 'ant-design-vue'
+import ChooseOne from '../../app/ChooseOne.vue'
+
+/** What each service's own statuses mean here, and which priority of one side is which of the other's. */
+interface Side {
+  connection: string
+  name: string
+  holds: 'task' | 'event'
+  statuses: { id: string; name: string; means: 'needs-action' | 'in-process' | 'completed' | 'cancelled' }[]
+  priorities: { id: string; name: string; means: number }[]
+}
+const props = defineProps<{ sides: Side[]; hasPriority: boolean }>()
+const settings = defineModel<RuleSettings>({ required: true })
+
+const meaning = (means: Side['statuses'][number]['means']): string =>
+  clauseWords({ field: 'status', is: [means] }).replace('that are ', '')
+
+const NUMBERS = Array.from({ length: 10 }, (_, value) => value)
+function options(side: Side | undefined) {
+  return NUMBERS.map(value => {
+    const own = side?.priorities.find(p => p.means === value)?.name
+    return { value, label: own ? `${own} (${value})` : value === 0 ? 'none (0)' : String(value) }
+  })
+}
+function set(i: number, side: 'a' | 'b', value: number | null): void {
+  settings.value.priorities = settings.value.priorities.map((p, k) =>
+    k === i && value !== null ? { ...p, [side]: value } : p,
+  )
+}
+function add(): void {
+  const [a, b] = props.sides
+  const used = new Set(settings.value.priorities.map(p => p.a))
+  const next =
+    a?.priorities.map(p => p.means).find(n => !used.has(n)) ?? NUMBERS.slice(1).find(n => !used.has(n)) ?? 1
+  const near =
+    b?.priorities.map(p => p.means).sort((x, y) => Math.abs(x - next) - Math.abs(y - next))[0] ?? next
+  settings.value.priorities = [...settings.value.priorities, { a: next, b: near }]
+}
+</script>
+
+<template>
+  <template v-for="s in sides" :key="s.name">
+    <template v-if="s.holds === 'task' && s.statuses.length > 0">
+      <h2 class="over">
+        What the words of {{ s.name }} mean here
+        <RouterLink :to="`/connections/${s.connection}/settings`" class="change">change</RouterLink>
+      </h2>
+      <ul class="words">
+        <li v-for="w in s.statuses" :key="w.id" class="sheet">
+          {{ w.name }} <span class="quiet">{{ meaning(w.means) }}</span>
+        </li>
+      </ul>
+    </template>
+  </template>
+  <template v-if="hasPriority">
+    <h2 class="over">Which priority is which</h2>
+    <div class="sheet table">
+      <p v-if="settings.priorities.length === 0" class="quiet">
+        The same number on both sides, 1 the most pressing and 9 the least.
+      </p>
+      <div v-for="(p, i) in settings.priorities" :key="i" class="row">
+        <ChooseOne
+          :model-value="p.a"
+          :options="options(sides[0])"
+          :name="`Priority ${i + 1} of the first side`"
+          @update:model-value="v => set(i, 'a', v)"
+        />
+        <span class="quiet">is</span>
+        <ChooseOne
+          :model-value="p.b"
+          :options="options(sides[1])"
+          :name="`Priority ${i + 1} of the second side`"
+          @update:model-value="v => set(i, 'b', v)"
+        />
+        <button
+          type="button"
+          class="plain"
+          :aria-label="`Remove line ${i + 1}`"
+          @click="settings.priorities = settings.priorities.filter((_, k) => k !== i)"
+        >
+          <PhX :size="13" />
+        </button>
+      </div>
+      <Button size="small" class="with-icon" @click="add"><PhPlus :size="13" /> One more line</Button>
+    </div>
+  </template>
+</template>
+
+<style scoped>
+.over {
+  margin: 16px 0 8px;
+}
+.change {
+  font: 400 13px 'Atkinson Hyperlegible Next Variable';
+}
+.words {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(120px, 1fr));
+  gap: 8px;
+}
+.words li {
+  padding: 5px 9px;
+}
+.words .quiet {
+  display: block;
+  font-size: 12.5px;
+}
+.table {
+  padding: 10px 14px;
+  display: grid;
+  gap: 6px;
+  justify-items: start;
+}
+.table p {
+  margin: 0;
+}
+.row {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+</style>
