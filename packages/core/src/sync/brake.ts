@@ -52,8 +52,7 @@ export function brake(
   const planned = new Map<string, number>()
   const removals = (d: Decision): string[] => d.writes.filter(w => isRemoval(d, w)).map(terms.collectionOf)
   const waits = (d: Decision): boolean => !terms.approved.has(d.tie?.id ?? '')
-  for (const d of decisions)
-    if (waits(d)) for (const c of removals(d)) planned.set(c, (planned.get(c) ?? 0) + 1)
+  for (const d of decisions) for (const c of removals(d)) planned.set(c, (planned.get(c) ?? 0) + 1)
   const over = new Set(
     [...planned].filter(([c, n]) => terms.recent(c) + n > removalsAllowed(terms.sizeOf(c))).map(([c]) => c),
   )

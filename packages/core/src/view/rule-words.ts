@@ -6,6 +6,7 @@ import { FIELD_WORDS } from './words.ts'
 /** A rule read aloud. */
 
 type Kinds = Record<'a' | 'b', 'task' | 'event'>
+const capital = (text: string): string => text.replace(/^./, c => c.toUpperCase())
 const many = { task: 'tasks', event: 'events' } as const
 
 export const DIRECTION_WORDS: Record<Direction, string> = {
@@ -82,7 +83,12 @@ export function ruleLine(settings: RuleSettings, kinds: Kinds, aName: string, bN
     back.length > 0 ? `${listed(back, 'and')} only to ${aName}` : '',
   ].filter(Boolean)
   const who = settings.filter.a.length > 0 ? ` ${filterWords(settings.filter.a)}` : ''
-  const first = `${many[kinds.a].replace(/^./, c => c.toUpperCase())}${who} of ${aName} ${
+  if (kinds.a === kinds.b) {
+    const also = settings.made.b === 'nothing' ? 'are also in' : 'and those of'
+    const rest = settings.made.b === 'nothing' ? '' : ' are the same'
+    return `${capital(many[kinds.a])}${who} of ${aName} ${also} ${bName}${rest}: ${parts.join('; ') || 'nothing is carried'}.`
+  }
+  const first = `${capital(many[kinds.a])}${who} of ${aName} ${
     settings.made.b === 'nothing' ? 'have their' : 'share their'
   } ${many[kinds.b]} in ${bName}`
   return `${first}: ${parts.join('; ') || 'nothing is carried'}.`

@@ -7,7 +7,7 @@ import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
 import { previewRule, RuleDraftInput, wrongPair } from '../sync/preview.ts'
-import { frozenBecause, type RuleRow } from '../sync/rules.ts'
+import { frozenBecause, PLAN_ANEW, type RuleRow } from '../sync/rules.ts'
 import type { SignedIn } from './session.ts'
 
 /** Rules: listed, previewed, saved, paused, put in order, removed. */
@@ -125,7 +125,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const kept = await ctx.db.transaction(async sql => {
         if (draft.id) {
           const changed = await sql.run(
-            `UPDATE rules SET settings = :settings, name = :name, version = version + 1, planned_seq = -1
+            `UPDATE rules SET settings = :settings, name = :name, version = version + 1, ${PLAN_ANEW}
              WHERE id = :id AND workspace_id = :workspaceId AND a_collection = :a AND b_collection = :b`,
             { id, workspaceId, settings, name: draft.name, a: draft.a, b: draft.b },
           )
@@ -169,10 +169,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       if (!row) return c.json({ reason: 'There is no such rule.' }, 404)
       const { state } = c.req.valid('json')
       await ctx.db.transaction(async sql => {
-        await sql.run(
-          "UPDATE rules SET state = :state, planned_seq = IF(:state = 'on', -1, planned_seq) WHERE id = :id",
-          { id: row.id, state },
-        )
+        await sql.run(`UPDATE rules SET state = :state, ${PLAN_ANEW} WHERE id = :id`, { id: row.id, state })
         // What was decided and not yet sent is decided anew when it goes on.
         if (state === 'paused')
           await sql.run(

@@ -5,7 +5,7 @@ import { z } from 'zod'
 import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
-import { type RuleRow, ruleOf } from '../sync/rules.ts'
+import { PLAN_ANEW, type RuleRow, ruleOf } from '../sync/rules.ts'
 import type { SignedIn } from './session.ts'
 
 /** What waits for a person: conflicts, and removals that the brake holds. */
@@ -43,7 +43,7 @@ const Answers = z.object({
 export function waitingRoutes(ctx: Context, engine: Engine) {
   const anew = async (workspaceId: string, rules: string[]): Promise<void> => {
     await ctx.db.transaction(async sql => {
-      if (rules.length > 0) await sql.run('UPDATE rules SET planned_seq = -1 WHERE id IN (:rules)', { rules })
+      if (rules.length > 0) await sql.run(`UPDATE rules SET ${PLAN_ANEW} WHERE id IN (:rules)`, { rules })
       await numberChange(sql, workspaceId, { topics: ['rules'] })
     })
     ctx.feed.nudge()

@@ -103,7 +103,7 @@ export async function recordStopped(
     await sql.insert(
       `INSERT INTO braked (tie_id, workspace_id, rule_id, collection_id, title, reason, effect, side, since)
        VALUES (:tie, :workspaceId, :rule, :collection, :title, :reason, :effect, :side, :now)
-       ON DUPLICATE KEY UPDATE reason = VALUES(reason), effect = VALUES(effect), answer = NULL`,
+       ON DUPLICATE KEY UPDATE reason = VALUES(reason), effect = VALUES(effect)`,
       {
         tie: d.tie.id,
         workspaceId: row.workspace_id,

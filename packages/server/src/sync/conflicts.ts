@@ -28,9 +28,11 @@ export async function recordConflicts(
       await sql.insert(
         `INSERT INTO conflicts (tie_id, field, workspace_id, rule_id, title, reason, base, a, b, seen, since)
          VALUES (:tie, :field, :workspaceId, :rule, :title, :reason, :base, :a, :b, :seen, :now)
-         ON DUPLICATE KEY UPDATE title = VALUES(title), reason = VALUES(reason), base = VALUES(base), a = VALUES(a),
-           b = VALUES(b), seen = VALUES(seen), answer = NULL`,
+         ON DUPLICATE KEY UPDATE answer = IF(:vain OR a <> VALUES(a) OR b <> VALUES(b), NULL, answer), title = VALUES(title), reason = VALUES(reason), base = VALUES(base), a = VALUES(a),
+           b = VALUES(b), seen = VALUES(seen)`,
         {
+          // An answer that did not help is asked for anew; one given since this pass began stands.
+          vain: input.answers?.get(d.tie.id)?.[h.field] !== undefined,
           tie: d.tie.id,
           field: h.field,
           workspaceId: row.workspace_id,

@@ -28,13 +28,15 @@ export class Engine {
   private readonly workers = new Map<string, Worker>()
   private timer: NodeJS.Timeout | null = null
   private tidying: NodeJS.Timeout | null = null
-  private ticking = false
+  private ticking: Promise<void> | null = null
   private stopped = false
 
   constructor(private readonly ctx: Context) {}
 
   start(): void {
-    this.timer = setInterval(() => void this.tick(), TICK_MS)
+    this.timer = setInterval(() => {
+      this.ticking ??= this.tick().finally(() => (this.ticking = null))
+    }, TICK_MS)
     this.tidying = setInterval(
       () => void this.tidy().catch((error: unknown) => this.ctx.log.error({ err: error }, 'could not tidy')),
       TIDY_MS,
@@ -59,6 +61,7 @@ export class Engine {
     this.stopped = true
     if (this.tidying) clearInterval(this.tidying)
     if (this.timer) clearInterval(this.timer)
+    await this.ticking
     await Promise.all([...this.workers.values()].map(w => w.running))
   }
 
@@ -94,8 +97,7 @@ export class Engine {
   }
 
   private async tick(): Promise<void> {
-    if (this.ticking || this.stopped) return
-    this.ticking = true
+    if (this.stopped) return
     try {
       const due = await this.ctx.db.rows<{ id: string }>(
         `SELECT c.id FROM connections c WHERE c.next_look_at <= :now AND c.paused = 0
@@ -113,8 +115,6 @@ export class Engine {
       for (const { id } of unplanned) await this.plan(id)
     } catch (error) {
       this.ctx.log.error({ err: error }, 'could not look for due work')
-    } finally {
-      this.ticking = false
     }
   }
 

@@ -84,8 +84,8 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
     await recordConflicts(ctx, sql, row, go, input)
     const written = await record(ctx, sql, row, rule, go, homes, passId)
     await sql.run(
-      'UPDATE rules SET planned_seq = :until, last_pass_at = :now WHERE id = :id AND planned_seq < :until',
-      { id: row.id, until, now: ctx.now() },
+      'UPDATE rules SET planned_seq = :until, last_pass_at = :now WHERE id = :id AND planned_seq = :was',
+      { id: row.id, until, now: ctx.now(), was: row.planned_seq },
     )
     if (written.length > 0 || stopped.length > 0)
       await numberChange(sql, row.workspace_id, { topics: ['rules'] })

@@ -28,6 +28,12 @@ export interface RuleRow {
   notices: string
 }
 
+/**
+ * Asks for a rule to be planned in full. Each asking leaves another number, so that a pass that began before
+ * it does not take it for answered.
+ */
+export const PLAN_ANEW = 'planned_seq = LEAST(planned_seq, 0) - 1'
+
 /** Why a rule cannot act now, or null: a side that cannot be read is frozen, not empty. */
 export async function frozenBecause(sql: Sql, a: string, b: string): Promise<string | null> {
   const rows = await sql.rows<{

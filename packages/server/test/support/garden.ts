@@ -29,7 +29,9 @@ export class GardenSide {
   }
 
   async titled(calendar: string, title: string): Promise<GardenEvent[]> {
-    return (await this.events(calendar)).filter(e => property(e.text, 'SUMMARY') === title)
+    return (await this.events(calendar)).filter(
+      e => property(e.text, 'SUMMARY')?.replace(/\\,/g, ',') === title,
+    )
   }
 
   async put(calendar: string, name: string, text: string): Promise<number> {

@@ -155,7 +155,7 @@ const nameOf = (id: string | undefined): string => nodes.value.find(n => n.id ==
             {{
               [way(s.edge.forth) && `→ ${way(s.edge.forth)}`, way(s.edge.back) && `← ${way(s.edge.back)}`]
                 .filter(Boolean)
-                .join('   ')
+                .join(' · ')
             }}
           </text>
         </g>

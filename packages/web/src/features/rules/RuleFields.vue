@@ -151,7 +151,11 @@ const PLAIN: Partial<Record<Field, [string, string]>> = {
   gap: 10px;
   border-top: 1px solid var(--warp);
 }
+.cell > b::first-letter {
+  text-transform: uppercase;
+}
 .cell > b {
+  display: block;
   font-weight: 400;
   color: var(--husk);
   width: 84px;

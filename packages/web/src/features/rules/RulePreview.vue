@@ -9,6 +9,8 @@ const props = defineProps<{
   preview: Preview | null
   busy: boolean
   zone: string
+  /** The lists and calendars of the two sides. */
+  names: { a: string; b: string }
   trouble: string | null
   /** How many items are looked through. */
   items: number
@@ -65,7 +67,12 @@ const side = (s: 'a' | 'b'): string => {
 const fieldName = (f: string): string => FIELD_WORDS[f as FieldChange['field']] ?? f
 /** Which value of a matched pair stays and which gives way. */
 const changes = (d: Decision) => (d.effect === 'make' || d.effect === 'remove' ? [] : d.fields)
-const effect = (d: Decision): string => effectWords(d, props.preview?.kinds ?? { a: 'task', b: 'event' })
+const effect = (d: Decision): string => {
+  const kinds = props.preview?.kinds ?? { a: 'task', b: 'event' }
+  const words = effectWords(d, kinds)
+  // Where both sides hold the same, which one is meant has to be said.
+  return kinds.a === kinds.b && d.on ? `${words} in ${props.names[d.on]}` : words
+}
 </script>
 
 <template>

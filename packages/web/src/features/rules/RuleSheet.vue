@@ -280,6 +280,7 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
       <RulePreview
         :preview="preview"
         :busy="working"
+        :names="{ a: a?.name ?? '', b: b?.name ?? '' }"
         :trouble="trouble"
         :items="(a?.items ?? 0) + (b?.items ?? 0)"
         :zone="session.person?.zone ?? 'UTC'"

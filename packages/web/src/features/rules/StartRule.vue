@@ -34,7 +34,7 @@ async function readFile(event: Event): Promise<void> {
   <h2>What is it to do?</h2>
   <ul class="kinds">
     <li v-for="k in READY_MADE" :key="k.id">
-      <button type="button" class="plain sheet" @click="emit('start', k)">
+      <button type="button" class="plain" @click="emit('start', k)">
         <strong>{{ k.name }}</strong>
         <span>{{ k.says }}</span>
         <span class="quiet">{{
@@ -83,6 +83,9 @@ async function readFile(event: Event): Promise<void> {
   gap: 12px;
 }
 .kinds button {
+  background: var(--cloth);
+  border: 1px solid var(--warp);
+  border-radius: 3px;
   display: grid;
   align-content: start;
   gap: 5px;
