@@ -18,7 +18,12 @@ describe('accessibility', function () {
   const SCREENS: [string, string][] = [
     ['/cloth', '[data-key]'],
     ['/rules', 'main li'],
-    ['/rules/new', '.sentences'],
+    ['/rules/new', '.kinds'],
+    ['/rules/new?kind', '.sentences'],
+    ['/rules/:rule', '.preview li'],
+    ['/rules/conflicts', 'main h2'],
+    ['/rules/brake', 'main h2'],
+    ['/rules/chains', 'main svg'],
     ['/connections', 'main section'],
     ['/connections/new', 'main li'],
     ['/connections/new?service', '.form'],
@@ -52,7 +57,10 @@ describe('accessibility', function () {
   ]
 
   async function open(page: Page, path: string, ready: string): Promise<void> {
-    await page.goto(path.replace('?service', '').replace(':id', await idOf(page)))
+    const { rules } = (await (await page.request.get('/api/rules')).json()) as { rules: { id: string }[] }
+    const to = path.replace(/\?\w+/, '').replace(':rule', rules[0]?.id ?? '')
+    await page.goto(to.replace(':id', await idOf(page)))
+    if (path.endsWith('?kind')) await page.getByRole('button', { name: /^Two lists as one/ }).click()
     if (path.endsWith('?service')) await page.getByRole('button', { name: /^Gatehouse Mail/ }).click()
     await page.locator(ready).first().waitFor()
   }

@@ -66,6 +66,7 @@ describe('setting up', function () {
   it('makes a rule from what its preview says, and the preview is what happens', async () => {
     await page.getByRole('link', { name: 'Rules' }).click()
     await page.getByRole('button', { name: 'New rule' }).click()
+    await page.getByRole('button', { name: /^Time for tasks/ }).click()
     const choose = async (side: string, name: string): Promise<void> => {
       await page.getByRole('button', { name: side }).click()
       await page.getByRole('menuitem', { name }).click()

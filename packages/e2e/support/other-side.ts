@@ -56,6 +56,9 @@ export function otherSide(app: App) {
       (await bench<{ tasks: Task[] }>('GET', `/lists/${list}/tasks`)).tasks.find(t => t.text === text),
     taskById: (id: string) => bench<Task>('GET', `/tasks/${id}`),
     editTask: (id: string, set: object) => bench<Task>('PATCH', `/tasks/${id}`, set),
+    addTask: (list: string, set: object) => bench<Task>('POST', `/lists/${list}/tasks`, set),
+    removeTask: (id: string) =>
+      fetch(`${app.standins}/bench/v1/tasks/${id}`, { method: 'DELETE', headers: bearer }),
     fault: (service: Service, faults: object) =>
       fetch(`${app.standins}/control/${service}/faults`, { method: 'PUT', body: JSON.stringify(faults) }),
   }

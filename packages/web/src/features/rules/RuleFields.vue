@@ -166,7 +166,6 @@ const PLAIN: Partial<Record<Field, [string, string]>> = {
 }
 .off > :not(b) {
   color: var(--husk);
-  opacity: 0.75;
 }
 .mid {
   justify-content: center;

@@ -167,7 +167,7 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
       <span v-else-if="!id" class="quiet">Nothing happens before you turn it on.</span>
       <span class="spacer" />
       <template v-if="rule">
-        <RouterLink :to="{ name: 'journal', query: { rule: rule.id } }">Journal</RouterLink>
+        <RouterLink :to="{ name: 'journal', query: { rule: rule.id } }">What it wrote</RouterLink>
         <Button @click="setState(rule.state === 'on' ? 'paused' : 'on')">{{
           rule.state === 'on' ? 'Pause' : 'Go on'
         }}</Button>
