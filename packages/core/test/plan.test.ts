@@ -84,13 +84,13 @@ describe('what a rule asks for', () => {
 
   it('the date taken from a task whose event was deleted; a done one is left as it is', () => {
     const open = pair()
-    open.w.events.items.delete(open.event)
+    open.w.events.delete('them', open.event)
     expect(told(planned(open.w))).to.deep.equal(['change a event-deleted'])
     const done = pair()
     done.w.edit('a', done.task, { status: 'completed' })
     done.w.pass()
     done.w.pass()
-    done.w.events.items.delete(done.event)
+    done.w.events.delete('them', done.event)
     expect(told(planned(done.w))).to.deep.equal(['release - event-deleted'])
     done.w.pass()
     done.w.edit('a', done.task, { status: 'needs-action' })
@@ -99,11 +99,11 @@ describe('what a rule asks for', () => {
 
   it('a deletion gives way to a concurrent edit on the other side', () => {
     const moved = pair()
-    moved.w.events.items.delete(moved.event)
+    moved.w.events.delete('them', moved.event)
     moved.w.edit('a', moved.task, { start: zoned(THU, ZONE) })
     expect(told(planned(moved.w))).to.deep.equal(['release - edit-beats-deletion', 'make b task-has-hour'])
     const retitled = pair()
-    retitled.w.tasks.items.delete(retitled.task)
+    retitled.w.tasks.delete('them', retitled.task)
     retitled.w.edit('b', retitled.event, { summary: 'Still needed' })
     expect(told(planned(retitled.w))).to.deep.equal([
       'release - edit-beats-deletion',
@@ -116,7 +116,7 @@ describe('what a rule asks for', () => {
 
   it('the event removed with its task, everything it held named for the journal', () => {
     const { w, task } = pair()
-    w.tasks.items.delete(task)
+    w.tasks.delete('them', task)
     const [d] = planned(w)
     expect(d && told([d])).to.deep.equal(['remove b task-deleted'])
     expect(d?.writes[0]?.fields.map(f => f.field)).to.deep.equal(['title', 'time', 'completion', 'notes'])
@@ -124,8 +124,8 @@ describe('what a rule asks for', () => {
 
   it('nothing where both were deleted', () => {
     const { w, task, event } = pair()
-    w.tasks.items.delete(task)
-    w.events.items.delete(event)
+    w.tasks.delete('them', task)
+    w.events.delete('them', event)
     expect(told(planned(w))).to.deep.equal(['release - agreed'])
     w.pass()
     expect(w.activeTies()).to.have.length(0)

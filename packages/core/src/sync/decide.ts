@@ -38,7 +38,10 @@ export interface PlanInput {
   answers?: ReadonlyMap<string, Partial<Record<Field, Answer>>>
   /** Ties whose missing side somebody asked to have back. */
   restore?: ReadonlySet<string>
-  /** Mirrors with a write under way; they are planned again when it is confirmed. */
+  /**
+   * Mirrors with a write under way, for them or for what they are tied to; they are planned again when it is
+   * confirmed. So rules that meet take turns, and values cannot chase each other round a ring.
+   */
   busy: ReadonlySet<string>
   /** Uids of creations under way, so that what they made is not taken for somebody's new item. */
   pendingUids: ReadonlySet<string>

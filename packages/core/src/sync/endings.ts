@@ -1,7 +1,14 @@
 import type { ItemPatch } from '../items/items.ts'
 import { epochOf } from '../time/when.ts'
 import { decision, ended, type PlanInput, reasonOn, removal, singleChange } from './decide.ts'
-import { lensesOf, type TaskTime, withMark, splitMark } from './lenses/index.ts'
+import {
+  type EventCompletion,
+  lensesOf,
+  type TaskCompletion,
+  type TaskTime,
+  withMark,
+  splitMark,
+} from './lenses/index.ts'
 import { make, planNew } from './making.ts'
 import { mergePair, type Pair } from './merge.ts'
 import { isOpen, sameDateAs, stays } from './taking-part.ts'
@@ -140,9 +147,37 @@ function closing(
     mirrorId: m.id,
     revision: m.revision,
     patch: item.kind === 'task' ? forTask : forEvent,
-    fields: [{ field: 'completion', before: item.status, after: how === 'status' ? named : how }],
+    fields: [{ field: 'completion', ...closingValues(rule, tie, side, m, how, named) }],
     expect: {},
     release,
+  }
+}
+
+/** In the raw terms of the side, so that the journal can tell it and put it back. */
+function closingValues(
+  rule: Rule,
+  tie: Tie,
+  side: Side,
+  m: Mirror,
+  how: 'cancelled' | 'completed' | 'status',
+  named: string | null,
+): { before: unknown; after: unknown } {
+  const lens = lensesOf(rule).find(l => l.field === 'completion')
+  if (!lens) return { before: m.item.status, after: how }
+  const before = lens.read(side, m.item, tie.base.completion?.[side])
+  if (m.item.kind === 'task') {
+    const state = how === 'status' ? 'open' : how === 'completed' ? 'done' : 'cancelled'
+    return {
+      before,
+      after: { ...(before as TaskCompletion), state, ...(how === 'status' && named && { open: named }) },
+    }
+  }
+  if (rule.kinds.a === 'event') return { before, after: 'cancelled' }
+  const marked = how === 'completed' || (before as EventCompletion).marked
+  const cancelled = how === 'completed' ? {} : { cancelled: true }
+  return {
+    before,
+    after: { ...(before as EventCompletion), marked, ...cancelled, transparency: 'transparent' },
   }
 }
 

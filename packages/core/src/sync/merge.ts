@@ -141,12 +141,20 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
       spans: () => ({ a: changeSpan(a, lens.props.a), b: changeSpan(b, lens.props.b) }),
     }
     const forth = lens.put('a', now.a, now.b, base)
-    mergeField(rule, out, state, forth, sourceOf(rule, state, terms, forth.kind === 'absent'))
+    const source = sourceOf(rule, state, terms, forth.kind === 'absent')
+    mergeField(rule, out, state, forth, source, terms.resettle ?? false)
   }
   return out
 }
 
-function mergeField(rule: Rule, out: Merged, state: FieldState, forth: Put, source: Source): void {
+function mergeField(
+  rule: Rule,
+  out: Merged,
+  state: FieldState,
+  forth: Put,
+  source: Source,
+  resettle: boolean,
+): void {
   const { lens, base, now } = state
   const { field } = lens
   if (source.kind === 'none') return
@@ -172,8 +180,10 @@ function mergeField(rule: Rule, out: Merged, state: FieldState, forth: Put, sour
       out.values[side][field] = want[side]
       out.changes[side].push({ field, before: now[side], after: want[side] })
     }
-    if (writes) out.expect[field] = want
-    else if (!base || !sameRaw(want, base)) out.agreed[field] = want
+    if (writes) {
+      out.expect[field] = want
+      if (source.kind === 'from' && source.resettled) out.agreed[field] = unsettled(source.side, now)
+    } else if (!base || !sameRaw(want, base)) out.agreed[field] = want
   }
   // Both sides say the same, whoever was first.
   const direction = source.kind === 'from' ? source.side : 'a'
@@ -201,13 +211,25 @@ function mergeField(rule: Rule, out: Merged, state: FieldState, forth: Put, sour
   if (!source.resettled) out.edited[side] = true
   if (put.kind === 'absent') {
     if (side === 'a') out.absent = { reason: put.reason, expect: { [field]: now } }
+    if (source.resettled) out.agreed[field] = unsettled('a', now)
     if (side === 'a' && loser) out.overridden.push(loser)
     return
   }
   if (loser) out.overridden.push(loser)
-  const own = lens.tidy && base ? lens.tidy(side, now[side], base[side]) : now[side]
+  let own = lens.tidy && base ? lens.tidy(side, now[side], base[side]) : now[side]
+  if (resettle && side === 'b') {
+    // The edit goes over, and comes back in the rule's new words.
+    const again = lens.put('a', put.value, own, base)
+    if (again.kind === 'value') own = again.value
+  }
   settle(side === 'a' ? own : put.value, side === 'a' ? put.value : own)
 }
+
+/**
+ * Until the new words of an edited rule have arrived, their side reads as edited: should the write come to
+ * nothing, the next plan asks for it again.
+ */
+const unsettled = (side: Side, now: BothSides): BothSides => ({ ...now, [side]: { unsettled: true } })
 
 /** The list of sub-tasks in an event's notes: what is written there, and what was ticked. */
 export interface Checklist {

@@ -106,13 +106,17 @@ function settleCompletion(
   if (a.item.kind !== 'task' || b.item.kind !== 'event' || rule.settings.completed !== 'end') return memory
   const was = tie.base.completion?.a as TaskCompletion | undefined
   const done = a.item.status === 'completed'
-  const setTime = (time: Span): void => {
-    if ('time' in merged.values.b || merged.held.some(h => h.field === 'time')) return
-    const taskTime = tie.base.time?.a
-    if (taskTime === undefined || JSON.stringify(time) === JSON.stringify((b.item as Event).time)) return
-    merged.values.b.time = time
-    merged.changes.b.push({ field: 'time', before: (b.item as Event).time, after: time })
-    merged.expect.time = { a: taskTime, b: time }
+  // Moved in the same moment, it has a time of its own.
+  const moved = [merged.values.a, merged.values.b, merged.agreed].some(of => 'time' in of)
+  const taskTime = tie.base.time?.a
+  if (moved || taskTime === undefined || merged.held.some(h => h.field === 'time')) return memory
+  const last = (minutes: number): void => {
+    const before = (b.item as Event).time
+    if (minutes === before.minutes) return
+    const after = { ...before, minutes }
+    merged.values.b.time = after
+    merged.changes.b.push({ field: 'time', before, after })
+    merged.expect.time = { a: taskTime, b: after }
   }
   if (done && was?.state === 'open' && !memory.event) {
     const { anchor, minutes } = b.item.time
@@ -120,11 +124,11 @@ function settleCompletion(
     const at = a.item.completed ? Date.parse(a.item.completed) : now
     const taken = Math.max(0, Math.floor((at - start) / MINUTE))
     if (anchor.kind === 'date' || taken >= minutes) return memory
-    setTime({ anchor, minutes: taken })
+    last(taken)
     return { ...memory, event: { uid: b.item.uid, time: b.item.time } }
   }
   if (done || !memory.event) return memory
-  setTime(memory.event.time as Span)
+  last((memory.event.time as Span).minutes)
   const rest = { ...memory }
   delete rest.event
   return rest

@@ -19,7 +19,7 @@ const Wanted = z.object({
   /** A connection. */
   service: Id.optional(),
   field: z.string().max(40).optional(),
-  outcome: z.enum(['done', 'refused', 'overridden']).optional(),
+  outcome: z.enum(['done', 'refused', 'overridden', 'unknown']).optional(),
   pass: Id.optional(),
   /** A mirror: the whole history of one item, on both sides. */
   item: Id.optional(),
@@ -33,7 +33,7 @@ interface Line {
   place: string
   op: 'create' | 'patch' | 'delete' | 'override'
   cause: string
-  outcome: 'done' | 'refused' | 'overridden'
+  outcome: 'done' | 'refused' | 'overridden' | 'unknown'
   reason: string | null
   who: string | null
   rule: string | null

@@ -205,8 +205,10 @@ async function conclude(
     await lease.check(sql)
     await fold(ctx, sql, conn, mirror, mirror.id, read.item, mirror.collection_id)
     const again = body.by === 'person' && sameRaw(asInPatch(item, body.before), body.before)
-    if (!again && body.by === 'rule')
+    if (!again && body.by === 'rule') {
       await endIntent(sql, row, 'dropped', 'It was changed meanwhile; planned anew.')
+      if (row.tries > 0) await perhapsWritten(ctx, sql, row, body, mirror)
+    }
     await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, [mirror.id])
   })
   if (body.by === 'person' && !sameRaw(asInPatch(item, body.before), body.before))
@@ -219,6 +221,33 @@ async function conclude(
     )
   ctx.feed.nudge()
   return undefined
+}
+
+/** No answer came to an earlier try, and somebody has edited since: whether it took effect cannot be told. */
+async function perhapsWritten(
+  ctx: Context,
+  sql: Sql,
+  row: IntentRow,
+  body: IntentBody,
+  mirror: MirrorRow,
+): Promise<void> {
+  await writeJournal(sql, {
+    workspaceId: row.workspace_id,
+    at: ctx.now(),
+    ruleId: row.rule_id,
+    memberId: row.member_id,
+    tieId: row.tie_id,
+    mirrorId: mirror.id,
+    collectionId: mirror.collection_id,
+    title: row.title,
+    op: opOf(body),
+    cause: row.cause,
+    fields: fieldsOf(body),
+    outcome: 'unknown',
+    reason: 'No answer came, and it was changed before we could look: this may have been written.',
+    side: body.by === 'rule' ? body.write.side : null,
+    passId: row.pass_id,
+  })
 }
 
 async function shows(ctx: Context, row: IntentRow, body: IntentBody, item: Task | Event): Promise<boolean> {
@@ -352,7 +381,9 @@ async function confirmTie(
 
 /** What it was about has changed; the next plan sees it as it is now. */
 async function abandon(ctx: Context, row: IntentRow, mirror: MirrorRow | null): Promise<void> {
+  const body = bodyOf(row)
   await ctx.db.transaction(async sql => {
+    if (row.tries > 0 && mirror && body.by === 'rule') await perhapsWritten(ctx, sql, row, body, mirror)
     await endIntent(sql, row, 'dropped', 'It was changed meanwhile; planned anew.')
     await sql.run('UPDATE connections SET next_look_at = 0 WHERE id = :id', { id: row.connection_id })
     await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, mirror ? [mirror.id] : [])

@@ -14,7 +14,7 @@ export interface JournalEntry {
   op: 'create' | 'patch' | 'delete' | 'override'
   cause: string
   fields: FieldChange[]
-  outcome: 'done' | 'refused' | 'overridden'
+  outcome: 'done' | 'refused' | 'overridden' | 'unknown'
   reason?: string | null
   tookMs?: number | null
   /** How long it was from the decision to the confirmation, ms. */

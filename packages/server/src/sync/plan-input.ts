@@ -86,10 +86,15 @@ export async function planInput(
       { rule: rule.id },
     ))
       for (const id of [t.a_mirror, t.b_mirror]) if (id) released.set(id, tieOf(t))
-  const open = await sql.rows<{ mirror_id: string | null; uid: string | null }>(
-    `SELECT i.mirror_id, i.uid FROM intents i JOIN collections c ON c.id = i.collection_id
-     WHERE i.workspace_id = c.workspace_id AND i.state IN ('open', 'waiting')
-       AND c.workspace_id = (SELECT workspace_id FROM collections WHERE id = :a)`,
+  const open = await sql.rows<{
+    mirror_id: string | null
+    uid: string | null
+    a: string | null
+    b: string | null
+  }>(
+    `SELECT i.mirror_id, i.uid, t.a_mirror AS a, t.b_mirror AS b FROM intents i LEFT JOIN ties t ON t.id = i.tie_id
+     WHERE i.state IN ('open', 'waiting')
+       AND i.workspace_id = (SELECT workspace_id FROM collections WHERE id = :a)`,
     { a: rule.home.a },
   )
   return {
@@ -99,7 +104,7 @@ export async function planInput(
     released,
     ...(await kinOf(sql, rule, untied)),
     ...(await answersOf(sql, rule)),
-    busy: new Set(open.flatMap(i => i.mirror_id ?? [])),
+    busy: new Set(open.flatMap(i => [i.mirror_id, i.a, i.b].filter(id => id !== null))),
     pendingUids: new Set(open.flatMap(i => i.uid ?? [])),
     now,
     idFor,

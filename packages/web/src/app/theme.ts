@@ -21,7 +21,7 @@ watchEffect(() => {
 
 const COLOURS = {
   linen: {
-    primary: '#AC5B09',
+    primary: '#A25407',
     surface: '#FFFDF9',
     page: '#F7F2E8',
     line: '#EADFCC',

@@ -27,7 +27,7 @@ const taskFacet: Facet<TaskCompletion> = {
   props: ['status'],
   read: (item, base) => {
     const state = stateOf(item)
-    const known = typeof base === 'object' ? base.open : ''
+    const known = (typeof base === 'object' && base.open) || ''
     return { state, open: item.kind === 'task' && state === 'open' ? item.serviceStatus : known }
   },
   // Ties of earlier versions remember only whether it was done.

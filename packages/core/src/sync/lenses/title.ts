@@ -114,6 +114,8 @@ function framedTitle(
     patch: ({ title }, present, patch) => facets.a.patch(title, present, patch),
   }
   const hasTitle = template.includes('{title}')
+  const [plainBefore = '', plainAfter = ''] = template.replace(NAMED, '').split('{title}')
+  const plainFrame = { before: plainBefore, after: plainAfter }
   return lens<FramedTitle, string>({
     field: 'title',
     a: framed,
@@ -133,15 +135,17 @@ function framedTitle(
           kind: 'held',
           reason: 'This rule writes a title of its own there, which says nothing of the other side’s.',
         }
-      const frame = a ?? base?.a
-      const inside = frame ? (unframe(b, frame) ?? (base ? unframe(b, base.a) : null)) : b
+      const frame = a ?? base?.a ?? plainFrame
+      // What somebody made there has a title of its own, without the rule's words, until the other side changes it.
+      const ownTitle = base ? unframe(base.b, base.a) === null : a === null
+      const inside = unframe(b, frame) ?? (base ? unframe(b, base.a) : null) ?? (ownTitle ? b : null)
       if (inside === null)
         return {
           kind: 'held',
           reason: `The words that the rule puts round the title (${template}) were changed.`,
         }
       const title = fit.a(inside)
-      return value({ title, before: frame?.before ?? '', after: frame?.after ?? '' })
+      return value({ title, before: frame.before, after: frame.after })
     },
     // Only the words round it changed on this side, and only the title on the other.
     join: (a, b, base) => {

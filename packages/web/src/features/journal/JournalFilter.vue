@@ -20,6 +20,7 @@ const OUTCOMES = [
   { value: 'done', label: 'written' },
   { value: 'refused', label: 'refused' },
   { value: 'overridden', label: 'overridden' },
+  { value: 'unknown', label: 'not known' },
 ]
 const FIELDS = Object.entries(FIELD_WORDS).map(([value, label]) => ({ value, label }))
 const parts = computed(

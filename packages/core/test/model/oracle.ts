@@ -1,0 +1,158 @@
+import { expect } from 'chai'
+import { epochOf, type Event, type Field, type Item, type RuleSettings, type Task } from '../../src/index.ts'
+import { type World, ZONE } from './world.ts'
+
+/**
+ * What must hold when edits and faults have ended (SYNC.md §4), said without the product's own mapping: the
+ * oracle has its own small idea of what a title, a mark and a time are.
+ */
+const marked = (summary: string): boolean => /^\s*✓/.test(summary)
+const bare = (summary: string): string => summary.replace(/^(\s*✓ ?)+/, '')
+const fit = (title: string, max: number | null): string =>
+  max === null
+    ? title
+    : Array.from(title.replace(/\s*[\r\n]+\s*/g, ' ').trim() || 'Untitled')
+        .slice(0, max)
+        .join('')
+        .trim()
+
+const shown = (item: Item): string => (item.kind === 'event' ? bare(item.summary) : item.summary)
+const done = (item: Item): boolean =>
+  item.kind === 'task' ? item.status === 'completed' : marked(item.summary)
+
+type Way = RuleSettings['fields']['title']
+const forward = (way: Way): boolean => way === 'both' || way === 'a-to-b'
+
+function agreeOnTitle(
+  a: Item,
+  b: Item,
+  settings: RuleSettings,
+  max: { a: number | null; b: number | null },
+): void {
+  const [before = '', after = ''] = settings.title.split('{title}')
+  const room = max.b === null ? null : max.b - before.length - after.length
+  const there = shown(b)
+  const framed = there.startsWith(before) && there.endsWith(after)
+  // A title that somebody gave it there stands without the rule’s words until the other side changes.
+  if (!framed && fit(there, max.a ?? 9999) === fit(shown(a), max.a ?? 9999)) return
+  expect(framed, `“${there}” has the rule’s words “${settings.title}”`).to.equal(true)
+  const inner = there.slice(before.length, there.length - after.length)
+  const same =
+    fit(inner, max.a) === fit(shown(a), max.a) ||
+    fit(bare(shown(a)), room) === fit(inner, room) ||
+    bare(shown(a)) === inner ||
+    fit(bare(shown(a)), 9999) === fit(inner, 9999)
+  const cut = max.a !== null && Array.from(inner).length >= max.a
+  const cutThere = room !== null && Array.from(shown(a)).length >= room
+  expect(same || cut || cutThere, `title “${shown(a)}” and “${there}”`).to.equal(true)
+}
+
+function agreeOnTime(a: Item, b: Item, settings: RuleSettings): void {
+  const day = (i: Event): string =>
+    i.time.anchor.kind === 'date' ? i.time.anchor.date : i.time.anchor.local.slice(0, 10)
+  if (a.kind === 'task' && b.kind === 'event') {
+    if (a.start?.kind === 'zoned')
+      expect(epochOf(b.time.anchor, ZONE), 'start').to.equal(epochOf(a.start, ZONE))
+    else if (settings.noHour === 'hour' && b.time.anchor.kind !== 'date')
+      expect(day(b), 'day').to.equal(a.start?.kind === 'date' && a.start.date)
+    else expect(b.time.anchor, 'date').to.deep.equal(a.start)
+  } else if (a.kind === 'event' && b.kind === 'event') expect(b.time, 'time').to.deep.equal(a.time)
+  else expect((b as Task).start, 'plan').to.deep.equal((a as Task).start)
+}
+
+/** Which tie and field wait for a person, or were put back by hand. */
+function exempt(world: World): Set<string> {
+  const out = new Set(world.held().map(h => `${h.tie} ${h.field}`))
+  for (const t of world.activeTies())
+    for (const f of Object.keys(t.memory.apart ?? {})) out.add(`${t.id} ${f}`)
+  return out
+}
+
+export function mustHold(world: World): void {
+  expect(world.lost, 'nothing was replaced that the journal does not name').to.deep.equal([])
+  const free = exempt(world)
+  for (const rule of world.rules) {
+    const ties = world.activeTies().filter(t => t.rule === rule.id)
+    for (const side of ['a', 'b'] as const) {
+      const ids = ties.map(t => t[side])
+      expect(new Set(ids).size, `one tie for one item on ${side}`).to.equal(ids.length)
+    }
+    const { settings } = rule
+    const max = { a: rule.terms.a.summaryMaxLength, b: rule.terms.b.summaryMaxLength }
+    for (const tie of ties) {
+      const item = (id: string | null) => (id ? world.serviceOf(id).items.get(id.slice(2))?.item : undefined)
+      const [a, b] = [item(tie.a), item(tie.b)]
+      expect(a && b, `tie ${tie.id} holds two items`).to.not.equal(undefined)
+      if (!a || !b) continue
+      const due = (f: Field): boolean => forward(settings.fields[f]) && !free.has(`${tie.id} ${f}`)
+      if (due('title')) agreeOnTitle(a, b, settings, max)
+      if (due('time')) agreeOnTime(a, b, settings)
+      if (due('notes')) expect(b.description, 'notes').to.equal(a.description)
+      if (
+        due('completion') &&
+        (rule.kinds.a === rule.kinds.b || settings.completed === 'mark') &&
+        a.kind === 'task'
+      )
+        expect(done(b), `completion of “${a.summary}”`).to.equal(done(a))
+      if (
+        due('completion') &&
+        settings.completed === 'remove' &&
+        !settings.neverLoses.b &&
+        a.kind === 'task' &&
+        b.kind === 'event'
+      )
+        expect(done(a), 'a done task has no event').to.equal(false)
+    }
+    everyOpenTaskHasItsEvent(world, rule.id)
+  }
+  // Nothing we made stands there without being somebody's counterpart.
+  const known = new Set([...world.ties.values()].flatMap(t => [t.a, t.b]))
+  for (const id of world.made)
+    if (world.serviceOf(id).items.has(id.slice(2))) expect(known.has(id), `${id} is a double`).to.equal(true)
+  journalIsTrue(world)
+}
+
+function everyOpenTaskHasItsEvent(world: World, id: string): void {
+  const rule = world.rules.find(r => r.id === id)
+  if (!rule || rule.kinds.a !== 'task' || rule.kinds.b !== 'event' || rule.settings.made.a !== 'all') return
+  const ever = new Set(
+    [...world.ties.values()].filter(t => t.rule === id && t.released).flatMap(t => [t.a, t.b]),
+  )
+  const now = new Set(
+    world
+      .activeTies()
+      .filter(t => t.rule === id && t.b)
+      .map(t => t.a),
+  )
+  for (const [key, { item }] of world.services[rule.home.a as 'a'].items) {
+    if (item.kind !== 'task' || item.start?.kind !== 'zoned' || ever.has(`${rule.home.a}:${key}`)) continue
+    if (item.status !== 'needs-action' && item.status !== 'in-process') continue
+    expect(now.has(`${rule.home.a}:${key}`), `“${item.summary}” has its event`).to.equal(true)
+  }
+}
+
+const PROPS: Record<string, Field> = {
+  description: 'notes',
+  time: 'time',
+  start: 'time',
+  priority: 'priority',
+  location: 'location',
+}
+
+/** What our writes changed at a service, the journal names. */
+function journalIsTrue(world: World): void {
+  for (const [name, service] of Object.entries(world.services))
+    for (const deed of service.deeds) {
+      if (deed.by !== 'us' || deed.op !== 'put' || !deed.before || !deed.after) continue
+      const named = new Set(
+        world.journal
+          .filter(j => j.mirror === `${name}:${deed.id}`)
+          .flatMap(j => j.fields.map(f => f.field as string)),
+      )
+      for (const [prop, field] of Object.entries(PROPS)) {
+        const of = (i: Item): string => JSON.stringify((i as unknown as Record<string, unknown>)[prop])
+        if (of(deed.before) !== of(deed.after))
+          expect(named.has(field), `the journal names ${field} of ${deed.id}`).to.equal(true)
+      }
+    }
+}

@@ -1,0 +1,109 @@
+import { type Item, type ItemPatch, withPatch } from '../../src/index.ts'
+
+/** One simulated service: what it can do, how it tells things, and everything that was ever done to it. */
+
+export interface Capabilities {
+  kind: Item['kind']
+  /** Titles are trimmed and cut here. */
+  titleMax: number | null
+  /** Seconds are dropped. */
+  minutesOnly: boolean
+  /** Its clock minus ours, ms, and how coarse it is. */
+  skew: number
+  grain: number
+  /** `late`: what was changed since the last listing is only in the next. `forgetful`: it leaves one item out. */
+  listing: 'true' | 'late' | 'forgetful'
+  /** Completed tasks are in no listing. */
+  hidesDone: boolean
+  /** It gives new items ids of its own, and keeps our uid as a mark. */
+  choosesIds: boolean
+}
+
+export const plainService = (kind: Item['kind']): Capabilities => ({
+  kind,
+  titleMax: kind === 'task' ? 20 : null,
+  minutesOnly: kind === 'task',
+  skew: 0,
+  grain: 1,
+  listing: 'true',
+  hidesDone: false,
+  choosesIds: false,
+})
+
+export interface Kept {
+  item: Item
+  revision: number
+  /** By the world's clock, ms. */
+  at: number
+}
+
+export interface Deed {
+  by: 'us' | 'them'
+  id: string
+  op: 'put' | 'delete'
+  before: Item | null
+  after: Item | null
+}
+
+export class Service {
+  readonly items = new Map<string, Kept>()
+  readonly deeds: Deed[] = []
+  private revision = 0
+  private asked = 0
+  private shown = new Map<string, Kept>()
+
+  constructor(
+    readonly can: Capabilities,
+    private readonly now: () => number,
+  ) {}
+
+  get writes(): number {
+    return this.deeds.filter(d => d.by === 'us').length
+  }
+
+  private normalise(item: Item): Item {
+    const { titleMax, minutesOnly, skew, grain } = this.can
+    const cut = titleMax === null ? item.summary : Array.from(item.summary.trim()).slice(0, titleMax).join('')
+    const stamp = new Date(Math.floor((this.now() + skew) / grain) * grain).toISOString()
+    const told = { ...item, summary: titleMax === null ? cut : cut.trim(), lastModified: stamp }
+    if (told.kind === 'task' && minutesOnly && told.start && told.start.kind !== 'date')
+      told.start = { ...told.start, local: `${told.start.local.slice(0, 16)}:00` }
+    return told
+  }
+
+  put(by: Deed['by'], id: string, item: Item): Kept {
+    const before = this.items.get(id)?.item ?? null
+    const kept = { item: this.normalise(item), revision: ++this.revision, at: this.now() }
+    this.items.set(id, kept)
+    this.deeds.push({ by, id, op: 'put', before, after: kept.item })
+    return kept
+  }
+  patch(by: Deed['by'], id: string, patch: ItemPatch): Kept | null {
+    const present = this.items.get(id)
+    return present ? this.put(by, id, withPatch(present.item, patch)) : null
+  }
+  delete(by: Deed['by'], id: string): void {
+    const before = this.items.get(id)?.item
+    if (before && this.items.delete(id)) this.deeds.push({ by, id, op: 'delete', before, after: null })
+  }
+  byUid(uid: string): string | null {
+    return [...this.items].find(([, k]) => k.item.uid === uid)?.[0] ?? null
+  }
+
+  /** What a listing says, and whether it may be believed about what it leaves out (never). */
+  list(): Map<string, Kept> {
+    this.asked++
+    const all = new Map(this.items)
+    if (this.can.hidesDone)
+      for (const [id, { item }] of this.items)
+        if (item.kind === 'task' && item.status === 'completed') all.delete(id)
+    if (this.can.listing === 'forgetful' && this.asked % 3 === 0)
+      all.delete([...all.keys()][this.asked % Math.max(1, all.size)] ?? '')
+    if (this.can.listing === 'late') {
+      const late = this.shown
+      this.shown = all
+      return this.asked === 1 ? all : late
+    }
+    return all
+  }
+}
