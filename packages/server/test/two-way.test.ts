@@ -121,7 +121,7 @@ describe('a rule, both ways, against real services', function () {
       t.replace('END:VEVENT', `${extra}\r\nEND:VEVENT`),
     )
     await edit('Festival map proof', { do: 'rename', title: 'Festival map, second proof' })
-    const renamed = await eventTitled('Festival map\\, second proof')
+    const renamed = await eventTitled('Festival map, second proof')
     const lines = (text: string): string[] =>
       text.split('\r\n').filter(l => !/^(SUMMARY|DTSTAMP|LAST-MODIFIED)/.test(l))
     const before = (event?.text ?? '').replace('END:VEVENT', `${extra}\r\nEND:VEVENT`)

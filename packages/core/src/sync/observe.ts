@@ -37,7 +37,8 @@ export function observe(present: Mirror | null, sighting: Sighting, looked: Look
   const { item } = sighting
   const stamp = item.lastModified ? Date.parse(item.lastModified) - looked.skew + 1000 : Infinity
   const span: SeenSpan = {
-    without: looked.before,
+    // A listing may be late: a change that the service dates before our last look came about before it.
+    without: stamp > looked.before ? looked.before : Math.max(0, stamp - 2000),
     with: stamp > looked.before ? Math.min(stamp, looked.now) : looked.now,
   }
   const before: Record<string, unknown> = present?.item.kind === item.kind ? present.item : {}

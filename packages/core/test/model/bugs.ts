@@ -21,7 +21,7 @@ export const BUGS = [
   'takes only one side’s deletion to heart',
   'makes its ties anew when the rule is edited',
   'puts back without holding apart',
-  'answers with yesterday’s answer',
+  'answers in place of the person',
   'reads a one-way field both ways',
   'does not follow ties round a ring',
   'names other fields in the journal than it wrote',

@@ -105,11 +105,26 @@ export function mustHold(world: World): void {
     }
     everyOpenTaskHasItsEvent(world, rule.id)
   }
+  oneOfEachInAGroup(world)
   // Nothing we made stands there without being somebody's counterpart.
   const known = new Set([...world.ties.values()].flatMap(t => [t.a, t.b]))
   for (const id of world.made)
     if (world.serviceOf(id).items.has(id.slice(2))) expect(known.has(id), `${id} is a double`).to.equal(true)
   journalIsTrue(world)
+}
+
+/** Following ties all the way round, the same work is in a collection once. */
+function oneOfEachInAGroup(world: World): void {
+  const group = new Map<string, Set<string>>()
+  for (const { a, b } of world.activeTies()) {
+    if (!a || !b) continue
+    const one = new Set([a, b, ...(group.get(a) ?? []), ...(group.get(b) ?? [])])
+    for (const id of one) group.set(id, one)
+  }
+  for (const one of new Set(group.values())) {
+    const places = [...one].map(id => id[0])
+    expect(new Set(places).size, `one of each: ${[...one].join(', ')}`).to.equal(places.length)
+  }
 }
 
 function everyOpenTaskHasItsEvent(world: World, id: string): void {

@@ -43,6 +43,8 @@ export interface Deed {
   op: 'put' | 'delete'
   before: Item | null
   after: Item | null
+  /** By the world's clock, ms. */
+  at: number
 }
 
 export class Service {
@@ -75,7 +77,7 @@ export class Service {
     const before = this.items.get(id)?.item ?? null
     const kept = { item: this.normalise(item), revision: ++this.revision, at: this.now() }
     this.items.set(id, kept)
-    this.deeds.push({ by, id, op: 'put', before, after: kept.item })
+    this.deeds.push({ by, id, op: 'put', before, after: kept.item, at: this.now() })
     return kept
   }
   patch(by: Deed['by'], id: string, patch: ItemPatch): Kept | null {
@@ -84,7 +86,13 @@ export class Service {
   }
   delete(by: Deed['by'], id: string): void {
     const before = this.items.get(id)?.item
-    if (before && this.items.delete(id)) this.deeds.push({ by, id, op: 'delete', before, after: null })
+    if (before && this.items.delete(id))
+      this.deeds.push({ by, id, op: 'delete', before, after: null, at: this.now() })
+  }
+  /** When a property came to be what it is. */
+  changedAt(id: string, prop: 'summary' | 'description'): number {
+    const deeds = this.deeds.filter(d => d.id === id && d.after && d.before?.[prop] !== d.after[prop])
+    return deeds.at(-1)?.at ?? 0
   }
   byUid(uid: string): string | null {
     return [...this.items].find(([, k]) => k.item.uid === uid)?.[0] ?? null

@@ -69,6 +69,8 @@ export class World {
   readonly overridden: { field: Field; value: unknown; tie: string; because: string }[] = []
   readonly journal: Written[] = []
   readonly made: string[] = []
+  /** Conflicts as they stood when somebody answered. */
+  private readonly given: { tie: string; field: Field; now: BothSides }[] = []
   readonly answers = new Map<string, Partial<Record<Field, Answer>>>()
   readonly rules: Rule[]
   /** Every version that a rule ever had. */
@@ -207,6 +209,17 @@ export class World {
       for (const t of this.ties.values())
         if (t.rule === rule.id && t.released) for (const id of [t.a, t.b]) if (id) released.set(id, t)
     const untied = { a: free('a'), b: free('b') }
+    const busy = new Set<string>(
+      bug === 'plans what is under way once more'
+        ? []
+        : this.intents.flatMap(i => {
+            // A write is under way for both sides of its tie: rules that meet take turns.
+            const tie = this.ties.get(i.write.tieId)
+            return [tie?.a, tie?.b, 'mirrorId' in i.write ? i.write.mirrorId : null].filter(
+              id => typeof id === 'string',
+            )
+          }),
+    )
     return {
       rule,
       pairs: active.map(tie => {
@@ -222,19 +235,9 @@ export class World {
       }),
       untied,
       released,
-      ...this.kinOf(rule, untied),
+      ...this.kinOf(rule, untied, busy),
       answers: this.answers,
-      busy: new Set(
-        bug === 'plans what is under way once more'
-          ? []
-          : this.intents.flatMap(i => {
-              // A write is under way for both sides of its tie: rules that meet take turns.
-              const tie = this.ties.get(i.write.tieId)
-              return [tie?.a, tie?.b, 'mirrorId' in i.write ? i.write.mirrorId : null].filter(
-                id => typeof id === 'string',
-              )
-            }),
-      ),
+      busy,
       pendingUids: new Set(
         bug === 'forgets what it is making' || bug === 'plans what is under way once more'
           ? []
@@ -245,7 +248,11 @@ export class World {
     }
   }
 
-  private kinOf(rule: Rule, untied: Record<Side, Mirror[]>): Required<Pick<PlanInput, 'kin' | 'elsewhere'>> {
+  private kinOf(
+    rule: Rule,
+    untied: Record<Side, Mirror[]>,
+    busy: Set<string>,
+  ): Required<Pick<PlanInput, 'kin' | 'elsewhere'>> {
     const kin = new Map<string, Mirror>()
     const elsewhere = new Set<string>()
     if (this.rules.length < 2) return { kin, elsewhere }
@@ -265,6 +272,18 @@ export class World {
             }
         }
         if (group.size > 1) elsewhere.add(m.id)
+        // Something is being made for the same work: whether it is to be had here shows when it is there.
+        const ending = [...this.ties.values()].some(
+          t =>
+            !t.released &&
+            (group.has(t.a ?? '') || group.has(t.b ?? '')) &&
+            [t.a, t.b].some(id => this.mirrors.get(id ?? '')?.presence === 'gone'),
+        )
+        if (
+          ([...group].some(id => busy.has(id)) || ending) &&
+          this.bug !== 'does not follow ties round a ring'
+        )
+          busy.add(m.id)
         if (this.bug === 'does not follow ties round a ring') continue
         const found = [...group]
           .map(id => this.mirrors.get(id))
@@ -338,6 +357,7 @@ export class World {
           count: known?.count ?? this.counter++,
         })
       }
+      this.mustBeRight(rule, d)
       for (const o of d.overridden)
         this.overridden.push({ field: o.field, value: o.value, tie: d.tie?.id ?? '', because: o.because })
       for (const write of d.writes) {
@@ -350,6 +370,38 @@ export class World {
         this.intents.push({ rule: rule.id, write, id, tried: false })
       }
     }
+  }
+
+  /** What is decided against the rule's own words, or against what people did when. */
+  private mustBeRight(rule: Rule, d: Decision): void {
+    for (const o of d.overridden) {
+      const [loser, winner] = o.side === 'a' ? [d.a, d.b] : [d.b, d.a]
+      const prop = o.field === 'title' ? 'summary' : o.field === 'notes' ? 'description' : null
+      if (
+        o.because === 'newer' &&
+        this.rules.length === 1 &&
+        prop &&
+        loser &&
+        winner &&
+        !rule.settings.title.replace('{title}', '')
+      ) {
+        const at = (id: string): number => this.serviceOf(id).changedAt(id.slice(2), prop)
+        if (at(winner) < at(loser)) this.lost.push(`the older ${o.field} won`)
+      }
+      const asked = (g: World['given'][number]): boolean =>
+        g.tie === d.tie?.id && g.field === o.field && sameRaw(g.now[o.side], o.value)
+      if (o.because === 'answered' && !this.given.some(asked))
+        this.lost.push(`nobody answered for ${o.field}`)
+    }
+    for (const w of d.writes)
+      for (const f of w.op === 'patch' ? w.fields : [])
+        if (
+          w.side === 'a' &&
+          d.tie?.released === null &&
+          w.release === null &&
+          rule.settings.fields[f.field as Field] === 'a-to-b'
+        )
+          this.lost.push(`${f.field} came back against its way`)
   }
 
   // --- applying ----------------------------------------------------------------------------------
@@ -526,7 +578,11 @@ export class World {
   undo(pick: number): { mirror: string; want: [Field, unknown][] } | null {
     const entry = this.journal[this.journal.length - 1 - (pick % Math.max(1, this.journal.length))]
     const rule = entry && this.rules.find(r => r.id === entry.rule)
-    const tie = entry && this.ties.get(entry.tie)
+    // Where the pair was tied anew since, it is that tie which holds what is put back apart.
+    const tie =
+      entry &&
+      (this.activeTies().find(t => t.rule === entry.rule && t[entry.side] === entry.mirror) ??
+        this.ties.get(entry.tie))
     const now = entry && this.mirrors.get(entry.mirror)
     if (!entry || !rule || !tie || !now || this.intents.length > 0) return null
     const other = this.mirrors.get(tie[otherSide(entry.side)] ?? '') ?? null
@@ -537,7 +593,7 @@ export class World {
     service.patch('them', now.remoteId, undo.patch)
     if (this.bug !== 'puts back without holding apart')
       this.ties.set(tie.id, {
-        ...tie,
+        ...(this.ties.get(tie.id) ?? { ...tie, version: 0, count: 0 }),
         memory: { ...tie.memory, apart: { ...tie.memory.apart, ...undo.apart } },
       })
     return { mirror: entry.mirror, want: undo.fields.map(f => [f.field as Field, f.after]) }
@@ -558,16 +614,15 @@ export class World {
   answer(pick: number, take: Side): void {
     const waiting = this.held()
     const one = waiting[pick % Math.max(1, waiting.length)]
-    if (one) this.answers.set(one.tie, { ...this.answers.get(one.tie), [one.field]: { ...one.now, take } })
+    if (!one) return
+    this.given.push(one)
+    this.answers.set(one.tie, { ...this.answers.get(one.tie), [one.field]: { ...one.now, take } })
   }
-  /** With the bug, an answer holds for whatever comes later. */
+  /** With the bug, nobody is waited for. */
   renewAnswers(): void {
-    if (this.bug !== 'answers with yesterday’s answer') return
-    for (const { tie, field, now } of this.held()) {
-      const given = this.answers.get(tie)?.[field]
-      if (given && !sameRaw(given.a, now.a))
-        this.answers.set(tie, { ...this.answers.get(tie), [field]: { ...now, take: given.take } })
-    }
+    if (this.bug !== 'answers in place of the person') return
+    for (const { tie, field, now } of this.held())
+      this.answers.set(tie, { ...this.answers.get(tie), [field]: { ...now, take: 'a' } })
   }
 
   addTask(summary: string, local: string | null, into: Name = 'a'): string {

@@ -97,14 +97,15 @@ export async function planInput(
        AND i.workspace_id = (SELECT workspace_id FROM collections WHERE id = :a)`,
     { a: rule.home.a },
   )
+  const busy = new Set(open.flatMap(i => [i.mirror_id, i.a, i.b].filter(id => id !== null)))
   return {
     rule,
     pairs,
     untied,
     released,
-    ...(await kinOf(sql, rule, untied)),
+    ...(await kinOf(sql, rule, untied, busy)),
     ...(await answersOf(sql, rule)),
-    busy: new Set(open.flatMap(i => [i.mirror_id, i.a, i.b].filter(id => id !== null))),
+    busy,
     pendingUids: new Set(open.flatMap(i => i.uid ?? [])),
     now,
     idFor,
@@ -194,6 +195,7 @@ async function kinOf(
   sql: Sql,
   rule: Rule,
   untied: Record<Side, Mirror[]>,
+  busy: Set<string>,
 ): Promise<Required<Pick<PlanInput, 'kin' | 'elsewhere'>>> {
   const kin = new Map<string, Mirror>()
   const elsewhere = new Set<string>()
@@ -225,6 +227,10 @@ async function kinOf(
       }
     edge = [...next]
   }
+  // Something is being made for the same work: whether it is to be had here shows when it is there.
+  const ending = await endingAmong(sql, [...group.values()])
+  for (const m of [...untied.a, ...untied.b])
+    if ([...(group.get(m.id) ?? [])].some(id => busy.has(id) || ending.has(id))) busy.add(m.id)
   const members = new Set([...group.values()].filter(g => g.size > 1).flatMap(g => [...g]))
   if (members.size === 0) return { kin, elsewhere }
   for (const id of members) elsewhere.add(id)
@@ -248,6 +254,21 @@ async function kinOf(
     }
   }
   return { kin, elsewhere }
+}
+
+/** Members of groups in which a deletion has not yet been dealt with by whichever rule it concerns. */
+async function endingAmong(sql: Sql, groups: Set<string>[]): Promise<Set<string>> {
+  const ids = [...new Set(groups.filter(g => g.size > 1).flatMap(g => [...g]))]
+  const found = new Set<string>()
+  for (const part of chunks(ids))
+    for (const t of await sql.rows<{ a: string; b: string }>(
+      `SELECT t.a_mirror AS a, t.b_mirror AS b FROM ties t JOIN mirrors m ON m.id = t.a_mirror JOIN mirrors n ON n.id = t.b_mirror
+       WHERE t.released IS NULL AND (t.a_mirror IN (:part) OR t.b_mirror IN (:part))
+         AND (m.presence = 'gone' OR n.presence = 'gone')`,
+      { part },
+    ))
+      found.add(t.a).add(t.b)
+  return found
 }
 
 /** What people answered to this rule's conflicts and to its brake. */

@@ -39,6 +39,8 @@ export interface PutBack {
 interface Planned {
   entry: Entry
   undo: Undo
+  /** The tie that holds the item now; the entry's own where there is no other. */
+  tie: string | null
 }
 
 /** Entries newest first: what was done last is put back first. */
@@ -49,7 +51,24 @@ async function planned(sql: Sql, workspaceId: string, ids: number[]): Promise<Pl
      WHERE j.workspace_id = :workspaceId AND j.id IN (:ids) ORDER BY j.id DESC`,
     { workspaceId, ids },
   )
-  return Promise.all(entries.map(async entry => ({ entry, undo: await undoFor(sql, entry) })))
+  return Promise.all(
+    entries.map(async entry => ({
+      entry,
+      undo: await undoFor(sql, entry),
+      tie: (await tieNow(sql, entry))?.id ?? entry.tie_id,
+    })),
+  )
+}
+
+/** Where the pair was tied anew since, it is that tie which holds what is put back apart. */
+async function tieNow(sql: Sql, entry: Entry): Promise<TieRow | null> {
+  const mirror = entry.side === 'a' ? 'a_mirror' : 'b_mirror'
+  return sql.one<TieRow>(
+    `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.id = :tie
+       OR (t.rule_id = :rule AND t.${mirror} = :mirror AND t.released IS NULL)
+     ORDER BY t.released IS NULL DESC LIMIT 1`,
+    { tie: entry.tie_id, rule: entry.rule_id, mirror: entry.mirror_id },
+  )
 }
 
 async function undoFor(sql: Sql, entry: Entry): Promise<Undo> {
@@ -59,9 +78,7 @@ async function undoFor(sql: Sql, entry: Entry): Promise<Undo> {
   if (!entry.rule_id || !entry.side) return cannot('A person did this; undo it where it was done.')
   const row = await sql.one<RuleRow>('SELECT * FROM rules WHERE id = :id', { id: entry.rule_id })
   if (!row) return cannot('Its rule is no longer there.')
-  const tieRow = await sql.one<TieRow>(`SELECT ${TIE_COLUMNS} FROM ties t WHERE t.id = :id`, {
-    id: entry.tie_id,
-  })
+  const tieRow = await tieNow(sql, entry)
   const tie = tieRow ? tieOf(tieRow) : null
   const mirrors = await mirrorsById(
     sql,
@@ -122,7 +139,7 @@ export async function putBack(
   let queued = 0
   await ctx.db.transaction(async sql => {
     const touched: string[] = []
-    for (const { entry, undo } of await planned(sql, member.workspaceId, ids)) {
+    for (const { entry, undo, tie } of await planned(sql, member.workspaceId, ids)) {
       if (undo.kind === 'cannot') continue
       const body = await bodyFor(sql, entry, undo)
       if (!body) continue
@@ -133,7 +150,7 @@ export async function putBack(
         { collectionId },
       )
       if (!home) continue
-      if (undo.kind === 'patch' && entry.tie_id) await holdApart(sql, entry.tie_id, undo.apart)
+      if (undo.kind === 'patch' && tie) await holdApart(sql, tie, undo.apart)
       const intent = {
         workspaceId: member.workspaceId,
         connectionId: home.connection_id,
@@ -141,7 +158,7 @@ export async function putBack(
         mirrorId,
         ruleId: null,
         memberId: member.id,
-        tieId: entry.tie_id,
+        tieId: tie,
         uid: body.by === 'maker' ? body.item.uid : null,
         body,
         cause: 'undo',

@@ -14,12 +14,16 @@ export class GardenSide {
   }
 
   async events(calendar: string): Promise<GardenEvent[]> {
+    return Promise.all((await this.names(calendar)).map(name => this.get(calendar, name)))
+  }
+
+  async names(calendar: string): Promise<string[]> {
     const answer = await fetch(this.url(calendar), {
       method: 'PROPFIND',
       headers: { ...this.headers, Depth: '1' },
     })
     const hrefs = [...(await answer.text()).matchAll(/<D:href>([^<]+\.ics)<\/D:href>/g)].map(m => m[1] ?? '')
-    return Promise.all(hrefs.map(href => this.get(calendar, href.split('/').at(-1) ?? '')))
+    return hrefs.map(href => href.split('/').at(-1) ?? '')
   }
 
   async get(calendar: string, name: string): Promise<GardenEvent> {

@@ -1,0 +1,12 @@
+// The long run: 100,000 random histories of the model, and a server killed 500 times in passes.
+import { withDatabase } from './with-database.mjs'
+
+const mocha = ['npx', 'mocha']
+await withDatabase({
+  debian: ['mariadb-server'],
+  name: 'soak',
+  commands: [
+    ['env', 'MODEL_RUNS=100000', ...mocha, 'packages/core/test/sync.model.test.ts', '-g', 'settles, agrees'],
+    ['env', 'KILLS=500', ...mocha, 'packages/server/test/killed.test.ts', '-g', 'whenever it was killed'],
+  ],
+})
