@@ -304,7 +304,7 @@ function live(steps: Step[], of: Partial<RuleSettings>, where: WorldOptions, bug
 }
 
 const history = fc.array(step, { minLength: 3, maxLength: 25 })
-const RUNS = Number(process.env.MODEL_RUNS ?? 4000)
+const RUNS = Number(process.env.MODEL_RUNS ?? 3000)
 
 describe('two-way sync, by random histories', () => {
   it('settles, agrees, loses nothing and doubles nothing, whatever was edited and whatever failed', function () {

@@ -55,6 +55,24 @@ describe('trouble at the services', function () {
     })
   })
 
+  it('heals by a full comparison what tokens and notifications have missed', async () => {
+    const bench = await connection('Bench List')
+    await inStep()
+    await w.app.ctx.db.run(
+      `UPDATE mirrors SET revision = 'older', item = JSON_SET(item, '$.summary', 'As it was once')
+       WHERE connection_id = :id AND item LIKE '%Call bus company%'`,
+      { id: bench.id },
+    )
+    const titles = async () => {
+      const { body } = await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=7`)
+      return body.items.map((i: { title: string }) => i.title)
+    }
+    expect(await titles()).to.include('As it was once')
+    expect((await w.client.call('POST', `/connections/${bench.id}/compare`)).status).to.equal(200)
+    await until('it reads as it is', async () => (await titles()).includes('Call bus company'))
+    expect(await titles()).to.not.include('As it was once')
+  })
+
   it('makes one task when the answer to its creation is lost', async () => {
     await w.fault('bench', { drop: 'after', method: 'POST', times: 1 })
     await w.garden.put(FESTIVAL, 'once.ics', eventText('once@x', 'Only once', weekDay(4), '16:00', '16:30'))

@@ -7,6 +7,7 @@ import { whereabouts } from '../connecting/whereabouts.ts'
 import { OWN } from '../own/connector.ts'
 import { numberChange } from '../sync/changes.ts'
 import { type ConnectionRow, CONNECTIONS, type Context, descriptionOf, scopeOf } from '../sync/context.ts'
+import { compareInFull } from '../sync/compare.ts'
 import type { Engine } from '../sync/engine.ts'
 import { SLOT_MS } from '../sync/health.ts'
 import { connectionIn, GONE } from './one-connection.ts'
@@ -188,6 +189,14 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
       .post('/:id/look', async c => {
         const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)
         if (!row) return c.json(GONE, 404)
+        await engine.look(row.id)
+        return c.json({ ok: true as const })
+      })
+      /** Compares everything it holds, whatever its notifications said. */
+      .post('/:id/compare', async c => {
+        const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)
+        if (!row) return c.json(GONE, 404)
+        await compareInFull(ctx, row.id)
         await engine.look(row.id)
         return c.json({ ok: true as const })
       })

@@ -51,6 +51,7 @@ export interface ConnectionRow {
   look_every_ms: number
   subscribed_at: number | null
   discovered_at: number
+  compared_at: number
   hook_secret: string | null
   state: 'ok' | 'slowed' | 'failing' | 'signed-out'
   trouble: string | null

@@ -1,6 +1,7 @@
 import { type Connector, ServiceError } from '@loom/connectors'
 import { DISCOVER_EVERY_MS, discoverAnew } from '../connecting/discover-anew.ts'
 import { applyDue } from './apply.ts'
+import { compareInFull } from './compare.ts'
 import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from './context.ts'
 import { connectionTrouble, connectionWell, countLook } from './health.ts'
 import { LeaseLost, takeLease } from './leases.ts'
@@ -18,6 +19,8 @@ const TIDY_MS = 3_600_000
 /** Between two looks at a service, while somebody watches and while nobody does: soon after a change, later without. */
 const PACE = { watched: { least: 1_000, most: 1_500 }, idle: { least: 15_000, most: 120_000 } }
 const MAX_REST_MS = 86_400_000
+/** Once in a day everything is compared, whatever notifications and tokens say. */
+const COMPARE_EVERY_MS = 86_400_000
 
 interface Worker {
   running: Promise<void>
@@ -167,6 +170,7 @@ export class Engine {
           return now?.paused === 0 && !this.stopped
         }
         await this.discoverNowAndThen(row, connector)
+        if (Date.now() - row.compared_at > COMPARE_EVERY_MS) await compareInFull(ctx, row.id)
         const seen = await observeConnection(ctx, row, connector, lease, between)
         tally.items = seen.items
         changed ||= seen.changed

@@ -32,7 +32,14 @@ export class BenchSide {
   }
 
   async listed(list: string): Promise<BenchTask[]> {
-    return (await this.call<{ tasks: BenchTask[] }>('GET', `/lists/${list}/tasks`))?.tasks ?? []
+    const all: BenchTask[] = []
+    for (let after: string | null = ''; after !== null;) {
+      type Page = { tasks: BenchTask[]; next: string | null }
+      const page: Page | null = await this.call<Page>('GET', `/lists/${list}/tasks?after=${after}`)
+      all.push(...(page?.tasks ?? []))
+      after = page?.next ?? null
+    }
+    return all
   }
 
   async titled(list: string, text: string): Promise<BenchTask[]> {

@@ -100,6 +100,11 @@ const stopImport = (): Promise<boolean> =>
     answer(() => api.connections[':id']['cancel-import'].$post({ param: param.value })),
     'The import is stopped. What had come in of those lists is gone again here.',
   )
+const compare = () =>
+  tell(
+    answer(() => api.connections[':id'].compare.$post({ param: param.value })),
+    'Everything it holds is compared now. What was missed comes in.',
+  )
 async function refresh(): Promise<void> {
   await tell(
     answer(() => api.connections[':id'].refresh.$post({ param: param.value })).then(({ found }) =>
@@ -137,6 +142,7 @@ async function refresh(): Promise<void> {
                 ></MenuItem
               >
               <MenuItem key="where" @click="emit('open', 'where')">Where is it?</MenuItem>
+              <MenuItem key="compare" @click="compare">Compare everything with it</MenuItem>
               <MenuItem key="refresh" @click="refresh">Ask it for new lists and people</MenuItem>
               <MenuItem v-if="connection.kind === 'caldav'" key="make" @click="emit('open', 'make')"
                 >Make a calendar there</MenuItem
