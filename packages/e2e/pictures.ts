@@ -112,10 +112,13 @@ await page.locator('.ant-zoom-enter, .ant-zoom-appear').waitFor({ state: 'detach
 await take('file-in')
 
 await page.goto('/rules')
-await page.getByText('Festival work').waitFor()
+await page.getByText('Festival work').first().waitFor()
 await take('rules')
 
 await page.goto('/rules/new')
+await page.getByRole('button', { name: /^Time for tasks/ }).waitFor()
+await take('rule-kinds')
+await page.getByRole('button', { name: /^Time for tasks/ }).click()
 const choose = async (side: string, name: string): Promise<void> => {
   await page.getByRole('button', { name: side }).click()
   await page.getByRole('menuitem', { name }).click()
@@ -129,6 +132,31 @@ await choose('Calendar', 'Garden Calendars · House repairs')
 await page.getByText('1 matched').waitFor()
 await page.locator('.ant-dropdown').last().waitFor({ state: 'hidden' })
 await take('rule-preview')
+await page.getByRole('button', { name: /^Turn on/ }).click()
+await page.getByText('The rule is on.').waitFor()
+await until('its event', () => there.event('house-repairs', 'Boiler valve quote'))
+
+// Two people change the same thing while nobody looks.
+await app.sql(`UPDATE rules SET settings = JSON_SET(settings, '$.conflict', 'ask'), planned_seq = -100`)
+const labels = await there.task('festival', 'Label night beds')
+const event = await until('its event', () => there.event('festival-work', 'Label night beds'))
+await app.sql('UPDATE connections SET paused = 1')
+await there.editTask(labels?.id ?? '', { text: 'Label the night beds', hour: '14:00' })
+await there.put(
+  event.url,
+  event.text
+    .replace('SUMMARY:Label night beds', 'SUMMARY:Label night beds 1 to 6')
+    .replace(/(DTSTART;TZID.*T)\d+/, '$1163000')
+    .replace(/(DTEND;TZID.*T)\d+/, '$1170000'),
+)
+await app.sql('UPDATE connections SET paused = 0, next_look_at = 0')
+await page.goto('/rules/conflicts')
+await page.getByRole('article', { name: /time$/ }).waitFor()
+await page.getByRole('article', { name: /title$/ }).waitFor()
+await take('conflicts')
+await page.goto('/rules/chains')
+await page.getByRole('link', { name: /^Small repairs/ }).waitFor()
+await take('chains')
 
 await page.goto('/journal')
 await page.getByText('Print route cards').first().waitFor()
