@@ -28,7 +28,7 @@ const order = computed(() => {
     for (const id of [...e.collections.a, ...e.collections.b]) if (!placed.includes(id)) placed.push(id)
   return placed.filter(id => nodes.value.some(n => n.id === id))
 })
-const width = computed(() => Math.max(560, LEFT + order.value.length * 190))
+const width = computed(() => Math.max(560, LEFT + order.value.length * 240))
 const height = computed(() => HEAD + edges.value.length * ROW + 18)
 const x = computed(() => scalePoint(order.value, [LEFT + 60, width.value - 110]))
 const xOf = (id: string): number => x.value(id) ?? 0

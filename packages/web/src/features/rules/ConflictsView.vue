@@ -32,7 +32,7 @@ const words = (raw: unknown): string => {
 }
 const seenWords = (c: Conflict, side: 'a' | 'b'): string => {
   const { with: at, without } = c.seen[side]
-  return without === 0 ? `seen ${day(at)}` : `changed by ${day(at)}`
+  return without === 0 ? `seen ${day(at)}` : `changed before ${day(at)}`
 }
 const day = (at: number): string => `${instantDayWords(at, zone.value)} ${clockWords(at, zone.value)}`
 const textOf = (raw: unknown): string =>
