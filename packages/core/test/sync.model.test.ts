@@ -304,6 +304,9 @@ function live(steps: Step[], of: Partial<RuleSettings>, where: WorldOptions, bug
 }
 
 const history = fc.array(step, { minLength: 3, maxLength: 25 })
+/** Always the same histories in a test run; the long run, and whoever asks for more, gets new ones. */
+const given = process.env.MODEL_SEED ?? (process.env.MODEL_RUNS ? null : '2511')
+const SEED = given === null ? null : Number(given)
 const RUNS = Number(process.env.MODEL_RUNS ?? 3000)
 
 describe('two-way sync, by random histories', () => {
@@ -311,7 +314,7 @@ describe('two-way sync, by random histories', () => {
     this.timeout(0)
     const found = fc.check(
       fc.property(history, settings, shape, (steps, of, where) => live(steps, of, where, null)),
-      { numRuns: RUNS, ...(process.env.MODEL_SEED && { seed: Number(process.env.MODEL_SEED) }) },
+      { numRuns: RUNS, ...(SEED !== null && { seed: SEED }) },
     )
     console.log(`    model, seed ${found.seed}: ${JSON.stringify(tally)}`)
     if (found.failed) throw new Error(`${String(found.errorInstance)}\n${fc.defaultReportMessage(found)}`)

@@ -36,9 +36,12 @@ export function observe(present: Mirror | null, sighting: Sighting, looked: Look
   if (present?.revision === sighting.revision && present.presence === 'present') return { kind: 'same' }
   const { item } = sighting
   const stamp = item.lastModified ? Date.parse(item.lastModified) - looked.skew + 1000 : Infinity
+  const known = present?.item.lastModified ? Date.parse(present.item.lastModified) - looked.skew : 0
+  const knownSince = Math.min(known, looked.before)
   const span: SeenSpan = {
-    // A listing may be late: a change that the service dates before our last look came about before it.
-    without: stamp > looked.before ? looked.before : Math.max(0, stamp - 2000),
+    // A listing may be late: what the service dates before our last look came about before it, and after the
+    // version that we knew.
+    without: stamp > looked.before ? looked.before : knownSince,
     with: stamp > looked.before ? Math.min(stamp, looked.now) : looked.now,
   }
   const before: Record<string, unknown> = present?.item.kind === item.kind ? present.item : {}
