@@ -131,6 +131,8 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
       a: lens.read('a', items.a, base?.a),
       b: lens.read('b', items.b, base?.b),
     }
+    // Most fields of most pairs are at rest; what the other side should be need not be worked out for them.
+    if (base && !terms.resettle && lens.same('a', now.a, base.a) && lens.same('b', now.b, base.b)) continue
     const apart = tie.memory.apart?.[field]
     if (apart && lens.same('a', apart.a, now.a) && lens.same('b', apart.b, now.b)) continue
     const state: FieldState = {

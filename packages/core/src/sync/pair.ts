@@ -53,7 +53,7 @@ export function planPair(
     writes.length === 0 &&
     held.length === 0 &&
     Object.keys(merged.agreed).length === 0 &&
-    JSON.stringify(next.base) === JSON.stringify(given.tie.base)
+    JSON.stringify(next.base.subtasks) === JSON.stringify(given.tie.base.subtasks)
   if (!first && silent && !was) return []
   const verdict: Verdict = first ?? {
     effect: writes.length > 0 ? 'change' : 'none',
