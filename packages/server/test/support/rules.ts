@@ -48,14 +48,18 @@ export class RuleDesk {
 
   /** Nothing is on its way any more, and the last pass has seen everything. */
   async settled(): Promise<void> {
-    await until('everything has settled', async () => {
-      const [open] = await this.w.app.ctx.db.rows<{ n: number }>(
-        `SELECT (SELECT COUNT(*) FROM intents WHERE state IN ('open', 'waiting'))
+    await until(
+      'everything has settled',
+      async () => {
+        const [open] = await this.w.app.ctx.db.rows<{ n: number }>(
+          `SELECT (SELECT COUNT(*) FROM intents WHERE state IN ('open', 'waiting'))
            + (SELECT COUNT(*) FROM rules r JOIN workspaces w ON w.id = r.workspace_id
               WHERE r.state = 'on' AND r.planned_seq < w.change_seq) AS n`,
-      )
-      return open?.n === 0
-    })
+        )
+        return open?.n === 0
+      },
+      40_000,
+    )
   }
 
   entries = async (query = ''): Promise<any[]> =>
