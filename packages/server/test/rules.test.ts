@@ -146,6 +146,23 @@ describe('rules of every kind', function () {
     const again = await w.client.call('POST', '/journal/put-back/look', { entries: [first.id] })
     expect(again.body.lines[0], 'changed since it was made').to.include({ does: 'cannot' })
 
+    const kept = await w.bench.add('repairs', { text: 'Paint the frame', ...at(3, '13:00') })
+    await eventTitled('house-repairs', 'Paint the frame')
+    await desk.settled()
+    const paint = (await desk.entries('?words=paint')).find(l => l.op === 'create')
+    await unseen(async () => {
+      await retitle('house-repairs', 'Paint the frame', 'Paint it green')
+      await w.client.call('POST', '/journal/put-back', { entries: [paint.id] })
+    })
+    await until('it is refused, and says so', async () =>
+      (await desk.entries('?outcome=refused')).some(l => l.cause === 'undo' && l.title === 'Paint the frame'),
+    )
+    await until(
+      'what somebody wrote there stands',
+      async () => (await w.bench.get(kept.id))?.text === 'Paint it green',
+    )
+    expect(await w.garden.titled('house-repairs', 'Paint it green')).to.have.length(1)
+
     const other = await w.bench.add('repairs', { text: 'Oil the lock', ...at(3, '11:00') })
     await eventTitled('house-repairs', 'Oil the lock')
     await desk.settled()

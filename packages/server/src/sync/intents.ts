@@ -1,6 +1,8 @@
 import { randomUUID } from 'node:crypto'
 import type { FieldChange, Item, ItemPatch, PlannedWrite } from '@loom/core'
+import type { RemoteWrite } from '@loom/connectors'
 import type { Sql } from '../data/database.ts'
+import type { MirrorRow } from '../data/mirrors.ts'
 
 /**
  * One write decided on and not yet seen confirmed. The database lets only one be open for one remote
@@ -13,7 +15,7 @@ export type IntentBody =
   /** Somebody made it here, or brought it in from a file. */
   | { by: 'maker'; item: Item; original: string | null; undoes?: number }
   /** Somebody takes back what was made. */
-  | { by: 'remover'; before: FieldChange[]; undoes: number }
+  | { by: 'remover'; revision: string; fields: FieldChange[]; undoes: number }
 
 export const opOf = (body: IntentBody): 'create' | 'patch' | 'delete' =>
   body.by === 'rule'
@@ -32,7 +34,7 @@ export const undoesOf = (body: IntentBody): number | null =>
 export function fieldsOf(body: IntentBody): FieldChange[] {
   if (body.by === 'rule') return body.write.fields
   if (body.by === 'person') return body.fields ?? changesOf(body.before, body.patch)
-  if (body.by === 'remover') return body.before
+  if (body.by === 'remover') return body.fields
   const { item } = body
   const fields: FieldChange[] = [{ field: 'title', before: undefined, after: item.summary }]
   if (item.description) fields.push({ field: 'notes', before: undefined, after: item.description })
@@ -77,6 +79,14 @@ export interface IntentRow {
   made_at: number
   pass_id: string | null
   removal: number
+}
+
+/** An intent with what it is about, and the request that it comes to as things stand. */
+export interface Job {
+  row: IntentRow
+  body: IntentBody
+  mirror: MirrorRow | null
+  remote: RemoteWrite
 }
 
 export const bodyOf = (row: IntentRow): IntentBody => JSON.parse(row.body) as IntentBody

@@ -185,7 +185,16 @@ async function bodyFor(
     case 'patch':
       return { by: 'person', patch: undo.patch, before: undo.before, fields: undo.fields, undoes: entry.id }
     case 'delete':
-      return { by: 'remover', before: JSON.parse(entry.fields) as FieldChange[], undoes: entry.id }
+      return {
+        by: 'remover',
+        revision: undo.mirror.revision,
+        fields: (JSON.parse(entry.fields) as FieldChange[]).map(f => ({
+          ...f,
+          before: f.after,
+          after: null,
+        })),
+        undoes: entry.id,
+      }
     case 'create': {
       const original = entry.original
       if (!original) return null
