@@ -5,6 +5,6 @@ await withDatabase({
   debian: ['mariadb-server'],
   name: 'bench',
   commands: [
-    [process.execPath, '--import', 'tsx', 'packages/server/bench/import.ts', ...process.argv.slice(2)],
+    [process.execPath, '--import', 'tsx', 'packages/server/bench/measure.ts', ...process.argv.slice(2)],
   ],
 })

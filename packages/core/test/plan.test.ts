@@ -1,5 +1,6 @@
 import { expect } from 'chai'
 import { type Decision, onDate, zoned } from '../src/index.ts'
+import { plainService } from './model/service.ts'
 import { World, ZONE } from './model/world.ts'
 
 /** What one rule asks for, case by case, in the words of SYNC.md §2. */
@@ -252,5 +253,232 @@ describe('first pairing', () => {
     expect(planned(twice).some(d => d.effect === 'match')).to.equal(false)
     const declined = both(WED, WED, { declined: ['a:t1 b:e2'] })
     expect(planned(declined).map(d => d.effect)).to.deep.equal(['make', 'make'])
+  })
+})
+
+describe('who takes part', () => {
+  const open = { filter: { a: [{ field: 'category' as const, is: ['night'] }], b: [] } }
+  function night(settings: object = {}): { w: World; task: string; event: string } {
+    const w = new World({ ...open, ...settings })
+    const task = w.addTask('Moth trap', WED)
+    w.edit('a', task, { categories: ['night'] })
+    w.addTask('By day', WED)
+    w.pass()
+    w.pass()
+    return { w, task, event: w.eventOf(task)?.uid ?? '' }
+  }
+
+  it('only what passes the filter; what leaves it gives up its event, and has it again when it is back', () => {
+    const { w, task, event } = night()
+    expect(w.events.items.size).to.equal(1)
+    w.edit('a', task, { categories: [] })
+    expect(told(planned(w))).to.deep.equal(['remove b left-filter'])
+    w.pass()
+    w.edit('a', task, { categories: ['night'] })
+    w.pass()
+    w.pass()
+    expect(w.eventOf(task)?.summary).to.equal('Moth trap')
+    expect(w.event(event), 'another one').to.equal(undefined)
+  })
+
+  it('the very same pair again, where the event had been left on its own', () => {
+    const { w, task, event } = night({ left: { a: 'release', b: 'release' } })
+    w.edit('a', task, { categories: [] })
+    w.pass()
+    w.edit('a', task, { categories: ['night'], summary: 'Moth trap, two lamps' })
+    expect(told(planned(w))).to.deep.equal(['match - resumed'])
+    w.pass()
+    expect(w.event(event)?.summary).to.equal('Moth trap, two lamps')
+    expect(w.events.items.size).to.equal(1)
+  })
+
+  it('its event called off where the rule says so, and kept where that side never loses', () => {
+    const marked = night({ left: { a: 'mark', b: 'release' } })
+    marked.w.edit('a', marked.task, { categories: [] })
+    marked.w.pass()
+    expect(marked.w.event(marked.event)).to.include({ status: 'cancelled', transparency: 'transparent' })
+    const never = night({ neverLoses: { a: false, b: true } })
+    never.w.edit('a', never.task, { categories: [] })
+    expect(told(planned(never.w))).to.deep.equal(['release - left-filter'])
+  })
+
+  it('no longer than until it is done: completed work obeys the sentence for completed work only', () => {
+    const w = new World({ filter: { a: [{ field: 'status', is: ['needs-action'] }], b: [] } })
+    const task = w.addTask('Moth trap', WED)
+    w.pass()
+    w.pass()
+    w.edit('a', task, { status: 'completed' })
+    w.pass()
+    expect(w.eventOf(task)?.summary).to.equal('✓ Moth trap')
+  })
+
+  it('a task for an event that bears the mark, and for no other', () => {
+    const w = new World({ made: { a: 'nothing', b: 'marked' }, madeMark: '+' })
+    w.addTask('Just a task', WED)
+    w.addEvent('+ Book the van', WED)
+    w.addEvent('Lunch', WED)
+    expect(planned(w).map(d => [d.effect, d.title])).to.deep.equal([['make', '+ Book the van']])
+  })
+
+  it('sub-tasks not at all, where they are to stay out', () => {
+    const w = new World({ subtasks: 'out' })
+    const task = w.addTask('Posters', WED)
+    w.edit('a', w.addTask('Choose the paper', WED), { parent: task })
+    expect(planned(w).map(d => d.title)).to.deep.equal(['Posters'])
+  })
+
+  it('what the made task needs to pass its own list’s filter; nothing where that cannot be', () => {
+    const w = new World(open)
+    w.addEvent('Lamp test', WED)
+    const [made] = planned(w)[0]?.writes ?? []
+    expect(made?.op === 'create' && made.item.categories).to.deep.equal(['night'])
+    const never = new World({ filter: { a: [{ field: 'words', of: ['moth'], without: false }], b: [] } })
+    never.addEvent('Lamp test', WED)
+    expect(told(planned(never))).to.deep.equal(['none - would-not-fit'])
+  })
+})
+
+describe('when work ends', () => {
+  it('the event is removed with it, and comes back at its time and with its uid when it is reopened', () => {
+    const w = new World({ completed: 'remove' })
+    const task = w.addTask('Boiler valve', WED)
+    w.pass()
+    w.pass()
+    const event = w.eventOf(task)?.uid ?? ''
+    w.edit('b', event, { time: { anchor: zoned(WED, ZONE), minutes: 75 } })
+    w.pass()
+    w.edit('a', task, { status: 'completed' })
+    w.pass()
+    expect(w.event(event)).to.equal(undefined)
+    w.edit('a', task, { status: 'needs-action' })
+    w.pass()
+    w.pass()
+    expect(w.event(event)?.time).to.deep.equal({ anchor: zoned(WED, ZONE), minutes: 75 })
+  })
+
+  it('the event ends at that moment, and has its length again when it is reopened', () => {
+    const w = new World({ completed: 'end' })
+    const task = w.addTask('Boiler valve', '2026-11-24T08:30:00')
+    w.edit('a', task, { estimatedDuration: 120 })
+    w.pass()
+    w.pass()
+    const event = w.eventOf(task)?.uid ?? ''
+    w.edit('a', task, { status: 'completed' })
+    w.pass()
+    expect(w.event(event)?.time.minutes).to.equal(30)
+    w.edit('a', task, { status: 'needs-action' })
+    w.pass()
+    expect(w.event(event)?.time.minutes).to.equal(120)
+  })
+
+  it('by the sentence for a deletion: called off, done, a status of its own, made again, or left', () => {
+    const cases: [object, object | null][] = [
+      [{ deleted: { a: 'left', b: 'cancelled' } }, { status: 'cancelled' }],
+      [{ deleted: { a: 'left', b: 'completed' } }, { status: 'completed' }],
+      [
+        { deleted: { a: 'left', b: 'status' }, deletedStatus: { a: null, b: 'parked' } },
+        { serviceStatus: 'parked' },
+      ],
+      [{ deleted: { a: 'left', b: 'left' } }, { status: 'needs-action' }],
+      [{ deleted: { a: 'left', b: 'deleted' } }, null],
+    ]
+    for (const [settings, expected] of cases) {
+      const w = new World(settings)
+      const task = w.addTask('Boiler valve', WED)
+      w.pass()
+      w.pass()
+      w.events.delete('them', w.eventOf(task)?.uid ?? '')
+      w.pass()
+      w.pass()
+      if (expected === null) expect(w.task(task)).to.equal(undefined)
+      else expect(w.task(task)).to.include(expected)
+      expect(w.events.items.size).to.equal(0)
+    }
+    const again = new World({ deleted: { a: 'again', b: 'again' } })
+    const task = again.addTask('Boiler valve', WED)
+    again.pass()
+    again.pass()
+    again.events.delete('them', again.eventOf(task)?.uid ?? '')
+    again.pass()
+    again.pass()
+    expect(again.eventOf(task)?.summary).to.equal('Boiler valve')
+  })
+})
+
+describe('a side that can only be read', () => {
+  it('keeps what it says; the other stays different, and is not asked again and again', () => {
+    const w = new World({ made: { a: 'all', b: 'nothing' } }, null, {
+      services: { a: plainService('event'), b: plainService('event') },
+    })
+    w.rules[0] = { ...w.rule, terms: { ...w.rule.terms, a: { ...w.rule.terms.a, writable: false } } }
+    w.versions.set('r', [w.rule])
+    const visit = w.addEvent('School visit', WED, 30, ZONE, 'a')
+    w.pass()
+    w.pass()
+    const [copy] = [...w.events.items.keys()]
+    w.edit('b', copy ?? '', { summary: 'Visit, with lunch' })
+    expect(told(planned(w))).to.deep.equal(['none - diverged'])
+    w.pass()
+    expect(w.pass()).to.equal(0)
+    expect(planned(w)).to.deep.equal([])
+    expect(w.services.a.items.get(visit)?.item.summary).to.equal('School visit')
+  })
+})
+
+describe('further blocks of a task', () => {
+  /** A task with its event, and a block two days later. */
+  function blocked(settings: object = {}): { w: World; task: string; event: string; block: string } {
+    const w = new World(settings)
+    const task = w.addTask('Boiler valve', WED)
+    w.pass()
+    w.pass()
+    const event = w.eventOf(task)?.uid ?? ''
+    const block = w.addEvent('Boiler valve', '2026-11-27T09:00:00')
+    w.observeAll()
+    const base = { title: { a: 'Boiler valve', b: 'Boiler valve' } }
+    const ids = { id: 'block', role: 'block' as const, a: `a:${task}`, b: `b:${block}` }
+    w.ties.set('block', { ...ids, base, memory: {}, released: null, rule: 'r', version: 0, count: 0 })
+    return { w, task, event, block }
+  }
+  const blockTie = (w: World) => w.ties.get('block')
+
+  it('bear the task’s title; deleting one unplans that part and touches nothing else', () => {
+    const { w, task, event, block } = blocked()
+    w.edit('a', task, { summary: 'Boiler valves' })
+    w.pass()
+    expect([w.event(event)?.summary, w.event(block)?.summary]).to.deep.equal([
+      'Boiler valves',
+      'Boiler valves',
+    ])
+    const before = w.task(task)
+    w.events.delete('them', block)
+    w.pass()
+    expect(blockTie(w)?.released).to.equal('block-removed')
+    expect(w.task(task)).to.deep.equal(before)
+  })
+
+  it('take the place of the task’s own event when that is deleted', () => {
+    const { w, task, event, block } = blocked()
+    w.events.delete('them', event)
+    w.pass()
+    w.pass()
+    expect(w.task(task)?.start).to.deep.equal(zoned('2026-11-27T09:00:00', ZONE))
+    expect(w.eventOf(task)?.uid).to.equal(w.event(block)?.uid)
+    expect(w.pass()).to.equal(0)
+  })
+
+  it('are settled when the task is done: removed, shown free, or kept', () => {
+    const outcome = (blocksAhead: 'remove' | 'free' | 'keep'): string | undefined => {
+      const { w, task, block } = blocked({ blocksAhead })
+      w.edit('a', task, { status: 'completed' })
+      w.pass()
+      w.pass()
+      return w.event(block)?.transparency
+    }
+    expect([outcome('remove'), outcome('free'), outcome('keep')]).to.deep.equal([
+      undefined,
+      'transparent',
+      'opaque',
+    ])
   })
 })

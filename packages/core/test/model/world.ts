@@ -484,22 +484,15 @@ export class World {
     if (write.op !== 'create') return false
     const name = rule.home[write.side] as Name
     const anew = again && this.bug === 'makes a new id for each try'
-    // Where the service chooses, our mark is looked for; else the id says whether it is there.
-    const known = anew
-      ? null
-      : service.can.choosesIds
-        ? service.byUid(write.item.uid)
-        : service.items.has(intent.id ?? '')
-          ? intent.id
-          : null
+    /** Where the service chooses, our mark is looked for; else the id says whether it is there. */
+    const present = (): string | null => {
+      if (anew) return null
+      if (service.can.choosesIds) return service.byUid(write.item.uid)
+      return service.items.has(intent.id ?? '') ? intent.id : null
+    }
+    const known = present()
     const act = (): string => {
-      const there = anew
-        ? null
-        : service.can.choosesIds
-          ? service.byUid(write.item.uid)
-          : service.items.has(intent.id ?? '')
-            ? intent.id
-            : null
+      const there = present()
       const id = there ?? (anew || service.can.choosesIds ? this.fresh('n') : (intent.id ?? ''))
       if (!there) {
         service.put('us', id, write.item)

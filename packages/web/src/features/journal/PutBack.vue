@@ -2,16 +2,16 @@
 import { FIELD_WORDS, valueWords } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { Modal } from 'ant-design-vue'
-import { computed, ref } from 'vue'
-import { answer, api, Refused } from '../../api/client.ts'
+import { computed } from 'vue'
+import { answer, api } from '../../api/client.ts'
+import { useAttempt } from '../../app/attempt.ts'
 import { say } from '../../app/messages.ts'
 
 /** What putting these entries back would do, before it is done. */
 const props = defineProps<{ entries: number[]; zone: string }>()
 const emit = defineEmits<{ close: [] }>()
 const cache = useQueryCache()
-const busy = ref(false)
-const reason = ref('')
+const { busy, reason, attempt } = useAttempt()
 
 const query = useQuery({
   key: () => ['journal', 'put-back', props.entries],
@@ -26,25 +26,15 @@ const DOES = {
   cannot: 'stays as it is',
 } as const
 
-async function go(): Promise<void> {
-  busy.value = true
-  reason.value = ''
-  try {
-    const { queued } = await answer(() =>
-      api.journal['put-back'].$post({ json: { entries: possible.value.map(l => l.entry) } }),
-    )
-    say({
-      text: `${queued} put back. The rule leaves ${queued === 1 ? 'it' : 'them'} so until somebody changes ${queued === 1 ? 'it' : 'them'}.`,
-    })
+const go = () =>
+  attempt(async () => {
+    const entries = possible.value.map(l => l.entry)
+    const { queued } = await answer(() => api.journal['put-back'].$post({ json: { entries } }))
+    const them = queued === 1 ? 'it' : 'them'
+    say({ text: `${queued} put back. The rule leaves ${them} so until somebody changes ${them}.` })
     await cache.invalidateQueries({ key: ['journal'] })
     emit('close')
-  } catch (error) {
-    if (!(error instanceof Refused)) throw error
-    reason.value = error.message
-  } finally {
-    busy.value = false
-  }
-}
+  })
 </script>
 
 <template>

@@ -3,7 +3,8 @@ import { reasonWords } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { Button, Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
-import { answer, api, Refused } from '../../api/client.ts'
+import { answer, api } from '../../api/client.ts'
+import { useAttempt } from '../../app/attempt.ts'
 import { say } from '../../app/messages.ts'
 import RulesTabs from './RulesTabs.vue'
 
@@ -23,8 +24,7 @@ const groups = computed(() => {
 })
 /** Ties that are left out of what is answered. */
 const spared = ref<string[]>([])
-const busy = ref(false)
-const reason = ref('')
+const { busy, reason, attempt } = useAttempt()
 const picked = (list: Item[]): Item[] => list.filter(i => !spared.value.includes(i.tie))
 const toggle = (tie: string): void =>
   void (spared.value = spared.value.includes(tie)
@@ -32,10 +32,8 @@ const toggle = (tie: string): void =>
     : [...spared.value, tie])
 const allowed = (size: number): number => Math.max(3, Math.floor(size / 10))
 
-async function decide(list: Item[], what: 'go' | 'restore'): Promise<void> {
-  busy.value = true
-  reason.value = ''
-  try {
+const decide = (list: Item[], what: 'go' | 'restore') =>
+  attempt(async () => {
     await answer(() => api.waiting.brake.$post({ json: { ties: list.map(i => i.tie), answer: what } }))
     say({
       text:
@@ -44,13 +42,7 @@ async function decide(list: Item[], what: 'go' | 'restore'): Promise<void> {
           : `${list.length} are put back on the side where they are missing.`,
     })
     await cache.invalidateQueries({ key: ['rules'] })
-  } catch (error) {
-    if (!(error instanceof Refused)) throw error
-    reason.value = error.message
-  } finally {
-    busy.value = false
-  }
-}
+  })
 async function pause(id: string): Promise<void> {
   await answer(() => api.rules[':id'].state.$put({ param: { id }, json: { state: 'paused' } }))
   say({ text: 'The rule is paused. Both sides stay as they are.' })

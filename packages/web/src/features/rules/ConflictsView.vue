@@ -3,7 +3,8 @@ import { FIELD_WORDS, type FieldChange, instantDayWords, clockWords, valueWords 
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { Button, Checkbox, Input, Textarea } from 'ant-design-vue'
 import { computed, ref } from 'vue'
-import { answer, api, Refused } from '../../api/client.ts'
+import { answer, api } from '../../api/client.ts'
+import { useAttempt } from '../../app/attempt.ts'
 import { say } from '../../app/messages.ts'
 import { useSession } from '../../app/session.ts'
 import { mergedText } from './merged-text.ts'
@@ -21,8 +22,7 @@ const conflicts = computed(() => query.data.value?.conflicts ?? [])
 const keyOf = (c: Conflict): string => `${c.tie} ${c.field}`
 const chosen = ref<string[]>([])
 const writing = ref<Record<string, string>>({})
-const busy = ref(false)
-const reason = ref('')
+const { busy, reason, attempt } = useAttempt()
 
 const some = computed(() => conflicts.value.filter(c => chosen.value.includes(keyOf(c))))
 const field = (c: Conflict): string => FIELD_WORDS[c.field as FieldChange['field']] ?? c.field
@@ -53,27 +53,15 @@ function leave(c: Conflict): void {
   writing.value = rest
 }
 
-async function decide(list: Conflict[], take: 'a' | 'b' | { value: string }): Promise<void> {
-  busy.value = true
-  reason.value = ''
-  try {
-    await answer(() =>
-      api.waiting.conflicts.$post({ json: { of: list.map(c => ({ tie: c.tie, field: c.field })), take } }),
-    )
+const decide = (list: Conflict[], take: 'a' | 'b' | { value: string }) =>
+  attempt(async () => {
+    const of = list.map(c => ({ tie: c.tie, field: c.field }))
+    await answer(() => api.waiting.conflicts.$post({ json: { of, take } }))
     chosen.value = chosen.value.filter(k => !list.some(c => keyOf(c) === k))
     for (const c of list) leave(c)
-    say({
-      text:
-        list.length === 1 ? 'Decided. Both sides are told.' : `${list.length} decided. Both sides are told.`,
-    })
+    say({ text: `${list.length === 1 ? 'Decided' : `${list.length} decided`}. Both sides are told.` })
     await cache.invalidateQueries({ key: ['rules'] })
-  } catch (error) {
-    if (!(error instanceof Refused)) throw error
-    reason.value = error.message
-  } finally {
-    busy.value = false
-  }
-}
+  })
 function toggle(c: Conflict): void {
   const k = keyOf(c)
   chosen.value = chosen.value.includes(k) ? chosen.value.filter(x => x !== k) : [...chosen.value, k]

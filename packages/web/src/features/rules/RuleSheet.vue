@@ -5,7 +5,8 @@ import { useQueryCache } from '@pinia/colada'
 import { Button, Dropdown, Input, Menu, MenuItem, Modal } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { answer, api, Refused } from '../../api/client.ts'
+import { answer, api } from '../../api/client.ts'
+import { useAttempt } from '../../app/attempt.ts'
 import { say } from '../../app/messages.ts'
 import { useSession } from '../../app/session.ts'
 import { useUnsaved } from '../../app/unsaved.ts'
@@ -34,8 +35,7 @@ const rule = computed(() => rules.value.find(r => r.id === id.value))
 const { given, dirty, take, keep, collections, a, b, kinds, fields } = useRuleDraft(() => rule.value)
 /** What a new rule began as; until then it is asked for. */
 const begun = ref<ReadyMade['kinds'] | null>(null)
-const busy = ref(false)
-const reason = ref('')
+const { busy, reason, attempt } = useAttempt()
 const showsVersions = ref(false)
 
 const copied = computed(() => rules.value.find(r => r.id === route.query.copy))
@@ -94,25 +94,17 @@ const line = computed(() =>
   a.value && b.value ? ruleLine(given.settings, kinds.value, a.value.name, b.value.name) : '',
 )
 
-async function save(): Promise<void> {
-  const d = draft()
-  if (!d) return
-  busy.value = true
-  reason.value = ''
-  try {
+const save = () =>
+  attempt(async () => {
+    const d = draft()
+    if (!d) return
     const { id: made } = await answer(() => api.rules.$post({ json: d }))
     keep()
     say({ text: id.value ? 'The rule is saved.' : 'The rule is on. The journal tells each change it makes.' })
     await cache.invalidateQueries({ key: ['rules'] })
     if (!id.value) await router.replace(`/rules/${made}`)
     await renew()
-  } catch (error) {
-    if (!(error instanceof Refused)) throw error
-    reason.value = error.message
-  } finally {
-    busy.value = false
-  }
-}
+  })
 
 async function setState(state: 'on' | 'paused'): Promise<void> {
   const which = id.value

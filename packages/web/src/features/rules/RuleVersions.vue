@@ -2,7 +2,7 @@
 import { dayWords, settingsDiff, type RuleSettings } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { Button } from 'ant-design-vue'
-import { computed } from 'vue'
+import { computed, onMounted, useTemplateRef } from 'vue'
 import { answer, api } from '../../api/client.ts'
 
 /** Every version of a rule that was saved: what changed from one to the next, and the way back to it. */
@@ -13,6 +13,9 @@ const query = useQuery({
   key: () => ['rules', 'versions', props.id, props.version],
   query: () => answer(() => api.rules[':id'].versions.$get({ param: { id: props.id } })),
 })
+const root = useTemplateRef<HTMLElement>('root')
+// It opens above what somebody may be looking at.
+onMounted(() => root.value?.scrollIntoView({ block: 'start' }))
 const lines = computed(() => {
   const versions = query.data.value?.versions ?? []
   return versions.map((v, i) => {
@@ -27,7 +30,7 @@ const when = (at: number): string => {
 </script>
 
 <template>
-  <section class="sheet" aria-label="Versions">
+  <section ref="root" class="sheet" aria-label="Versions">
     <ol>
       <li v-for="v in lines" :key="v.version">
         <span class="head"
@@ -52,6 +55,9 @@ const when = (at: number): string => {
 </template>
 
 <style scoped>
+section {
+  scroll-margin-top: 110px;
+}
 ol {
   list-style: none;
   margin: 0;

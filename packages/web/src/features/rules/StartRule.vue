@@ -2,7 +2,8 @@
 import { READY_MADE, type ReadyMade } from '@loom/core/view'
 import { Button, Textarea } from 'ant-design-vue'
 import { ref } from 'vue'
-import { answer, api, Refused } from '../../api/client.ts'
+import { answer, api } from '../../api/client.ts'
+import { useAttempt } from '../../app/attempt.ts'
 import type { Given } from './use-rule-draft.ts'
 
 /** Where a rule begins: one of a handful of kinds, or the paper of a rule made elsewhere. */
@@ -10,18 +11,13 @@ const emit = defineEmits<{ start: [kind: ReadyMade]; paper: [given: Given] }>()
 
 const reading = ref(false)
 const text = ref('')
-const reason = ref('')
+const { reason, attempt } = useAttempt()
 
-async function read(): Promise<void> {
-  reason.value = ''
-  try {
+const read = () =>
+  attempt(async () => {
     const { name, a, b, settings } = await answer(() => api.rules.paper.$post({ json: { text: text.value } }))
     emit('paper', { name: name ?? '', a: a ?? undefined, b: b ?? undefined, settings })
-  } catch (error) {
-    if (!(error instanceof Refused)) throw error
-    reason.value = error.message
-  }
-}
+  })
 async function readFile(event: Event): Promise<void> {
   const file = (event.target as HTMLInputElement).files?.[0]
   if (!file) return

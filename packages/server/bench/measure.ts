@@ -1,150 +1,22 @@
-import { type ChildProcess, fork } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
-import { mkdtempSync, writeFileSync } from 'node:fs'
-import { cpus, tmpdir } from 'node:os'
+import { writeFileSync } from 'node:fs'
+import { cpus } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { Garden, ics, listen, type GardenState } from '@loom/standins'
-import { hashPassword } from '../src/access/sessions.ts'
-import { migrate } from '../src/data/migrate.ts'
-import { Database } from '../src/data/database.ts'
-import { Client, freePort, freshDatabase } from '../test/support/world.ts'
 import { tieAll } from './in-step.ts'
-import { largeDescription, LargeService } from './large-service.ts'
+import { largeGarden } from './large-garden.ts'
+import { LargeService } from './large-service.ts'
 import { planning, tiesAtRest } from './planning.ts'
+import { Server } from './server-under-test.ts'
 
-/** Imports, deltas and slow neighbours, each beside the bare transfer of the same data. Writes docs/benchmarks.md. */
+/** Every figure of docs/benchmarks.md, each beside the bare transfer or parsing of the same data. Writes the file. */
 
 const ROOT = fileURLToPath(new URL('../../..', import.meta.url))
 const quick = process.argv.includes('--quick')
 
-interface Gauge {
-  p99: number
-  max: number
-  rss: number
-}
-class Server {
-  private constructor(
-    private readonly child: ChildProcess,
-    readonly client: Client,
-    readonly db: Database,
-    private readonly drop: () => Promise<void>,
-  ) {}
-
-  static async start(allow: string[]): Promise<Server> {
-    const { url, drop } = await freshDatabase()
-    const db = new Database(url)
-    await migrate(db)
-    const id = randomUUID()
-    await db.insert(`INSERT INTO workspaces (id, name, zone) VALUES (:id, 'Bench', 'Europe/Dublin')`, { id })
-    await db.insert(
-      `INSERT INTO members (id, workspace_id, name, email, password_hash, zone)
-       VALUES (:member, :id, 'Ines Varga', 'ines@quillmere.example', :hash, 'Europe/Dublin')`,
-      { id, member: randomUUID(), hash: await hashPassword('night-flowering') },
-    )
-    const port = await freePort()
-    const child = fork(fileURLToPath(new URL('measured-server.ts', import.meta.url)), {
-      execArgv: ['--import', 'tsx'],
-      env: {
-        ...process.env,
-        LOOM_PORT: String(port),
-        LOOM_SMTP_PORT: '0',
-        DATABASE_URL: url,
-        LOOM_SECRET: 'ab'.repeat(32),
-        LOOM_ALLOW_HOSTS: allow.join(','),
-        LOOM_LOG: 'error',
-      },
-    })
-    await new Promise<void>((done, fail) => {
-      child.once('message', () => done())
-      child.once('exit', code => fail(new Error(`the server ended (${code})`)))
-    })
-    const client = new Client(`http://127.0.0.1:${port}`)
-    await client.signIn()
-    await client.watch()
-    return new Server(child, client, db, drop)
-  }
-
-  gauge = (): Promise<Gauge> =>
-    new Promise(done => {
-      this.child.once('message', m => done(m as Gauge))
-      this.child.send('gauge')
-    })
-
-  async call(method: string, path: string, body?: object) {
-    const answer = await this.client.call(method, path, body)
-    if (answer.status >= 400) throw new Error(`${method} ${path}: ${JSON.stringify(answer.body)}`)
-    return answer.body
-  }
-
-  /** Signs in and keeps everything; returns the connection's id. */
-  async connect(given: object, name: string): Promise<string> {
-    const { draft } = await this.call('POST', '/connecting/drafts', given)
-    const { account } = await this.call('GET', `/connecting/drafts/${draft}`)
-    const { id } = await this.call('POST', `/connecting/drafts/${draft}/keep`, {
-      name,
-      ownerId: null,
-      takesPart: account.collections.map((c: { remoteId: string }) => c.remoteId),
-      scope: { by: 'sentence', future: false, filter: [], notes: true },
-      meanings: {},
-      people: {},
-      dyes: {},
-      picks: [],
-    })
-    return id
-  }
-  async service(base: string): Promise<string> {
-    const description = JSON.stringify(largeDescription(base))
-    return (await this.call('POST', '/connecting/services', { description })).id
-  }
-  /** Asked of the database, so that asking costs the server nothing. */
-  async until(sql: string, params: object, everyMs = 10): Promise<void> {
-    while (!(await this.db.one(sql, params as Record<string, unknown>)))
-      await new Promise(done => setTimeout(done, everyMs))
-  }
-  read = (ids: string[]): Promise<void> =>
-    this.until(
-      `SELECT 1 AS done FROM DUAL WHERE NOT EXISTS
-         (SELECT 1 FROM collections WHERE connection_id IN (:ids) AND takes_part = 1 AND synced_at IS NULL)`,
-      { ids },
-      100,
-    )
-
-  async stop(): Promise<void> {
-    const ended = new Promise(done => this.child.once('exit', done))
-    this.child.send('stop')
-    await ended
-    await this.db.close()
-    await this.drop()
-  }
-}
-
 const ms = (from: number): number => performance.now() - from
 const hostOf = (base: string): string => new URL(base).host
 const secondsOf = (n: number): string => `${(n / 1000).toFixed(2)} s`
-
-/** A garden with one calendar of `count` events. */
-async function largeGarden(count: number): Promise<{ base: string; close: () => Promise<void> }> {
-  const folder = mkdtempSync(join(tmpdir(), 'loom-bench-'))
-  const garden = new Garden(join(folder, 'seed.json'))
-  const state: GardenState = { ...garden.store.value, seq: 0 }
-  const log: GardenState['calendars'][number]['log'] = []
-  const objects: GardenState['calendars'][number]['objects'] = {}
-  for (let i = 0; i < count; i++) {
-    const day = new Date(Date.UTC(2026, 0, 1 + (i % 365))).toISOString().slice(0, 10)
-    const from = `${String(8 + (i % 10)).padStart(2, '0')}:00`
-    const to = `${String(8 + (i % 10)).padStart(2, '0')}:45`
-    const text = ics({ uid: `bench-${i}`, summary: `Walk-round ${i}`, day, from, to }, Date.UTC(2026, 0, 1))
-    log.push({ seq: ++state.seq, name: `e${i}.ics` })
-    objects[`e${i}.ics`] = { etag: `"${state.seq}-x"`, data: Buffer.from(text).toString('base64') }
-  }
-  const first = state.calendars.find(c => c.user === 'tobias')
-  if (!first) throw new Error('the seed has no calendar of Tobias')
-  state.calendars = [{ ...first, slug: 'large', name: 'Large', tasks: false, objects, log }]
-  writeFileSync(join(folder, 'garden.json'), JSON.stringify(state))
-  const running = await listen(folder, 0)
-  return { base: `http://127.0.0.1:${running.port}`, close: running.close }
-}
 
 /** The same data over the same protocols, and nothing done with it. */
 async function bare(garden: string, large: string): Promise<{ calendar: number; tasks: number }> {
