@@ -5,12 +5,14 @@ import type { Context } from './context.ts'
  * what notifications and tokens have missed. What is the same is not fetched again.
  */
 export async function compareInFull(ctx: Context, connectionId: string): Promise<void> {
-  await ctx.db.run(
-    'UPDATE collections SET sync_token = NULL WHERE connection_id = :connectionId AND import_cursor IS NULL',
-    { connectionId },
-  )
-  await ctx.db.run('UPDATE connections SET compared_at = :now WHERE id = :connectionId', {
-    connectionId,
-    now: Date.now(),
+  await ctx.db.transaction(async sql => {
+    await sql.run(
+      'UPDATE collections SET sync_token = NULL WHERE connection_id = :connectionId AND import_cursor IS NULL',
+      { connectionId },
+    )
+    await sql.run('UPDATE connections SET compared_at = :now WHERE id = :connectionId', {
+      connectionId,
+      now: Date.now(),
+    })
   })
 }

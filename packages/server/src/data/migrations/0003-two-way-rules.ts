@@ -66,7 +66,8 @@ export const up: string[] = [
     KEY by_rule (rule_id),
     CONSTRAINT braked_rule FOREIGN KEY (rule_id) REFERENCES rules(id) ON DELETE CASCADE
   ) ${TABLE}`,
-  `ALTER TABLE connections ADD compared_at BIGINT NOT NULL DEFAULT 0`,
+  // The first reading of a connection is a full one.
+  `ALTER TABLE connections ADD compared_at BIGINT NOT NULL DEFAULT (UNIX_TIMESTAMP() * 1000)`,
   `ALTER TABLE members ADD daily_summary TINYINT NOT NULL DEFAULT 0, ADD summary_sent VARCHAR(10) NULL`,
   // What changed since a number, wherever it is: a tie follows an item that moves to another list.
   `ALTER TABLE mirrors ADD KEY changed_anywhere (workspace_id, change_seq)`,
