@@ -116,23 +116,14 @@ export function removal(rule: Rule, tie: Tie, side: Side, m: Mirror, release: Re
     tieId: tie.id,
     mirrorId: m.id,
     revision: m.revision,
-    fields: fieldsOfItem(rule, side, m, tie.base).map(({ field, value }) => ({
-      field,
-      before: value,
+    fields: lensesOf(rule).map(l => ({
+      field: l.field,
+      before: l.read(side, m.item, tie.base[l.field]?.[side]),
       after: null,
     })),
     expect: {},
     release,
   }
-}
-
-export function fieldsOfItem(
-  rule: Rule,
-  side: Side,
-  m: Mirror,
-  base: Base,
-): { field: Field; value: unknown }[] {
-  return lensesOf(rule).map(l => ({ field: l.field, value: l.read(side, m.item, base[l.field]?.[side]) }))
 }
 
 /** One change that is not the outcome of a merge, such as clearing the date of a task. */

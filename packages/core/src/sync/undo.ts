@@ -1,4 +1,4 @@
-import { asInPatch, type Item, type ItemPatch } from '../items/items.ts'
+import { asInPatch, type ItemPatch } from '../items/items.ts'
 import { lensesOf, patchOf, type Values } from './lenses/index.ts'
 import type { BothSides, FieldChange, Mirror, Rule, Side, Tie } from './types.ts'
 import type { Field } from './settings.ts'
@@ -91,9 +91,4 @@ function editedSince(rule: Rule, { side, fields }: Written, tie: Tie | null, now
     const stands = lens.read(side, now.item, tie?.base[field]?.[side])
     return lens.same(side, stands, after) ? [] : [field]
   })
-}
-
-/** What an item is in the words of a rule, for the journal. */
-export function valuesOf(rule: Rule, side: Side, item: Item): { field: Field; value: unknown }[] {
-  return lensesOf(rule).map(l => ({ field: l.field, value: l.read(side, item, undefined) }))
 }

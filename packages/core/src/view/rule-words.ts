@@ -17,19 +17,6 @@ export const DIRECTION_WORDS: Record<Direction, string> = {
   off: 'not carried',
 }
 
-export const COMPLETED_WORDS: Record<RuleSettings['completed'], string> = {
-  mark: 'its event stays and is marked',
-  keep: 'its event stays as it is',
-  end: 'its event ends at that moment',
-  remove: 'its event is removed',
-}
-export const CONFLICT_WORDS: Record<RuleSettings['conflict'], string> = {
-  newest: 'the newer one counts',
-  a: 'the first side counts',
-  b: 'the second side counts',
-  ask: 'you are asked',
-}
-
 /** What becomes of the other side's item when one of this kind is deleted. */
 export function deletedWords(policy: RuleSettings['deleted']['a'], other: 'task' | 'event'): string {
   const words: Record<typeof policy, string> = {

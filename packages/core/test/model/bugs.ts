@@ -1,3 +1,5 @@
+import type { Decision, Item, ItemPatch, Rule, RuleSettings } from '../../src/index.ts'
+
 /** Mistakes that have been made by others, planted one at a time to see that the model would notice them here. */
 export const BUGS = [
   'writes without a precondition',
@@ -27,3 +29,53 @@ export const BUGS = [
   'names other fields in the journal than it wrote',
 ] as const
 export type Bug = (typeof BUGS)[number]
+
+/** Faults of the mapping, as another product had them. */
+export function spoilt(bug: Bug | null, rule: Rule, d: Decision): Decision {
+  switch (bug) {
+    case 'takes only one side’s deletion to heart':
+      return { ...d, writes: d.writes.filter(w => w.op !== 'delete') }
+    case 'takes a local time for another zone’s':
+      return eachItem(d, item =>
+        item.kind === 'event' && item.time.anchor.kind === 'zoned'
+          ? { ...item, time: { ...item.time, anchor: { ...item.time.anchor, zone: 'Asia/Kathmandu' } } }
+          : item,
+      )
+    case 'lets moved events grow back to their default length':
+      return eachPatch(d, p =>
+        p.time ? { ...p, time: { ...p.time, minutes: rule.settings.defaultMinutes } } : p,
+      )
+    case 'marks what is marked already':
+      return eachPatch(d, p => (p.summary?.startsWith('✓ ') ? { ...p, summary: `✓ ${p.summary}` } : p))
+    case 'lets the older of two edits win': {
+      // What won gives way to what lost.
+      const newer = d.overridden.find(o => o.because === 'newer')
+      return newer ? { ...d, writes: [], overridden: [] } : d
+    }
+    case 'names other fields in the journal than it wrote':
+      return {
+        ...d,
+        writes: d.writes.map(w => (w.op === 'patch' ? { ...w, fields: w.fields.slice(1) } : w)),
+      }
+    default:
+      return d
+  }
+}
+
+export const bothWays = (rule: Rule): Rule => ({
+  ...rule,
+  settings: {
+    ...rule.settings,
+    fields: Object.fromEntries(
+      Object.entries(rule.settings.fields).map(([f, d]) => [f, d === 'off' ? d : 'both']),
+    ) as RuleSettings['fields'],
+  },
+})
+const eachPatch = (d: Decision, change: (p: ItemPatch) => ItemPatch): Decision => ({
+  ...d,
+  writes: d.writes.map(w => (w.op === 'patch' ? { ...w, patch: change(w.patch) as typeof w.patch } : w)),
+})
+const eachItem = (d: Decision, change: (i: Item) => Item): Decision => ({
+  ...d,
+  writes: d.writes.map(w => (w.op === 'create' ? { ...w, item: change(w.item) } : w)),
+})

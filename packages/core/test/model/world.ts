@@ -29,7 +29,7 @@ import {
   undoOf,
   zoned,
 } from '../../src/index.ts'
-import type { Bug } from './bugs.ts'
+import { type Bug, bothWays, spoilt } from './bugs.ts'
 import { type Capabilities, type Kept, plainService, Service } from './service.ts'
 
 /** Services in memory and rules between them, with the faults that real ones have. */
@@ -305,39 +305,7 @@ export class World {
     const decisions = plan(
       this.bug === 'reads a one-way field both ways' ? { ...input, rule: bothWays(rule) } : input,
     )
-    return decisions.map(d => this.spoil(rule, d))
-  }
-
-  /** Faults of the mapping, as another product had them. */
-  private spoil(rule: Rule, d: Decision): Decision {
-    switch (this.bug) {
-      case 'takes only one side’s deletion to heart':
-        return { ...d, writes: d.writes.filter(w => w.op !== 'delete') }
-      case 'takes a local time for another zone’s':
-        return eachItem(d, item =>
-          item.kind === 'event' && item.time.anchor.kind === 'zoned'
-            ? { ...item, time: { ...item.time, anchor: { ...item.time.anchor, zone: 'Asia/Kathmandu' } } }
-            : item,
-        )
-      case 'lets moved events grow back to their default length':
-        return eachPatch(d, p =>
-          p.time ? { ...p, time: { ...p.time, minutes: rule.settings.defaultMinutes } } : p,
-        )
-      case 'marks what is marked already':
-        return eachPatch(d, p => (p.summary?.startsWith('✓ ') ? { ...p, summary: `✓ ${p.summary}` } : p))
-      case 'lets the older of two edits win': {
-        // What won gives way to what lost.
-        const newer = d.overridden.find(o => o.because === 'newer')
-        return newer ? { ...d, writes: [], overridden: [] } : d
-      }
-      case 'names other fields in the journal than it wrote':
-        return {
-          ...d,
-          writes: d.writes.map(w => (w.op === 'patch' ? { ...w, fields: w.fields.slice(1) } : w)),
-        }
-      default:
-        return d
-    }
+    return decisions.map(d => spoilt(this.bug, rule, d))
   }
 
   record(rule: Rule, decisions: Decision[]): void {
@@ -652,21 +620,3 @@ export class World {
     return [...this.ties.values()].filter(t => !t.released)
   }
 }
-
-const bothWays = (rule: Rule): Rule => ({
-  ...rule,
-  settings: {
-    ...rule.settings,
-    fields: Object.fromEntries(
-      Object.entries(rule.settings.fields).map(([f, d]) => [f, d === 'off' ? d : 'both']),
-    ) as RuleSettings['fields'],
-  },
-})
-const eachPatch = (d: Decision, change: (p: ItemPatch) => ItemPatch): Decision => ({
-  ...d,
-  writes: d.writes.map(w => (w.op === 'patch' ? { ...w, patch: change(w.patch) as typeof w.patch } : w)),
-})
-const eachItem = (d: Decision, change: (i: Item) => Item): Decision => ({
-  ...d,
-  writes: d.writes.map(w => (w.op === 'create' ? { ...w, item: change(w.item) } : w)),
-})

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { reasonWords } from '@loom/core/view'
+import { reasonWords, removalsAllowed } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { Button, Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
@@ -30,7 +30,6 @@ const toggle = (tie: string): void =>
   void (spared.value = spared.value.includes(tie)
     ? spared.value.filter(t => t !== tie)
     : [...spared.value, tie])
-const allowed = (size: number): number => Math.max(3, Math.floor(size / 10))
 
 const decide = (list: Item[], what: 'go' | 'restore') =>
   attempt(async () => {
@@ -75,7 +74,7 @@ async function pause(id: string): Promise<void> {
       <header>
         <h2>{{ g.list.length }} would be removed from {{ g.first.place }}</h2>
         <p>
-          It holds {{ g.first.size }}, so {{ allowed(g.first.size) }} may go in a day
+          It holds {{ g.first.size }}, so {{ removalsAllowed(g.first.size) }} may go in a day
           <template v-if="g.first.removed > 0">and {{ g.first.removed }} went already</template>. The rule
           <RouterLink :to="`/rules/${g.first.ruleId}`">{{ g.first.rule }}</RouterLink> asks for it, because of
           each of them it says: {{ [...new Set(g.list.map(i => reasonWords(i.reason)))].join('; ') }}. If a
