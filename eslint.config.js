@@ -56,6 +56,7 @@ export default ts.config(
   },
   {
     rules: {
+      '@typescript-eslint/no-unused-vars': ['error', { ignoreRestSiblings: true, varsIgnorePattern: '^_' }],
       '@typescript-eslint/no-non-null-assertion': 'error',
       '@typescript-eslint/no-invalid-void-type': 'off',
       '@typescript-eslint/no-dynamic-delete': 'off',

@@ -21,12 +21,14 @@ const ports = {
   standins: Number(process.env.STANDINS_PORT ?? 4100),
   database: Number(process.env.DB_PORT ?? 43306),
   mail: Number(process.env.LOOM_SMTP_PORT ?? 4025),
+  mailbox: Number(process.env.STANDINS_MAIL_PORT ?? 4125),
 }
 
 checkNode()
 await mustBeFree(ports.app, 'LOOM_PORT')
 await mustBeFree(ports.standins, 'STANDINS_PORT')
 await mustBeFree(ports.mail, 'LOOM_SMTP_PORT')
+await mustBeFree(ports.mailbox, 'STANDINS_MAIL_PORT')
 ensureDebian(process.env.DATABASE_URL ? [] : ['mariadb-server'])
 ensureNpm()
 
@@ -94,11 +96,13 @@ const standins = `http://127.0.0.1:${ports.standins}`
 const watch = dev ? ['--watch'] : []
 await part('The stand-ins', [...watch, '--import', 'tsx', 'packages/standins/src/main.ts'], {
   STANDINS_PORT: String(ports.standins),
+  STANDINS_MAIL_PORT: String(ports.mailbox),
   STANDINS_DATA: standinsFolder,
 })
 await part('Amber Loom', [...watch, '--import', 'tsx', 'packages/server/src/main.ts'], {
   LOOM_PORT: String(ports.app),
   LOOM_SMTP_PORT: String(ports.mail),
+  LOOM_MAIL_URL: process.env.LOOM_MAIL_URL ?? `smtp://127.0.0.1:${ports.mailbox}`,
   DATABASE_URL: databaseUrl,
   LOOM_SECRET: process.env.LOOM_SECRET ?? secrets.key,
   LOOM_ALLOW_HOSTS: process.env.LOOM_ALLOW_HOSTS ?? `127.0.0.1:${ports.standins},localhost:${ports.standins}`,

@@ -53,6 +53,29 @@ if (block && row) {
   await page.mouse.up()
 }
 
+await page
+  .getByRole('group', { name: /^Festival map proof/ })
+  .first()
+  .focus()
+await page.keyboard.press('o')
+await page.getByRole('complementary').getByText('Kept in step by').waitFor()
+await take('item')
+await page.getByRole('complementary').getByRole('button', { name: 'Close' }).click()
+await page
+  .getByRole('combobox', { name: /^Write down/ })
+  .fill('Call lantern maker tomorrow 14:00 for 45 min, for Rafael, Festival list, due Friday, urgent')
+await page.getByText('planned').waitFor()
+await take('write-down')
+await page.keyboard.press('Escape')
+await page.getByRole('radio', { name: 'Month' }).click()
+await page.getByRole('button', { name: /^1 Nov/ }).waitFor()
+await take('cloth-month')
+await page.getByRole('radio', { name: 'Day', exact: true }).click()
+await page.getByRole('radio', { name: 'People' }).click()
+await page.getByRole('region', { name: /^Anouk Thapa, Tuesday/ }).waitFor()
+await take('cloth-people')
+await page.getByRole('button', { name: 'plain again' }).click()
+
 await page.goto('/connections')
 await page.getByText('In step').first().waitFor()
 await page
@@ -136,20 +159,7 @@ await page.getByRole('button', { name: /^Turn on/ }).click()
 await page.getByText('The rule is on.').waitFor()
 await until('its event', () => there.event('house-repairs', 'Boiler valve quote'))
 
-// Two people change the same thing while nobody looks.
-await app.sql(`UPDATE rules SET settings = JSON_SET(settings, '$.conflict', 'ask'), planned_seq = -100`)
-const labels = await there.task('festival', 'Label night beds')
-const event = await until('its event', () => there.event('festival-work', 'Label night beds'))
-await app.sql('UPDATE connections SET paused = 1')
-await there.editTask(labels?.id ?? '', { text: 'Label the night beds', hour: '14:00' })
-await there.put(
-  event.url,
-  event.text
-    .replace('SUMMARY:Label night beds', 'SUMMARY:Label night beds 1 to 6')
-    .replace(/(DTSTART;TZID.*T)\d+/, '$1163000')
-    .replace(/(DTEND;TZID.*T)\d+/, '$1170000'),
-)
-await app.sql('UPDATE connections SET paused = 0, next_look_at = 0')
+// Two people changed the same thing while nobody looked: the demo comes with it.
 await page.goto('/rules/conflicts')
 await page.getByRole('article', { name: /time$/ }).waitFor()
 await page.getByRole('article', { name: /title$/ }).waitFor()

@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
+  addDays,
   admits,
   type Clause,
   entry,
@@ -13,6 +14,7 @@ import {
   keeps,
   newEvent,
   newTask,
+  onDate,
   type Scope,
   type Task,
   trimmed,
@@ -193,5 +195,63 @@ describe('what comes in', () => {
     const secret = task({ description: 'The key is under the pot.' })
     expect(trimmed({ ...everything, notes: false }, secret).description).to.equal('')
     expect(trimmed(everything, secret)).to.equal(secret)
+  })
+})
+
+describe('clauses of views', () => {
+  const now = Date.parse('2026-11-24T11:00:00Z')
+  const terms = (about?: { collections: string[]; members: string[] }): FilterTerms => ({
+    me: null,
+    now,
+    zone: 'Europe/Dublin',
+    ...(about && { about }),
+  })
+  const due = (days: number | null) =>
+    newTask('t', { summary: 't', due: days === null ? null : onDate(addDays('2026-11-24', days)) })
+
+  it('take tasks by how near their deadline is, late ones among them, or those that have none', () => {
+    const cases: [number | null, (number | null)[]][] = [
+      [-1, [-3, -1]],
+      [0, [-3, -1, 0]],
+      [7, [-3, -1, 0, 7]],
+      [null, [null]],
+    ]
+    for (const [within, wanted] of cases) {
+      const kept = [-3, -1, 0, 7, 8, null].filter(d => holds({ field: 'due', within }, due(d), terms()))
+      expect(kept, String(within)).to.deep.equal(wanted)
+    }
+    // An event has no deadline: what it does not have does not keep it out.
+    const event = newEvent('e', { anchor: onDate('2026-11-24'), minutes: 1440 })
+    expect(holds({ field: 'due', within: 0 }, event, terms())).to.equal(true)
+  })
+
+  it('take items by where they are and whom they concern, and keep nothing out where that is not known', () => {
+    const inTwo = terms({ collections: ['list', 'calendar'], members: ['ines'] })
+    const list = (...is: string[]) => ({ field: 'list' as const, is })
+    const member = (...is: string[]) => ({ field: 'member' as const, is })
+    const kept = [list('list'), list('calendar', 'x'), list('x'), member('ines'), member('bram')].map(c =>
+      holds(c, due(0), inTwo),
+    )
+    expect(kept).to.deep.equal([true, true, false, true, false])
+    expect(holds(list('x'), due(0), terms())).to.equal(true)
+    expect(holds(member('x'), due(0), terms())).to.equal(true)
+  })
+
+  it('read as a part of a sentence, with the names people know', () => {
+    const names: Record<string, string> = { f: 'Festival', i: 'Ines Varga' }
+    const said = filterWords(
+      [
+        { field: 'list', is: ['f'] },
+        { field: 'member', is: ['i'] },
+        { field: 'due', within: 7 },
+        { field: 'due', within: -1 },
+        { field: 'due', within: null },
+        { field: 'due', within: 0 },
+      ],
+      id => names[id] ?? id,
+    )
+    expect(said).to.equal(
+      'in Festival, of Ines Varga, due within 7 days, that are overdue, without a due date, due today',
+    )
   })
 })

@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { type Decision, onDate, zoned } from '../src/index.ts'
+import { type Decision, defaultSettings, followed, newTask, onDate, zoned } from '../src/index.ts'
 import { plainService } from './model/service.ts'
 import { World, ZONE } from './model/world.ts'
 
@@ -102,14 +102,14 @@ describe('what a rule asks for', () => {
     const moved = pair()
     moved.w.events.delete('them', moved.event)
     moved.w.edit('a', moved.task, { start: zoned(THU, ZONE) })
-    expect(told(planned(moved.w))).to.deep.equal(['release - edit-beats-deletion', 'make b task-has-hour'])
+    expect(told(planned(moved.w))).to.deep.equal(['release - edit-beats-deletion'])
+    moved.w.pass()
+    expect(told(planned(moved.w)), 'planned like anything untied').to.deep.equal(['make b made-again'])
     const retitled = pair()
     retitled.w.tasks.delete('them', retitled.task)
     retitled.w.edit('b', retitled.event, { summary: 'Still needed' })
-    expect(told(planned(retitled.w))).to.deep.equal([
-      'release - edit-beats-deletion',
-      'make a edit-beats-deletion',
-    ])
+    expect(told(planned(retitled.w))).to.deep.equal(['release - edit-beats-deletion'])
+    retitled.w.pass()
     retitled.w.pass()
     retitled.w.pass()
     expect([...retitled.w.tasks.items.values()].map(r => r.item.summary)).to.deep.equal(['Still needed'])
@@ -480,5 +480,105 @@ describe('further blocks of a task', () => {
       'transparent',
       'opaque',
     ])
+  })
+
+  it('keep a title that somebody gave them, from then on, and are otherwise named like their task', () => {
+    const { w, task, event, block } = blocked()
+    w.edit('b', block, { summary: 'Drain the boiler first' })
+    w.pass()
+    w.edit('a', task, { summary: 'Boiler valves' })
+    w.pass()
+    expect([w.event(event)?.summary, w.event(block)?.summary]).to.deep.equal([
+      'Boiler valves',
+      'Drain the boiler first',
+    ])
+    expect(blockTie(w)?.memory.ownTitle).to.equal(true)
+    expect(w.pass()).to.equal(0)
+  })
+
+  it('remember the title they were made with, so that a later one of their own is known for that', () => {
+    const { w, block } = blocked()
+    const tie = w.ties.get('block')
+    if (tie) w.ties.set('block', { ...tie, base: {} })
+    w.pass()
+    expect(blockTie(w)?.base.title).to.deep.equal({ a: 'Boiler valve', b: 'Boiler valve' })
+    w.edit('b', block, { summary: 'Drain' })
+    w.pass()
+    expect([blockTie(w)?.memory.ownTitle, w.event(block)?.summary]).to.deep.equal([true, 'Drain'])
+  })
+
+  it('of a batch have their own title and time, whatever becomes of one of its tasks', () => {
+    const { w, task, block } = blocked()
+    const tie = w.ties.get('block')
+    if (tie) w.ties.set('block', { ...tie, role: 'batch', base: {} })
+    w.edit('a', task, { summary: 'Boiler valves', status: 'completed' })
+    w.pass()
+    w.pass()
+    expect(w.event(block)).to.include({ summary: 'Boiler valve', transparency: 'opaque' })
+    w.tasks.delete('them', task)
+    w.pass()
+    expect([blockTie(w)?.released, w.event(block)?.summary]).to.deep.equal(['block-removed', 'Boiler valve'])
+  })
+})
+
+describe('what colleagues see of an event that a rule made', () => {
+  it('says in its categories that it is a task block and may be moved, where the rule says so', () => {
+    const made = (settings: object): string[] | undefined => {
+      const w = new World(settings)
+      const task = w.addTask('Boiler valve', WED)
+      w.pass()
+      w.pass()
+      return w.eventOf(task)?.categories
+    }
+    expect(made({ tellKind: true })).to.deep.equal(['Task block', 'Movable'])
+    expect(made({})).to.deep.equal([])
+  })
+
+  it('keeps what somebody says of it there: that is no category of the work, and does not travel', () => {
+    const fields = { ...defaultSettings.fields, categories: 'both' as const }
+    const w = new World({ tellKind: true, fields })
+    const task = w.addTask('Boiler valve', WED)
+    w.pass()
+    w.pass()
+    const event = w.eventOf(task)?.uid ?? ''
+    w.edit('b', event, { categories: ['Task block', 'Fixed', 'Winter'] })
+    w.pass()
+    w.pass()
+    expect(w.task(task)?.categories).to.deep.equal(['Winter'])
+    w.edit('a', task, { categories: ['Winter', 'Heating'] })
+    w.pass()
+    w.pass()
+    expect(w.event(event)?.categories.sort()).to.deep.equal(['Fixed', 'Heating', 'Task block', 'Winter'])
+    expect(w.pass()).to.equal(0)
+  })
+
+  it('makes no event for a task without a date, though the rule does not carry the time', () => {
+    const fields = { ...defaultSettings.fields, time: 'off' as const }
+    const w = new World({ fields })
+    w.addTask('Some time', null)
+    w.addTask('Boiler valve', WED)
+    w.pass()
+    w.pass()
+    expect([...w.events.list().values()].map(e => e.item.summary)).to.deep.equal(['Boiler valve'])
+  })
+})
+
+describe('a tie that follows an item to another list', () => {
+  it('agrees on what was agreed before, in the words of the new home, and keeps what was not', () => {
+    const w = new World({})
+    const rule = w.rules[0]
+    if (!rule) throw new Error('no rule')
+    const before = newTask('t', {
+      summary: 'A very long title indeed',
+      description: 'kept',
+      status: 'needs-action',
+    })
+    const after = { ...before, uid: 't2', summary: 'A very long', description: '' }
+    const agreed = { title: { a: before.summary, b: before.summary }, notes: { a: 'older', b: 'older' } }
+    const tie = { id: 'x', role: 'mirror' as const, a: 'a', b: 'b', base: agreed, memory: {}, released: null }
+    const { base } = followed(rule, tie, 'a', before, after)
+    // The cut title is what that side now says of the same; the edited notes stay an edit.
+    expect(base.title).to.deep.equal({ a: 'A very long', b: before.summary })
+    expect(base.notes).to.deep.equal(agreed.notes)
   })
 })

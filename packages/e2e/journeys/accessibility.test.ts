@@ -6,7 +6,7 @@ import { type App, signIn, startApp } from '../support/app.ts'
 
 /** axe-core on every screen, in both themes. */
 describe('accessibility', function () {
-  this.timeout(90_000)
+  this.timeout(150_000)
   let app: App
   const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
 
@@ -29,12 +29,57 @@ describe('accessibility', function () {
     ['/connections/new?service', '.form'],
     ['/connections/:id/settings', '.sentence'],
     ['/journal', 'main li'],
+    ['/me', 'main form'],
   ]
 
   const more = async (page: Page, item: string): Promise<void> => {
     await page.getByRole('button', { name: 'More for Repairs Board' }).click()
     await page.getByRole('menuitem', { name: item }).click()
   }
+  const span = async (page: Page, name: string): Promise<void> => {
+    await page.getByRole('radio', { name, exact: true }).click()
+    await page.locator('main .sheet').first().waitFor()
+  }
+  /** The Cloth drawn in its other ways, and what opens on it. */
+  const ON_THE_CLOTH: { name: string; open: (page: Page) => Promise<void> }[] = [
+    { name: 'people', open: page => span(page, 'People') },
+    {
+      name: 'a day of people',
+      open: async page => {
+        await span(page, 'People')
+        await span(page, 'Day')
+      },
+    },
+    { name: 'a month', open: page => span(page, 'Month') },
+    { name: 'a list', open: page => span(page, 'List') },
+    { name: 'the menu', open: page => page.locator('[data-key]').first().click() },
+    {
+      name: 'the drawer',
+      open: async page => {
+        await page.locator('.shelf [data-key]').first().focus()
+        await page.keyboard.press('o')
+        await page.getByRole('heading', { name: 'History' }).waitFor()
+        await page
+          .locator('.ant-drawer-enter, .ant-drawer-panel-motion-right-enter')
+          .waitFor({ state: 'detached' })
+      },
+    },
+    {
+      name: 'keeping time',
+      open: async page => {
+        await page.keyboard.press('n')
+        await page.getByRole('combobox', { name: 'What is this time for?' }).fill('Walk')
+      },
+    },
+    {
+      name: 'writing down',
+      open: async page => {
+        await page.getByRole('combobox', { name: /^Write down/ }).fill('Call the mill tomorrow 9:00, urgent')
+        await page.getByText('planned').waitFor()
+      },
+    },
+    { name: 'sources', open: page => page.getByRole('button', { name: /^Sources/ }).click() },
+  ]
   const DIALOGS: { name: string; open: (page: Page) => Promise<void> }[] = [
     { name: 'where', open: page => more(page, 'Where is it?') },
     { name: 'disconnect', open: page => more(page, 'Disconnect') },
@@ -99,6 +144,13 @@ describe('accessibility', function () {
         // Ant Design's dialogs grow in; what is half transparent has no contrast yet.
         await page.locator('.ant-zoom-enter, .ant-zoom-appear').waitFor({ state: 'detached' })
         await look(dialog.name)
+      }
+      for (const { name, open: show } of ON_THE_CLOTH) {
+        await page.evaluate('localStorage.clear()')
+        await page.goto('/cloth')
+        await page.locator('[data-key]').first().waitFor()
+        await show(page)
+        await look(`the Cloth, ${name}`)
       }
       expect(found.join('\n')).to.equal('')
     })

@@ -39,7 +39,7 @@ describe('deciding what rules ask', function () {
     await page.getByText('Tasks of Festival share their events in Festival work').waitFor()
     await page.getByRole('button', { name: /^When both sides change the same/ }).focus()
     await page.keyboard.press('Enter')
-    await page.getByRole('menuitem', { name: 'ask me' }).click()
+    await page.getByRole('menuitemradio', { name: 'ask me' }).click()
     await page.getByRole('link', { name: 'Connections' }).click()
     await page.getByText('Leave without saving?').waitFor()
     await page.getByRole('button', { name: 'Stay here' }).click()
@@ -104,10 +104,14 @@ describe('deciding what rules ask', function () {
     await page.goto('/rules/brake')
     const held = page.getByRole('region', { name: /Festival work: \d removals/ })
     await held.getByText('the task was deleted').first().waitFor()
-    const count = await until('it rests', async () => {
-      const [events, items] = [(await lanterns()).length - 1, await held.getByRole('listitem').count()]
-      return events === items && items
-    })
+    const count = await until(
+      'it rests',
+      async () => {
+        const [events, items] = [(await lanterns()).length - 1, await held.getByRole('listitem').count()]
+        return events === items && items
+      },
+      30_000,
+    )
     expect(count).to.be.greaterThan(2)
     await held.getByRole('button', { name: `Do not: put ${count} missing ones back` }).click()
     await page.getByText('The brake holds nothing').waitFor()

@@ -80,7 +80,7 @@ describe('setting up', function () {
     await page.getByRole('button', { name: 'Turn on: make 1' }).waitFor()
     await page.getByRole('button', { name: 'propose them again' }).click()
     await page.getByRole('button', { name: /^Length without an estimate/ }).click()
-    await page.getByRole('menuitem', { name: '45 min' }).click()
+    await page.getByRole('menuitemradio', { name: '45 min' }).click()
 
     await page.getByRole('link', { name: 'Journal' }).click()
     await page.getByText('Leave without saving?').waitFor()

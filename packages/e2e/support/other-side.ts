@@ -40,6 +40,7 @@ export function otherSide(app: App) {
   }
 
   interface Task {
+    details: string
     id: string
     text: string
     day: string | null

@@ -19,11 +19,16 @@ const Environment = z.object({
   LOOM_SMTP_PORT: z.coerce.number().int().default(4025),
   /** What stands after the @ of those addresses. */
   LOOM_MAIL_HOST: z.string().default('intake.localhost'),
+  /** `smtp://…`: the mail server that takes what we send (nodemailer's URL); without it no mail is sent. */
+  LOOM_MAIL_URL: z.string().optional(),
+  LOOM_MAIL_FROM: z.string().default('Amber Loom <loom@localhost>'),
   LOOM_LOG: z.string().default('warn'),
   /** Makes the demo garden when the database is empty: the address of the stand-ins. */
   LOOM_DEMO: z.string().optional(),
   /** `small`: only a calendar server and a task list of it. */
   LOOM_DEMO_SIZE: z.enum(['small', 'whole']).default('whole'),
+  /** Whether the whole demo comes with a conflict that waits for an answer. */
+  LOOM_DEMO_CONFLICT: z.enum(['yes', 'no']).default('yes'),
 })
 
 export interface Config {
@@ -35,9 +40,10 @@ export interface Config {
   clock: string | null
   web: string | null
   logLevel: string
-  demo: { standins: string; size: 'small' | 'whole' } | null
+  demo: { standins: string; size: 'small' | 'whole'; conflict: boolean } | null
   smtpPort: number
   mailHost: string
+  outgoingMail: { url: string; from: string } | null
 }
 
 export function readConfig(env: NodeJS.ProcessEnv): Config {
@@ -51,9 +57,16 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     clock: e.LOOM_CLOCK ?? null,
     web: e.LOOM_WEB ?? null,
     logLevel: e.LOOM_LOG,
-    demo: e.LOOM_DEMO ? { standins: e.LOOM_DEMO, size: e.LOOM_DEMO_SIZE } : null,
+    demo: e.LOOM_DEMO
+      ? {
+          standins: e.LOOM_DEMO,
+          size: e.LOOM_DEMO_SIZE,
+          conflict: e.LOOM_DEMO_SIZE === 'whole' && e.LOOM_DEMO_CONFLICT === 'yes',
+        }
+      : null,
     smtpPort: e.LOOM_SMTP_PORT,
     mailHost: e.LOOM_MAIL_HOST,
+    outgoingMail: e.LOOM_MAIL_URL ? { url: e.LOOM_MAIL_URL, from: e.LOOM_MAIL_FROM } : null,
   }
 }
 

@@ -4,6 +4,7 @@ import pino from 'pino'
 import { clockOf, type Config } from './config.ts'
 import { Database } from './data/database.ts'
 import { migrate } from './data/migrate.ts'
+import { makeConflict } from './demo/conflict.ts'
 import { seedDemo } from './demo/seed.ts'
 import { makeApp } from './http/app.ts'
 import { listenForMail } from './intake/mail.ts'
@@ -11,6 +12,7 @@ import { ensureOwn } from './own/ensure.ts'
 import { ChangeFeed } from './sync/changes.ts'
 import type { Context } from './sync/context.ts'
 import { Engine } from './sync/engine.ts'
+import { DailySummary } from './summary/daily.ts'
 
 const REQUEST_MS = 4_000
 const MAX_ANSWER = 20_000_000
@@ -20,6 +22,7 @@ export interface Running {
   smtpPort: number
   ctx: Context
   engine: Engine
+  summary: DailySummary
   stop: () => Promise<void>
 }
 
@@ -39,7 +42,8 @@ export async function startServer(config: Config): Promise<Running> {
     connectors: new Map(),
     hints: new Map(),
   }
-  if (config.demo) await seedDemo(ctx, config.demo.standins, config.demo.size)
+  const { demo } = config
+  const fresh = demo ? await seedDemo(ctx, demo.standins, demo.size) : false
   await ensureOwn(ctx)
   const engine = new Engine(ctx)
   const app = makeApp(ctx, engine, config.web)
@@ -51,17 +55,25 @@ export async function startServer(config: Config): Promise<Running> {
   })
   const address = server.address()
   const mail = await listenForMail(ctx, engine, config.smtpPort)
+  const summary = new DailySummary(ctx, config.outgoingMail)
   ctx.feed.start()
+  summary.start()
   engine.start()
+  if (fresh && demo?.conflict)
+    void makeConflict(ctx, engine, demo.standins).catch((error: unknown) =>
+      ctx.log.warn({ err: error }, 'the demo has no conflict waiting'),
+    )
   return {
     port: typeof address === 'object' && address ? address.port : config.port,
     smtpPort: mail.port,
     ctx,
     engine,
+    summary,
     stop: async () => {
       if ('closeAllConnections' in server) server.closeAllConnections()
       await new Promise<void>(resolve => server.close(() => resolve()))
       await mail.close()
+      await summary.stop()
       ctx.feed.stop()
       await engine.stop()
       await db.close()

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { expect } from 'chai'
+import { plainView } from '@loom/core'
 import { hashPassword } from '../src/access/sessions.ts'
 import { seal, unseal } from '../src/access/secrets.ts'
 import { makeApp } from '../src/http/app.ts'
@@ -47,6 +48,7 @@ describe('access', function () {
     dyes: {},
     picks: [],
   }
+  const VIEW = { name: 'Theirs', icon: 'leaf', team: true, body: plainView }
   const FILE = { text: 'Title;Until\nTheirs;', mapping: null, into: { task: null, event: null } }
 
   /** Every route of members, as the application itself lists them, with what would do harm there. */
@@ -71,10 +73,26 @@ describe('access', function () {
     ]
     const query: Record<string, string> = {
       '/api/cloth': `?from=${weekDay(0)}&days=7`,
+      '/api/cloth/search': '?q=lantern',
+      '/api/cloth/:key/move': `?to=${collection}`,
       '/api/files/export': `?format=ics&collections=${collection}`,
     }
     const bodies: Record<string, object> = {
       'POST /api/cloth/:key/edit': { do: 'rename', title: 'Not theirs' },
+      'POST /api/cloth/:key/series': { which: 'all', edit: { do: 'delete' } },
+      'POST /api/cloth/:key/duplicate': { start: null },
+      'PUT /api/cloth/:key/batch': { tasks: [] },
+      'POST /api/cloth/:key/move': { to: collection },
+      'POST /api/cloth/make': {
+        what: 'block',
+        task: items[0].key,
+        start: { kind: 'date', date: weekDay(0) },
+        minutes: 30,
+        into: collection,
+      },
+      'PUT /api/me': { settings: {} },
+      'POST /api/views': VIEW,
+      'PUT /api/views/:id': { ...VIEW, version: 1 },
       'PUT /api/connections/:id/paused': { paused: true },
       'PUT /api/connections/:id/collections': { takesPart: [] },
       'POST /api/connections/:id/collections': { name: 'Theirs' },
@@ -125,7 +143,7 @@ describe('access', function () {
   ]
   /** What everybody may do in their own workspace, whatever is in ours. */
   const THEIR_OWN =
-    /^(GET \/api\/(cloth|connections|rules|journal|journal\/choices|journal\/pass\/:id|waiting\/\w+|live|doors|doors\/messages|connecting\/services|files\/export)|PUT \/api\/rules\/order|POST \/api\/(rules\/preview|journal\/put-back\/look|doors|files\/read|files\/bring-in)|DELETE \/api\/(doors\/:kind|connecting\/services\/:id|connecting\/drafts\/:id))$/
+    /^(GET \/api\/(cloth|cloth\/search|me|views|connections|rules|rules\/preview\/:watch|journal|journal\/choices|journal\/pass\/:id|waiting\/\w+|live|doors|doors\/messages|connecting\/services|files\/export)|PUT \/api\/(rules\/order|me)|POST \/api\/(views|rules\/preview|journal\/put-back\/look|doors|files\/read|files\/bring-in)|DELETE \/api\/(doors\/:kind|connecting\/services\/:id|connecting\/drafts\/:id))$/
 
   it('answers nobody who is not signed in', async () => {
     const nobody = new Client(w.client.base)

@@ -207,12 +207,14 @@ describe('health', function () {
     const { slots, slotMs } = (await w.client.call('GET', `/connections/${ids.bench}/day`)).body
     expect(slotMs).to.equal(600_000)
     expect(slots.length).to.be.greaterThan(100)
-    const now = slots.at(-1)
-    expect(now.passes).to.be.greaterThan(5)
-    expect(now.errors).to.be.greaterThan(2)
-    expect(now.items).to.be.greaterThan(2)
-    const sum = (f: string): number =>
-      slots.reduce((n: number, s: Record<string, number>) => n + (s[f] ?? 0), 0)
-    expect(sum('writes')).to.be.greaterThan(0)
+    // A slot may have begun a moment ago: what this test did stands in the last of them.
+    const lately = (f: string): number =>
+      slots.slice(-3).reduce((n: number, s: Record<string, number>) => n + (s[f] ?? 0), 0)
+    expect(lately('passes')).to.be.greaterThan(5)
+    expect(lately('errors')).to.be.greaterThan(2)
+    expect(lately('items')).to.be.greaterThan(2)
+    // Nothing was written here, but on the day before it was.
+    const writes = slots.reduce((n: number, s: { writes: number }) => n + s.writes, 0)
+    expect(writes).to.be.greaterThan(0)
   })
 })

@@ -1,5 +1,6 @@
 import { expect } from 'chai'
 import { defaultSettings } from '@loom/core'
+import { previewRule, progressOf } from '../src/sync/preview.ts'
 import { startWorld, until, type World } from './support/world.ts'
 
 describe('the preview of a rule', function () {
@@ -15,6 +16,30 @@ describe('the preview of a rule', function () {
   })
   after(() => w.close())
 
+  it('tells whoever waits for it, and nobody else, how far it has come', async () => {
+    const { workspaceId } = (await w.app.ctx.db.one<{ workspaceId: string }>(
+      `SELECT workspace_id AS workspaceId FROM members WHERE email = 'ines@quillmere.example'`,
+    )) ?? { workspaceId: '' }
+    const [a, b] = await Promise.all(
+      ['Small repairs', 'House repairs'].map(async name => {
+        const row = await w.app.ctx.db.one<{ id: string }>('SELECT id FROM collections WHERE name = :name', {
+          name,
+        })
+        return row?.id ?? ''
+      }),
+    )
+    const draft = { id: null, name: null, a: a ?? '', b: b ?? '', settings: defaultSettings }
+    const coming = previewRule(w.app.ctx, workspaceId, draft, 'mine')
+    expect(progressOf(workspaceId, 'mine')).to.include({ read: 0 })
+    expect(progressOf('another workspace', 'mine')).to.equal(null)
+    const held = progressOf(workspaceId, 'mine')
+    const { sides } = await coming
+    // Both sides were read to their end.
+    expect(held).to.deep.equal({ read: held?.of, of: held?.of })
+    expect(held?.of).to.be.at.least(sides.a + sides.b)
+    expect(progressOf(workspaceId, 'mine')).to.equal(null)
+  })
+
   it('says what the first pass then does, and that only', async () => {
     const { connections } = (await w.client.call('GET', '/connections')).body
     const idOf = (name: string): string =>
@@ -26,12 +51,13 @@ describe('the preview of a rule', function () {
       change: 0,
       remove: 0,
       match: 1,
-      none: 1,
+      none: 2,
       outside: 0,
       stopped: 0,
     })
     expect(preview.decisions.map((d: any) => [d.title, d.effect, d.reason]).sort()).to.deep.equal([
       ['Boiler valve quote', 'none', 'no-hour'],
+      ['Check frost alarms', 'none', 'no-hour'],
       ['Repair vent motor, House 3', 'match', 'matched'],
     ])
     const before = (await w.garden.events('house-repairs')).map(e => e.etag)

@@ -193,7 +193,7 @@ describe('rules of every kind', function () {
   it('keeps two lists as one, by the deadline too, and never deletes where it may not', async () => {
     const fields = { ...defaultSettings.fields, due: 'both', priority: 'both' } as const
     const both = { fields, made: { a: 'all', b: 'all' }, deleted: { a: 'deleted', b: 'deleted' } } as const
-    expect((await desk.preview('Ideas', 'Small repairs', both)).counts).to.include({ make: 7 })
+    expect((await desk.preview('Ideas', 'Small repairs', both)).counts).to.include({ make: 8 })
     await desk.save('Ideas', 'Small repairs', { ...both, neverLoses: { a: true, b: false } })
     const copy = await until(
       'the idea is in the other list',
@@ -225,6 +225,37 @@ describe('rules of every kind', function () {
       await w.bench.titled('repairs', 'Check frost alarms'),
       'what repeats stays its service’s',
     ).to.have.length(1)
+  })
+
+  it('pairs a repeating VTODO round by round: what is done is marked, and the next round has its own event', async () => {
+    const stamp = (day: number) => weekDay(day).replace(/-/g, '')
+    const text = [
+      'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//test//EN\r\nBEGIN:VTODO\r\nUID:frogs\r\nDTSTAMP:20260101T000000Z',
+      `DTSTART;TZID=Europe/Dublin:${stamp(7)}T090000\r\nDUE;TZID=Europe/Dublin:${stamp(7)}T170000`,
+      'RRULE:FREQ=DAILY;COUNT=3\r\nSUMMARY:Count the frogs\r\nEND:VTODO\r\nEND:VCALENDAR\r\n',
+    ].join('\r\n')
+    const into = { task: await desk.collection('Own tasks'), event: null }
+    const brought = { text, mapping: null, into, takeNew: true, takeChanged: false }
+    expect((await w.client.call('POST', '/files/bring-in', brought)).status).to.equal(200)
+    const task = await until('it is here', async () =>
+      (await w.client.call('GET', `/cloth?from=${weekDay(7)}&days=7`)).body.items.find(
+        (i: any) => i.title === 'Count the frogs' && !i.pending,
+      ),
+    )
+    await desk.save('Own tasks', 'House repairs', {})
+    const of = async (title: string) =>
+      (await w.garden.titled('house-repairs', title)).map(e => property(e.text, 'DTSTART')).sort()
+    const at = (day: number): string => `${stamp(day)}T090000`
+    for (const done of [0, 1, 2]) {
+      await until('the round has its event', async () => String(await of('Count the frogs')) === at(7 + done))
+      expect(await of('✓ Count the frogs')).to.deep.equal([7, 8, 9].slice(0, done).map(at))
+      await desk.settled()
+      expect((await w.client.call('POST', `/cloth/${task.key}/edit`, { do: 'complete' })).status).to.equal(
+        200,
+      )
+    }
+    await until('all three are done', async () => (await of('✓ Count the frogs')).length === 3)
+    expect(await of('Count the frogs')).to.deep.equal([])
   })
 
   it('shows a calendar as busy in another, one way, and puts back what is edited there', async () => {

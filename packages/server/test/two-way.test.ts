@@ -261,6 +261,6 @@ describe('a rule, both ways, against real services', function () {
       do: 'place',
       start: { kind: 'zoned', local: `${weekDay(2)}T10:00:00`, zone: 'Europe/Dublin' },
     })
-    expect(moved.body.reason).to.equal('It repeats. Change a series in its own calendar.')
+    expect(moved.body.reason).to.equal('It repeats. Say which of its dates you mean.')
   })
 })

@@ -15,6 +15,7 @@ import { gardenPage } from './garden/page.ts'
 import { Garden } from './garden/state.ts'
 import { Notifier } from './hooks.ts'
 import { mailApi, mailPage, mailSeed } from './mail/mail.ts'
+import { mailboxPage, mailboxSeed, takeMail } from './mailbox/mailbox.ts'
 import { page } from './page.ts'
 import { registerApi } from './register/api.ts'
 import { registerPage } from './register/page.ts'
@@ -38,7 +39,10 @@ type Service = keyof typeof SERVICES
 const isService = (name: string): name is Service => name in SERVICES
 
 /** The small outside services that ship with the product, all on one port of the loopback. */
-export function standins(folder: string): Hono<{ Bindings: HttpBindings }> {
+export function standins(
+  folder: string,
+  mailbox = new Store(join(folder, 'mailbox.json'), mailboxSeed),
+): Hono<{ Bindings: HttpBindings }> {
   const file = (name: string): string => join(folder, `${name}.json`)
   const garden = new Garden(file('garden'))
   const visits = new Store(file('visits'), visitsSeed)
@@ -63,6 +67,7 @@ export function standins(folder: string): Hono<{ Bindings: HttpBindings }> {
     const links = Object.entries(SERVICES).map(([s, name]) => `<li><a href="/${s}/page/">${name}</a></li>`)
     const note =
       'Simulated outside services for trying Amber Loom. What you change here, you change on the other side.'
+    links.push('<li><a href="/mailbox/page/">Mailbox</a></li>')
     return c.html(page('Stand-ins', note, `<ul>${links.join('')}</ul>`))
   })
   app.all('/.well-known/caldav', c => c.redirect('/garden/dav/', 308))
@@ -118,21 +123,31 @@ export function standins(folder: string): Hono<{ Bindings: HttpBindings }> {
   app.route('/register/page', registerPage(register, form('register')))
   app.route('/mail/api', mailApi(mail, switches.mail))
   app.route('/mail/page', mailPage(mail, form('mail')))
+  app.route('/mailbox', mailboxPage(mailbox))
   app.route('/slips', slipsApi(slips))
   return app
 }
 
-/** Listens on loopback; resolves once it does. */
-export function listen(folder: string, port: number): Promise<{ port: number; close: () => Promise<void> }> {
+/** Listens on loopback for requests and for mail; resolves once it does. */
+export async function listen(
+  folder: string,
+  port: number,
+  mailPort = 0,
+): Promise<{ port: number; mailPort: number; close: () => Promise<void> }> {
+  const mailbox = new Store(join(folder, 'mailbox.json'), mailboxSeed)
+  const mail = await takeMail(mailbox, mailPort)
   return new Promise((resolve, reject) => {
-    const server = serve({ fetch: standins(folder).fetch, port, hostname: '127.0.0.1' }, info =>
+    const server = serve({ fetch: standins(folder, mailbox).fetch, port, hostname: '127.0.0.1' }, info =>
       resolve({
         port: info.port,
-        close: () =>
-          new Promise(done => {
+        mailPort: mail.port,
+        close: async () => {
+          await new Promise<void>(done => {
             server.close(() => done())
             if ('closeAllConnections' in server) server.closeAllConnections()
-          }),
+          })
+          await mail.close()
+        },
       }),
     )
     server.on('error', reject)

@@ -1,31 +1,16 @@
 import { type ClothItem, epochOf, zoned } from '@loom/core/view'
 import { expect } from 'chai'
+import { drawnItem } from '../../core/test/support/drawn-item.ts'
 import { clockOf } from '../src/features/cloth/clock.ts'
 import { keyAction } from '../src/features/cloth/keys.ts'
 import { edgeOf, stitchesOf } from '../src/features/cloth/signs.ts'
 
 const ZONE = 'Europe/Dublin'
 const startMs = epochOf(zoned('2026-11-25T10:00:00', ZONE), ZONE)
-const block: ClothItem = {
-  key: 'k',
-  kind: 'tied',
-  title: 'Boiler',
-  place: { kind: 'timed', startMs, endMs: startMs + 45 * 60_000 },
-  done: false,
-  movable: true,
-  fixedBecause: null,
-  completable: true,
-  sources: [],
-  due: null,
-  overdue: false,
-  priority: 0,
-  estimate: null,
-  location: '',
-  busy: true,
-  pending: false,
-}
+const block = drawnItem('k', { kind: 'timed', startMs, endMs: startMs + 45 * 60_000 }, { kind: 'tied' })
+const TERMS = { zone: ZONE, defaultMinutes: 30, now: startMs, keys: {} }
 const press = (item: ClothItem, key: string, held: Partial<KeyboardEvent> = {}) =>
-  keyAction(item, { key, shiftKey: false, altKey: false, ctrlKey: false, metaKey: false, ...held }, ZONE, 30)
+  keyAction(item, { key, shiftKey: false, altKey: false, ctrlKey: false, metaKey: false, ...held }, TERMS)
 const at = (local: string) => ({ kind: 'edit', edit: { do: 'place', start: zoned(local, ZONE) } })
 
 describe('keys on an item', () => {
@@ -59,6 +44,21 @@ describe('keys on an item', () => {
     expect(press(event, 'Enter')).to.deep.equal({ kind: 'menu' })
   })
 
+  it('delete a block or a batch, but never a task by a slip of the finger', () => {
+    expect(press({ ...block, kind: 'block' }, 'Delete')).to.deep.equal({
+      kind: 'edit',
+      edit: { do: 'delete' },
+    })
+    expect(press({ ...block, place: { kind: 'none' } }, 'Delete')).to.equal(null)
+  })
+
+  it('can be other ones, as somebody likes them', () => {
+    const own = { ...TERMS, keys: { place: 'h' } }
+    const held = { shiftKey: false, altKey: false, ctrlKey: false, metaKey: false }
+    expect(keyAction(block, { key: 'h', ...held }, own)).to.deep.equal({ kind: 'ask', act: 'place' })
+    expect(keyAction(block, { key: 'p', ...held }, own)).to.equal(null)
+  })
+
   it('leave the browser its own shortcuts', () => {
     expect(press(block, 'p', { ctrlKey: true })).to.equal(null)
   })
@@ -73,6 +73,14 @@ describe('an hour, as typed', () => {
       '09:05',
       '23:59',
     ])
+    expect(['2:30 pm', '12 am', '12pm', '9a', '0930 PM'].map(clockOf)).to.deep.equal([
+      '14:30',
+      '00:00',
+      '12:00',
+      '09:00',
+      '21:30',
+    ])
+    expect(['13 pm', '0 am'].map(clockOf)).to.deep.equal([null, null])
     expect(['', 'noon', '24:00', '9:60', '9:3', '-1'].map(clockOf)).to.deep.equal([
       null,
       null,

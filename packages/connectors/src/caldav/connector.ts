@@ -6,7 +6,7 @@ import {
   NotUnderstood,
   parseEvent,
   parseTask,
-  patchEvent,
+  patchEventObject,
   patchTask,
   type Sighting,
   type TaskPatch,
@@ -279,7 +279,7 @@ export function caldav(
       if (present.etag !== write.revision) return { kind: 'conflict' }
       const text = holdsTasks(write.collection)
         ? patchTask(present.text, write.patch as TaskPatch, now())
-        : patchEvent(present.text, write.patch as EventPatch, now())
+        : patchEventObject(present.text, write.patch as EventPatch, now())
       return put(write.collection, write.remoteId, text, { 'If-Match': present.etag })
     }
     const answer = await dav.send('DELETE', urlOf(write.remoteId), { 'If-Match': write.revision })

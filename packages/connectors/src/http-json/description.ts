@@ -107,6 +107,7 @@ export const FIELD_NAMES = [
   'assignees',
   'parent',
   'recurring',
+  'occurrence',
   'completed',
   'created',
   'lastModified',

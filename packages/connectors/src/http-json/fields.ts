@@ -147,6 +147,7 @@ export function readTask(raw: unknown, ctx: FieldContext): { task: Task; unknown
     assignees: list('assignees'),
     parent: text('parent') || null,
     recurring: isThere(valueAt(raw, at('recurring')?.at ?? '/')),
+    occurrence: text('occurrence') || null,
     url: null,
     created: isoAt(raw, fields.created),
     lastModified: isoAt(raw, fields.lastModified),

@@ -18,6 +18,11 @@ export const Clause = z.discriminatedUnion('field', [
   z.object({ field: z.literal('category'), is: Texts }),
   /** 1 highest, 9 lowest (RFC 5545 §3.8.1.9). */
   z.object({ field: z.literal('priority'), atLeast: z.number().int().min(1).max(9) }),
+  /** Lists or calendars, and members of the team: for views, which know them. */
+  z.object({ field: z.literal('list'), is: Texts }),
+  z.object({ field: z.literal('member'), is: Texts }),
+  /** Tasks due within so many days; -1 for those that are late, null for those that are not due at all. */
+  z.object({ field: z.literal('due'), within: z.number().int().min(-1).max(3650).nullable() }),
   /** Whose last day is not longer ago than so many days; what has no date stays in. */
   z.object({ field: z.literal('since'), days: z.number().int().min(0).max(3650) }),
 ])
@@ -32,6 +37,8 @@ export interface FilterTerms {
   /** Epoch ms. */
   now: number
   zone: string
+  /** Where the item is and whom it concerns, where that is known; clauses about it hold where it is not. */
+  about?: { collections: readonly string[]; members: readonly string[] }
 }
 
 const fold = (text: string): string => text.normalize('NFKC').toLocaleLowerCase('en')
@@ -80,6 +87,17 @@ export function holds(clause: Clause, item: Item, terms: FilterTerms): boolean {
     }
     case 'priority':
       return item.kind !== 'task' || (item.priority > 0 && item.priority <= clause.atLeast)
+    case 'list':
+      return !terms.about || terms.about.collections.some(c => clause.is.includes(c))
+    case 'member':
+      return !terms.about || terms.about.members.some(m => clause.is.includes(m))
+    case 'due': {
+      if (item.kind !== 'task') return true
+      const due = item.due ? dayOf(item.due, terms.zone) : null
+      if (clause.within === null || due === null) return clause.within === due
+      const today = dayAt(terms.now, terms.zone)
+      return clause.within === -1 ? due < today : due <= addDays(today, clause.within)
+    }
     case 'since': {
       const last = lastDayOf(item, terms.zone)
       const today = dayAt(terms.now, terms.zone)

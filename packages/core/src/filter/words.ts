@@ -28,6 +28,14 @@ export function clauseWords(clause: Clause, nameOf: (id: string) => string = id 
       return `marked ${quoted(clause.is)}`
     case 'priority':
       return `with priority ${clause.atLeast} or higher`
+    case 'list':
+      return `in ${listed(clause.is.map(nameOf))}`
+    case 'member':
+      return `of ${listed(clause.is.map(nameOf))}`
+    case 'due':
+      if (clause.within === null) return 'without a due date'
+      if (clause.within === -1) return 'that are overdue'
+      return clause.within === 0 ? 'due today' : `due within ${clause.within} days`
     case 'since':
       return clause.days === 0 ? 'from today on' : `from ${clause.days} days ago on`
   }

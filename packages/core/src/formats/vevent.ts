@@ -56,7 +56,13 @@ const priorityOf = (text: string): number => (/^[0-9]$/.test(text) ? Number(text
 /** Throws NotUnderstood with the reason. */
 export function parseEvent(text: string): Event {
   const calendar = parseCalendar(text)
-  const master = masterOf(calendar)
+  const recurring = calendar.getAllSubcomponents('vevent').length > 1
+  const event = eventIn(masterOf(calendar))
+  return { ...event, recurring: event.recurring || recurring }
+}
+
+/** What one VEVENT says. Throws NotUnderstood with the reason. */
+export function eventIn(master: ICAL.Component): Event {
   const uid = stringOf(master, 'uid')
   if (!uid) throw new NotUnderstood('It has no UID.')
   return {
@@ -72,9 +78,7 @@ export function parseEvent(text: string): Event {
     priority: priorityOf(stringOf(master, 'priority')),
     categories: master.getAllProperties('categories').flatMap(p => p.getValues().map(String)),
     attendees: master.getAllProperties('attendee').length,
-    recurring:
-      ['rrule', 'rdate', 'recurrence-id'].some(name => master.hasProperty(name)) ||
-      calendar.getAllSubcomponents('vevent').length > 1,
+    recurring: ['rrule', 'rdate', 'recurrence-id'].some(name => master.hasProperty(name)),
     url: stringOf(master, 'url') || null,
     created: instantOf(master, 'created'),
     lastModified: instantOf(master, 'last-modified') ?? instantOf(master, 'dtstamp'),
@@ -99,8 +103,9 @@ function masterRange(lines: readonly ContentLine[]): ComponentRange {
 }
 
 /** RFC 5545 §3.8.6.3: an alarm with an absolute time does not follow its event by itself. */
-function moveAbsoluteAlarms(lines: ContentLine[], byMs: number): ContentLine[] {
-  return lines.map(line => {
+function moveAbsoluteAlarms(lines: ContentLine[], of: ComponentRange, byMs: number): ContentLine[] {
+  return lines.map((line, at) => {
+    if (at < of.begin || at > of.end) return line
     const m = /^(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)Z$/.exec(line.value)
     if (line.name !== 'TRIGGER' || !m) return line
     const [, y, mo, d, h, mi, s] = m
@@ -111,12 +116,21 @@ function moveAbsoluteAlarms(lines: ContentLine[], byMs: number): ContentLine[] {
 }
 
 /** `text` with `patch` written into its event and every other byte kept. `now` in epoch milliseconds. */
-export function patchEvent(text: string, patch: EventPatch, now: number): string {
-  let lines = parseLines(text)
+export const patchEvent = (text: string, patch: EventPatch, now: number): string =>
+  textOf(patchComponent(parseLines(text), masterRange, patch, now))
+
+/** The same for the VEVENT that `rangeOf` finds; it is asked again after each change. */
+export function patchComponent(
+  given: ContentLine[],
+  rangeOf: (lines: readonly ContentLine[]) => ComponentRange,
+  patch: EventPatch,
+  now: number,
+): ContentLine[] {
+  let lines = given
   const set = (name: string, value: string | null, params?: string): void => {
-    lines = setProperty(lines, masterRange(lines), name, value, params)
+    lines = setProperty(lines, rangeOf(lines), name, value, params)
   }
-  const has = (name: string): boolean => propertiesOf(lines, masterRange(lines), name).length > 0
+  const has = (name: string): boolean => propertiesOf(lines, rangeOf(lines), name).length > 0
   if (patch.summary !== undefined) set('SUMMARY', escapeText(patch.summary))
   if (patch.description !== undefined) set('DESCRIPTION', escapeText(patch.description))
   if (patch.transparency !== undefined) set('TRANSP', patch.transparency.toUpperCase())
@@ -125,9 +139,9 @@ export function patchEvent(text: string, patch: EventPatch, now: number): string
   if (patch.eventStatus !== undefined) set('STATUS', patch.eventStatus.toUpperCase())
   if (patch.class !== undefined) set('CLASS', patch.class.toUpperCase())
   if (patch.url !== undefined) set('URL', patch.url)
-  if (patch.categories !== undefined) lines = setCategories(lines, masterRange(lines), patch.categories)
+  if (patch.categories !== undefined) lines = setCategories(lines, rangeOf(lines), patch.categories)
   if (patch.time) {
-    const before = spanOf(masterOf(parseCalendar(text))).anchor
+    const before = anchorIn(lines, rangeOf(lines))
     const { anchor, minutes } = patch.time
     const start = dateProperty(anchor)
     set('DTSTART', start.value, start.params)
@@ -142,15 +156,25 @@ export function patchEvent(text: string, patch: EventPatch, now: number): string
       const { value, params } = dateProperty(end)
       set('DTEND', value, params)
     }
-    const sequence = propertiesOf(lines, masterRange(lines), 'SEQUENCE')[0]
+    const sequence = propertiesOf(lines, rangeOf(lines), 'SEQUENCE')[0]
     if (sequence !== undefined) set('SEQUENCE', String((Number(lines[sequence]?.value) || 0) + 1))
-    const moved = epochOf(anchor, 'UTC') - epochOf(before, 'UTC')
-    lines = moveAbsoluteAlarms(lines, moved)
-    lines = withZone(lines, anchor)
+    const moved = before === null ? 0 : epochOf(anchor, 'UTC') - epochOf(before, 'UTC')
+    lines = moveAbsoluteAlarms(lines, rangeOf(lines), moved)
+    // A zone that the object names already is described in it, or by whoever keeps it.
+    if (anchor.kind !== 'zoned' || !given.some(l => l.params.includes(`TZID=${anchor.zone}`)))
+      lines = withZone(lines, anchor)
   }
   set('DTSTAMP', basicUtc(now), '')
   if (has('LAST-MODIFIED')) set('LAST-MODIFIED', basicUtc(now), '')
-  return textOf(lines)
+  return lines
+}
+
+/** When the event in these lines starts; null where it does not say. */
+function anchorIn(lines: readonly ContentLine[], range: ComponentRange): When | null {
+  const calendar = parseCalendar(textOf(lines))
+  const at = componentsNamed(lines, 'VEVENT').findIndex(r => r.begin === range.begin)
+  const dtstart = calendar.getAllSubcomponents('vevent')[at]?.getFirstProperty('dtstart')
+  return dtstart ? whenOf(dtstart) : null
 }
 
 /** A new calendar object resource for `event`. */

@@ -14,6 +14,7 @@ import {
   setProperty,
   textOf,
 } from './content-lines.ts'
+import { behind, completeRound, laterBy, todoRound } from './todo-rounds.ts'
 import {
   basicUtc,
   dateProperty,
@@ -50,8 +51,13 @@ export function parseTask(text: string): Task {
   if (!todo) throw new NotUnderstood('It holds no task.')
   const uid = stringOf(todo, 'uid')
   if (!uid) throw new NotUnderstood('It has no UID.')
-  const start = dateOf(todo, 'dtstart')
-  const due = dateOf(todo, 'due')
+  const round = todoRound(todos)
+  const by = round === null ? 0 : behind(text, todos)
+  const at = (name: string): When | null => {
+    const when = dateOf(todo, name)
+    return when && by !== 0 ? laterBy(when, by) : when
+  }
+  const [start, due] = [at('dtstart'), at('due')]
   if (start && due && epochOf(due, 'UTC') < epochOf(start, 'UTC') && start.kind === due.kind)
     throw new NotUnderstood('It is due before it starts.')
   const completed = instantOf(todo, 'completed')
@@ -72,6 +78,7 @@ export function parseTask(text: string): Task {
     categories: todo.getAllProperties('categories').flatMap(p => p.getValues().map(String)),
     assignees: todo.getAllProperties('attendee').map(p => String(p.getFirstValue()).replace(/^mailto:/i, '')),
     parent: stringOf(todo, 'related-to') || null,
+    occurrence: round,
     recurring: todo.hasProperty('rrule') || todo.hasProperty('rdate') || todos.length > 1,
     url: stringOf(todo, 'url') || null,
     created: instantOf(todo, 'created'),
@@ -88,6 +95,12 @@ function todoRange(lines: readonly ContentLine[]): ComponentRange {
 
 /** `text` with `patch` written into its task and every other byte kept. `now` in epoch milliseconds. */
 export function patchTask(text: string, patch: TaskPatch, now: number): string {
+  if (patch.status === 'completed') {
+    const todos = parseCalendar(text).getAllSubcomponents('vtodo')
+    const next = completeRound(text, todos, now)
+    const { status: _, serviceStatus: __, ...rest } = patch
+    if (next !== null) return Object.keys(rest).length > 0 ? patchTask(next, rest, now) : next
+  }
   let lines = parseLines(text)
   const set = (name: string, value: string | null, params?: string): void => {
     lines = setProperty(lines, todoRange(lines), name, value, params)

@@ -29,6 +29,11 @@ export const Task = z.object({
   parent: z.string().nullable(),
   /** Its service moves it on or repeats it. */
   recurring: z.boolean(),
+  /**
+   * Which of its rounds a repeating task is in, in its service's own words; null where that is not told. It is
+   * the same as long as the date moves by hand, and another once the round was done.
+   */
+  occurrence: z.string().nullable().default(null),
   url: z.string().nullable(),
   created: z.string().nullable(),
   lastModified: z.string().nullable(),
@@ -87,7 +92,7 @@ export const TaskPatch = Task.pick({
   url: true,
 }).partial()
 export type TaskPatch = z.infer<typeof TaskPatch>
-export const EventPatch = Event.pick({
+const EventFields = Event.pick({
   summary: true,
   description: true,
   transparency: true,
@@ -101,13 +106,33 @@ export const EventPatch = Event.pick({
   .partial()
   // `status` is a task's in a patch, which may be for either.
   .extend({ eventStatus: Event.shape.status.optional() })
+
+/** What is said of one date of a series instead of what the series says. */
+export type OccurrenceChange = z.infer<typeof EventFields>
+
+/** A change of a series; `id` names one of its dates as RECURRENCE-ID does (RFC 5545 §3.8.4.4). */
+export const SeriesPatch = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('change'), id: z.string(), change: EventFields }),
+  z.object({ do: z.literal('drop'), id: z.string() }),
+  /** A date that was left out takes place again, as the series has it. */
+  z.object({ do: z.literal('keep'), id: z.string() }),
+  /** The series ends before this date. */
+  z.object({ do: z.literal('end-before'), id: z.string() }),
+  /** All dates move as this one does. */
+  z.object({ do: z.literal('shift'), id: z.string(), time: Span }),
+  /** The series reads again as it did. */
+  z.object({ do: z.literal('back'), text: z.string().max(200_000) }),
+])
+export type SeriesPatch = z.infer<typeof SeriesPatch>
+
+export const EventPatch = EventFields.extend({ series: SeriesPatch.optional() })
 export type EventPatch = z.infer<typeof EventPatch>
 
 export type ItemPatch = TaskPatch & EventPatch
 
 /** The item as it would read with `patch` applied. */
 export function withPatch<I extends Item>(item: I, patch: ItemPatch): I {
-  const { eventStatus, ...rest } = patch
+  const { eventStatus, series: _, ...rest } = patch
   return { ...item, ...rest, ...(eventStatus && item.kind === 'event' && { status: eventStatus }) }
 }
 
@@ -134,6 +159,7 @@ export function newTask(uid: string, patch: TaskPatch): Task {
     assignees: [],
     parent: null,
     recurring: false,
+    occurrence: null,
     url: null,
     created: null,
     lastModified: null,

@@ -1,5 +1,6 @@
 import { epochOf } from '../time/when.ts'
 import { decision, ended, patchWrite, type PlanInput, removal } from './decide.ts'
+import { lensesOf } from './lenses/index.ts'
 import { mergePair, type Pair } from './merge.ts'
 import type { Decision, Rule } from './types.ts'
 
@@ -32,6 +33,8 @@ export function planBlock(input: PlanInput, { tie, a, b }: Pair): Decision[] {
     ),
   ]
   if (b.presence === 'gone') return letGo()
+  // A batch has its own title and time; a task that is gone is no longer in it.
+  if (tie.role === 'batch') return a.presence === 'gone' ? letGo() : []
   const ahead = b.item.kind === 'event' && epochOf(b.item.time.anchor, rule.zone) >= input.now
   const takeAway = (): Decision[] =>
     settings.neverLoses.b || !rule.terms.b.writable
@@ -64,13 +67,30 @@ export function planBlock(input: PlanInput, { tie, a, b }: Pair): Decision[] {
         }),
       ]
   }
+  const named = titleOfItsOwn(rule, pair)
+  if (named) return [named]
   const merged = mergePair(rule, pair)
   const write = patchWrite(rule, tie, 'b', b, merged)
-  if (!write) return []
+  if (!write) {
+    if (Object.keys(merged.agreed).length === 0) return []
+    const agreed = { ...tie, base: { ...tie.base, ...merged.agreed } }
+    return [decision(rule, { effect: 'none', on: null, reason: 'agreed' }, { ...pair, tie: agreed })]
+  }
   return [
     decision(rule, { effect: 'change', on: 'b', reason: 'block' }, pair, {
       writes: [write],
       overridden: merged.overridden,
     }),
   ]
+}
+
+/** Somebody gave the block a title of its own: from then on it keeps that. */
+function titleOfItsOwn(rule: Rule, pair: Pair): Decision | null {
+  const { tie, b } = pair
+  const title = lensesOf(rule).find(l => l.field === 'title')
+  const base = tie.base.title
+  if (tie.memory.ownTitle || !title || !base) return null
+  if (title.same('b', title.read('b', b.item, base.b), base.b)) return null
+  const kept = { ...tie, memory: { ...tie.memory, ownTitle: true } }
+  return decision(rule, { effect: 'none', on: null, reason: 'block' }, { ...pair, tie: kept })
 }

@@ -39,6 +39,20 @@ export interface BrakeTerms {
   /** Ties that a person said yes to. */
   approved: ReadonlySet<string>
   collectionOf: (write: PlannedWrite) => string
+  /** What several removals are part of: the dates of one series, which count as one. */
+  partOf?: (d: Decision) => string | null
+}
+
+/** Those of these decisions by which removals are counted: of what is one removal in many parts, the first. */
+export function counted(decisions: readonly Decision[], { partOf }: Pick<BrakeTerms, 'partOf'>): Decision[] {
+  const seen = new Set<string>()
+  return decisions.filter(d => {
+    const whole = d.writes.some(w => isRemoval(d, w)) ? (partOf?.(d) ?? null) : null
+    if (whole === null) return true
+    const first = !seen.has(whole)
+    seen.add(whole)
+    return first
+  })
 }
 
 /**
@@ -52,7 +66,8 @@ export function brake(
   const planned = new Map<string, number>()
   const removals = (d: Decision): string[] => d.writes.filter(w => isRemoval(d, w)).map(terms.collectionOf)
   const waits = (d: Decision): boolean => !terms.approved.has(d.tie?.id ?? '')
-  for (const d of decisions) for (const c of removals(d)) planned.set(c, (planned.get(c) ?? 0) + 1)
+  for (const d of counted(decisions, terms))
+    for (const c of removals(d)) planned.set(c, (planned.get(c) ?? 0) + 1)
   const over = new Set(
     [...planned].filter(([c, n]) => terms.recent(c) + n > removalsAllowed(terms.sizeOf(c))).map(([c]) => c),
   )

@@ -1,6 +1,7 @@
 import type { Event, Item, Task } from '../items/items.ts'
 import { lensesOf } from './lenses/index.ts'
 import { partsIn } from './checklist.ts'
+import { isOver } from './rounds.ts'
 import type { Base, PlannedWrite, Rule, Tie } from './types.ts'
 
 /** What the service showed after a write. */
@@ -20,13 +21,12 @@ export interface Returned {
 export function confirmWrite(rule: Rule, tie: Tie, write: PlannedWrite, returned: Returned): Tie {
   const base: Base = { ...tie.base }
   const { item } = returned
+  // What was written ended a round, and the service shows the next one already: that says nothing of this tie's.
+  const shows = returned.revisionIsOurs && item !== null && !isOver(tie, item)
   for (const lens of lensesOf(rule)) {
     const expected = write.expect[lens.field]
     if (!expected) continue
-    const shown =
-      returned.revisionIsOurs && item
-        ? lens.read(write.side, item, expected[write.side])
-        : expected[write.side]
+    const shown = shows ? lens.read(write.side, item, expected[write.side]) : expected[write.side]
     base[lens.field] = { ...expected, [write.side]: shown }
   }
   const parts = write.expect.subtasks

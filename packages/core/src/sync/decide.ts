@@ -1,4 +1,5 @@
 import type { Item } from '../items/items.ts'
+import { roundOf } from './rounds.ts'
 import { lensesOf, patchOf, splitMark, UNTITLED, type Values } from './lenses/index.ts'
 import type { Merged } from './merge.ts'
 import {
@@ -95,16 +96,19 @@ export function patchWrite(
 ): PlannedWrite | null {
   const changes = merged.changes[side]
   if (changes.length === 0) return null
+  const patch = patchOf(rule, side, merged.values[side], m.item)
+  const round = patch.status === 'completed' ? roundOf(m.item) : null
   return {
     op: 'patch',
     side,
     tieId: tie.id,
     mirrorId: m.id,
     revision: m.revision,
-    patch: patchOf(rule, side, merged.values[side], m.item),
+    patch,
     fields: changes,
     expect: Object.fromEntries(changes.map(c => [c.field, merged.expect[c.field]])) as Base,
     release: null,
+    ...(round !== null && { occurrence: round }),
   }
 }
 

@@ -9,7 +9,7 @@ import {
   withMark,
   splitMark,
 } from './lenses/index.ts'
-import { make, planNew } from './making.ts'
+import { roundOf } from './rounds.ts'
 import { mergePair, type Pair } from './merge.ts'
 import { isOpen, sameDateAs, stays } from './taking-part.ts'
 import {
@@ -53,25 +53,22 @@ function deleted(input: PlanInput, pair: Pair, gone: Side): Decision[] {
   const letGo = (why = reason, how: ReleaseReason = release): Decision =>
     decision(rule, { effect: 'release', on: null, reason: why }, { ...sides, tie: ended(tie, how) })
 
-  if (input.restore?.has(tie.id)) return [letGo('made-again'), ...make(input, rest, m, 'made-again', tie.id)]
-  if (settings.conflict !== gone && editBeats(input, pair, rest)) {
-    const again =
-      m.item.kind === 'task' && rule.kinds[gone] === 'event'
-        ? planNew(input, rest, m, tie.id)
-        : make(input, rest, m, 'edit-beats-deletion', tie.id)
-    return [letGo('edit-beats-deletion'), ...again]
-  }
+  const again: ReleaseReason = `${gone}-again`
+  if (input.restore?.has(tie.id)) return [letGo('made-again', again)]
+  if (settings.conflict !== gone && editBeats(input, pair, rest)) return [letGo('edit-beats-deletion', again)]
   if (!rule.terms[rest].writable) return [letGo()]
   let policy = settings.deleted[gone]
   if (policy === 'deleted' && settings.neverLoses[rest]) policy = 'left'
   const change = (write: PlannedWrite): Decision[] => [
     decision(rule, { effect: 'change', on: rest, reason }, { ...sides, tie }, { writes: [write] }),
   ]
+  // That one round lost its event says nothing of those to come.
+  if (roundOf(m.item) !== null && (policy === 'undated' || policy === 'deleted')) policy = 'left'
   // What is done is done: the record of it stays as it is.
   const settled = m.item.kind === 'task' && !isOpen(m.item)
   switch (policy) {
     case 'again':
-      return [letGo('made-again'), ...make(input, rest, m, 'made-again', tie.id)]
+      return [letGo('made-again', again)]
     case 'left':
       return [letGo()]
     case 'deleted':

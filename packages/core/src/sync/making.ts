@@ -1,6 +1,7 @@
 import type { Span } from '../items/items.ts'
 import { decision, emptyTie, type PlanInput, type Verdict } from './decide.ts'
 import { planPair } from './pair.ts'
+import { repeats, roundOf, withRound } from './rounds.ts'
 import { counterpartOf, isAdmitted, isOpen, isOutside, sameDateAs } from './taking-part.ts'
 import {
   type Decision,
@@ -9,6 +10,7 @@ import {
   otherSide,
   type PlannedWrite,
   type Side,
+  type Tie,
 } from './types.ts'
 
 /** What an untied item asks for: a counterpart, the one it had, or nothing. */
@@ -16,12 +18,19 @@ import {
 /** A pair that ended is not made again until the item has another date (SYNC.md §1, tie). */
 export function stillReleased(input: PlanInput, side: Side, m: Mirror): boolean {
   const last = input.released.get(m.id)
-  if (!last) return false
+  if (!last || isSucceeded(last, side, m)) return false
   // A task was released, never its event: what is left of that in a calendar is nobody's new event.
   if (m.item.kind === 'event' && input.rule.kinds.a === 'task') return true
+  // What stood for a round that is over is none that is new.
+  if (last.released === 'advanced') return true
   if (last.released === 'completed' || last.released === 'left') return false
   return sameDateAs(input.rule, side, last.base, m.item)
 }
+
+/** The tie ended only for another to take its place: the next round, or what was deleted, made again. */
+const isSucceeded = (last: Tie, side: Side, m: Mirror): boolean =>
+  last.released === `${otherSide(side)}-again` ||
+  (last.released === 'advanced' && roundOf(m.item) !== null && isOpen(m.item))
 
 /** An item made directly on a side: not an invitation, and not older than the rule. */
 function isNewHere({ rule, elsewhere }: PlanInput, m: Mirror): boolean {
@@ -34,9 +43,11 @@ function isNewHere({ rule, elsewhere }: PlanInput, m: Mirror): boolean {
 function takesPart(input: PlanInput, side: Side, m: Mirror): boolean {
   const { made, madeMark, subtasks } = input.rule.settings
   const { item } = m
-  if (m.presence !== 'present' || !isOpen(item)) return false
+  if (m.presence !== 'present' || !isAdmitted(input.rule, side, item, input.now)) return false
+  const last = input.released.get(m.id)
+  if (last && isSucceeded(last, side, m)) return true
+  if (!isOpen(item)) return false
   if (item.kind === 'task' && item.parent !== null && subtasks !== 'own') return false
-  if (!isAdmitted(input.rule, side, item, input.now)) return false
   switch (made[side]) {
     case 'all':
       return true
@@ -49,20 +60,19 @@ function takesPart(input: PlanInput, side: Side, m: Mirror): boolean {
   }
 }
 
-/** `after` keeps the id of a second counterpart apart from that of the first. */
-export function planNew(input: PlanInput, side: Side, m: Mirror, after?: string): Decision[] {
+export function planNew(input: PlanInput, side: Side, m: Mirror): Decision[] {
   const { rule, now } = input
   const none = (reason: DecisionReason): Decision[] => [
     decision(rule, { effect: 'none', on: null, reason }, { tie: null, a: null, b: null, [side]: m }),
   ]
   const resumed = resume(input, side, m)
   if (resumed) return resumed
-  if (!after && !takesPart(input, side, m)) return []
+  if (!takesPart(input, side, m)) return []
   const { item } = m
   const last = input.released.get(m.id)
-  // What its service repeats or moves on by itself is drawn where it stands, and not tied.
-  if (item.recurring) return item.kind === 'event' && rule.settings.made[side] === 'all' ? none('series') : []
-  if (!after && stillReleased(input, side, m)) return []
+  // What repeats without its service telling the rounds apart is drawn where it stands, and not tied.
+  if (repeats(item) === 'by-itself') return rule.settings.made[side] === 'all' ? none('series') : []
+  if (stillReleased(input, side, m)) return []
   if (rule.settings.made[side] === 'all' && isOutside(rule, item, now)) return none('outside')
   if (last?.released === 'completed' && last.memory.event) return reopened(input, side, m, last.memory.event)
   const kin = input.kin?.get(m.id)
@@ -77,8 +87,14 @@ export function planNew(input: PlanInput, side: Side, m: Mirror, after?: string)
     )
   }
   const kinds = rule.kinds.a === rule.kinds.b
-  const reason = kinds ? 'new-item' : item.kind === 'task' ? 'task-has-hour' : 'new-event'
-  return make(input, side, m, reason, after ?? last?.id ?? '')
+  const reason = last?.released?.endsWith('-again')
+    ? 'made-again'
+    : kinds
+      ? 'new-item'
+      : item.kind === 'task'
+        ? 'task-has-hour'
+        : 'new-event'
+  return make(input, side, m, reason, last?.id ?? '')
 }
 
 /** The work was out of the rule for a while and is back: the same two are tied again, as they were. */
@@ -122,7 +138,8 @@ export function make(
     item = { ...item, time: known.time }
     if (made.expect.time) made.expect.time = { ...made.expect.time, [to]: known.time }
   }
-  const tie = emptyTie(input.idFor(`tie ${uid} ${generation}`), sides.a?.id ?? null, sides.b?.id ?? null)
+  const bare = emptyTie(input.idFor(`tie ${uid} ${generation}`), sides.a?.id ?? null, sides.b?.id ?? null)
+  const tie = withRound(bare, m.item)
   const write: PlannedWrite = {
     op: 'create',
     side: to,

@@ -3,6 +3,7 @@ import { epochOf, MINUTE } from '../time/when.ts'
 import { withChecklist } from './checklist.ts'
 import { decision, ended, patchWrite, type PlanInput, reasonOn, removal, type Verdict } from './decide.ts'
 import { planEnding } from './endings.ts'
+import { withRound } from './rounds.ts'
 import type { TaskCompletion } from './lenses/index.ts'
 import { type Merged, mergeChecklist, mergePair, type Pair } from './merge.ts'
 import { rebased } from './rebase.ts'
@@ -28,7 +29,8 @@ export function planPair(
     },
   )
   const memory = settleCompletion(input, tie, { a, b }, merged)
-  const next: Tie = { ...tie, memory, base: { ...tie.base, ...merged.agreed } }
+  const known = withRound(withRound({ ...tie, memory }, a.item), b.item)
+  const next: Tie = { ...known, base: { ...tie.base, ...merged.agreed } }
   const { overridden, held } = merged
   const rest = { overridden, held }
   const pair = { tie: next, a, b }
@@ -53,6 +55,7 @@ export function planPair(
     writes.length === 0 &&
     held.length === 0 &&
     Object.keys(merged.agreed).length === 0 &&
+    next.memory.occurrence === given.tie.memory.occurrence &&
     JSON.stringify(next.base.subtasks) === JSON.stringify(given.tie.base.subtasks)
   if (!first && silent && !was) return []
   const verdict: Verdict = first ?? {

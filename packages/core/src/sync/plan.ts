@@ -4,6 +4,8 @@ import { planNew, stillReleased } from './making.ts'
 import { proposeMatches } from './match.ts'
 import { planPair } from './pair.ts'
 import { isAdmitted, isOpen } from './taking-part.ts'
+import { repeats } from './rounds.ts'
+import { planTurn } from './turn.ts'
 import { type Decision, type Mirror, SIDES } from './types.ts'
 
 export type { PlanInput } from './decide.ts'
@@ -14,6 +16,7 @@ export type { PlanInput } from './decide.ts'
  *
  *   tied, both there          merged field by field           (pair, merge, lenses)
  *   tied, one gone or left    by the rule's sentence for it   (endings)
+ *   a round that is done      its event is closed             (turn)
  *   a further block           its title, and its end          (blocks)
  *   untied                    matched, made, or left          (match, making)
  */
@@ -27,7 +30,9 @@ export function plan(input: PlanInput): Decision[] {
     // A side that was never seen yet belongs to a creation under way.
     if (!a || !b || !free(a) || !free(b)) continue
     decisions.push(
-      ...(tie.role === 'block' ? planBlock(input, { tie, a, b }) : planPair(input, { ...pair, a, b })),
+      ...(tie.role === 'mirror'
+        ? (planTurn(input, { ...pair, a, b }) ?? planPair(input, { ...pair, a, b }))
+        : planBlock(input, { tie, a, b })),
     )
   }
   const untied = {
@@ -35,7 +40,7 @@ export function plan(input: PlanInput): Decision[] {
     b: input.untied.b.filter(m => free(m) && !input.pendingUids.has(m.item.uid)),
   }
   const matchable = (side: 'a' | 'b') => (m: Mirror) =>
-    !m.item.recurring &&
+    repeats(m.item) !== 'by-itself' &&
     isAdmitted(rule, side, m.item, input.now) &&
     (m.item.kind === 'task'
       ? isOpen(m.item) && !stillReleased(input, side, m)
@@ -44,7 +49,12 @@ export function plan(input: PlanInput): Decision[] {
     rule,
     untied.a.filter(matchable('a')),
     untied.b.filter(matchable('b')),
-  ).filter(({ a, b }) => input.kin?.get(a.id) === undefined && input.kin?.get(b.id) === undefined)
+  ).filter(
+    ({ a, b }) =>
+      !(a.item.recurring && b.item.recurring) &&
+      input.kin?.get(a.id) === undefined &&
+      input.kin?.get(b.id) === undefined,
+  )
   for (const { a, b } of matches) {
     const tie = emptyTie(input.idFor(`tie ${rule.id} ${a.id} ${b.id}`), a.id, b.id)
     decisions.push(...planPair(input, { tie, a, b }, { effect: 'match', on: null, reason: 'matched' }))

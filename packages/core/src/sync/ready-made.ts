@@ -23,7 +23,7 @@ export const READY_MADE: readonly ReadyMade[] = [
     name: 'Time for tasks',
     says: 'Every task with an hour has its event. What is done, moved or renamed on one side is so on the other.',
     kinds: { a: 'task', b: 'event' },
-    settings: defaultSettings,
+    settings: { ...defaultSettings, tellKind: true },
   },
   {
     id: 'deadlines-in-sight',
@@ -92,6 +92,7 @@ export const READY_MADE: readonly ReadyMade[] = [
       made: { a: 'all', b: 'nothing' },
       deleted: { a: 'deleted', b: 'again' },
       show: { as: 'busy', class: 'private' },
+      series: 'dates',
     },
   },
 ]

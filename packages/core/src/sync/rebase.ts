@@ -1,3 +1,4 @@
+import type { Item } from '../items/items.ts'
 import { lensesOf } from './lenses/index.ts'
 import type { Pair } from './merge.ts'
 import type { Base, Rule, Side, Tie } from './types.ts'
@@ -20,6 +21,20 @@ export function rebased(was: Rule, rule: Rule, { tie, a, b }: Pair): Tie {
       return same ? lens.read(side, item, agreed[side]) : agreed[side]
     }
     base[field] = { a: told('a', a.item), b: told('b', b.item) }
+  }
+  return { ...tie, base }
+}
+
+/**
+ * The tie of an item that has moved to another list: what agreed before agrees still, told in the words of the
+ * new home, so that other words for the same thing do not pass for an edit.
+ */
+export function followed(rule: Rule, tie: Tie, side: Side, before: Item, after: Item): Tie {
+  const base: Base = { ...tie.base }
+  for (const lens of lensesOf(rule)) {
+    const both = base[lens.field]
+    if (!both || !lens.same(side, lens.read(side, before, both[side]), both[side])) continue
+    base[lens.field] = { ...both, [side]: lens.read(side, after, undefined) }
   }
   return { ...tie, base }
 }

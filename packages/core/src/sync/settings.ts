@@ -69,6 +69,8 @@ export const RuleSettings = z.object({
   priorities: z
     .array(z.object({ a: z.number().int().min(0).max(9), b: z.number().int().min(0).max(9) }))
     .max(20),
+  /** What becomes of an event that repeats: it is left where it stands, or paired date by date within the rule's reach. */
+  series: z.enum(['left', 'dates']),
   subtasks: z.enum(['own', 'listed', 'out']),
   /** What happens to open sub-tasks when their parent is completed. */
   openSubtasks: z.enum(['left', 'completed']),
@@ -81,6 +83,8 @@ export const RuleSettings = z.object({
   firstWinner: z.enum(['a', 'b']),
   /** How what this rule makes looks to others. */
   show: z.object({ as: z.enum(['busy', 'free']), class: z.enum(['public', 'private', 'confidential']) }),
+  /** Whether the events it makes say in their categories that they are task blocks and may be moved. */
+  tellKind: z.boolean(),
   /** Matches somebody said no to, as `mirrorIdOfA mirrorIdOfB`. */
   declined: z.array(z.string()).max(1000),
 })
@@ -119,6 +123,7 @@ export const defaultSettings: RuleSettings = {
   backDays: 30,
   aheadDays: 120,
   priorities: [],
+  series: 'left',
   subtasks: 'own',
   openSubtasks: 'left',
   blocksAhead: 'remove',
@@ -126,6 +131,7 @@ export const defaultSettings: RuleSettings = {
   fallback: 'a',
   firstWinner: 'a',
   show: { as: 'busy', class: 'public' },
+  tellKind: false,
   declined: [],
 }
 

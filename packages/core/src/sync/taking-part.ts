@@ -1,5 +1,6 @@
 import { admits, type Filter, type FilterTerms, keeps } from '../filter/filter.ts'
 import { type EventPatch, type Item, newEvent, newTask, type Span, type Task } from '../items/items.ts'
+import { withMarks } from '../items/kind-marks.ts'
 import { DAY_MINUTES, epochOf, MINUTE, type When } from '../time/when.ts'
 import {
   type EventCompletion,
@@ -104,6 +105,9 @@ export function counterpartOf(
     expect[lens.field] = { a: side === 'a' ? own : put.value, b: side === 'a' ? put.value : own }
     fields.push({ field: lens.field, before: null, after: put.value })
   }
+  // Without a date, and with a time that is not carried, there is no place for an event.
+  if (!none && rule.kinds[to] === 'event' && m.item.kind === 'task' && !values.time && !dateOf(rule, m.item))
+    return { none: 'no-date' }
   if (none) return { none }
   const { filter, show } = rule.settings
   const given = givenBy(filter[to], rule.terms[to].me)
@@ -114,6 +118,8 @@ export function counterpartOf(
     const rest: EventPatch = { ...patch }
     if (given.categories && !rest.categories) rest.categories = given.categories
     if (given.priority && !rest.priority) rest.priority = given.priority
+    if (rule.settings.tellKind && m.item.kind === 'task')
+      rest.categories = withMarks(rest.categories ?? [], { movable: true, kind: 'task block' })
     const event = newEvent(uid, timeIn(rule, values, m.item), rest)
     const free = show.as === 'free' || (event.time.anchor.kind === 'date' && m.item.kind === 'task')
     item = {
@@ -138,12 +144,14 @@ function timeIn(rule: Rule, values: Values, from: Item): Span {
   const time = values.time as Span | undefined
   if (time) return time
   if (from.kind === 'event') return from.time
-  const when = from[rule.settings.date] ?? from.start ?? from.due
+  const when = dateOf(rule, from)
   return {
     anchor: when ?? { kind: 'date', date: '1970-01-01' },
     minutes: when?.kind === 'date' ? DAY_MINUTES : 30,
   }
 }
+
+const dateOf = (rule: Rule, task: Task): When | null => task[rule.settings.date] ?? task.start ?? task.due
 
 /** Whether the item's date is still the one that its ended tie last agreed on. */
 export function sameDateAs(rule: Rule, side: Side, base: Base, item: Item): boolean {

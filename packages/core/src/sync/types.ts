@@ -57,6 +57,11 @@ export const ReleaseReason = z.enum([
   'promoted',
   /** The service would not take the counterpart. */
   'refused',
+  /** What was deleted on that side is made again there: its counterpart is planned like anything untied. */
+  'a-again',
+  'b-again',
+  /** A round of a repeating task is done; the next has a tie of its own. */
+  'advanced',
 ])
 export type ReleaseReason = z.infer<typeof ReleaseReason>
 
@@ -68,12 +73,17 @@ export interface TieMemory {
   apart?: Partial<Record<Field, BothSides>>
   /** A block whose title is its own. */
   ownTitle?: boolean
+  /** The order of a task in its batch. */
+  place?: number
+  /** The round of a repeating task that this tie is for; of a batch that repeats, the date that the task is in. */
+  occurrence?: string
 }
 
 /** The record that item a and item b are the same work. */
 export interface Tie {
   id: string
-  role: 'mirror' | 'block'
+  /** `batch`: side b is a block that several tasks share. */
+  role: 'mirror' | 'block' | 'batch'
   /** Mirror ids; null while the counterpart is being made. */
   a: string | null
   b: string | null
@@ -140,7 +150,14 @@ interface WriteBase {
 /** One write decided on. `revision` is the precondition. */
 export type PlannedWrite =
   | (WriteBase & { op: 'create'; collectionId: string; item: Task | Event })
-  | (WriteBase & { op: 'patch'; mirrorId: string; revision: string; patch: TaskPatch & EventPatch })
+  | (WriteBase & {
+      op: 'patch'
+      mirrorId: string
+      revision: string
+      patch: TaskPatch & EventPatch
+      /** The round that is completed: sent again only while a fresh reading shows that it is still that one. */
+      occurrence?: string
+    })
   | (WriteBase & { op: 'delete'; mirrorId: string; revision: string })
 
 /** A value that lost against another; it stays readable in the journal. */
@@ -194,6 +211,7 @@ export const DECISION_REASONS = [
   'no-date',
   'outside',
   'series',
+  'advanced',
   'would-not-fit',
   'agreed',
   'held',

@@ -75,7 +75,24 @@ export function dayOf(when: When, zone: string): string {
   return dayAt(epochOf(when, zone), zone)
 }
 
+/** Days by zone and quarter of an hour: no clock is set at any other minute than these. */
+const days = new Map<string, string>()
+const QUARTER_MS = 15 * MINUTE
+/** Before this there were offsets with odd minutes. */
+const EVEN_SINCE = Date.UTC(1973, 0)
+
 export function dayAt(epochMs: number, zone: string): string {
+  if (epochMs < EVEN_SINCE) return readDay(epochMs, zone)
+  const key = `${Math.floor(epochMs / QUARTER_MS)} ${zone}`
+  const known = days.get(key)
+  if (known !== undefined) return known
+  const day = readDay(epochMs, zone)
+  if (days.size >= MOST_DAYS) days.clear()
+  days.set(key, day)
+  return day
+}
+
+function readDay(epochMs: number, zone: string): string {
   return Temporal.Instant.fromEpochMilliseconds(epochMs).toZonedDateTimeISO(zone).toPlainDate().toString()
 }
 

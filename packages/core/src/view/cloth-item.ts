@@ -1,5 +1,7 @@
-import type { Event, Task } from '../items/items.ts'
-import { dayOf, epochOf, MINUTE } from '../time/when.ts'
+import type { Event, Task, TaskStatus } from '../items/items.ts'
+import { type EventKind, noOwnLayer, type OwnLayer } from '../items/own-layer.ts'
+import { isFixedMark, kindMarkOf } from '../items/kind-marks.ts'
+import { dayAt, dayOf, epochOf, MINUTE } from '../time/when.ts'
 
 /** Where an item stands in time, for one viewer's zone. */
 export type Place =
@@ -10,14 +12,33 @@ export type Place =
   | { kind: 'day'; date: string }
   | { kind: 'none' }
 
+/** A task as a batch lists it. */
+export interface BatchTask {
+  /** The task's mirror. */
+  key: string
+  title: string
+  done: boolean
+  /** False where its list can only be read. */
+  completable: boolean
+}
+
+/** Time reserved for a task beside its own, in minutes. */
+export interface BlockTime {
+  ahead: number
+  /** Of blocks that were marked as worked. */
+  spent: number
+}
+
 /** One thing as the Cloth draws it: a tied pair is one item. */
 export interface ClothItem {
   /** The mirror that edits are addressed to; with `@recurrenceId` for one occurrence of a series. */
   key: string
-  kind: 'task' | 'event' | 'tied'
+  /** `block`: further time for a task. `batch`: one block that holds several tasks. */
+  kind: 'task' | 'event' | 'tied' | 'block' | 'batch'
   title: string
   place: Place
   done: boolean
+  cancelled: boolean
   /** False for what is fixed: it has other attendees, repeats, or its calendar is read-only. */
   movable: boolean
   /** Why it cannot be moved, in words. */
@@ -25,14 +46,37 @@ export interface ClothItem {
   completable: boolean
   /** Collections it comes from: the task list first. */
   sources: string[]
+  /** Members it concerns: who a task is given to, else whose account it comes from. */
+  people: string[]
   due: string | null
+  /** Epoch ms, where the deadline has an hour. */
+  dueAt: number | null
   overdue: boolean
   /** 1 highest … 9 lowest, 0 none (RFC 5545 §3.8.1.9). */
   priority: number
+  status: TaskStatus | null
+  serviceStatus: string
+  categories: string[]
   /** Minutes; null when nobody said. */
   estimate: number | null
   location: string
+  /** The beginning of its notes, for looking through. */
+  notes: string
   busy: boolean
+  recurring: boolean
+  eventKind: EventKind
+  /** Any day of the week that begins on this Monday. */
+  week: string | null
+  /** Out of sight until this day; '' without a date. */
+  putBy: string | null
+  /** Left out of the viewer's own plan, and of their load. */
+  leftOut: boolean
+  blocks: BlockTime
+  /** The task a block is for. */
+  of: string | null
+  batch: BatchTask[]
+  /** Both sides changed the same, and somebody must say which counts. */
+  conflict: boolean
   /** A change of ours is on its way to the service. */
   pending: boolean
 }
@@ -43,7 +87,20 @@ export interface ItemSource<I> {
   collectionId: string
   pending: boolean
   writable: boolean
+  own?: OwnLayer
+  people?: string[]
+  leftOut?: boolean
+  /** The accounts of members at its service. */
+  accounts?: Readonly<Record<string, string>>
+  /** Whether its service itself says how long it takes. */
+  holdsEstimate?: boolean
+  /** It is one date of a series. */
+  dateOf?: { seriesId: string; occurrence: string }
 }
+
+/** How one date of a series is addressed. */
+export const dateKey = ({ seriesId, occurrence }: NonNullable<ItemSource<unknown>['dateOf']>): string =>
+  `${seriesId}@${occurrence}`
 
 export interface Viewer {
   zone: string
@@ -52,12 +109,30 @@ export interface Viewer {
   now: number
 }
 
+/** What else the Cloth knows of an item: the blocks of a task, the task of a block, the tasks of a batch. */
+export interface Around {
+  blocks?: BlockTime
+  blockOf?: ItemSource<Task>
+  batch?: BatchTask[]
+  conflict?: boolean
+  /** Collections that hold the same by a rule, beside those of the item itself. */
+  also?: string[]
+  /** Whose calendars hold the same meeting. */
+  meet?: string[]
+}
+
 function fixedBecause(event: ItemSource<Event>): string | null {
-  if (event.item.recurring) return 'It repeats. Change a series in its own calendar.'
-  if (event.item.attendees > 0) return 'It has guests. Move it in its own calendar, so that they are told.'
+  const { item, own = noOwnLayer } = event
   if (!event.writable) return 'Its calendar can only be read.'
+  if (own.movable === false) return 'Somebody said that it stays where it is.'
+  if (own.movable === true) return null
+  if (item.attendees > 0) return 'It has guests. Move it in its own calendar, so that they are told.'
+  if (item.categories.some(isFixedMark)) return 'Its calendar says that it is fixed.'
   return null
 }
+
+/** A fixed event keeps its time unless somebody says otherwise; one with guests or a mark can be said to be movable. */
+export const canBeFreed = (event: ItemSource<Event>): boolean => event.writable && !event.item.recurring
 
 function eventPlace(event: Event, zone: string): Place {
   const { anchor, minutes } = event.time
@@ -78,6 +153,9 @@ function taskPlace(task: Task, viewer: Viewer): Place {
   return { kind: 'timed', startMs, endMs: startMs + minutes * MINUTE }
 }
 
+const NOTES_SHOWN = 200
+export const noBlocks: BlockTime = { ahead: 0, spent: 0 }
+
 /**
  * Draws a task, an event, or a tied pair as one item. Of a pair, the task gives the words and the
  * event the place, except that a task's own time that is still on its way to the event is shown at once.
@@ -86,61 +164,126 @@ export function clothItem(
   task: ItemSource<Task> | null,
   event: ItemSource<Event> | null,
   viewer: Viewer,
+  around: Around = {},
 ): ClothItem | null {
-  const today = dayOf(
-    { kind: 'zoned', local: new Date(viewer.now).toISOString().slice(0, 19), zone: 'UTC' },
-    viewer.zone,
-  )
-  if (task) {
-    const { item } = task
-    const done = item.status === 'completed' || item.status === 'cancelled'
-    const taskLeads = !event || task.pending || item.start === null
-    const place = taskLeads ? taskPlace(item, viewer) : eventPlace(event.item, viewer.zone)
-    const due = item.due ? dayOf(item.due, viewer.zone) : null
-    const because = event ? fixedBecause(event) : task.writable ? null : 'Its list can only be read.'
-    return {
-      key: task.id,
-      kind: event ? 'tied' : 'task',
-      title: item.summary,
-      place: keepLength(place, event, taskLeads),
-      done,
-      movable: because === null,
-      fixedBecause: because,
-      completable: task.writable,
-      sources: event ? [task.collectionId, event.collectionId] : [task.collectionId],
-      due,
-      overdue: !done && due !== null && due < today,
-      priority: item.priority,
-      estimate: item.estimatedDuration,
-      location: event?.item.location ?? '',
-      busy: !done,
-      pending: task.pending || (event?.pending ?? false),
-    }
-  }
+  if (task) return taskItem(task, event, viewer, around)
   if (!event || event.item.status === 'cancelled') return null
   const because = fixedBecause(event)
+  const { item, own = noOwnLayer } = event
+  const task0 = around.blockOf
+  const closed = task0?.item.status === 'completed' || task0?.item.status === 'cancelled'
   return {
-    key: event.id,
-    kind: 'event',
-    title: event.item.summary || 'Untitled',
-    place: eventPlace(event.item, viewer.zone),
-    done: false,
+    key: event.dateOf ? dateKey(event.dateOf) : event.id,
+    kind: isBatch(event, around) ? 'batch' : task0 ? 'block' : 'event',
+    title: item.summary || 'Untitled',
+    place: eventPlace(item, viewer.zone),
+    done: own.spent || closed,
+    cancelled: false,
     movable: because === null,
     fixedBecause: because,
     completable: false,
-    sources: [event.collectionId],
-    due: null,
+    sources: placesOf(task0, event, around),
+    people: [...new Set([...(task0?.people ?? event.people ?? []), ...(around.meet ?? [])])],
+    due: task0?.item.due ? dayOf(task0.item.due, viewer.zone) : null,
+    dueAt: null,
     overdue: false,
-    priority: 0,
+    priority: task0?.item.priority ?? item.priority,
+    status: null,
+    serviceStatus: '',
+    categories: item.categories,
     estimate: null,
-    location: event.item.location,
-    busy: event.item.transparency === 'opaque',
+    location: item.location,
+    notes: item.description.slice(0, NOTES_SHOWN),
+    busy: item.transparency === 'opaque' && !closed,
+    recurring: item.recurring || event.dateOf !== undefined,
+    eventKind: kindOf(event, around),
+    week: null,
+    putBy: null,
+    leftOut: event.leftOut ?? false,
+    blocks: noBlocks,
+    of: task0?.id ?? null,
+    batch: around.batch ?? [],
+    conflict: around.conflict ?? false,
     pending: event.pending,
   }
 }
+
+/** A batch is one before the first task is in it. */
+const isBatch = ({ item, own }: Pick<ItemSource<Event>, 'item' | 'own'>, around: Around): boolean =>
+  around.batch !== undefined || (own?.eventKind ?? kindMarkOf(item.categories)) === 'batch'
+
+function kindOf({ item, own = noOwnLayer }: ItemSource<Event>, around: Around): EventKind {
+  if (isBatch({ item, own }, around)) return 'batch'
+  if (around.blockOf) return 'task block'
+  return own.eventKind ?? kindMarkOf(item.categories) ?? (item.attendees > 0 ? 'meeting' : 'other')
+}
+
+function taskItem(
+  task: ItemSource<Task>,
+  event: ItemSource<Event> | null,
+  viewer: Viewer,
+  around: Around,
+): ClothItem {
+  const { item, own = noOwnLayer } = task
+  const today = dayAt(viewer.now, viewer.zone)
+  const done = item.status === 'completed' || item.status === 'cancelled'
+  const taskLeads = !event || task.pending || item.start === null
+  const place = taskLeads ? taskPlace(item, viewer) : eventPlace(event.item, viewer.zone)
+  const due = item.due ? dayOf(item.due, viewer.zone) : null
+  const because = event ? fixedBecause(event) : task.writable ? null : 'Its list can only be read.'
+  return {
+    key: task.id,
+    kind: event ? 'tied' : 'task',
+    title: item.summary || 'Untitled',
+    place: keepLength(place, event, taskLeads),
+    done,
+    cancelled: item.status === 'cancelled',
+    movable: because === null,
+    fixedBecause: because,
+    completable: task.writable,
+    sources: placesOf(task, event, around),
+    people: task.people ?? [],
+    due,
+    dueAt: item.due && item.due.kind !== 'date' ? epochOf(item.due, viewer.zone) : null,
+    overdue: !done && due !== null && due < today,
+    priority: item.priority,
+    status: item.status,
+    serviceStatus: item.serviceStatus,
+    categories: item.categories,
+    estimate: item.estimatedDuration,
+    location: event?.item.location ?? '',
+    notes: item.description.slice(0, NOTES_SHOWN),
+    busy: !done,
+    recurring: item.recurring,
+    eventKind: 'task block',
+    week: item.start ? null : own.week,
+    putBy: own.putBy,
+    leftOut: task.leftOut ?? false,
+    blocks: around.blocks ?? noBlocks,
+    of: null,
+    batch: [],
+    conflict: around.conflict ?? false,
+    pending: task.pending || (event?.pending ?? false),
+  }
+}
+
+/** Where it is found, the task's list first. */
+const placesOf = (
+  task: ItemSource<Task> | null | undefined,
+  event: ItemSource<Event> | null,
+  { also = [] }: Around,
+): string[] => [
+  ...new Set([...(task ? [task.collectionId] : []), ...(event ? [event.collectionId] : []), ...also]),
+]
 
 /** A task's new hour keeps the length its event has. */
 function keepLength(place: Place, event: ItemSource<Event> | null, taskLeads: boolean): Place {
   if (!event || !taskLeads || place.kind !== 'timed' || event.item.time.anchor.kind === 'date') return place
   return { ...place, endMs: place.startMs + event.item.time.minutes * MINUTE }
+}
+
+/** What of a task still needs time: its estimate less what its blocks hold or have spent. */
+export function unplacedMinutes(item: ClothItem, defaultMinutes: number): number {
+  const whole = item.estimate ?? defaultMinutes
+  return Math.max(0, whole - item.blocks.ahead - item.blocks.spent)
 }

@@ -1,24 +1,74 @@
 import { z } from 'zod'
-import type { Event, ItemPatch, Task } from '../items/items.ts'
-import { addDays, epochOf, inZone, MINUTE, When } from '../time/when.ts'
-import type { ClothItem } from './cloth-item.ts'
-import { lengthOf } from './week.ts'
+import { type Event, type ItemPatch, type Task, TaskStatus, Transparency } from '../items/items.ts'
+import { withMarks } from '../items/kind-marks.ts'
+import { EventKind, noOwnLayer, type OwnLayer } from '../items/own-layer.ts'
+import { roundOf } from '../sync/rounds.ts'
+import { addDays, epochOf, inZone, MINUTE, onDate, When } from '../time/when.ts'
+import { canBeFreed, type ClothItem, type ItemSource } from './cloth-item.ts'
+import { lengthOf } from './item-length.ts'
+
+const Minutes = z.number().int().min(5).max(1440)
+
+/** What the drawer lets a person say of an item, in the item's own fields. */
+export const Said = z
+  .object({
+    summary: z.string().trim().min(1).max(500),
+    description: z.string().max(100_000),
+    location: z.string().max(1000),
+    url: z
+      .url({ protocol: /^https?$/ })
+      .max(2000)
+      .nullable(),
+    categories: z.array(z.string().trim().min(1).max(200)).max(50),
+    priority: z.number().int().min(0).max(9),
+    due: When.nullable(),
+    status: TaskStatus,
+    transparency: Transparency,
+    class: z.enum(['public', 'private', 'confidential']),
+    assignees: z.array(z.string().min(1).max(255)).max(50),
+  })
+  .partial()
+export type Said = z.infer<typeof Said>
 
 /** What a person can do to an item on the Cloth; and, returned as `inverse`, what takes it back. */
 export const Edit = z.discriminatedUnion('do', [
-  z.object({ do: z.literal('place'), start: When, minutes: z.number().int().min(5).max(1440).optional() }),
-  z.object({ do: z.literal('lengthen'), minutes: z.number().int().min(5).max(1440) }),
+  z.object({ do: z.literal('place'), start: When, minutes: Minutes.optional() }),
+  z.object({ do: z.literal('lengthen'), minutes: Minutes }),
+  /** No day and no hour any more. */
   z.object({ do: z.literal('unplace') }),
+  /** Meant for the week that begins on this Monday; no day chosen. */
+  z.object({ do: z.literal('any-day'), week: z.iso.date() }),
+  /** Out of sight until a day; '' without a date; null brings it back. */
+  z.object({ do: z.literal('put-by'), until: z.union([z.iso.date(), z.literal('')]).nullable() }),
+  z.object({ do: z.literal('leave-out'), out: z.boolean() }),
   z.object({ do: z.literal('complete') }),
   z.object({ do: z.literal('reopen') }),
+  z.object({ do: z.literal('cancel') }),
   z.object({ do: z.literal('rename'), title: z.string().trim().min(1).max(500) }),
+  z.object({ do: z.literal('estimate'), minutes: z.number().int().min(5).max(100_000).nullable() }),
+  z.object({ do: z.literal('say'), said: Said }),
+  /** To a member of the team, by their account at the item's service; null for nobody. */
+  z.object({ do: z.literal('give'), to: z.string().max(36).nullable() }),
+  /** The time of a block has been worked, or has not after all. Its task stays as it is. */
+  z.object({ do: z.literal('spend'), spent: z.boolean() }),
+  z.object({ do: z.literal('fix'), movable: z.boolean() }),
+  z.object({ do: z.literal('kind'), kind: EventKind }),
+  z.object({ do: z.literal('delete') }),
+  /** What was deleted a moment ago comes back. */
+  z.object({ do: z.literal('restore') }),
+  /** A series reads again as it did; what went on as a series of its own is removed. */
+  z.object({
+    do: z.literal('series-back'),
+    text: z.string().max(200_000),
+    drop: z.string().max(500).nullable(),
+  }),
 ])
 export type Edit = z.infer<typeof Edit>
 
 export interface Subject {
   item: ClothItem
-  task: { id: string; item: Task } | null
-  event: { id: string; item: Event } | null
+  task: ItemSource<Task> | null
+  event: ItemSource<Event> | null
 }
 
 export type EditPlan =
@@ -27,48 +77,154 @@ export type EditPlan =
       /** One write to the service that owns what is edited, or none when only our own layer changes. */
       write: { mirrorId: string; patch: ItemPatch } | null
       /** Our own layer: what its service cannot hold. */
-      estimate: { mirrorId: string; minutes: number | null } | null
-      inverse: Edit
+      own: { mirrorId: string; layer: Partial<OwnLayer> } | null
+      /** The item that is to be deleted at its service. */
+      remove: string | null
+      /** Left out of the person's own plan, or in it again. */
+      leftOut: boolean | null
+      /** Null where it cannot be taken back. */
+      inverse: Edit | null
     }
   | { ok: false; reason: string }
 
 const refuse = (reason: string): EditPlan => ({ ok: false, reason })
+const does = (inverse: Edit | null, rest: Partial<Extract<EditPlan, { ok: true }>>): EditPlan => ({
+  ok: true,
+  write: null,
+  own: null,
+  remove: null,
+  leftOut: null,
+  inverse,
+  ...rest,
+})
+const WHICH_DATE = 'It repeats. Say which of its dates you mean.'
+/** What is said of a series as a whole. */
+const OF_THE_WHOLE = new Set<Edit['do']>(['leave-out', 'kind'])
+const CANNOT_MOVE = 'It cannot be moved.'
 
 /** Decides which item an edit is written to. Rules carry it to the counterpart. */
 export function decideEdit(subject: Subject, edit: Edit): EditPlan {
   const { item, task, event } = subject
+  if (event?.item.recurring && !OF_THE_WHOLE.has(edit.do)) return refuse(WHICH_DATE)
   switch (edit.do) {
     case 'complete':
-    case 'reopen': {
-      if (!task) return refuse('An event has nothing to complete.')
-      if (!item.completable) return refuse('Its list can only be read.')
-      const status = edit.do === 'complete' ? 'completed' : 'needs-action'
-      const inverse: Edit = { do: edit.do === 'complete' ? 'reopen' : 'complete' }
-      return { ok: true, write: { mirrorId: task.id, patch: { status } }, estimate: null, inverse }
-    }
-    case 'rename': {
-      const owner = task ?? event
-      if (!owner || (!task && !item.movable)) return refuse(item.fixedBecause ?? 'It cannot be changed here.')
-      const patch = { summary: edit.title }
-      return {
-        ok: true,
-        write: { mirrorId: owner.id, patch },
-        estimate: null,
-        inverse: { do: 'rename', title: owner.item.summary || 'Untitled' },
-      }
-    }
-    case 'unplace': {
-      if (!task) return refuse('An event keeps its time; only tasks go back to the shelf.')
-      if (!item.movable) return refuse(item.fixedBecause ?? 'It cannot be moved.')
-      const inverse = placeAsNow(subject)
-      if (!inverse) return refuse('It is on the shelf already.')
-      return { ok: true, write: { mirrorId: task.id, patch: { start: null } }, estimate: null, inverse }
-    }
+    case 'reopen':
+    case 'cancel':
+      return setStatus(subject, edit.do)
+    case 'rename':
+      return say(subject, { summary: edit.title })
+    case 'say':
+      return say(subject, edit.said)
+    case 'unplace':
+      return takeTime(subject, { putBy: null })
+    case 'any-day':
+      return takeTime(subject, { week: edit.week, putBy: null })
+    case 'put-by':
+      return putBy(subject, edit.until)
+    case 'leave-out':
+      return does({ do: 'leave-out', out: !edit.out }, { leftOut: edit.out })
     case 'place':
       return place(subject, edit.start, edit.minutes)
     case 'lengthen':
       return lengthen(subject, edit.minutes)
+    case 'estimate':
+      if (!task) return refuse('Only a task has an estimate.')
+      return does({ do: 'estimate', minutes: item.estimate }, estimated(task, edit.minutes))
+    case 'give':
+      return give(subject, edit.to)
+    case 'spend':
+      if (!event || item.kind !== 'block') return refuse('Only a block of a task can be marked as worked.')
+      return does(
+        { do: 'spend', spent: !edit.spent },
+        { own: { mirrorId: event.id, layer: { spent: edit.spent } } },
+      )
+    case 'fix':
+      return fix(subject, edit.movable)
+    case 'kind':
+      return setKind(subject, edit.kind)
+    case 'delete': {
+      // A deleted task takes its event along by the rule's own sentence.
+      const owner = task ?? event
+      if (!owner || !owner.writable) return refuse('Where it lives can only be read.')
+      return does({ do: 'restore' }, { remove: owner.id })
+    }
+    case 'restore':
+      return refuse('It is still there.')
+    case 'series-back':
+      return refuse('It does not repeat.')
   }
+}
+
+function setStatus({ item, task }: Subject, what: 'complete' | 'reopen' | 'cancel'): EditPlan {
+  if (!task) return refuse('An event has nothing to complete.')
+  if (!item.completable) return refuse('Its list can only be read.')
+  const before = task.item.status
+  const status = { complete: 'completed', reopen: 'needs-action', cancel: 'cancelled' } as const
+  const inverse: Edit =
+    before === 'completed' ? { do: 'complete' } : before === 'cancelled' ? { do: 'cancel' } : { do: 'reopen' }
+  // Its service is in the next round by then.
+  const forGood = what === 'complete' && roundOf(task.item) !== null
+  const changed = forGood ? null : before === status[what] ? ({ do: what } as Edit) : inverse
+  return does(changed, { write: { mirrorId: task.id, patch: { status: status[what] } } })
+}
+
+/** Fields that only one kind has are written to that one; what both have, to the task, which leads. */
+const EVENT_ONLY = new Set(['location', 'transparency', 'class'])
+
+function say({ item, task, event }: Subject, said: Said): EditPlan {
+  const names = Object.keys(said) as (keyof Said)[]
+  const toEvent = names.every(n => EVENT_ONLY.has(n)) || !task
+  const owner = toEvent ? event : task
+  if (!owner) return refuse('A task has no such field.')
+  if (!owner.writable) return refuse(item.fixedBecause ?? 'Where it lives can only be read.')
+  if (owner.item.kind === 'event' && owner.item.attendees > 0 && names.includes('summary'))
+    return refuse('It has guests. Rename it in its own calendar, so that they are told.')
+  const present = owner.item as unknown as Record<string, unknown>
+  const before = Object.fromEntries(names.map(n => [n, present[n]])) as Said
+  if (owner.item.kind === 'event' && names.some(n => !(n in owner.item)))
+    return refuse('An event has no such field.')
+  const inverse: Edit = {
+    do: 'say',
+    said: 'summary' in before ? { ...before, summary: before.summary || 'Untitled' } : before,
+  }
+  return does(inverse, { write: { mirrorId: owner.id, patch: said } })
+}
+
+function give({ task }: Subject, to: string | null): EditPlan {
+  if (!task) return refuse('Only a task can be given to somebody.')
+  if (!task.writable) return refuse('Its list can only be read.')
+  const account = to === null ? null : task.accounts?.[to]
+  if (account === undefined)
+    return refuse('They have no account at its service, or nobody said which one is theirs.')
+  const before: Edit = { do: 'say', said: { assignees: task.item.assignees } }
+  const assignees = account === null ? [] : [account]
+  return does(before, { write: { mirrorId: task.id, patch: { assignees } } })
+}
+
+/** Back among the tasks without a time. What its service cannot say (any day, put by) is kept by us. */
+function takeTime(subject: Subject, layer: Partial<OwnLayer>): EditPlan {
+  const { item, task } = subject
+  if (!task) return refuse('An event keeps its time; only tasks go back to the shelf.')
+  const placed = task.item.start !== null
+  if (placed && !item.movable) return refuse(item.fixedBecause ?? CANNOT_MOVE)
+  const before = task.own ?? noOwnLayer
+  const own = { week: null, ...layer }
+  const inverse = placeAsNow(subject) ?? shelfAsNow(subject)
+  const same = Object.entries(own).every(([k, v]) => before[k as keyof OwnLayer] === v)
+  if (!placed && same) return refuse('It is on the shelf already.')
+  return does(inverse, {
+    write: placed ? { mirrorId: task.id, patch: { start: null } } : null,
+    own: same ? null : { mirrorId: task.id, layer: own },
+  })
+}
+
+function putBy(subject: Subject, until: string | null): EditPlan {
+  const { task } = subject
+  if (!task) return refuse('Only tasks can be put by.')
+  if (until !== null) return takeTime(subject, { putBy: until })
+  const before = task.own?.putBy ?? null
+  if (before === null) return refuse('It is not put by.')
+  return does({ do: 'put-by', until: before }, { own: { mirrorId: task.id, layer: { putBy: null } } })
 }
 
 function placeAsNow({ task, event }: Subject): Edit | null {
@@ -78,10 +234,17 @@ function placeAsNow({ task, event }: Subject): Edit | null {
   return { do: 'place', start, ...(minutes && minutes >= 5 ? { minutes } : {}) }
 }
 
+/** How a task without a time lies on the shelf. */
+function shelfAsNow({ task }: Subject): Edit {
+  const { putBy, week } = task?.own ?? noOwnLayer
+  if (putBy !== null) return { do: 'put-by', until: putBy }
+  return week === null ? { do: 'unplace' } : { do: 'any-day', week }
+}
+
 function place(subject: Subject, start: When, minutes: number | undefined): EditPlan {
   const { item, task, event } = subject
-  if (!item.movable) return refuse(item.fixedBecause ?? 'It cannot be moved.')
-  const inverse: Edit = placeAsNow(subject) ?? { do: 'unplace' }
+  if (!item.movable) return refuse(item.fixedBecause ?? CANNOT_MOVE)
+  const inverse = placeAsNow(subject) ?? shelfAsNow(subject)
   // The event of a pair holds the length, so a move in time is written there; a day without an hour is
   // something only the task can hold, and a task that has no hour (any more) must be given one itself.
   const byTask = task !== null && (start.kind === 'date' || task.item.start?.kind !== 'zoned')
@@ -91,16 +254,19 @@ function place(subject: Subject, start: When, minutes: number | undefined): Edit
       minutes ?? (present.anchor.kind === 'date' ? (task?.item.estimatedDuration ?? 30) : present.minutes)
     const anchor = sameKindAs(present.anchor, start)
     const time = { anchor, minutes: start.kind === 'date' ? 1440 : length }
-    return { ok: true, write: { mirrorId: event.id, patch: { time } }, estimate: null, inverse }
+    return does(inverse, { write: { mirrorId: event.id, patch: { time } } })
   }
-  if (!task) return refuse('It cannot be moved.')
-  const keepsLength = minutes === undefined || minutes === task.item.estimatedDuration
-  return {
-    ok: true,
+  if (!task) return refuse(CANNOT_MOVE)
+  const layer: Partial<OwnLayer> = {
+    ...(minutes !== undefined && minutes !== task.item.estimatedDuration && { estimate: minutes }),
+    // With a place in time it is neither put by nor meant for any day.
+    ...(task.own && task.own.putBy !== null && { putBy: null }),
+    ...(task.own?.week && { week: null }),
+  }
+  return does(inverse, {
     write: { mirrorId: task.id, patch: { start } },
-    estimate: keepsLength ? null : { mirrorId: task.id, minutes },
-    inverse,
-  }
+    own: Object.keys(layer).length > 0 ? { mirrorId: task.id, layer } : null,
+  })
 }
 
 /** An event that belongs to another zone stays told in it. */
@@ -115,10 +281,41 @@ function lengthen(subject: Subject, minutes: number): EditPlan {
   if (event) {
     if (!item.movable) return refuse(item.fixedBecause ?? 'It cannot be changed.')
     const time = { ...event.item.time, minutes }
-    return { ok: true, write: { mirrorId: event.id, patch: { time } }, estimate: null, inverse }
+    return does(inverse, { write: { mirrorId: event.id, patch: { time } } })
   }
   if (!task) return refuse('It cannot be changed.')
-  return { ok: true, write: null, estimate: { mirrorId: task.id, minutes }, inverse }
+  return does(inverse, estimated(task, minutes))
+}
+
+/** Where its service says how long it takes, there; else in our own layer. */
+function estimated(task: ItemSource<Task>, minutes: number | null): Partial<Extract<EditPlan, { ok: true }>> {
+  return task.holdsEstimate
+    ? { write: { mirrorId: task.id, patch: { estimatedDuration: minutes } } }
+    : { own: { mirrorId: task.id, layer: { estimate: minutes } } }
+}
+
+/** Kept by us, and said in its categories, so that colleagues who look in the calendar itself see it too. */
+function fix({ item, event }: Subject, movable: boolean): EditPlan {
+  if (!event || !canBeFreed(event)) return refuse(item.fixedBecause ?? 'It cannot be changed.')
+  return does(
+    { do: 'fix', movable: !movable },
+    {
+      own: { mirrorId: event.id, layer: { movable } },
+      write: {
+        mirrorId: event.id,
+        patch: { categories: withMarks(event.item.categories, { movable }) },
+      },
+    },
+  )
+}
+
+function setKind({ item, event }: Subject, kind: EventKind): EditPlan {
+  if (!event || item.kind !== 'event') return refuse('Only an event has a kind.')
+  const own = { mirrorId: event.id, layer: { eventKind: kind } }
+  const inverse: Edit = { do: 'kind', kind: item.eventKind }
+  if (!canBeFreed(event)) return does(inverse, { own })
+  const categories = withMarks(event.item.categories, { kind: kind === 'other' ? null : kind })
+  return does(inverse, { own, write: { mirrorId: event.id, patch: { categories } } })
 }
 
 /** The item as it will read once the edit has arrived: shown at once, before any service has answered. */
@@ -127,33 +324,96 @@ export function shownAfter(
   edit: Edit,
   viewer: { zone: string; defaultMinutes: number },
 ): ClothItem {
+  const shelved = { ...item, place: { kind: 'none' } as const, pending: true }
   switch (edit.do) {
     case 'complete':
+    case 'cancel':
+      return { ...item, done: true, cancelled: edit.do === 'cancel', busy: false, pending: true }
     case 'reopen':
-      return { ...item, done: edit.do === 'complete', busy: edit.do === 'reopen', pending: true }
+      return { ...item, done: false, cancelled: false, busy: true, pending: true }
     case 'rename':
       return { ...item, title: edit.title, pending: true }
+    case 'say':
+      return saidOf(item, edit.said)
     case 'unplace':
-      return { ...item, place: { kind: 'none' }, pending: true }
+      return { ...shelved, week: null, putBy: null }
+    case 'any-day':
+      return { ...shelved, week: edit.week, putBy: null }
+    case 'put-by':
+      return edit.until === null ? { ...item, putBy: null } : { ...shelved, week: null, putBy: edit.until }
+    case 'leave-out':
+      return { ...item, leftOut: edit.out }
+    case 'estimate': {
+      const known = { ...item, estimate: edit.minutes }
+      if (item.kind !== 'task' || item.place.kind !== 'timed') return known
+      const length = (edit.minutes ?? viewer.defaultMinutes) * MINUTE
+      return { ...known, place: { ...item.place, endMs: item.place.startMs + length } }
+    }
+    case 'give':
+      return { ...item, people: edit.to === null ? [] : [edit.to], pending: true }
+    case 'spend':
+      return { ...item, done: edit.spent }
+    case 'fix':
+      return { ...item, movable: edit.movable, fixedBecause: edit.movable ? null : item.fixedBecause }
+    case 'kind':
+      return { ...item, eventKind: edit.kind }
+    case 'delete':
+      return { ...item, cancelled: true, done: true, busy: false, pending: true }
+    case 'series-back':
+      return item
+    case 'restore':
+      return { ...item, cancelled: false, done: false, pending: true }
     case 'lengthen':
       return item.place.kind === 'timed'
         ? {
             ...item,
             place: { ...item.place, endMs: item.place.startMs + edit.minutes * MINUTE },
+            // A task without an event takes as long as it is thought to take.
+            ...(item.kind === 'task' && { estimate: edit.minutes }),
             pending: true,
           }
         : item
-    case 'place': {
-      if (edit.start.kind === 'date') {
-        const place: ClothItem['place'] =
-          item.kind === 'event'
-            ? { kind: 'all-day', from: edit.start.date, to: addDays(edit.start.date, 1) }
-            : { kind: 'day', date: edit.start.date }
-        return { ...item, place, pending: true }
-      }
-      const startMs = epochOf(edit.start, viewer.zone)
-      const minutes = edit.minutes ?? lengthOf(item, viewer.defaultMinutes)
-      return { ...item, place: { kind: 'timed', startMs, endMs: startMs + minutes * MINUTE }, pending: true }
-    }
+    case 'place':
+      return placedAt(item, edit, viewer)
   }
 }
+
+function saidOf(item: ClothItem, said: Said): ClothItem {
+  return {
+    ...item,
+    ...(said.summary !== undefined && { title: said.summary }),
+    ...(said.location !== undefined && { location: said.location }),
+    ...(said.priority !== undefined && { priority: said.priority }),
+    ...(said.categories && { categories: said.categories }),
+    ...(said.due !== undefined && {
+      due: said.due === null ? null : said.due.kind === 'date' ? said.due.date : said.due.local.slice(0, 10),
+    }),
+    pending: true,
+  }
+}
+
+function placedAt(
+  item: ClothItem,
+  edit: Extract<Edit, { do: 'place' }>,
+  viewer: { zone: string; defaultMinutes: number },
+): ClothItem {
+  const there = { ...item, week: null, putBy: null, pending: true }
+  if (edit.start.kind === 'date') {
+    const { date } = edit.start
+    const allDay = { kind: 'all-day', from: date, to: addDays(date, 1) } as const
+    return { ...there, place: item.kind === 'event' ? allDay : { kind: 'day', date } }
+  }
+  const startMs = epochOf(edit.start, viewer.zone)
+  const minutes = edit.minutes ?? lengthOf(item, viewer.defaultMinutes)
+  const byTask =
+    edit.minutes !== undefined &&
+    (item.kind === 'task' || (item.kind === 'tied' && item.place.kind !== 'timed'))
+  return {
+    ...there,
+    ...(byTask && { estimate: minutes }),
+    place: { kind: 'timed', startMs, endMs: startMs + minutes * MINUTE },
+  }
+}
+
+/** A day without an hour, as an edit. */
+export const placeOnDay = (date: string): Edit => ({ do: 'place', start: onDate(date) })

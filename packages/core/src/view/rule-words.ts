@@ -115,9 +115,11 @@ const SETTING_WORDS: Record<string, string> = {
   firstWinner: 'kept when first tied',
   fallback: 'kept when edits cannot be told apart',
   madeMark: 'mark of what is to become a task',
+  series: 'events that repeat',
   openSubtasks: 'open sub-tasks',
   blocksAhead: 'blocks still ahead',
   show: 'shown',
+  tellKind: 'saying that an event may be moved',
 }
 const whatWords = (path: string): string => {
   const [head = '', ...rest] = path.split(' ')

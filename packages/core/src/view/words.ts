@@ -1,7 +1,7 @@
 import type { Decision, FieldChange } from '../sync/types.ts'
 import type { Span } from '../items/items.ts'
 import type { EventCompletion, FramedTitle, TaskCompletion, TaskTime } from '../sync/lenses/index.ts'
-import { epochOf, MINUTE, type When } from '../time/when.ts'
+import { epochOf, MINUTE, type When, zonedAt } from '../time/when.ts'
 
 /** What computation found, told in the interface's words. All times in the viewer's zone. */
 
@@ -12,17 +12,36 @@ export function durationWords(minutes: number): string {
   return m === 0 ? `${h} h` : `${h} h ${String(m).padStart(2, '0')}`
 }
 
-export const clockWords = (epochMs: number, zone: string): string =>
-  new Intl.DateTimeFormat('en-IE', {
-    timeZone: zone,
-    hour: '2-digit',
-    minute: '2-digit',
-    hour12: false,
-  }).format(epochMs)
+/** How somebody has hours told. */
+export type Clock = '24' | '12'
 
-/** `09:15` for 555. */
-export const minuteWords = (minute: number): string =>
+/** `09:15` for 555: as times are written for machines, and on a 24-hour clock. */
+export const wallTime = (minute: number): string =>
   `${String(Math.floor(minute / 60) % 24).padStart(2, '0')}:${String(Math.round(minute) % 60).padStart(2, '0')}`
+
+const half = (hour: number): string => (hour < 12 ? 'am' : 'pm')
+const ofTwelve = (hour: number): number => hour % 12 || 12
+
+/** `09:15`, or `9:15 am`, for 555. */
+export function minuteWords(minute: number, clock: Clock = '24'): string {
+  const time = wallTime(minute)
+  if (clock === '24') return time
+  const hour = Number(time.slice(0, 2))
+  return `${ofTwelve(hour)}:${time.slice(3)} ${half(hour)}`
+}
+
+/** `09`, or `9 am`: a mark on an axis. */
+export function hourWords(minute: number, clock: Clock = '24'): string {
+  const hour = Math.floor(minute / 60) % 24
+  return clock === '24' ? String(hour).padStart(2, '0') : `${ofTwelve(hour)} ${half(hour)}`
+}
+
+/** The time of an instant in a zone: `09:15`, or `9:15 am`. */
+export function clockWords(epochMs: number, zone: string, clock: Clock = '24'): string {
+  const at = zonedAt(epochMs, zone)
+  const [h = 0, m = 0] = (at.kind === 'zoned' ? at.local.slice(11, 16) : '').split(':').map(Number)
+  return minuteWords(h * 60 + m, clock)
+}
 
 /** `Tue 24 Nov`. */
 export const dayWords = (date: string): string =>
@@ -30,17 +49,21 @@ export const dayWords = (date: string): string =>
     .format(Date.parse(date))
     .replace(',', '')
 
+/** `day 2 of 3`. */
+export const dayOfWords = (several: { day: number; of: number } | null): string =>
+  several ? `day ${several.day} of ${several.of}` : ''
+
 /** `Tuesday 24 November`. */
 export const longDayWords = (date: string): string =>
   new Intl.DateTimeFormat('en-IE', { timeZone: 'UTC', weekday: 'long', day: 'numeric', month: 'long' })
     .format(Date.parse(date))
     .replace(',', '')
 
-export function whenWords(when: When | null, zone: string): string {
+export function whenWords(when: When | null, zone: string, clock: Clock = '24'): string {
   if (when === null) return 'no date'
   if (when.kind === 'date') return dayWords(when.date)
   const at = epochOf(when, zone)
-  return `${instantDayWords(at, zone)} ${clockWords(at, zone)}`
+  return `${instantDayWords(at, zone)} ${clockWords(at, zone, clock)}`
 }
 
 export const instantDayWords = (epochMs: number, zone: string): string =>
@@ -48,13 +71,13 @@ export const instantDayWords = (epochMs: number, zone: string): string =>
     .format(epochMs)
     .replace(',', '')
 
-export function spanWords(span: Span, zone: string): string {
+export function spanWords(span: Span, zone: string, clock: Clock = '24'): string {
   if (span.anchor.kind === 'date') {
     const days = Math.round(span.minutes / 1440)
     return days > 1 ? `${dayWords(span.anchor.date)}, ${days} days` : `${dayWords(span.anchor.date)}, all day`
   }
   const start = epochOf(span.anchor, zone)
-  return `${whenWords(span.anchor, zone)}–${clockWords(start + span.minutes * MINUTE, zone)}`
+  return `${whenWords(span.anchor, zone, clock)}–${clockWords(start + span.minutes * MINUTE, zone, clock)}`
 }
 
 export const FIELD_WORDS: Record<FieldChange['field'], string> = {
@@ -81,7 +104,7 @@ const quote = (text: string): string =>
   text === '' ? 'empty' : text.length > 80 ? `${text.slice(0, 79)}…` : text
 
 /** A raw value of the journal or of a preview; null when there was none. */
-export function valueWords(value: unknown, zone: string): string | null {
+export function valueWords(value: unknown, zone: string, clock: Clock = '24'): string | null {
   if (value === null || value === undefined) return null
   if (typeof value === 'string') return quote(value)
   if (typeof value === 'boolean') return value ? 'done' : 'open'
@@ -90,9 +113,9 @@ export function valueWords(value: unknown, zone: string): string | null {
   if ('state' in value)
     return (value as TaskCompletion).state === 'cancelled' ? 'called off' : (value as TaskCompletion).state
   if ('before' in value && 'title' in value) return quote((value as FramedTitle).title)
-  if ('kind' in value) return whenWords(value as When, zone)
-  if ('anchor' in value) return spanWords(value as Span, zone)
-  if ('start' in value) return whenWords((value as TaskTime).start, zone)
+  if ('kind' in value) return whenWords(value as When, zone, clock)
+  if ('anchor' in value) return spanWords(value as Span, zone, clock)
+  if ('start' in value) return whenWords((value as TaskTime).start, zone, clock)
   if ('marked' in value) {
     const { marked, cancelled, transparency } = value as EventCompletion
     if (cancelled) return 'called off'
@@ -152,7 +175,8 @@ const REASONS: Record<string, string> = {
   'no-hour': 'planned for a day without an hour: listed at the head of that day',
   'no-date': 'the task has no date any more',
   outside: 'beyond the days this rule covers',
-  series: 'it repeats; a series is not paired',
+  series: 'it repeats, and is left where it stands',
+  advanced: 'this round of it is done',
   'would-not-fit': 'what would be made there would not pass that side’s filter',
   agreed: 'both sides say the same',
   held: 'only a person can say',

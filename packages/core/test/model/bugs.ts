@@ -27,6 +27,7 @@ export const BUGS = [
   'reads a one-way field both ways',
   'does not follow ties round a ring',
   'names other fields in the journal than it wrote',
+  'takes a round that is over for a date that was moved',
 ] as const
 export type Bug = (typeof BUGS)[number]
 

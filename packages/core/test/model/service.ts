@@ -47,11 +47,27 @@ export interface Deed {
   at: number
 }
 
+/** A repeating task that is done is in its next round, a week later and open. */
+function movedOn(item: Item): Item {
+  if (item.kind !== 'task' || !item.recurring || item.status !== 'completed') return item
+  const { start } = item
+  const later = (day: string): string =>
+    new Date(Date.parse(`${day}T00:00:00Z`) + 7 * 86_400_000).toISOString().slice(0, 10)
+  const next =
+    start === null
+      ? null
+      : start.kind === 'date'
+        ? { ...start, date: later(start.date) }
+        : { ...start, local: `${later(start.local.slice(0, 10))}${start.local.slice(10)}` }
+  return { ...item, status: 'needs-action', start: next, occurrence: String(Number(item.occurrence) + 1) }
+}
+
 export class Service {
   readonly items = new Map<string, Kept>()
   readonly deeds: Deed[] = []
   private revision = 0
   private asked = 0
+  private readonly looks: number[] = []
   private shown = new Map<string, Kept>()
 
   constructor(
@@ -82,17 +98,23 @@ export class Service {
   }
   patch(by: Deed['by'], id: string, patch: ItemPatch): Kept | null {
     const present = this.items.get(id)
-    return present ? this.put(by, id, withPatch(present.item, patch)) : null
+    return present ? this.put(by, id, movedOn(withPatch(present.item, patch))) : null
   }
   delete(by: Deed['by'], id: string): void {
     const before = this.items.get(id)?.item
     if (before && this.items.delete(id))
       this.deeds.push({ by, id, op: 'delete', before, after: null, at: this.now() })
   }
-  /** When a property came to be what it is. */
+  /**
+   * When a property came to be what it is, as far as looking can tell: what was changed and changed back between
+   * two looks shows in neither.
+   */
   changedAt(id: string, prop: 'summary' | 'description'): number {
-    const deeds = this.deeds.filter(d => d.id === id && d.after && d.before?.[prop] !== d.after[prop])
-    return deeds.at(-1)?.at ?? 0
+    const deeds = this.deeds.filter(d => d.id === id && d.after)
+    const now = deeds.at(-1)?.after?.[prop]
+    const was = (at: number): string | undefined => deeds.findLast(d => d.at <= at)?.after?.[prop]
+    const other = this.looks.findLast(at => ![undefined, now].includes(was(at))) ?? -1
+    return deeds.find(d => d.at > other && d.after?.[prop] === now)?.at ?? 0
   }
   byUid(uid: string): string | null {
     return [...this.items].find(([, k]) => k.item.uid === uid)?.[0] ?? null
@@ -101,6 +123,7 @@ export class Service {
   /** What a listing says, and whether it may be believed about what it leaves out (never). */
   list(): Map<string, Kept> {
     this.asked++
+    this.looks.push(this.now())
     const all = new Map(this.items)
     if (this.can.hidesDone)
       for (const [id, { item }] of this.items)

@@ -1,4 +1,5 @@
-import { QueryTypes, Sequelize, Transaction } from 'sequelize'
+import { AsyncLocalStorage } from 'node:async_hooks'
+import { QueryTypes, Sequelize, Transaction, type TransactionOptions } from 'sequelize'
 
 /**
  * The one door to MariaDB. Statements are written out, because what they lock and which index they use
@@ -13,6 +14,8 @@ export interface Sql {
   run(sql: string, params?: Params): Promise<number>
   insert(sql: string, params?: Params): Promise<void>
 }
+
+const inTransaction = new AsyncLocalStorage<true>()
 
 export class Database implements Sql {
   readonly sequelize: Sequelize
@@ -44,16 +47,29 @@ export class Database implements Sql {
     }
   }
 
-  rows = <T>(sql: string, params?: Params): Promise<T[]> => this.plain.rows<T>(sql, params)
-  one = <T>(sql: string, params?: Params): Promise<T | null> => this.plain.one<T>(sql, params)
-  run = (sql: string, params?: Params): Promise<number> => this.plain.run(sql, params)
-  insert = (sql: string, params?: Params): Promise<void> => this.plain.insert(sql, params)
+  rows = <T>(sql: string, params?: Params): Promise<T[]> => this.alone().rows<T>(sql, params)
+  one = <T>(sql: string, params?: Params): Promise<T | null> => this.alone().one<T>(sql, params)
+  run = (sql: string, params?: Params): Promise<number> => this.alone().run(sql, params)
+  insert = (sql: string, params?: Params): Promise<void> => this.alone().insert(sql, params)
+
+  /**
+   * Whoever holds a connection and waits for a second one can wait for ever once others do the same: inside a
+   * transaction, its own `sql` is to be used.
+   */
+  private alone(): Sql {
+    if (inTransaction.getStore()) throw new Error('A transaction asked for a second connection.')
+    return this.plain
+  }
+  private begin<T>(options: TransactionOptions, work: (sql: Sql) => Promise<T>): Promise<T> {
+    this.alone()
+    return this.sequelize.transaction(options, t => inTransaction.run(true, () => work(this.over(t))))
+  }
 
   /** One transaction. A deadlock is tried again, because nothing outside the database has happened in it. */
   async transaction<T>(work: (sql: Sql) => Promise<T>): Promise<T> {
     for (let attempt = 1; ; attempt++) {
       try {
-        return await this.sequelize.transaction(t => work(this.over(t)))
+        return await this.begin({}, work)
       } catch (error) {
         if (attempt >= 5 || !isDeadlock(error)) throw error
         await new Promise(resolve => setTimeout(resolve, 10 * attempt + Math.random() * 20))
@@ -64,7 +80,7 @@ export class Database implements Sql {
   /** Reads that see one moment. */
   async snapshot<T>(work: (sql: Sql) => Promise<T>): Promise<T> {
     const isolationLevel = Transaction.ISOLATION_LEVELS.REPEATABLE_READ
-    return this.sequelize.transaction({ isolationLevel, readOnly: true }, t => work(this.over(t)))
+    return this.begin({ isolationLevel, readOnly: true }, work)
   }
 
   close(): Promise<void> {

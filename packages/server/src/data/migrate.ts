@@ -3,11 +3,17 @@ import type { Database } from './database.ts'
 import { up as beginning } from './migrations/0001-beginning.ts'
 import { up as connectAnything } from './migrations/0002-connect-anything.ts'
 import { up as twoWayRules } from './migrations/0003-two-way-rules.ts'
+import { up as cloth } from './migrations/0004-cloth.ts'
+import { up as oneWeek } from './migrations/0005-one-week.ts'
+import { up as datesOfSeries } from './migrations/0006-dates-of-series.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
   { name: '0002-connect-anything', up: connectAnything },
   { name: '0003-two-way-rules', up: twoWayRules },
+  { name: '0004-cloth', up: cloth },
+  { name: '0005-one-week', up: oneWeek },
+  { name: '0006-dates-of-series', up: datesOfSeries },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -15,16 +15,20 @@ export interface MirrorRow {
   collection_id: string
   remote_id: string
   revision: string
-  presence: Mirror['presence']
+  /** `date`: one date of a series, which is there for rules alone. */
+  presence: Mirror['presence'] | 'date'
   item: string
   seen: string
   first_seen_at: number
   change_seq: number
+  /** Of a date: its series, and which of its dates it is. */
+  series_id: string | null
+  occurrence: string | null
   estimate_minutes: number | null
 }
 
-const COLUMNS = `m.id, m.connection_id, m.collection_id, m.remote_id, m.revision, m.presence, m.item, m.seen,
-  m.first_seen_at, m.change_seq, o.estimate_minutes`
+export const COLUMNS = `m.id, m.connection_id, m.collection_id, m.remote_id, m.revision, m.presence, m.item, m.seen,
+  m.first_seen_at, m.change_seq, m.series_id, m.occurrence, o.estimate_minutes`
 
 /** What our own layer holds for an item is read as if its service held it. */
 export const MIRRORS = `SELECT ${COLUMNS} FROM mirrors m LEFT JOIN own_layer o ON o.mirror_id = m.id`
@@ -44,7 +48,7 @@ export function mirrorOf(row: MirrorRow): Mirror {
     remoteId: row.remote_id,
     revision: row.revision,
     item,
-    presence: row.presence,
+    presence: row.presence === 'date' ? 'present' : row.presence,
     seen: JSON.parse(row.seen) as Record<string, SeenSpan>,
     firstSeenAt: row.first_seen_at,
   }
@@ -89,15 +93,18 @@ export interface MirrorPlace {
   zone: string
 }
 
+export interface ToPut {
+  mirror: Mirror
+  /** None for a date: it stands in its series. */
+  original?: string
+  dateOf?: { seriesId: string; occurrence: string }
+}
+
 /** Writes mirrors and their originals; `change_seq` is set when the change is numbered. */
-export async function putMirrors(
-  sql: Sql,
-  place: MirrorPlace,
-  mirrors: { mirror: Mirror; original: string }[],
-): Promise<void> {
+export async function putMirrors(sql: Sql, place: MirrorPlace, mirrors: ToPut[]): Promise<void> {
   for (let i = 0; i < mirrors.length; i += 100) {
     const part = mirrors.slice(i, i + 100)
-    const rows = part.map(({ mirror: m }) => {
+    const rows = part.map(({ mirror: m, dateOf }) => {
       const item = ItemSchema.parse(m.item)
       const { start, end } = spanOf(item, place.zone)
       const open = item.kind === 'task' && (item.status === 'needs-action' || item.status === 'in-process')
@@ -111,7 +118,7 @@ export async function putMirrors(
         m.revision,
         item.uid,
         item.kind,
-        m.presence,
+        dateOf && m.presence === 'present' ? 'date' : m.presence,
         JSON.stringify(item),
         JSON.stringify(m.seen),
         m.firstSeenAt,
@@ -119,23 +126,31 @@ export async function putMirrors(
         end,
         recurring ? 1 : 0,
         open && m.presence === 'present' ? 1 : 0,
+        `${item.summary} ${item.description}`.toLowerCase().slice(0, 600),
+        dateOf?.seriesId ?? null,
+        dateOf?.occurrence ?? null,
       ]
     })
     await sql.insert(
       `INSERT INTO mirrors (id, workspace_id, connection_id, collection_id, remote_id, revision, uid, kind, presence,
-         item, seen, first_seen_at, start_ms, end_ms, recurring, open_task)
+         item, seen, first_seen_at, start_ms, end_ms, recurring, open_task, words, series_id, occurrence)
        VALUES :rows
        ON DUPLICATE KEY UPDATE collection_id = VALUES(collection_id), remote_id = VALUES(remote_id),
          revision = VALUES(revision), uid = VALUES(uid), presence = VALUES(presence), item = VALUES(item),
          seen = VALUES(seen), start_ms = VALUES(start_ms), end_ms = VALUES(end_ms),
-         recurring = VALUES(recurring), open_task = VALUES(open_task)`,
+         recurring = VALUES(recurring), open_task = VALUES(open_task), words = VALUES(words),
+         occurrence = VALUES(occurrence)`,
       { rows },
     )
-    await sql.insert(
-      `INSERT INTO payloads (mirror_id, workspace_id, original) VALUES :rows
-       ON DUPLICATE KEY UPDATE original = VALUES(original)`,
-      { rows: part.map(({ mirror, original }) => [mirror.id, place.workspaceId, original]) },
+    const originals = part.flatMap(({ mirror, original }) =>
+      original === undefined ? [] : [[mirror.id, place.workspaceId, original]],
     )
+    if (originals.length > 0)
+      await sql.insert(
+        `INSERT INTO payloads (mirror_id, workspace_id, original) VALUES :originals
+         ON DUPLICATE KEY UPDATE original = VALUES(original)`,
+        { originals },
+      )
   }
 }
 

@@ -7,7 +7,7 @@ import {
   shippedServices,
   takeConsent,
 } from '@loom/connectors'
-import { defaultSettings, everything, type Scope } from '@loom/core'
+import { defaultSettings, everything, type RuleSettings, type Scope } from '@loom/core'
 import { hashPassword } from '../access/sessions.ts'
 import { keepConnection, subscribe, tryService, type Wanted, wantedOf } from '../connecting/keep.ts'
 import type { Sql } from '../data/database.ts'
@@ -119,9 +119,9 @@ async function plannedFor(ctx: Context, standins: string, size: 'small' | 'whole
   ]
 }
 
-/** Does nothing when there is a workspace already. */
-export async function seedDemo(ctx: Context, standins: string, size: 'small' | 'whole'): Promise<void> {
-  if (await ctx.db.one('SELECT id FROM workspaces LIMIT 1')) return
+/** Does nothing when there is a workspace already; returns whether it made one. */
+export async function seedDemo(ctx: Context, standins: string, size: 'small' | 'whole'): Promise<boolean> {
+  if (await ctx.db.one('SELECT id FROM workspaces LIMIT 1')) return false
   const accounts: { planned: Planned; account: Account }[] = []
   for (const planned of await plannedFor(ctx, standins, size))
     accounts.push({ planned, account: await tryService(ctx, planned.input) })
@@ -157,7 +157,7 @@ export async function seedDemo(ctx: Context, standins: string, size: 'small' | '
       }
       kept.push(await keepConnection(ctx, sql, workspaceId, input, account, wanted))
     }
-    await makeRule(ctx, sql, workspaceId)
+    await makeRule(ctx, sql, workspaceId, size === 'whole' ? 'ask' : 'newest')
     if (size === 'whole') {
       await makeFailingFeed(ctx, sql, workspaceId, standins)
       for (const [i, id] of kept.entries()) await makeYesterday(ctx, sql, workspaceId, id, i)
@@ -165,6 +165,7 @@ export async function seedDemo(ctx: Context, standins: string, size: 'small' | '
     return kept
   })
   for (const id of connections) await subscribe(ctx, id)
+  return true
 }
 
 /** Something that went wrong an hour ago, so that one sees how that is told. */
@@ -242,7 +243,12 @@ async function makeYesterday(
   )
 }
 
-async function makeRule(ctx: Context, sql: Sql, workspaceId: string): Promise<void> {
+async function makeRule(
+  ctx: Context,
+  sql: Sql,
+  workspaceId: string,
+  conflict: RuleSettings['conflict'],
+): Promise<void> {
   const named = (name: string) =>
     sql.one<{ id: string }>('SELECT id FROM collections WHERE workspace_id = :workspaceId AND name = :name', {
       workspaceId,
@@ -258,7 +264,7 @@ async function makeRule(ctx: Context, sql: Sql, workspaceId: string): Promise<vo
       workspaceId,
       a: a.id,
       b: b.id,
-      settings: JSON.stringify(defaultSettings),
+      settings: JSON.stringify({ ...defaultSettings, conflict }),
       now: ctx.now(),
     },
   )

@@ -20,7 +20,9 @@ import { journalRoutes } from './journal.ts'
 import { liveRoutes } from './live.ts'
 import { rulePaperRoutes } from './rule-papers.ts'
 import { ruleRoutes } from './rules.ts'
+import { meRoutes } from './me.ts'
 import { membersOnly, sessionRoutes, type SignedIn } from './session.ts'
+import { viewRoutes } from './views.ts'
 import { waitingRoutes } from './waiting.ts'
 
 /** Everything under /api that only members may call. */
@@ -36,6 +38,8 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
     .route('/files', fileRoutes(ctx, engine))
     .route('/rules', ruleRoutes(ctx, engine))
     .route('/rules', rulePaperRoutes(ctx))
+    .route('/me', meRoutes(ctx))
+    .route('/views', viewRoutes(ctx))
     .route('/waiting', waitingRoutes(ctx, engine))
     .route('/journal', journalRoutes(ctx, engine))
     .route('/live', liveRoutes(ctx, engine))
@@ -92,10 +96,11 @@ export function makeApp(ctx: Context, engine: Engine, web: string | null): Hono 
       '/assets/*',
       serveStatic({
         root: web,
+        precompressed: true,
         onFound: (_path, c) => c.header('Cache-Control', 'public, max-age=31536000, immutable'),
       }),
     )
-    app.use('*', serveStatic({ root: web }))
+    app.use('*', serveStatic({ root: web, precompressed: true }))
     app.get('*', serveStatic({ root: web, path: 'index.html' }))
   }
   return app

@@ -21,8 +21,8 @@ const Wanted = z.object({
   field: z.string().max(40).optional(),
   outcome: z.enum(['done', 'refused', 'overridden', 'unknown']).optional(),
   pass: Id.optional(),
-  /** A mirror: the whole history of one item, on both sides. */
-  item: Id.optional(),
+  /** A mirror, or one date of a series: the whole history of one item, on both sides. */
+  item: z.string().max(80).optional(),
 })
 const PAGE = 100
 
@@ -50,14 +50,20 @@ const RULE_NAME = `IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name))`
 /** For LIKE: what somebody types is text, whatever is in it. */
 const like = (text: string): string => `%${text.toLowerCase().replace(/[\\%_]/g, c => `\\${c}`)}%`
 
-/** The item and whatever it is or was tied to. */
+/** The item, of a series each of its dates or the one that is meant, and whatever they are or were tied to. */
 async function bothSides(ctx: Context, workspaceId: string, item: string): Promise<string[]> {
+  const [id = item, occurrence = null] = item.split('@')
+  const dates = await ctx.db.rows<{ id: string }>(
+    'SELECT id FROM mirrors WHERE series_id = :id AND (:occurrence IS NULL OR occurrence = :occurrence)',
+    { id, occurrence },
+  )
+  const items = [id, ...dates.map(d => d.id)]
   const ties = await ctx.db.rows<{ a: string; b: string }>(
     `SELECT a_mirror AS a, b_mirror AS b FROM ties
-     WHERE workspace_id = :workspaceId AND (a_mirror = :item OR b_mirror = :item)`,
-    { workspaceId, item },
+     WHERE workspace_id = :workspaceId AND (a_mirror IN (:items) OR b_mirror IN (:items))`,
+    { workspaceId, items },
   )
-  return [...new Set([item, ...ties.flatMap(t => [t.a, t.b])])].filter(id => id !== null)
+  return [...new Set([...items, ...ties.flatMap(t => [t.a, t.b])])].filter(id => id !== null)
 }
 
 const Entries = z.object({ entries: z.array(z.number().int()).min(1).max(500) })

@@ -6,7 +6,8 @@ import { z } from 'zod'
 import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
-import { previewRule, RuleDraftInput, wrongPair } from '../sync/preview.ts'
+import { previewRule, progressOf, RuleDraftInput, wrongPair } from '../sync/preview.ts'
+import { blocksRuleOf } from '../sync/blocks-rule.ts'
 import { frozenBecause, PLAN_ANEW, type RuleRow } from '../sync/rules.ts'
 import type { SignedIn } from './session.ts'
 
@@ -95,9 +96,12 @@ export async function saveVersion(
   )
 }
 
+/** A name under which the asking page follows how far a preview has come. */
+const Watch = z.object({ watch: z.uuid().optional() })
+
 export function ruleRoutes(ctx: Context, engine: Engine) {
   const own = (id: string, workspaceId: string) =>
-    ctx.db.one<RuleRow>('SELECT * FROM rules WHERE id = :id AND workspace_id = :workspaceId', {
+    ctx.db.one<RuleRow>('SELECT * FROM rules WHERE id = :id AND workspace_id = :workspaceId AND own = 0', {
       id,
       workspaceId,
     })
@@ -106,13 +110,17 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
     .get('/', async c => {
       const { workspaceId } = c.get('member')
       const rows = await ctx.db.rows<ListRow>(
-        `${LIST} WHERE r.workspace_id = :workspaceId ORDER BY r.place, r.enabled_at`,
+        `${LIST} WHERE r.workspace_id = :workspaceId AND r.own = 0 ORDER BY r.place, r.enabled_at`,
         { workspaceId },
       )
       return c.json({ rules: rows.map(viewOf), now: ctx.now() })
     })
-    .post('/preview', zValidator('json', RuleDraftInput), async c =>
-      c.json(await previewRule(ctx, c.get('member').workspaceId, c.req.valid('json'))),
+    .post('/preview', zValidator('query', Watch), zValidator('json', RuleDraftInput), async c => {
+      const { watch = null } = c.req.valid('query')
+      return c.json(await previewRule(ctx, c.get('member').workspaceId, c.req.valid('json'), watch))
+    })
+    .get('/preview/:watch', c =>
+      c.json({ progress: progressOf(c.get('member').workspaceId, c.req.param('watch')) }),
     )
     .post('/', zValidator('json', RuleDraftInput), async c => {
       const { workspaceId, id: memberId } = c.get('member')
@@ -192,6 +200,11 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
           `UPDATE intents SET state = 'dropped' WHERE rule_id = :id AND state = 'open' AND attempts = 0`,
           { id: row.id },
         )
+        // What people made by hand stays tied.
+        await sql.run(`UPDATE ties SET rule_id = :own WHERE rule_id = :id AND role <> 'mirror'`, {
+          id: row.id,
+          own: await blocksRuleOf(sql, workspaceId, ctx.now()),
+        })
         await sql.run('DELETE FROM rules WHERE id = :id', { id: row.id })
         await numberChange(sql, workspaceId, { topics: ['rules', 'cloth'] })
       })

@@ -6,7 +6,7 @@ import {
   type ItemPatch,
   parseEvent,
   parseTask,
-  patchEvent,
+  patchEventObject,
   patchTask,
   withPatch,
 } from '@loom/core'
@@ -20,6 +20,8 @@ export const OWN = 'own'
 
 export const OWN_TASKS = 'tasks'
 export const OWN_EVENTS = 'events'
+/** Blocks and batches that stay in our own layer, so that nobody's calendar is filled with them. */
+export const OWN_BLOCKS = 'blocks'
 export const intakeOf = (memberId: string): string => `intake-${memberId}`
 
 interface OwnRow {
@@ -49,7 +51,7 @@ const itemFrom = (original: string): Item =>
       : parseEvent(original)
 
 const patchObject = (text: string, kind: Item['kind'], patch: ItemPatch, now: number): string =>
-  kind === 'task' ? patchTask(text, patch, now) : patchEvent(text, patch, now)
+  kind === 'task' ? patchTask(text, patch, now) : patchEventObject(text, patch, now)
 
 /** The next number of our own items' order; the lock it takes keeps the order one. */
 async function nextSeq(sql: Sql, workspaceId: string): Promise<number> {
@@ -118,12 +120,14 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
       const row = await rowOf(sql, id)
       if (!row) return { kind: 'absent' }
       if (String(row.revision) !== revision) return { kind: 'conflict' }
-      const item = patch
-        ? stamped(withPatch(JSON.parse(row.item) as Item, patch), now())
-        : (JSON.parse(row.item) as Item)
-      const seq = await nextSeq(sql, workspaceId)
+      const present = JSON.parse(row.item) as Item
       const original =
-        row.original && patch ? patchObject(row.original, item.kind, patch, now()) : row.original
+        row.original && patch ? patchObject(row.original, present.kind, patch, now()) : row.original
+      // What a change of something that repeats comes to is read from the object it is written into.
+      const repeats = present.recurring && (present.kind === 'task' || (patch !== null && 'series' in patch))
+      const after = patch && original && repeats ? itemFrom(original) : withPatch(present, patch ?? {})
+      const item = patch ? stamped(after, now()) : present
+      const seq = await nextSeq(sql, workspaceId)
       const next = { ...row, revision: row.revision + 1, item: JSON.stringify(item), original }
       await sql.run(
         `UPDATE own_items SET item = :item, original = :original, revision = revision + 1, seq = :seq,
@@ -144,8 +148,8 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
       batch: 1,
     },
     async discover() {
-      const members = await db.rows<{ id: string; name: string }>(
-        'SELECT id, name FROM members WHERE workspace_id = :workspaceId ORDER BY name',
+      const members = await db.rows<{ id: string; name: string; email: string }>(
+        'SELECT id, name, email FROM members WHERE workspace_id = :workspaceId ORDER BY name',
         { workspaceId },
       )
       const collection = (remoteId: string, name: string, holds: 'task' | 'event') => ({
@@ -162,11 +166,12 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
       return {
         name: 'Kept here',
         zone: null,
-        people: [],
+        people: members.map(m => ({ ...m, me: false })),
         collections: [
           ...members.map(m => collection(intakeOf(m.id), `Intake of ${m.name}`, 'task')),
           collection(OWN_TASKS, 'Own tasks', 'task'),
           collection(OWN_EVENTS, 'Own events', 'event'),
+          collection(OWN_BLOCKS, 'Work blocks', 'event'),
         ],
       }
     },

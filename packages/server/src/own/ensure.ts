@@ -39,6 +39,14 @@ export async function ensureOwnOf(ctx: Context, workspaceId: string): Promise<st
         dye: DYES[(i + 3) % DYES.length] ?? '#44566C',
         meaning: null,
       })
+    // Members are who they are in our own lists.
+    for (const p of account.people)
+      await sql.insert(
+        `INSERT INTO people (connection_id, remote_id, workspace_id, name, email, is_me, member_id)
+         VALUES (:connection, :id, :workspaceId, :name, :email, 0, :id)
+         ON DUPLICATE KEY UPDATE name = VALUES(name), email = VALUES(email), member_id = VALUES(member_id)`,
+        { connection: id, id: p.id, workspaceId, name: p.name, email: p.email },
+      )
     return id
   })
 }

@@ -1,11 +1,12 @@
-import type { Connector, WriteResult } from '@loom/connectors'
-import { asInPatch, sameRaw } from '@loom/core'
+import type { Connector, RemoteWrite, WriteResult } from '@loom/connectors'
+import { asInPatch, type ItemPatch, sameRaw } from '@loom/core'
 import { type MirrorRow, mirrorOf, MIRRORS, remoteItemOf } from '../data/mirrors.ts'
 import { CHANGED_MEANWHILE, conclude, refuse } from './conclude.ts'
 import type { ConnectionRow, Context } from './context.ts'
 import { type Gate, gateOf } from './gate.ts'
 import { backoff } from './health.ts'
-import { bodyOf, type IntentRow, type Job } from './intents.ts'
+import { bodyOf, hasMovedOn, type IntentBody, type IntentRow, type Job, roundIn } from './intents.ts'
+import { objectOf } from './landing.ts'
 import type { Lease } from './leases.ts'
 
 /** Sends a connection's open intents as things stand when each goes out. */
@@ -38,18 +39,18 @@ export async function applyDue(
   )
   const ended: number[] = []
   const gate = await gateOf(ctx, conn)
-  const jobs: Job[] = []
-  for (const row of claimed) {
+  /** Null once it has come to nothing, or has to be planned anew. */
+  const ready = async (row: IntentRow): Promise<Job | null> => {
     const job = await prepare(ctx, row)
-    if (job) jobs.push(job)
-    else ended.push(Date.now() - row.made_at)
+    if (job && !job.stale && !(await wasDoneMeanwhile(connector, job))) return job
+    if (job) await conclude(ctx, conn, connector, lease, job, { kind: 'conflict' }, 0)
+    ended.push(Date.now() - row.made_at)
+    return null
   }
-  const { batch } = connector.capabilities
-  for (let i = 0; i < jobs.length; i += batch) {
-    const part = jobs.slice(i, i + batch)
+  const send = async (jobs: Job[]): Promise<void> => {
     const startedAt = Date.now()
-    const results = await connector.write(part.map(j => j.remote))
-    for (const [k, job] of part.entries()) {
+    const results = await connector.write(jobs.map(j => j.remote))
+    for (const [k, job] of jobs.entries()) {
       const result = results[k]
       if (!result) continue
       if (result.kind === 'retry') {
@@ -60,17 +61,41 @@ export async function applyDue(
       ended.push(Date.now() - job.row.made_at)
     }
   }
+  const jobs: Job[] = []
+  const dates: Job[] = []
+  for (const row of claimed) {
+    const job = await ready(row)
+    if (job) (job.series ? dates : jobs).push(job)
+  }
+  const { batch } = connector.capabilities
+  for (let i = 0; i < jobs.length; i += batch) await send(jobs.slice(i, i + batch))
+  // Dates of one series stand in one object: each write goes out upon what the one before it left.
+  for (const { row } of dates) {
+    const job = await ready(row)
+    if (job) await send([job])
+  }
   return ended
+}
+
+/**
+ * An earlier try to complete a round of a repeating task had no answer. Where it took effect all the same, the
+ * service is in the next round by now, and trying again would complete that one too.
+ */
+async function wasDoneMeanwhile(connector: Connector, { row, body, mirror, remote }: Job): Promise<boolean> {
+  if (row.tries === 0 || roundIn(body) === null || !mirror) return false
+  const read = await connector.read(remote.collection, mirror.remote_id)
+  return read.kind === 'found' && hasMovedOn(body, read.item.item)
 }
 
 /** What a service returns of a write passes the gate like everything seen of it. */
 function through(
   gate: Gate,
-  { mirror }: Job,
+  job: Job,
   result: Exclude<WriteResult, { kind: 'retry' }>,
 ): Exclude<WriteResult, { kind: 'retry' }> {
   if (result.kind !== 'done' || !result.item) return result
-  const held = mirror ? { ...mirrorOf(mirror), item: remoteItemOf(mirror) } : null
+  const object = objectOf(job)
+  const held = object ? { ...mirrorOf(object), item: remoteItemOf(object) } : null
   return { ...result, item: gate.judge(result.item, held).item }
 }
 
@@ -94,6 +119,7 @@ async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
       row,
       body,
       mirror,
+      series: null,
       remote: { op: 'create', collection, item: body.write.item, again: row.tries > 0 },
     }
   if (body.by === 'maker') {
@@ -105,24 +131,45 @@ async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
       again: row.tries > 0,
       ...(original && { original }),
     }
-    return { row, body, mirror, remote }
+    return { row, body, mirror, series: null, remote }
   }
   if (!mirror || mirror.presence === 'gone') return drop('It is gone at its service.')
-  const at = { collection, remoteId: mirror.remote_id }
+  const write = writeOf(body, mirror)
+  if (!write) return null
   if (body.by === 'person') {
     const item = remoteItemOf(mirror)
-    const asSeen = sameRaw(asInPatch(item, body.before), body.before)
-    const alreadyOurs = row.tries > 0 && sameRaw(asInPatch(item, body.patch), body.patch)
+    const asSeen = !hasMovedOn(body, item) && sameRaw(asInPatch(item, body.before), body.before)
+    const shows = hasMovedOn(body, item) || sameRaw(asInPatch(item, body.patch), body.patch)
+    const alreadyOurs = row.tries > 0 && shows
     if (!asSeen && !alreadyOurs) return drop(CHANGED_MEANWHILE)
-    return { row, body, mirror, remote: { op: 'patch', ...at, revision: mirror.revision, patch: body.patch } }
   }
-  if (body.by === 'remover')
-    return { row, body, mirror, remote: { op: 'delete', ...at, revision: body.revision } }
+  if (mirror.series_id === null) {
+    const remote: RemoteWrite = { collection, remoteId: mirror.remote_id, ...write }
+    return { row, body, mirror, series: null, remote }
+  }
+  const series = await ctx.db.one<MirrorRow>(`${MIRRORS} WHERE m.id = :id`, { id: mirror.series_id })
+  if (!series || !mirror.occurrence) return drop('Its series is gone at its service.')
+  const id = mirror.occurrence
+  const patch =
+    write.op === 'delete'
+      ? { series: { do: 'drop' as const, id } }
+      : { series: { do: 'change' as const, id, change: write.patch } }
+  // Its series may have changed for another of its dates; that this one did not is seen here.
+  const stale = write.revision !== mirror.revision
+  const { remote_id: remoteId, revision } = series
+  return { row, body, mirror, series, stale, remote: { op: 'patch', collection, remoteId, revision, patch } }
+}
+
+/** What is to be done to an item that is there, and upon which revision of it. */
+function writeOf(
+  body: Exclude<IntentBody, { by: 'maker' }>,
+  mirror: MirrorRow,
+): { op: 'patch'; revision: string; patch: ItemPatch } | { op: 'delete'; revision: string } | null {
+  if (body.by === 'person') return { op: 'patch', revision: mirror.revision, patch: body.patch }
+  if (body.by === 'remover') return { op: 'delete', revision: body.revision }
   const { write } = body
-  if (write.op === 'delete')
-    return { row, body, mirror, remote: { op: 'delete', ...at, revision: write.revision } }
-  if (write.op !== 'patch') return null
-  return { row, body, mirror, remote: { op: 'patch', ...at, revision: write.revision, patch: write.patch } }
+  if (write.op === 'delete') return { op: 'delete', revision: write.revision }
+  return write.op === 'patch' ? { op: 'patch', revision: write.revision, patch: write.patch } : null
 }
 
 async function later(ctx: Context, job: Job, result: Extract<WriteResult, { kind: 'retry' }>): Promise<void> {

@@ -2,6 +2,7 @@ import {
   BRAKE_WINDOW_MS,
   type BrakeTerms,
   type Decision,
+  isRemoval,
   type PlannedWrite,
   type PlanInput,
   type Rule,
@@ -53,7 +54,7 @@ export async function brakeTermsFor(
   for (const id of ids) {
     const size = await sql.one<{ n: number }>(
       // What was just deleted on the other side still counts: its counterparts stand here.
-      `SELECT COUNT(*) AS n FROM mirrors WHERE collection_id = :id AND presence IN ('present', 'missing')`,
+      `SELECT COUNT(*) AS n FROM mirrors WHERE collection_id = :id AND presence IN ('present', 'date', 'missing')`,
       { id },
     )
     sizes.set(id, size?.n ?? 0)
@@ -64,6 +65,15 @@ export async function brakeTermsFor(
     )
     recent.set(id, removed?.n ?? 0)
   }
+  const removing = decisions.filter(d => d.writes.some(w => isRemoval(d, w)))
+  const sides = removing.flatMap(d => [d.a, d.b]).filter(id => id !== null)
+  const series = new Map<string, string>()
+  for (let i = 0; i < sides.length; i += 1000)
+    for (const m of await sql.rows<{ id: string; series_id: string }>(
+      'SELECT id, series_id FROM mirrors WHERE id IN (:ids) AND series_id IS NOT NULL',
+      { ids: sides.slice(i, i + 1000) },
+    ))
+      series.set(m.id, m.series_id)
   const approved = await sql.rows<{ tie_id: string }>(
     `SELECT tie_id FROM braked WHERE rule_id = :rule AND answer = 'go'`,
     { rule: rule.id },
@@ -73,6 +83,7 @@ export async function brakeTermsFor(
     recent: id => recent.get(id) ?? 0,
     approved: new Set(approved.map(a => a.tie_id)),
     collectionOf: of,
+    partOf: d => series.get(d.a ?? '') ?? series.get(d.b ?? '') ?? null,
   }
 }
 

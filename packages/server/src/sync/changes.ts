@@ -2,7 +2,7 @@ import { EventEmitter } from 'node:events'
 import type { Database, Sql } from '../data/database.ts'
 
 /** What a change concerns; clients ask again for what they show of it. */
-export type Topic = 'cloth' | 'journal' | 'rules' | 'connections'
+export type Topic = 'cloth' | 'journal' | 'rules' | 'connections' | 'views'
 
 export interface Change {
   topics: Topic[]
@@ -14,6 +14,25 @@ export interface Change {
  * Numbers a change. Must be the last statement of its transaction: the counter's row lock makes numbers
  * become visible in order, which an auto-increment does not.
  */
+export async function latestSeq(sql: Sql, workspaceId: string): Promise<number> {
+  const row = await sql.one<{ change_seq: number }>(
+    'SELECT change_seq FROM workspaces WHERE id = :workspaceId',
+    { workspaceId },
+  )
+  return row?.change_seq ?? 0
+}
+
+/** These and what is tied to them by any rule: where a tie ends, what it held up is planned again. */
+export async function withNeighbours(sql: Sql, ids: readonly string[]): Promise<string[]> {
+  if (ids.length === 0) return []
+  const tied = await sql.rows<{ id: string }>(
+    `SELECT b_mirror AS id FROM ties WHERE released IS NULL AND a_mirror IN (:ids) AND b_mirror IS NOT NULL
+     UNION SELECT a_mirror FROM ties WHERE released IS NULL AND b_mirror IN (:ids) AND a_mirror IS NOT NULL`,
+    { ids },
+  )
+  return [...new Set([...ids, ...tied.map(t => t.id)])]
+}
+
 export async function numberChange(
   sql: Sql,
   workspaceId: string,
@@ -85,14 +104,8 @@ export class ChangeFeed {
     return rows.map(r => ({ seq: r.seq, change: JSON.parse(r.body) as Change }))
   }
 
-  async latest(workspaceId: string): Promise<number> {
-    const row = await this.db.one<{ change_seq: number }>(
-      'SELECT change_seq FROM workspaces WHERE id = :workspaceId',
-      {
-        workspaceId,
-      },
-    )
-    return row?.change_seq ?? 0
+  latest(workspaceId: string): Promise<number> {
+    return latestSeq(this.db, workspaceId)
   }
 
   async listen(workspaceId: string, hear: (seq: number, change: Change) => void): Promise<() => void> {

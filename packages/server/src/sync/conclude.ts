@@ -1,43 +1,29 @@
 import type { Connector, RemoteItem, WriteResult } from '@loom/connectors'
-import {
-  alreadyShows,
-  asInPatch,
-  confirmWrite,
-  type Event,
-  type Item,
-  type Mirror,
-  observe,
-  type Rule,
-  sameRaw,
-  type Task,
-} from '@loom/core'
+import { alreadyShows, asInPatch, confirmWrite, type Item, type Rule, sameRaw } from '@loom/core'
 import { idFor } from '../access/secrets.ts'
 import type { Sql } from '../data/database.ts'
-import {
-  type MirrorRow,
-  mirrorOf,
-  mirrorRows,
-  putMirrors,
-  remoteItemOf,
-  setPresence,
-  withOwnLayer,
-} from '../data/mirrors.ts'
-import { numberChange } from './changes.ts'
+import { type MirrorRow, mirrorOf, mirrorRows, remoteItemOf, setPresence } from '../data/mirrors.ts'
+import { foldShown, objectOf, shownOf } from './landing.ts'
+import { putOwnLayer } from '../data/own-layer.ts'
+import { numberChange, withNeighbours } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
-import { placeOf } from './fold.ts'
 import { gateOf } from './gate.ts'
 import {
+  addIntent,
   bodyOf,
   endIntent,
   fieldsOf,
+  hasMovedOn,
   type IntentBody,
   type IntentRow,
   type Job,
   opOf,
+  rebaseWaiting,
   undoesOf,
 } from './intents.ts'
 import { type JournalEntry, writeJournal } from './journal.ts'
 import type { Lease } from './leases.ts'
+import { moveEnds, moveFails, moveOn } from './moves.ts'
 import { TIE_COLUMNS, type TieRow, tieOf } from './plan-input.ts'
 import { ruleAt, type RuleRow } from './rules.ts'
 
@@ -71,26 +57,32 @@ export async function conclude(
   }
   // The precondition failed: read again. It may show what an earlier try of ours brought about.
   if (!mirror || remote.op === 'create') return abandon(ctx, row, mirror)
+  const object = objectOf(job) ?? mirror
   const read = await connector.read(remote.collection, remote.remoteId)
   if (read.kind === 'found') {
-    const held = { ...mirrorOf(mirror), item: remoteItemOf(mirror) }
+    const held = { ...mirrorOf(object), item: remoteItemOf(object) }
     read.item = (await gateOf(ctx, conn)).judge(read.item, held).item
   }
-  if (read.kind === 'problem') await setPresence(ctx.db, [mirror.id], 'missing')
+  if (read.kind === 'problem') await setPresence(ctx.db, [object.id], 'missing')
   if (read.kind !== 'found') return abandon(ctx, row, mirror)
-  const { item } = read.item
-  if (row.tries > 0 && (await shows(ctx, row, body, withOwnLayer(item, mirror))))
+  const item = shownOf(job, read.item)
+  if (row.tries > 0 && (await shows(ctx, row, body, item)))
     return confirm(ctx, conn, lease, job, read.item, false, tookMs)
   /** Whether what a person saw still stands, so that their edit may be tried again upon the new revision. */
-  const stillSo = body.by === 'person' && sameRaw(asInPatch(item, body.before), body.before)
+  const stillSo =
+    body.by === 'person' &&
+    item !== null &&
+    !body.patch.series &&
+    !hasMovedOn(body, item) &&
+    sameRaw(asInPatch(item, body.before), body.before)
   await ctx.db.transaction(async sql => {
     await lease.check(sql)
-    await foldReturned(ctx, sql, conn, mirror, mirror.id, read.item, mirror.collection_id)
+    const changed = await foldShown(ctx, sql, conn, object, object.id, read.item, object.collection_id)
     if (body.by === 'rule') {
       await endIntent(sql, row, 'dropped', 'It was changed meanwhile; planned anew.')
       if (row.tries > 0) await perhapsWritten(ctx, sql, job, mirror)
     }
-    await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, [mirror.id])
+    await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, [mirror.id, ...changed])
   })
   // What somebody has edited meanwhile is neither overwritten nor taken away.
   if (body.by !== 'rule' && !stillSo) await refuse(ctx, row, mirror, body, CHANGED_MEANWHILE)
@@ -136,9 +128,11 @@ function entryOf(
   }
 }
 
-async function shows(ctx: Context, row: IntentRow, body: IntentBody, item: Task | Event): Promise<boolean> {
+async function shows(ctx: Context, row: IntentRow, body: IntentBody, item: Item | null): Promise<boolean> {
+  // Only a date of a series can be read and not be there.
+  if (item === null) return body.by === 'remover' || (body.by === 'rule' && body.write.op === 'delete')
   if (body.by === 'maker' || body.by === 'remover') return false
-  if (body.by === 'person') return sameRaw(asInPatch(item, body.patch), body.patch)
+  if (body.by === 'person') return hasMovedOn(body, item) || sameRaw(asInPatch(item, body.patch), body.patch)
   const rule = await plannedUnder(ctx.db, row)
   return rule !== null && alreadyShows(rule.rule, body.write, item)
 }
@@ -154,30 +148,6 @@ async function plannedUnder(
   })
   const rule = await sql.one<RuleRow>('SELECT * FROM rules WHERE id = :id', { id: row.rule_id })
   return tie && rule ? { tie, rule: await ruleAt(sql, rule, tie.rule_version) } : null
-}
-
-/** Folds what the service returned into the mirror; returns its id. */
-async function foldReturned(
-  ctx: Context,
-  sql: Sql,
-  conn: ConnectionRow,
-  before: MirrorRow | null,
-  id: string,
-  item: RemoteItem,
-  collectionId: string,
-): Promise<string> {
-  const home = await sql.one<{ synced_at: number | null }>(
-    'SELECT synced_at FROM collections WHERE id = :collectionId',
-    {
-      collectionId,
-    },
-  )
-  const previous: Mirror | null = before ? { ...mirrorOf(before), item: remoteItemOf(before) } : null
-  const looked = { before: home?.synced_at ?? 0, now: ctx.now(), skew: 0 }
-  const result = observe(previous, { ...item, collectionId }, looked, id)
-  if (result.kind !== 'same')
-    await putMirrors(sql, placeOf(conn), [{ mirror: result.mirror, original: item.original }])
-  return id
 }
 
 async function confirm(
@@ -197,13 +167,29 @@ async function confirm(
     const kept = known
       ? await sql.one<{ original: string }>('SELECT original FROM payloads WHERE mirror_id = :id', { id })
       : null
-    if (item) await foldReturned(ctx, sql, conn, known, id, item, known?.collection_id ?? row.collection_id)
-    else await setPresence(sql, [id], 'gone')
+    const object = job.series ?? known
     const partners = [id]
-    if (body.by === 'rule') {
-      const tied = await confirmTie(sql, row, body, item ? withOwnLayer(item.item, known) : null, id, ours)
-      partners.push(...tied)
-    }
+    if (item)
+      partners.push(
+        ...(await foldShown(
+          ctx,
+          sql,
+          conn,
+          object,
+          object?.id ?? id,
+          item,
+          object?.collection_id ?? row.collection_id,
+        )),
+      )
+    else await setPresence(sql, [id], 'gone')
+    const shown = item && shownOf({ ...job, mirror: known }, item)
+    if (body.by === 'rule') partners.push(...(await confirmTie(sql, row, body, shown, id, ours)))
+    if (body.by === 'person' && body.then) await makeThen(sql, row, body.then)
+    if (body.by === 'maker') partners.push(...(await settleMade(sql, row, body, id)))
+    if (body.by === 'maker' && item) partners.push(...(await moveOn(sql, row, id, item.remoteId)))
+    if (body.by === 'remover') await moveEnds(sql, id)
+    if (item && known && !job.series)
+      await rebaseWaiting(sql, id, { ...known, item: remoteItemOf(known) }, item)
     await endIntent(sql, row, 'confirmed')
     const undoes = undoesOf(body)
     if (undoes !== null) await undone(sql, undoes, row.tie_id, body, ctx.now())
@@ -219,6 +205,46 @@ async function confirm(
     await numberChange(sql, row.workspace_id, { topics: ['cloth', 'journal', 'rules'] }, partners)
   })
   ctx.feed.nudge()
+}
+
+async function makeThen(
+  sql: Sql,
+  row: IntentRow,
+  { item, original, binds = [] }: NonNullable<Extract<IntentBody, { by: 'person' }>['then']>,
+): Promise<void> {
+  await addIntent(sql, {
+    workspaceId: row.workspace_id,
+    connectionId: row.connection_id,
+    collectionId: row.collection_id,
+    mirrorId: null,
+    ruleId: null,
+    memberId: row.member_id,
+    tieId: null,
+    uid: item.uid,
+    body: { by: 'maker', item, original, binds },
+    cause: row.cause,
+    title: row.title,
+    state: 'open',
+  })
+}
+
+/** What was made by hand is bound to its tasks, which are planned again, and given what we keep on it. */
+async function settleMade(
+  sql: Sql,
+  row: IntentRow,
+  body: Extract<IntentBody, { by: 'maker' }>,
+  id: string,
+): Promise<string[]> {
+  if (body.own) await putOwnLayer(sql, row.workspace_id, id, body.own)
+  if (!body.binds?.length) return []
+  await sql.run('UPDATE ties SET b_mirror = :id, released = NULL WHERE id IN (:binds)', {
+    id,
+    binds: body.binds,
+  })
+  const ties = await sql.rows<{ a_mirror: string }>('SELECT a_mirror FROM ties WHERE id IN (:binds)', {
+    binds: body.binds,
+  })
+  return ties.map(t => t.a_mirror)
 }
 
 /** What was put back says so; what a rule had made and somebody took away ends its tie. */
@@ -260,7 +286,8 @@ async function confirmTie(
       released: tie.released,
     },
   )
-  return [tie.a, tie.b].filter(id => id !== null)
+  const held = [tie.a, tie.b].filter(id => id !== null)
+  return tie.released ? withNeighbours(sql, held) : held
 }
 
 /** What it was about has changed; the next plan sees it as it is now. */
@@ -291,6 +318,10 @@ export async function refuse(
         id: row.tie_id,
         base: JSON.stringify(body.write.expect),
       })
+    if (body.by === 'maker' && row.uid) await moveFails(sql, row.uid)
+    if (body.by === 'remover' && row.mirror_id) await moveEnds(sql, row.mirror_id)
+    if (body.by === 'maker' && body.binds?.length)
+      await sql.run(`UPDATE ties SET released = 'refused' WHERE id IN (:binds)`, { binds: body.binds })
     await writeJournal(sql, { ...entryOf(ctx, row, body, mirror), outcome: 'refused', reason })
     const refused = row.member_id ? { refused: { memberId: row.member_id, title: row.title, reason } } : {}
     await numberChange(

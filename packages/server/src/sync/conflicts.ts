@@ -3,14 +3,14 @@ import type { Sql } from '../data/database.ts'
 import type { Context } from './context.ts'
 import type { RuleRow } from './rules.ts'
 
-/** The queue of fields that wait for a person. A pass keeps it true: what is settled leaves it. */
+/** The queue of fields that wait for a person. A pass keeps it true: what is settled leaves it. Returns whether something new waits. */
 export async function recordConflicts(
   ctx: Context,
   sql: Sql,
   row: RuleRow,
   decisions: Decision[],
   input: PlanInput,
-): Promise<void> {
+): Promise<boolean> {
   const open = new Set(
     (
       await sql.rows<{ k: string }>(
@@ -47,7 +47,8 @@ export async function recordConflicts(
         },
       )
     }
-  if (open.size === 0) return
+  const isNew = [...held].some(k => !open.has(k))
+  if (open.size === 0) return isNew
   const looked = new Set(
     input.pairs
       .filter(p => p.a && p.b && !input.busy.has(p.a.id) && !input.busy.has(p.b.id))
@@ -58,4 +59,5 @@ export async function recordConflicts(
     if (held.has(key) || !looked.has(tie ?? '')) continue
     await sql.run('DELETE FROM conflicts WHERE tie_id = :tie AND field = :field', { tie, field })
   }
+  return isNew
 }

@@ -7,6 +7,7 @@ import { connectionTrouble, connectionWell, countLook } from './health.ts'
 import { LeaseLost, takeLease } from './leases.ts'
 import { observeConnection } from './observe.ts'
 import { planWorkspace } from './pass.ts'
+import { ANEW_EVERY_MS } from './rules.ts'
 
 /**
  * Keeps everything in step: for each connection, send what is open, read what is new, then plan. One
@@ -110,10 +111,11 @@ export class Engine {
         { now: Date.now() },
       )
       for (const { id } of due) this.kick(id)
-      // Changes that no pass has looked at, whoever should have: a server that died, say.
+      // Changes that no pass has looked at, whoever should have: a server that died, say. And time that has gone by.
       const unplanned = await this.ctx.db.rows<{ id: string }>(
         `SELECT DISTINCT w.id FROM workspaces w JOIN rules r ON r.workspace_id = w.id
-         WHERE r.state = 'on' AND r.planned_seq < w.change_seq`,
+         WHERE r.state = 'on' AND (r.planned_seq < w.change_seq OR ABS(:now - r.anew_at) > ${ANEW_EVERY_MS})`,
+        { now: this.ctx.now() },
       )
       for (const { id } of unplanned) await this.plan(id)
     } catch (error) {

@@ -85,7 +85,9 @@ export async function fold(
     }
     if (result.kind === 'same') continue
     put.push({ mirror: result.mirror, original: item.original })
-    if (result.kind === 'changed') moved.push(result.mirror.id)
+    // Of a series, what changed may be one of its dates, of which the series itself says nothing.
+    const { item: said } = result.mirror
+    if (result.kind === 'changed' || (said.kind === 'event' && said.recurring)) moved.push(result.mirror.id)
   }
   if (put.length === 0 && page.problems.length === 0 && unknown.size === before && imported === null) return 0
   await ctx.db.transaction(async sql => {

@@ -1,5 +1,13 @@
 import { randomUUID } from 'node:crypto'
-import type { FieldChange, Item, ItemPatch, PlannedWrite } from '@loom/core'
+import {
+  asInPatch,
+  type FieldChange,
+  type Item,
+  type ItemPatch,
+  type OwnLayer,
+  type PlannedWrite,
+  sameRaw,
+} from '@loom/core'
 import type { RemoteWrite } from '@loom/connectors'
 import type { Sql } from '../data/database.ts'
 import type { MirrorRow } from '../data/mirrors.ts'
@@ -11,11 +19,31 @@ import type { MirrorRow } from '../data/mirrors.ts'
 export type IntentBody =
   | { by: 'rule'; write: PlannedWrite }
   /** `before` is what the person saw: if the item says something else by then, it is not overwritten. */
-  | { by: 'person'; patch: ItemPatch; before: ItemPatch; undoes?: number; fields?: FieldChange[] }
-  /** Somebody made it here, or brought it in from a file. */
-  | { by: 'maker'; item: Item; original: string | null; undoes?: number }
+  | {
+      by: 'person'
+      patch: ItemPatch
+      before: ItemPatch
+      /** The round of a repeating task that is completed. */
+      occurrence?: string
+      undoes?: number
+      fields?: FieldChange[]
+      /** Made once this is confirmed, and only then: what goes on as a series of its own. */
+      then?: { item: Item; original: string; binds?: string[] }
+    }
+  /**
+   * Somebody made it here, or brought it in from a file. `binds`: ties whose event it is; `own`: what we keep on
+   * it. Both are settled when its service has confirmed it.
+   */
+  | {
+      by: 'maker'
+      item: Item
+      original: string | null
+      undoes?: number
+      binds?: string[]
+      own?: Partial<OwnLayer>
+    }
   /** Somebody takes back what was made. */
-  | { by: 'remover'; revision: string; fields: FieldChange[]; undoes: number }
+  | { by: 'remover'; revision: string; fields: FieldChange[]; undoes?: number }
 
 export const opOf = (body: IntentBody): 'create' | 'patch' | 'delete' =>
   body.by === 'rule'
@@ -25,6 +53,20 @@ export const opOf = (body: IntentBody): 'create' | 'patch' | 'delete' =>
       : body.by === 'remover'
         ? 'delete'
         : 'patch'
+
+/** The round of a repeating task that a write completes, if it does. */
+export const roundIn = (body: IntentBody): string | null =>
+  (body.by === 'person'
+    ? body.occurrence
+    : body.by === 'rule' && body.write.op === 'patch'
+      ? body.write.occurrence
+      : null) ?? null
+
+/** Whether the service has moved a task on since that round of it was to be completed. */
+export function hasMovedOn(body: IntentBody, item: Item): boolean {
+  const round = roundIn(body)
+  return round !== null && item.kind === 'task' && item.occurrence !== round
+}
 
 /** The journal entry that this puts back, if any. */
 export const undoesOf = (body: IntentBody): number | null =>
@@ -87,6 +129,10 @@ export interface Job {
   body: IntentBody
   mirror: MirrorRow | null
   remote: RemoteWrite
+  /** Where the item is one date of a series: the series, which is what is written to. */
+  series: MirrorRow | null
+  /** It has changed since this was decided. */
+  stale?: boolean
 }
 
 export const bodyOf = (row: IntentRow): IntentBody => JSON.parse(row.body) as IntentBody
@@ -155,16 +201,48 @@ export async function addToWaiting(
   )
   const body = last ? (JSON.parse(last.body) as IntentBody) : null
   if (!last || body?.by !== 'person' || body.undoes !== undefined) return false
+  // Two changes of one series are about two of its dates.
+  if (body.patch.series || add.patch.series) return false
+  const patch = { ...body.patch, ...add.patch }
+  const occurrence = patch.status === 'completed' ? (add.occurrence ?? body.occurrence) : undefined
   const merged: IntentBody = {
     by: 'person',
-    patch: { ...body.patch, ...add.patch },
+    patch,
     before: { ...add.before, ...body.before },
+    ...(occurrence !== undefined && { occurrence }),
   }
   await sql.run('UPDATE intents SET body = :body WHERE id = :id', {
     id: last.id,
     body: JSON.stringify(merged),
   })
   return true
+}
+
+/**
+ * What people did to an item while a write of ours to it was under way was decided upon what we knew then. The
+ * write is no change of somebody else's: what they saw is what it left, and it is not held against them.
+ */
+export async function rebaseWaiting(
+  sql: Sql,
+  mirrorId: string,
+  from: { item: Item; revision: string },
+  to: { item: Item; revision: string },
+): Promise<void> {
+  const waiting = await sql.rows<{ id: string; body: string }>(
+    `SELECT id, body FROM intents WHERE mirror_id = :mirrorId AND state = 'waiting' AND member_id IS NOT NULL FOR UPDATE`,
+    { mirrorId },
+  )
+  for (const { id, body: text } of waiting) {
+    const body = JSON.parse(text) as IntentBody
+    if (body.by === 'remover' && body.revision === from.revision) body.revision = to.revision
+    else if (body.by === 'person') {
+      const was = asInPatch(from.item, body.before) as Record<string, unknown>
+      const now = asInPatch(to.item, body.before) as Record<string, unknown>
+      const before = body.before as Record<string, unknown>
+      for (const k of Object.keys(before)) if (sameRaw(before[k], was[k])) before[k] = now[k]
+    } else continue
+    await sql.run('UPDATE intents SET body = :body WHERE id = :id', { id, body: JSON.stringify(body) })
+  }
 }
 
 /** Ends an intent and lets the next one for the item begin. */

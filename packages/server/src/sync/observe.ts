@@ -160,7 +160,7 @@ async function readCollection(
       // A listing that was taken up again in the middle says nothing about what stood before that.
       if (page.full && cursor === null)
         for (const { remote_id } of await ctx.db.rows<{ remote_id: string }>(
-          `SELECT remote_id FROM mirrors WHERE collection_id = :id AND presence <> 'gone'`,
+          `SELECT remote_id FROM mirrors WHERE collection_id = :id AND presence <> 'gone' AND series_id IS NULL`,
           { id: collection.id },
         ))
           if (!seen.has(remote_id)) left.add(remote_id)

@@ -1,16 +1,17 @@
 import { randomUUID } from 'node:crypto'
-import { brake, type Decision, isRemoval, plan, type PlanInput, type Rule } from '@loom/core'
+import { brake, counted, type Decision, isRemoval, plan, type PlanInput, type Rule } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { heldByAlternation } from './alternation.ts'
 import { brakeTermsFor, type Home, homesOf, recordStopped } from './braking.ts'
-import { numberChange } from './changes.ts'
+import { numberChange, withNeighbours } from './changes.ts'
 import { recordConflicts } from './conflicts.ts'
 import type { Context } from './context.ts'
 import { addIntent } from './intents.ts'
 import { writeJournal } from './journal.ts'
 import { awaitLease, type Lease } from './leases.ts'
 import { planInput } from './plan-input.ts'
-import { frozenBecause, ruleOf, type RuleRow } from './rules.ts'
+import { frozenBecause, isPlannedAnew, ruleOf, type RuleRow } from './rules.ts'
+import { unrollForRules } from './series-dates.ts'
 import { standingNotices } from './standing-notices.ts'
 
 /** Plans what the rules of a workspace ask for and records it as intents. No HTTP happens here. */
@@ -24,6 +25,7 @@ export async function planWorkspace(ctx: Context, workspaceId: string, full = fa
       `SELECT * FROM rules WHERE workspace_id = :workspaceId AND state = 'on' ORDER BY place, enabled_at, id`,
       { workspaceId },
     )
+    await unrollForRules(ctx, lease, workspaceId, rules, full)
     const connections = new Set<string>()
     for (const row of rules) for (const id of await passOf(ctx, row, lease, full)) connections.add(id)
     return [...connections]
@@ -42,7 +44,7 @@ interface Planned {
 }
 
 async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): Promise<string[]> {
-  const since = full || row.planned_seq < 0 ? null : row.planned_seq
+  const since = full || isPlannedAnew(row, ctx.now()) ? null : row.planned_seq
   const planned = await ctx.db.snapshot(async (sql): Promise<Planned | null> => {
     const seq = await sql.one<{ change_seq: number }>('SELECT change_seq FROM workspaces WHERE id = :id', {
       id: row.workspace_id,
@@ -65,6 +67,7 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
   if (!planned) return []
   const { frozen, until, rule, input, standing } = planned
   if (frozen || !rule || !input) {
+    await ctx.db.run('UPDATE rules SET anew_at = :now WHERE id = :id', { id: row.id, now: ctx.now() })
     await notice(ctx, row, frozen ? [frozen] : [])
     return []
   }
@@ -75,20 +78,29 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
     const { decisions, names } = await heldByAlternation(sql, rule, planned.decisions, ctx.now())
     notices.push(...names)
     const homes = await homesOf(sql, rule, decisions)
-    const { go, stopped } = brake(decisions, await brakeTermsFor(ctx, sql, rule, homes, decisions))
+    const terms = await brakeTermsFor(ctx, sql, rule, homes, decisions)
+    const { go, stopped } = brake(decisions, terms)
     if (stopped.length > 0)
       notices.push(
         `${stopped.length} removals wait for a yes: that many at once look like a mistake. Look at them under Brake.`,
       )
     await recordStopped(ctx, sql, row, homes, stopped, since === null ? null : input)
-    await recordConflicts(ctx, sql, row, go, input)
-    const written = await record(ctx, sql, row, rule, go, homes, passId)
+    const newConflict = await recordConflicts(ctx, sql, row, go, input)
+    const counts = new Set(counted(go, terms))
+    const written = await record(ctx, sql, row, rule, go, homes, passId, counts)
     await sql.run(
-      'UPDATE rules SET planned_seq = :until, last_pass_at = :now WHERE id = :id AND planned_seq = :was',
-      { id: row.id, until, now: ctx.now(), was: row.planned_seq },
+      `UPDATE rules SET planned_seq = :until, last_pass_at = :now, anew_at = IF(:anew, :now, anew_at)
+       WHERE id = :id AND planned_seq = :was`,
+      { id: row.id, until, now: ctx.now(), was: row.planned_seq, anew: since === null },
     )
-    if (written.length > 0 || stopped.length > 0)
-      await numberChange(sql, row.workspace_id, { topics: ['rules'] })
+    const ended = go.flatMap(d => (d.tie?.released ? [d.a, d.b].filter(id => id !== null) : []))
+    if (written.length > 0 || stopped.length > 0 || newConflict || ended.length > 0)
+      await numberChange(
+        sql,
+        row.workspace_id,
+        { topics: newConflict || ended.length > 0 ? ['rules', 'cloth'] : ['rules'] },
+        await withNeighbours(sql, ended),
+      )
     return written
   })
   for (const d of planned.decisions) for (const h of d.held) notices.push(`${d.title}: ${h.reason}`)
@@ -97,7 +109,7 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
     row,
     since === null || notices.length > 0 ? notices : (JSON.parse(row.notices) as string[]),
   )
-  if (connections.length > 0) ctx.feed.nudge()
+  ctx.feed.nudge()
   return connections
 }
 
@@ -121,6 +133,7 @@ async function record(
   decisions: Decision[],
   homes: Map<string, Home>,
   passId: string,
+  counts: ReadonlySet<Decision>,
 ): Promise<string[]> {
   const connections = new Set<string>()
   for (const d of decisions) {
@@ -159,7 +172,7 @@ async function record(
         title: d.title,
         state: 'open',
         passId,
-        removal: isRemoval(d, write),
+        removal: counts.has(d) && isRemoval(d, write),
       })
       // Another write for this item is on its way; it is planned again when that is confirmed.
       if (added) connections.add(home.connection_id)

@@ -1,8 +1,9 @@
 import type { Answer, Field, Mirror, PlanInput, Rule, Side, Tie } from '@loom/core'
 import { idFor } from '../access/secrets.ts'
 import type { Sql } from '../data/database.ts'
-import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
+import { COLUMNS, type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
 import { ruleAt, type RuleRow } from './rules.ts'
+import { datesToCome } from './series-dates.ts'
 
 /** Loads what the planner needs of one rule. Pass and preview both come through here. */
 
@@ -34,18 +35,27 @@ function* chunks<T>(list: readonly T[], size = 1000): Generator<T[]> {
   for (let i = 0; i < list.length; i += size) yield list.slice(i, i + size)
 }
 
-export async function mirrorsById(sql: Sql, ids: readonly string[]): Promise<Map<string, Mirror>> {
+/** Told how many more items have been read. */
+export type OnRead = (items: number) => void
+
+export async function mirrorsById(
+  sql: Sql,
+  ids: readonly string[],
+  onRead: OnRead = () => undefined,
+): Promise<Map<string, Mirror>> {
   const found = new Map<string, Mirror>()
-  for (const part of chunks([...new Set(ids)]))
+  for (const part of chunks([...new Set(ids)])) {
     for (const row of await sql.rows<MirrorRow>(`${MIRRORS} WHERE m.id IN (:part)`, { part }))
       found.set(row.id, mirrorOf(row))
+    onRead(part.length)
+  }
   return found
 }
 
 /**
  * What the planner is given. With `since`, only pairs with a side that changed after that number, and
  * untied items only if one of them did; cost follows what changed. `row` is the rule as it is kept, where
- * it is: its ties may be of an earlier version.
+ * it is: its ties may be of an earlier version. `ahead`: with the dates of series that a pass would unroll first.
  */
 export async function planInput(
   sql: Sql,
@@ -53,12 +63,15 @@ export async function planInput(
   row: RuleRow | null,
   since: number | null,
   now: number,
+  { onRead, ahead = false }: { onRead?: OnRead; ahead?: boolean } = {},
 ): Promise<PlanInput> {
   const collections = [...rule.collections.a, ...rule.collections.b]
-  const ties = await tiesToPlan(sql, rule, since)
+  const changed = since === null ? null : await changedSince(sql, rule, since)
+  const ties = await tiesToPlan(sql, rule, changed)
   const sides = await mirrorsById(
     sql,
     ties.flatMap(t => [t.a_mirror, t.b_mirror]).filter(id => id !== null),
+    onRead,
   )
   const earlier = new Map<number, Rule>()
   for (const version of new Set(ties.map(t => t.rule_version)))
@@ -77,7 +90,8 @@ export async function planInput(
       ...(parts && { children: parts }),
     }
   })
-  const untied = await untiedOf(sql, rule, since)
+  // Blocks and batches are tied by whoever makes them, never by this.
+  const untied = row?.own === 1 ? { a: [], b: [] } : await untiedOf(sql, rule)
   const known = new Map([...untied.a, ...untied.b, ...sides.values()].map(m => [m.id, m] as const))
   const released = new Map<string, Tie>()
   if (known.size > 0)
@@ -98,6 +112,12 @@ export async function planInput(
     { a: rule.home.a },
   )
   const busy = new Set(open.flatMap(i => [i.mirror_id, i.a, i.b].filter(id => id !== null)))
+  // What is being moved to another list is not taken for something untied meanwhile.
+  const moving = await sql.rows<{ id: string }>(
+    `SELECT from_mirror AS id FROM moves WHERE workspace_id = (SELECT workspace_id FROM collections WHERE id = :a)`,
+    { a: rule.home.a },
+  )
+  for (const { id } of moving) busy.add(id)
   return {
     rule,
     pairs,
@@ -111,62 +131,112 @@ export async function planInput(
     idFor,
   }
 
-  async function untiedOf(db: Sql, of: Rule, from: number | null): Promise<Record<Side, Mirror[]>> {
-    const free = `FROM mirrors m LEFT JOIN own_layer o ON o.mirror_id = m.id
-      LEFT JOIN ties ta ON ta.a_mirror = m.id AND ta.rule_id = :rule AND ta.released IS NULL
-      LEFT JOIN ties tb ON tb.b_mirror = m.id AND tb.rule_id = :rule AND tb.released IS NULL
-      WHERE m.collection_id IN (:collections) AND m.presence = 'present' AND ta.id IS NULL AND tb.id IS NULL`
-    const params = { rule: of.id, collections, since: from }
+  async function untiedOf(db: Sql, of: Rule): Promise<Record<Side, Mirror[]>> {
+    const tied = new Set(ties.flatMap(t => (t.role === 'mirror' ? [t.a_mirror, t.b_mirror] : [t.b_mirror])))
+    // Most changes are of pairs: what is untied is only looked through when something untied has changed.
     const any =
-      from === null ||
-      (await db.one(`SELECT m.id ${free} AND m.change_seq > :since LIMIT 1`, params)) !== null
+      changed === null ||
+      changed.some(c => isThere(c) && collections.includes(c.collection_id) && !tied.has(c.id))
     if (!any) return { a: [], b: [] }
-    const rows = await db.rows<MirrorRow>(
-      `SELECT m.id, m.connection_id, m.collection_id, m.remote_id, m.revision, m.presence, m.item, m.seen,
-         m.first_seen_at, m.change_seq, o.estimate_minutes ${free} ORDER BY m.first_seen_at, m.id`,
-      params,
-    )
-    const mirrors = rows.map(mirrorOf)
+    const free = `FROM mirrors m LEFT JOIN own_layer o ON o.mirror_id = m.id
+      LEFT JOIN ties ta ON ta.a_mirror = m.id AND ta.rule_id = :rule AND ta.released IS NULL AND ta.role = 'mirror'
+      LEFT JOIN ties tb ON tb.b_mirror = m.id AND tb.rule_id = :rule AND tb.released IS NULL
+      WHERE m.collection_id IN (:collections) AND m.presence IN (:presence) AND ta.id IS NULL AND tb.id IS NULL
+        AND NOT EXISTS (SELECT 1 FROM ties x WHERE x.b_mirror = m.id AND x.role <> 'mirror')`
+    const inDates = of.settings.series === 'dates'
+    const presence = inDates ? ['present', 'date'] : ['present']
+    const mirrors: Mirror[] = []
+    // A series is its dates, where it has any.
+    const unrolled = new Set<string>()
+    for (let after = ''; ;) {
+      const rows = await db.rows<MirrorRow>(
+        `SELECT ${COLUMNS} ${free} AND m.id > :after ORDER BY m.id LIMIT ${PART}`,
+        { rule: of.id, collections, after, presence },
+      )
+      for (const row of rows) {
+        mirrors.push(mirrorOf(row))
+        if (row.series_id) unrolled.add(row.series_id)
+      }
+      onRead?.(rows.length)
+      after = rows.at(-1)?.id ?? ''
+      if (rows.length < PART) break
+    }
+    for (const { seriesId, mirror } of inDates && ahead ? await datesToCome(now, db, of) : []) {
+      mirrors.push(mirror)
+      unrolled.add(seriesId)
+    }
+    if (inDates)
+      for (const t of await db.rows<{ id: string }>(
+        `SELECT DISTINCT m.series_id AS id FROM mirrors m
+         WHERE m.collection_id IN (:collections) AND m.presence = 'date'`,
+        { collections },
+      ))
+        unrolled.add(t.id)
+    // Whoever was there first is planned first.
+    mirrors.sort((x, y) => x.firstSeenAt - y.firstSeenAt || (x.id < y.id ? -1 : 1))
     const on = (side: Side) =>
-      mirrors.filter(m => m.item.kind === of.kinds[side] && of.collections[side].includes(m.collectionId))
+      mirrors
+        .filter(m => !unrolled.has(m.id))
+        .filter(m => m.item.kind === of.kinds[side] && of.collections[side].includes(m.collectionId))
     return { a: on('a'), b: on('b') }
   }
 }
 
-async function tiesToPlan(sql: Sql, rule: Rule, since: number | null): Promise<TieRow[]> {
-  if (since === null)
+/** Untied items are read this many at a time. */
+const PART = 5000
+
+/** A change of more items than this is planned in full: that is quicker than naming each of them. */
+const MOST_NAMED = 20_000
+
+interface Changed {
+  id: string
+  collection_id: string
+  presence: MirrorRow['presence']
+}
+const isThere = ({ presence }: Changed): boolean => presence === 'present' || presence === 'date'
+
+/** What changed anywhere after that number: a tie follows an item wherever it goes. Null for too much to name. */
+async function changedSince(sql: Sql, rule: Rule, since: number): Promise<Changed[] | null> {
+  const rows = await sql.rows<Changed>(
+    `SELECT m.id, m.collection_id, m.presence FROM mirrors m WHERE m.change_seq > :since
+       AND m.workspace_id = (SELECT workspace_id FROM collections WHERE id = :home) LIMIT ${MOST_NAMED + 1}`,
+    { since, home: rule.home.a },
+  )
+  return rows.length > MOST_NAMED ? null : rows
+}
+
+async function tiesToPlan(sql: Sql, rule: Rule, changed: Changed[] | null): Promise<TieRow[]> {
+  if (changed === null)
     return sql.rows<TieRow>(
       `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.rule_id = :rule AND t.released IS NULL`,
       { rule: rule.id },
     )
-  const home = await sql.one<{ workspace_id: string }>(
-    'SELECT workspace_id FROM collections WHERE id = :id',
-    {
-      id: rule.home.a,
-    },
-  )
-  // A changed item is planned with everything it is tied to: blocks follow their task, parts their parent.
-  const changed = `SELECT m.id FROM mirrors m WHERE m.workspace_id = :workspace AND m.change_seq > :since`
-  const listed = rule.settings.subtasks === 'listed'
-  return sql.rows<TieRow>(
-    `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.rule_id = :rule AND t.released IS NULL AND t.a_mirror IN (${changed})
-     UNION SELECT ${TIE_COLUMNS} FROM ties t WHERE t.rule_id = :rule AND t.released IS NULL AND t.b_mirror IN (${changed})
-     UNION SELECT ${TIE_COLUMNS} FROM ties t JOIN ties b ON b.a_mirror = t.a_mirror AND b.rule_id = t.rule_id
-       AND b.released IS NULL AND b.role = 'block'
-       WHERE t.rule_id = :rule AND t.released IS NULL AND t.a_mirror IN (${changed})
-     UNION SELECT ${TIE_COLUMNS} FROM ties t JOIN ties e ON e.a_mirror = t.a_mirror AND e.rule_id = t.rule_id
-       AND e.released IS NULL
-       WHERE t.rule_id = :rule AND t.released IS NULL AND t.role = 'block' AND e.b_mirror IN (${changed})
-     ${
-       listed
-         ? `UNION SELECT ${TIE_COLUMNS} FROM ties t JOIN mirrors p ON p.id = t.a_mirror
-            JOIN mirrors c ON c.collection_id = p.collection_id AND c.change_seq > :since
-              AND JSON_VALUE(c.item, '$.parent') IN (p.uid, p.remote_id)
-            WHERE t.rule_id = :rule AND t.released IS NULL`
-         : ''
-     }`,
-    { rule: rule.id, workspace: home?.workspace_id, since },
-  )
+  const found = new Map<string, TieRow>()
+  const add = (rows: TieRow[]): void => rows.forEach(row => void found.set(row.id, row))
+  const from = `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.rule_id = :rule AND t.released IS NULL AND`
+  const ofEither = async (ids: readonly string[]): Promise<void> => {
+    for (const part of chunks(ids)) {
+      const params = { rule: rule.id, part }
+      add(await sql.rows<TieRow>(`${from} t.a_mirror IN (:part)`, params))
+      add(await sql.rows<TieRow>(`${from} t.b_mirror IN (:part)`, params))
+    }
+  }
+  await ofEither(changed.map(c => c.id))
+  // A changed item is planned with everything it is tied to: blocks follow their task, and an event that is
+  // gone gives way to the next of them.
+  const tasks = new Set([...found.values()].flatMap(t => t.a_mirror ?? []))
+  if (rule.settings.subtasks === 'listed')
+    for (const part of chunks(changed.map(c => c.id)))
+      for (const p of await sql.rows<{ id: string }>(
+        `SELECT p.id FROM mirrors c JOIN mirrors p ON p.collection_id = c.collection_id
+           AND JSON_VALUE(c.item, '$.parent') IN (p.uid, p.remote_id)
+         WHERE c.id IN (:part) AND c.kind = 'task' AND JSON_VALUE(c.item, '$.parent') IS NOT NULL`,
+        { part },
+      ))
+        tasks.add(p.id)
+  for (const part of chunks([...tasks]))
+    add(await sql.rows<TieRow>(`${from} t.a_mirror IN (:part)`, { rule: rule.id, part }))
+  return [...found.values()]
 }
 
 /** The sub-tasks of tasks, where the rule lists them. */
@@ -256,7 +326,7 @@ async function kinOf(
   return { kin, elsewhere }
 }
 
-/** Members of groups in which a deletion has not yet been dealt with by whichever rule it concerns. */
+/** Members of groups in which a deletion, or the end of a round, has not yet been dealt with by whichever rule it concerns. */
 async function endingAmong(sql: Sql, groups: Set<string>[]): Promise<Set<string>> {
   const ids = [...new Set(groups.filter(g => g.size > 1).flatMap(g => [...g]))]
   const found = new Set<string>()
@@ -264,7 +334,9 @@ async function endingAmong(sql: Sql, groups: Set<string>[]): Promise<Set<string>
     for (const t of await sql.rows<{ a: string; b: string }>(
       `SELECT t.a_mirror AS a, t.b_mirror AS b FROM ties t JOIN mirrors m ON m.id = t.a_mirror JOIN mirrors n ON n.id = t.b_mirror
        WHERE t.released IS NULL AND (t.a_mirror IN (:part) OR t.b_mirror IN (:part))
-         AND (m.presence = 'gone' OR n.presence = 'gone')`,
+         AND (m.presence = 'gone' OR n.presence = 'gone'
+           OR JSON_VALUE(t.memory, '$.occurrence') <> JSON_VALUE(m.item, '$.occurrence')
+           OR JSON_VALUE(t.memory, '$.occurrence') <> JSON_VALUE(n.item, '$.occurrence'))`,
       { part },
     ))
       found.add(t.a).add(t.b)

@@ -64,7 +64,7 @@ export async function wrongPair(
 /** On saving, fields that travel round a ring of rules must come back as they were. */
 async function ringProblem(sql: Sql, workspaceId: string, draft: RuleDraftInput): Promise<string | null> {
   const rows = await sql.rows<RuleRow>(
-    'SELECT * FROM rules WHERE workspace_id = :workspaceId AND id <> :self',
+    'SELECT * FROM rules WHERE workspace_id = :workspaceId AND id <> :self AND own = 0',
     {
       workspaceId,
       self: draft.id ?? '',
@@ -93,10 +93,38 @@ export interface Preview {
 
 const NO_COUNTS = { make: 0, change: 0, remove: 0, match: 0, none: 0, outside: 0, conflict: 0, stopped: 0 }
 
+export interface Progress {
+  read: number
+  of: number
+}
+
+/** Previews that somebody waits for on this server, by the name the waiting page gave them. */
+const underway = new Map<string, Progress>()
+/** How far one of this workspace has come; null when it is done, or never was. */
+export const progressOf = (workspaceId: string, watch: string): Progress | null =>
+  underway.get(`${workspaceId} ${watch}`) ?? null
+
 export async function previewRule(
   ctx: Context,
   workspaceId: string,
   draft: RuleDraftInput,
+  watch: string | null = null,
+): Promise<Preview> {
+  if (watch === null) return lookThrough(ctx, workspaceId, draft, { read: 0, of: 0 })
+  const progress: Progress = { read: 0, of: 0 }
+  underway.set(`${workspaceId} ${watch}`, progress)
+  try {
+    return await lookThrough(ctx, workspaceId, draft, progress)
+  } finally {
+    underway.delete(`${workspaceId} ${watch}`)
+  }
+}
+
+async function lookThrough(
+  ctx: Context,
+  workspaceId: string,
+  draft: RuleDraftInput,
+  progress: Progress,
 ): Promise<Preview> {
   return ctx.db.snapshot(async sql => {
     const existing = draft.id
@@ -116,7 +144,15 @@ export async function previewRule(
       settings: settingsOf(draft.settings),
       enabledAt: existing?.enabled_at ?? ctx.now(),
     })
-    const input = await planInput(sql, rule, existing, null, ctx.now())
+    const held = await sql.one<{ n: number }>(
+      `SELECT COUNT(*) AS n FROM mirrors WHERE collection_id IN (:collections) AND presence = 'present'`,
+      { collections: [...rule.collections.a, ...rule.collections.b] },
+    )
+    progress.of = Number(held?.n ?? 0)
+    const input = await planInput(sql, rule, existing, null, ctx.now(), {
+      onRead: n => (progress.read += n),
+      ahead: true,
+    })
     const decisions = plan(input)
     const homes = await homesOf(sql, rule, decisions)
     const stopped = new Set(brake(decisions, await brakeTermsFor(ctx, sql, rule, homes, decisions)).stopped)

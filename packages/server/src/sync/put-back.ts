@@ -23,6 +23,9 @@ interface Entry {
   outcome: string
   undone_at: number | null
   original: string | null
+  /** Of one date of a series: the series, and which of its dates. */
+  series_id: string | null
+  occurrence: string | null
 }
 
 export interface PutBack {
@@ -47,7 +50,8 @@ interface Planned {
 async function planned(sql: Sql, workspaceId: string, ids: number[]): Promise<Planned[]> {
   const entries = await sql.rows<Entry>(
     `SELECT j.id, j.rule_id, j.tie_id, j.mirror_id, j.collection_id, j.title, j.op, j.side, j.fields, j.outcome,
-       j.undone_at, k.original FROM journal j LEFT JOIN kept_originals k ON k.journal_id = j.id
+       j.undone_at, k.original, m.series_id, m.occurrence
+     FROM journal j LEFT JOIN kept_originals k ON k.journal_id = j.id LEFT JOIN mirrors m ON m.id = j.mirror_id
      WHERE j.workspace_id = :workspaceId AND j.id IN (:ids) ORDER BY j.id DESC`,
     { workspaceId, ids },
   )
@@ -94,8 +98,9 @@ async function undoFor(sql: Sql, entry: Entry): Promise<Undo> {
     tie,
     now,
     other?.presence === 'present' ? other : null,
-    entry.original !== null,
+    entry.original !== null || entry.series_id !== null,
   )
+  if (entry.series_id !== null) return undo
   if (undo.kind === 'create' && (rule.kinds[entry.side] !== 'event' || !now))
     return cannot(
       'Its service gives every item a new id: make it anew there. What it held stands in this entry.',
@@ -143,7 +148,7 @@ export async function putBack(
       if (undo.kind === 'cannot') continue
       const body = await bodyFor(sql, entry, undo)
       if (!body) continue
-      const mirrorId = undo.kind === 'create' ? null : undo.mirror.id
+      const mirrorId = undo.kind === 'create' ? entry.series_id : undo.mirror.id
       const collectionId = undo.kind === 'create' ? entry.collection_id : undo.mirror.collectionId
       const home = await sql.one<{ connection_id: string }>(
         'SELECT connection_id FROM collections WHERE id = :collectionId',
@@ -176,6 +181,10 @@ export async function putBack(
   return { queued, connections: [...connections] }
 }
 
+/** The entry's fields, the other way. */
+const turned = ({ fields }: Entry): FieldChange[] =>
+  (JSON.parse(fields) as FieldChange[]).map(f => ({ ...f, before: f.after, after: f.before }))
+
 async function bodyFor(
   sql: Sql,
   entry: Entry,
@@ -188,14 +197,14 @@ async function bodyFor(
       return {
         by: 'remover',
         revision: undo.mirror.revision,
-        fields: (JSON.parse(entry.fields) as FieldChange[]).map(f => ({
-          ...f,
-          before: f.after,
-          after: null,
-        })),
+        fields: turned(entry),
         undoes: entry.id,
       }
     case 'create': {
+      if (entry.series_id !== null && entry.occurrence !== null) {
+        const series = { do: 'keep' as const, id: entry.occurrence }
+        return { by: 'person', patch: { series }, before: {}, fields: turned(entry), undoes: entry.id }
+      }
       const original = entry.original
       if (!original) return null
       // What was made of it meanwhile is released: it is this very event that comes back, and nobody's new one.

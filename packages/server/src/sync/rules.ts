@@ -24,8 +24,12 @@ export interface RuleRow {
   version: number
   enabled_at: number
   planned_seq: number
+  /** When it was last planned anew, by the product's clock, epoch ms. */
+  anew_at: number
   last_pass_at: number | null
   notices: string
+  /** 1 for the rule that blocks and batches made by hand follow their tasks by. */
+  own: 0 | 1
 }
 
 /**
@@ -33,6 +37,13 @@ export interface RuleRow {
  * it does not take it for answered.
  */
 export const PLAN_ANEW = 'planned_seq = LEAST(planned_seq, 0) - 1'
+
+/** Time that goes by brings items within a rule's reach, and into and out of clauses about today. */
+export const ANEW_EVERY_MS = 3 * 3_600_000
+
+/** Whether its next pass looks at everything, changed or not. */
+export const isPlannedAnew = (row: Pick<RuleRow, 'planned_seq' | 'anew_at'>, now: number): boolean =>
+  row.planned_seq < 0 || Math.abs(now - row.anew_at) > ANEW_EVERY_MS
 
 /** Why a rule cannot act now, or null: a side that cannot be read is frozen, not empty. */
 export async function frozenBecause(sql: Sql, a: string, b: string): Promise<string | null> {
@@ -153,6 +164,10 @@ async function termsOf(sql: Sql, side: SideRow | null): Promise<SideTerms> {
     people: Object.fromEntries(people.flatMap(p => (p.member_id ? [[p.remote_id, p.member_id]] : []))),
   }
 }
+
+/** What a list or calendar can hold, whichever rule it is in. */
+export const termsOfCollection = async (sql: Sql, id: string): Promise<SideTerms> =>
+  termsOf(sql, await sql.one<SideRow>(`${SIDE} WHERE c.id = :id`, { id }))
 
 /** Connections of before there were descriptions are to the first that shipped. */
 function descriptionIn(side: SideRow): { description?: ServiceDescription } {

@@ -1,112 +1,36 @@
 import {
   addDays,
   clothItem,
+  dateKey,
   dayAt,
   type ClothItem,
   epochOf,
   type Event,
-  type Item,
-  type ItemPatch,
   type ItemSource,
   NotUnderstood,
   occurrencesBetween,
-  type Task,
   type Viewer,
-  withPatch,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
-import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
-import type { IntentBody } from '../sync/intents.ts'
+import { beingMade, drawn, loadPairs, SOURCE_COLUMNS, SOURCE_JOINS, type SourceRow } from './pairs.ts'
 
 /** What the Cloth shows of a workspace: tied pairs as one, and a person's own edits before they arrive. */
 
 /** Minutes a task counts with when nobody estimated it. */
 export const DEFAULT_MINUTES = 30
 
-interface Pair {
-  task: ItemSource<Task> | null
-  event: ItemSource<Event> | null
-}
+/** The shelf is for people to look through; beyond this many tasks, searching is the way. */
+export const MOST_ON_SHELF = 2000
 
-interface Loaded {
-  pairs: Pair[]
-  sources: Map<string, ItemSource<Item>>
-}
+/** What was planned longer ago, and not done, is found by searching; the shelf is for what still presses. */
+const LEFT_OVER_MS = 60 * 86_400_000
+const MOST_LEFT_OVER = 300
 
-/** Items by mirror id with their counterparts, open edits applied. */
-export async function loadPairs(sql: Sql, workspaceId: string, mirrorIds: string[]): Promise<Loaded> {
-  const ids = new Set(mirrorIds)
-  const ties: { a_mirror: string | null; b_mirror: string | null }[] = []
-  for (const part of chunks([...ids], 1000))
-    ties.push(
-      ...(await sql.rows<{ a_mirror: string | null; b_mirror: string | null }>(
-        `SELECT a_mirror, b_mirror FROM ties WHERE released IS NULL AND role = 'mirror' AND a_mirror IN (:part)
-         UNION SELECT a_mirror, b_mirror FROM ties WHERE released IS NULL AND role = 'mirror' AND b_mirror IN (:part)`,
-        { part },
-      )),
-    )
-  for (const t of ties) for (const id of [t.a_mirror, t.b_mirror]) if (id) ids.add(id)
-  const sources = new Map<string, ItemSource<Item>>()
-  for (const part of chunks([...ids], 1000)) {
-    const rows = await sql.rows<MirrorRow & { writable: number }>(
-      MIRRORS.replace('SELECT', 'SELECT k.writable,') +
-        ` JOIN collections k ON k.id = m.collection_id
-         WHERE m.id IN (:part) AND m.workspace_id = :workspaceId AND m.presence = 'present' AND k.takes_part = 1`,
-      { part, workspaceId },
-    )
-    for (const row of rows)
-      sources.set(row.id, {
-        id: row.id,
-        item: mirrorOf(row).item,
-        collectionId: row.collection_id,
-        pending: false,
-        writable: row.writable === 1,
-      })
-  }
-  await applyOpenEdits(sql, workspaceId, sources)
-  const tied = new Set<string>()
-  const pairs: Pair[] = []
-  for (const t of ties) {
-    const task = sources.get(t.a_mirror ?? '') as ItemSource<Task> | undefined
-    const event = sources.get(t.b_mirror ?? '') as ItemSource<Event> | undefined
-    if (!task || !event || tied.has(task.id) || tied.has(event.id)) continue
-    tied.add(task.id).add(event.id)
-    pairs.push({ task, event })
-  }
-  for (const s of sources.values()) {
-    if (tied.has(s.id)) continue
-    if (s.item.kind === 'task') pairs.push({ task: s as ItemSource<Task>, event: null })
-    else pairs.push({ task: null, event: s as ItemSource<Event> })
-  }
-  return { pairs, sources }
-}
+/** What each person leaves out of their own plan is added for each. */
+const NOBODY = ''
 
-/** A person's own edit shows at once; it is taken back if the service refuses it. */
-async function applyOpenEdits(
-  sql: Sql,
-  workspaceId: string,
-  sources: Map<string, ItemSource<Item>>,
-): Promise<void> {
-  const open = await sql.rows<{ mirror_id: string; body: string }>(
-    `SELECT mirror_id, body FROM intents WHERE workspace_id = :workspaceId AND member_id IS NOT NULL
-     AND state IN ('open', 'waiting') ORDER BY made_seq`,
-    { workspaceId },
-  )
-  for (const { mirror_id, body } of open) {
-    const source = sources.get(mirror_id)
-    const intent = JSON.parse(body) as IntentBody
-    if (!source || intent.by !== 'person') continue
-    sources.set(mirror_id, {
-      ...source,
-      item: withPatch(source.item, intent.patch as ItemPatch),
-      pending: true,
-    })
-  }
-}
-
-function* chunks<T>(list: T[], size: number): Generator<T[]> {
-  for (let i = 0; i < list.length; i += size) yield list.slice(i, i + size)
-}
+/** What lasts longer has an index of its own (migration 0005): all else in a week begins not long before it. */
+const FAR_REACHING_MS = 8 * 86_400_000
 
 /** The items of `days` days from `from` (`YYYY-MM-DD`, in the viewer's zone), and the tasks without a place. */
 export async function clothItems(
@@ -118,35 +42,60 @@ export async function clothItems(
 ): Promise<ClothItem[]> {
   const fromMs = epochOf({ kind: 'date', date: from }, viewer.zone)
   const toMs = epochOf({ kind: 'date', date: addDays(from, days) }, viewer.zone)
-  const found = await sql.rows<{ id: string; recurring: number }>(
-    `SELECT m.id, m.recurring FROM mirrors m JOIN collections k ON k.id = m.collection_id AND k.takes_part = 1
-       WHERE m.workspace_id = :workspaceId AND m.presence = 'present' AND m.start_ms < :toMs
-         AND (m.end_ms >= :fromMs OR m.recurring = 1)
-     UNION SELECT m.id, 0 FROM mirrors m JOIN collections k ON k.id = m.collection_id AND k.takes_part = 1
-       WHERE m.workspace_id = :workspaceId AND m.open_task = 1 AND m.start_ms IS NULL
-     UNION SELECT i.mirror_id, 0 FROM intents i
-       WHERE i.workspace_id = :workspaceId AND i.member_id IS NOT NULL AND i.state IN ('open', 'waiting')`,
-    { workspaceId, fromMs, toMs },
+  const today = epochOf({ kind: 'date', date: dayAt(viewer.now, viewer.zone) }, viewer.zone)
+  const open = 'm.workspace_id = :workspaceId AND m.open_task = 1'
+  const select = `SELECT ${SOURCE_COLUMNS} FROM mirrors m
+    JOIN collections k ON k.id = m.collection_id AND k.takes_part = 1 ${SOURCE_JOINS}`
+  const rows = await sql.rows<SourceRow>(
+    `${select} WHERE m.workspace_id = :workspaceId AND m.presence = 'present'
+       AND m.start_ms < :toMs AND m.start_ms >= :fromMs - ${FAR_REACHING_MS} AND m.end_ms >= :fromMs
+     UNION ALL ${select} WHERE m.workspace_id = :workspaceId AND m.presence = 'present' AND m.far_reaching = 1
+       AND m.start_ms < :toMs AND (m.end_ms >= :fromMs OR m.recurring = 1)
+     UNION ALL (${select} WHERE ${open} AND m.start_ms IS NULL LIMIT ${MOST_ON_SHELF})
+     UNION ALL (${select} WHERE ${open} AND m.presence = 'present'
+         AND m.start_ms < :today AND m.start_ms > :today - ${LEFT_OVER_MS} AND m.end_ms < :fromMs
+       ORDER BY m.start_ms DESC LIMIT ${MOST_LEFT_OVER})`,
+    { workspaceId, fromMs, toMs, today, memberId: NOBODY },
+  )
+  const found = [...new Map(rows.map(r => [r.id, r])).values()]
+  const edited = await sql.rows<{ id: string }>(
+    `SELECT mirror_id AS id FROM intents WHERE workspace_id = :workspaceId AND member_id IS NOT NULL
+       AND mirror_id IS NOT NULL AND state IN ('open', 'waiting')`,
+    { workspaceId },
   )
   const recurring = found.filter(f => f.recurring === 1).map(f => f.id)
-  const { pairs, sources } = await loadPairs(
-    sql,
-    workspaceId,
-    found.map(f => f.id),
-  )
-  const items = pairs.flatMap(({ task, event }) => {
-    if (event?.item.recurring) return []
-    return clothItem(task, event, viewer) ?? []
-  })
+  const ids = [...found, ...edited].map(f => f.id)
+  const { pairs, sources, batches } = await loadPairs(sql, workspaceId, NOBODY, ids, found)
+  const items = pairs.flatMap(pair => (pair.event?.item.recurring ? [] : (drawn(pair, viewer) ?? [])))
+  // Dates of series that are tied to something are drawn with it.
+  const drawnDates = new Set(pairs.flatMap(({ event }) => (event?.dateOf ? [dateKey(event.dateOf)] : [])))
+  items.push(...(await beingMade(sql, workspaceId, viewer)))
   if (recurring.length === 0) return items
   const originals = await sql.rows<{ mirror_id: string; original: string }>(
     'SELECT mirror_id, original FROM payloads WHERE mirror_id IN (:recurring)',
     { recurring },
   )
+  const meetings = new Map<string, ClothItem>()
   for (const { mirror_id, original } of originals) {
     const source = sources.get(mirror_id)
     if (source?.item.kind !== 'event') continue
-    items.push(...occurrences(source as ItemSource<Event>, original, fromMs, toMs, viewer))
+    const { uid } = source.item
+    const dates = occurrences(source as ItemSource<Event>, original, fromMs, toMs, viewer)
+    for (const date of dates) {
+      if (drawnDates.has(date.key)) continue
+      const batch = batches.get(date.key) ?? batches.get(mirror_id)
+      const item = batch ? { ...date, batch } : date
+      // The same meeting in the calendars of several is drawn once, and concerns them all.
+      const name = `${uid} ${date.key.split('@')[1] ?? ''} ${JSON.stringify(date.place)}`
+      const other = meetings.get(name)
+      if (other) {
+        other.sources = [...new Set([...other.sources, ...item.sources])]
+        other.people = [...new Set([...other.people, ...item.people])]
+        continue
+      }
+      meetings.set(name, item)
+      items.push(item)
+    }
   }
   return items
 }

@@ -1,49 +1,60 @@
-import {
-  clothItem,
-  decideEdit,
-  type Edit,
-  type Event,
-  type Item,
-  type ItemPatch,
-  type Task,
-} from '@loom/core'
+import { decideEdit, type Edit, type Event, type FieldChange, roundOf, type Task } from '@loom/core'
+import { parseEvent, parseTask, asInPatch } from '@loom/core'
+import { randomUUID } from 'node:crypto'
 import type { Member } from '../access/sessions.ts'
 import type { Sql } from '../data/database.ts'
+import { type MirrorRow, MIRRORS, remoteItemOf } from '../data/mirrors.ts'
+import { putOwnLayer } from '../data/own-layer.ts'
 import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import { addIntent, addToWaiting, type IntentBody } from '../sync/intents.ts'
-import { DEFAULT_MINUTES, loadPairs } from './cloth.ts'
+import { DEFAULT_MINUTES } from './cloth.ts'
+import { drawn, loadPairs, lockPair, pairOf } from './pairs.ts'
 
 /** A person's edit becomes an intent like any other, and goes before a rule's. */
 
 export type EditAnswer =
-  { ok: true; inverse: Edit; connectionId: string | null } | { ok: false; status: 404 | 409; reason: string }
+  | { ok: true; inverse: Edit | null; connectionId: string | null }
+  | { ok: false; status: 404 | 409; reason: string }
+
+type PersonBody = Extract<IntentBody, { by: 'person' }>
+
+const GONE: EditAnswer = { ok: false, status: 404, reason: 'It is no longer there.' }
 
 export async function editItem(ctx: Context, member: Member, key: string, edit: Edit): Promise<EditAnswer> {
   const mirrorId = key.split('@')[0] ?? key
   const answer = await ctx.db.transaction(async (sql): Promise<EditAnswer> => {
     // Edits of one item are decided one after the other, each upon what the last one left.
-    await sql.one('SELECT id FROM mirrors WHERE id = :mirrorId FOR UPDATE', { mirrorId })
-    const { pairs } = await loadPairs(sql, member.workspaceId, [mirrorId])
-    const pair = pairs.find(p => p.task?.id === mirrorId || p.event?.id === mirrorId)
+    await lockPair(sql, mirrorId)
+    if (edit.do === 'restore') return restore(sql, member, mirrorId)
+    const { pairs } = await loadPairs(sql, member.workspaceId, member.id, [mirrorId])
+    const pair = pairOf(pairs, mirrorId)
     const viewer = { zone: member.zone, defaultMinutes: DEFAULT_MINUTES, now: ctx.now() }
-    const item = pair && clothItem(pair.task, pair.event, viewer)
-    if (!pair || !item) return { ok: false, status: 404, reason: 'It is no longer there.' }
+    const item = pair && drawn(pair, viewer)
+    if (!pair || !item) return GONE
     const planned = decideEdit({ item, task: pair.task, event: pair.event }, edit)
     if (!planned.ok) return { ok: false, status: 409, reason: planned.reason }
-    const { write, estimate, inverse } = planned
+    const { write, own, remove, leftOut, inverse } = planned
     const touched: string[] = []
-    if (estimate) {
-      await sql.insert(
-        `INSERT INTO own_layer (mirror_id, workspace_id, estimate_minutes) VALUES (:id, :workspaceId, :minutes)
-         ON DUPLICATE KEY UPDATE estimate_minutes = VALUES(estimate_minutes)`,
-        { id: estimate.mirrorId, workspaceId: member.workspaceId, minutes: estimate.minutes },
-      )
-      touched.push(estimate.mirrorId)
+    if (own) {
+      await putOwnLayer(sql, member.workspaceId, own.mirrorId, own.layer)
+      touched.push(own.mirrorId)
     }
+    if (leftOut !== null) await setLeftOut(sql, member, mirrorId, leftOut)
     const owner = write && [pair.task, pair.event].find(s => s?.id === write.mirrorId)
-    const connectionId =
-      write && owner ? await queue(sql, member, owner.id, owner.item, write.patch, edit.do, item.title) : null
+    let connectionId: string | null = null
+    if (write && owner) {
+      const before = asInPatch(owner.item, write.patch)
+      const round = write.patch.status === 'completed' ? roundOf(owner.item) : null
+      const body: PersonBody = {
+        by: 'person',
+        patch: write.patch,
+        before,
+        ...(round && { occurrence: round }),
+      }
+      connectionId = await queue(sql, member, owner.id, body, edit.do, item.title)
+    }
+    if (remove) connectionId = await queueRemoval(sql, member, remove, item.title, 'person-delete')
     await numberChange(sql, member.workspaceId, { topics: ['cloth'] }, touched)
     return { ok: true, inverse, connectionId }
   })
@@ -51,13 +62,22 @@ export async function editItem(ctx: Context, member: Member, key: string, edit: 
   return answer
 }
 
-async function queue(
+async function setLeftOut(sql: Sql, member: Member, mirrorId: string, out: boolean): Promise<void> {
+  const params = { memberId: member.id, mirrorId, workspaceId: member.workspaceId }
+  if (out)
+    await sql.insert(
+      `INSERT IGNORE INTO left_out (member_id, mirror_id, workspace_id) VALUES (:memberId, :mirrorId, :workspaceId)`,
+      params,
+    )
+  else await sql.run('DELETE FROM left_out WHERE member_id = :memberId AND mirror_id = :mirrorId', params)
+}
+
+export async function queue(
   sql: Sql,
   member: Member,
   mirrorId: string,
-  item: Task | Event,
-  patch: ItemPatch,
-  cause: Edit['do'],
+  body: Extract<IntentBody, { by: 'person' | 'remover' }>,
+  cause: string,
   title: string,
 ): Promise<string | null> {
   const home = await sql.one<{ connection_id: string; collection_id: string }>(
@@ -71,11 +91,7 @@ async function queue(
      WHERE mirror_id = :mirrorId AND state = 'open' AND attempts = 0 AND member_id IS NULL`,
     { mirrorId },
   )
-  const before = Object.fromEntries(
-    Object.keys(patch).map(k => [k, (item as Item as unknown as Record<string, unknown>)[k]]),
-  ) as ItemPatch
-  const body = { by: 'person', patch, before } satisfies IntentBody
-  if (await addToWaiting(sql, member.id, mirrorId, body)) return home.connection_id
+  if (body.by === 'person' && (await addToWaiting(sql, member.id, mirrorId, body))) return home.connection_id
   const intent = {
     workspaceId: member.workspaceId,
     connectionId: home.connection_id,
@@ -86,10 +102,87 @@ async function queue(
     tieId: null,
     uid: null,
     body,
-    cause: `person-${cause}`,
+    cause: cause.startsWith('person-') ? cause : `person-${cause}`,
     title,
   }
   if (!(await addIntent(sql, { ...intent, state: 'open' })))
     await addIntent(sql, { ...intent, state: 'waiting' })
   return home.connection_id
+}
+
+/** Everything it holds is named, so that the journal can tell what was lost. */
+function fieldsLost(item: Task | Event): FieldChange[] {
+  const lost = (field: FieldChange['field'], before: unknown): FieldChange[] =>
+    before === null || before === '' ? [] : [{ field, before, after: null }]
+  return [
+    ...lost('title', item.summary),
+    ...lost('time', item.kind === 'event' ? item.time : item.start && { start: item.start }),
+    ...lost('notes', item.description),
+    ...(item.kind === 'task' ? lost('due', item.due) : lost('location', item.location)),
+  ]
+}
+
+export async function queueRemoval(
+  sql: Sql,
+  member: Member,
+  mirrorId: string,
+  title: string,
+  cause: string,
+): Promise<string | null> {
+  const row = await sql.one<MirrorRow>(`${MIRRORS} WHERE m.id = :mirrorId`, { mirrorId })
+  if (!row) return null
+  const fields = fieldsLost(remoteItemOf(row))
+  return queue(sql, member, mirrorId, { by: 'remover', revision: row.revision, fields }, cause, title)
+}
+
+/**
+ * What somebody deleted is put back: not deleted at all where that was not sent yet, else made again from what
+ * was kept of it. A service that gives ids of its own gives it a new one.
+ */
+async function restore(sql: Sql, member: Member, mirrorId: string): Promise<EditAnswer> {
+  const waiting = await sql.run(
+    `UPDATE intents SET state = 'dropped', reason = 'Taken back.' WHERE mirror_id = :mirrorId AND member_id = :memberId
+     AND state IN ('open', 'waiting') AND attempts = 0 AND JSON_VALUE(body, '$.by') = 'remover'`,
+    { mirrorId, memberId: member.id },
+  )
+  const inverse: Edit = { do: 'delete' }
+  if (waiting > 0) {
+    await numberChange(sql, member.workspaceId, { topics: ['cloth'] }, [mirrorId])
+    return { ok: true, inverse, connectionId: null }
+  }
+  const row = await sql.one<MirrorRow & { original: string | null }>(
+    MIRRORS.replace('SELECT', 'SELECT p.original,') +
+      ' LEFT JOIN payloads p ON p.mirror_id = m.id WHERE m.id = :mirrorId AND m.workspace_id = :workspaceId',
+    { mirrorId, workspaceId: member.workspaceId },
+  )
+  if (!row) return GONE
+  if (row.presence !== 'gone')
+    return { ok: false, status: 409, reason: 'It is still there, or on its way out: try again in a moment.' }
+  const asObject = row.original?.startsWith('BEGIN:VCALENDAR') ? row.original : null
+  const kept = remoteItemOf(row)
+  const item = asObject ? (kept.kind === 'task' ? parseTask(asObject) : parseEvent(asObject)) : kept
+  // A block is time for its task again, and a batch holds what it held.
+  const ties = await sql.rows<{ id: string }>(
+    `SELECT id FROM ties WHERE b_mirror = :mirrorId AND role <> 'mirror'
+       AND (released IS NULL OR released = 'block-removed')`,
+    { mirrorId },
+  )
+  // It is this very item that comes back, and nobody's new one.
+  await sql.run('UPDATE mirrors SET first_seen_at = 0 WHERE id = :mirrorId', { mirrorId })
+  await addIntent(sql, {
+    workspaceId: member.workspaceId,
+    connectionId: row.connection_id,
+    collectionId: row.collection_id,
+    mirrorId: null,
+    ruleId: null,
+    memberId: member.id,
+    tieId: null,
+    uid: item.uid || randomUUID(),
+    body: { by: 'maker', item, original: asObject, binds: ties.map(t => t.id) },
+    cause: 'person-restore',
+    title: item.summary || 'Untitled',
+    state: 'open',
+  })
+  await numberChange(sql, member.workspaceId, { topics: ['cloth'] })
+  return { ok: true, inverse, connectionId: row.connection_id }
 }

@@ -8,6 +8,8 @@ export interface BenchTask {
   hour: string | null
   finish_by: string | null
   ticked: boolean
+  again: 'day' | 'week' | null
+  times_done: number
   rev: string
 }
 

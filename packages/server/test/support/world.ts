@@ -4,6 +4,7 @@ import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { listen } from '@loom/standins'
+import { whole } from '@loom/core'
 import { readConfig } from '../../src/config.ts'
 import { Database } from '../../src/data/database.ts'
 import { type Running, startServer } from '../../src/server.ts'
@@ -76,7 +77,9 @@ export class Client {
     })
     const cookie = answer.headers.get('set-cookie')
     if (cookie) this.cookie = cookie.split(';')[0] ?? ''
-    return { status: answer.status, body: await answer.json().catch(() => null) }
+    const given: any = await answer.json().catch(() => null)
+    const isCloth = method === 'GET' && path.startsWith('/cloth?') && answer.ok
+    return { status: answer.status, body: isCloth ? { ...given, items: given.items.map(whole) } : given }
   }
 
   /** A page that sends one on: returns where to. */
@@ -141,7 +144,9 @@ export async function startWorld(
     LOOM_ALLOW_HOSTS: [`127.0.0.1:${others.port}`, ...(options.allow ?? [])].join(','),
     LOOM_DEMO: standins,
     LOOM_DEMO_SIZE: options.size ?? 'small',
+    LOOM_DEMO_CONFLICT: 'no',
     LOOM_SMTP_PORT: '0',
+    LOOM_MAIL_URL: `smtp://127.0.0.1:${others.mailPort}`,
     LOOM_LOG: process.env.LOOM_LOG ?? 'silent',
   }
   const app = options.server === false ? null : await startServer(readConfig(environment))

@@ -38,6 +38,7 @@ export function benchSeed(): BenchState {
       marks: [],
       part_of: null,
       again: null,
+      times_done: 0,
       ticked: false,
       ticked_at: null,
       rev: 1,

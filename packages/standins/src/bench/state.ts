@@ -23,6 +23,8 @@ export interface BenchTask {
   part_of: string | null
   /** Ticking moves such a task on to its next day instead. */
   again: 'day' | 'week' | null
+  /** How often such a task was ticked. */
+  times_done: number
   ticked: boolean
   ticked_at: string | null
   rev: number
@@ -120,6 +122,7 @@ export class Bench {
     if (task.ticked && !was && task.again && task.day) {
       task.day = later(task.day, task.again === 'day' ? 1 : 7)
       task.ticked = false
+      task.times_done = (task.times_done ?? 0) + 1
     }
     if (task.ticked !== was) task.ticked_at = task.ticked ? new Date(now()).toISOString() : null
     task.rev++
@@ -142,6 +145,7 @@ export class Bench {
       marks: [],
       part_of: null,
       again: null,
+      times_done: 0,
       ticked: false,
       ticked_at: null,
       rev: 0,

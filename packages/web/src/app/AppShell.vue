@@ -1,21 +1,28 @@
 <script setup lang="ts">
-import { PhMoon, PhSignOut, PhSun } from '@phosphor-icons/vue'
+import { PhMoon, PhSignOut, PhSlidersHorizontal, PhSun } from '@phosphor-icons/vue'
 import { useQueryCache } from '@pinia/colada'
-import { Dropdown, Menu, MenuItem, Modal } from 'ant-design-vue'
-import { computed, onBeforeUnmount, onMounted } from 'vue'
+import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, watchEffect } from 'vue'
 import { useRouter } from 'vue-router'
 import { liveState, useLive } from '../api/live.ts'
 import { healthOf, useConnections } from '../features/connections/use-connections.ts'
-import SignInForm from '../features/sign-in/SignInForm.vue'
+import CommandField from './CommandField.vue'
+import FoldOut from './FoldOut.vue'
 import LoomMark from './LoomMark.vue'
+import { useMine } from './mine.ts'
 import { useSession } from './session.ts'
+import { clock } from './telling.ts'
 import { themeName } from './theme.ts'
 
+/** Seldom needed, so it is fetched when it is. */
+const SignInAgain = defineAsyncComponent(() => import('../features/sign-in/SignInAgain.vue'))
 const session = useSession()
+const dark = computed(() => themeName.value === 'peat')
 const router = useRouter()
 const cache = useQueryCache()
 const live = useLive()
 const { connections, now } = useConnections()
+const mine = useMine()
+watchEffect(() => (clock.value = mine.settings.value.clock))
 
 onMounted(live.start)
 onBeforeUnmount(live.stop)
@@ -70,46 +77,29 @@ async function signedInAgain(): Promise<void> {
       <nav aria-label="Screens">
         <RouterLink v-for="s in SCREENS" :key="s.to" :to="s.to" class="screen">{{ s.name }}</RouterLink>
       </nav>
+      <CommandField />
       <RouterLink to="/connections" class="health">
         <span class="bead" :class="{ well: health.well }" aria-hidden="true" />
         {{ health.text }}
       </RouterLink>
-      <Dropdown :trigger="['click']" placement="bottomRight">
-        <button
-          type="button"
-          class="plain person"
-          :aria-label="`${initials}: account of ${session.person?.name}`"
-        >
-          {{ initials }}
-        </button>
-        <template #overlay>
-          <Menu>
-            <MenuItem key="who" disabled>{{ session.person?.name }} · {{ session.person?.zone }}</MenuItem>
-            <MenuItem key="theme" @click="themeName = themeName === 'peat' ? 'linen' : 'peat'">
-              <span class="entry">
-                <component :is="themeName === 'peat' ? PhSun : PhMoon" :size="16" />
-                {{ themeName === 'peat' ? 'Light theme, linen' : 'Dark theme, peat' }}
-              </span>
-            </MenuItem>
-            <MenuItem key="out" @click="signOut">
-              <span class="entry"><PhSignOut :size="16" /> Sign out</span>
-            </MenuItem>
-          </Menu>
+      <FoldOut :name="`Account of ${session.person?.name}`" :label="initials" class="account">
+        <template #default="{ close }">
+          <span class="quiet">{{ session.person?.name }} · {{ session.person?.zone }}</span>
+          <RouterLink to="/me" class="entry" @click="close()">
+            <PhSlidersHorizontal :size="16" /> My settings
+          </RouterLink>
+          <button type="button" class="plain entry" @click="themeName = dark ? 'linen' : 'peat'">
+            <component :is="dark ? PhSun : PhMoon" :size="16" />
+            {{ dark ? 'Light theme, linen' : 'Dark theme, peat' }}
+          </button>
+          <button type="button" class="plain entry" @click="signOut">
+            <PhSignOut :size="16" /> Sign out
+          </button>
         </template>
-      </Dropdown>
+      </FoldOut>
     </header>
     <RouterView />
-    <Modal
-      :open="session.expired"
-      title="Sign in again"
-      :closable="false"
-      :footer="null"
-      :mask-closable="false"
-      :keyboard="false"
-    >
-      <p class="quiet">Your session has ended. What you were doing is still here.</p>
-      <SignInForm :email="session.person?.email ?? ''" @done="signedInAgain" />
-    </Modal>
+    <SignInAgain v-if="session.expired" :email="session.person?.email ?? ''" @done="signedInAgain" />
   </div>
 </template>
 
@@ -183,7 +173,9 @@ nav {
   border-radius: 50%;
   background: #93b96c;
 }
-.person {
+.account :deep(.choice) {
+  border: 0;
+  text-align: center;
   width: 30px;
   height: 30px;
   border-radius: 50%;
@@ -193,10 +185,20 @@ nav {
   font-size: 12px;
   flex: none;
 }
+.account {
+  flex: none;
+  font-size: 14px;
+}
 .entry {
-  display: inline-flex;
+  display: flex;
   align-items: center;
   gap: 8px;
+  padding: 3px 0;
+  color: var(--peat);
+  text-decoration: none;
+}
+.entry:hover {
+  text-decoration: underline;
 }
 @media (max-width: 720px) {
   .name {

@@ -1,36 +1,62 @@
 <script setup lang="ts">
-import { nextTick, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue'
+import { nextTick, onBeforeUnmount, reactive, ref, useTemplateRef, watch } from 'vue'
 
-/** Words in a sentence that open what can be changed about them. */
+/** Words in a sentence that open what can be changed about them, over whatever is there. */
 defineProps<{ name: string; label: string }>()
 
 const open = ref(false)
 const root = useTemplateRef<HTMLElement>('root')
 const panel = useTemplateRef<HTMLElement>('panel')
 const button = useTemplateRef<HTMLButtonElement>('button')
-const shift = ref(0)
+const at = reactive({ left: '0px', top: '0px' })
+
+const GAP = 4
+const EDGE = 12
 
 function close(): void {
   open.value = false
   button.value?.focus()
 }
+/** Going on by the keyboard to what is outside closes it, too. */
+function left(event: FocusEvent): void {
+  const to = event.relatedTarget
+  if (to instanceof Node && !root.value?.contains(to)) open.value = false
+}
 function outside(event: Event): void {
   if (root.value && !root.value.contains(event.target as Node)) open.value = false
 }
+/** Below the words, or above them where there is no room below; never over the edge of the window. */
+function place(): void {
+  const words = button.value?.getBoundingClientRect()
+  const box = panel.value?.getBoundingClientRect()
+  if (!words || !box) return
+  const { clientWidth, clientHeight } = document.documentElement
+  const below = words.bottom + GAP
+  const above = words.top - GAP - box.height
+  at.left = `${Math.max(EDGE, Math.min(words.left, clientWidth - EDGE - box.width))}px`
+  at.top = `${below + box.height > clientHeight && above > 0 ? above : below}px`
+}
+function watchAround(on: boolean): void {
+  const act = on ? 'addEventListener' : 'removeEventListener'
+  document[act]('pointerdown', outside)
+  window[act]('scroll', place, true)
+  window[act]('resize', place)
+}
 watch(open, async isOpen => {
-  if (!isOpen) return document.removeEventListener('pointerdown', outside)
-  document.addEventListener('pointerdown', outside)
-  shift.value = 0
+  watchAround(isOpen)
+  if (!isOpen) return
   await nextTick()
-  const right = panel.value?.getBoundingClientRect().right ?? 0
-  shift.value = Math.min(0, document.documentElement.clientWidth - 12 - right)
-  panel.value?.querySelector<HTMLElement>('input, button, select')?.focus()
+  panel.value?.showPopover()
+  place()
+  const chosen = panel.value?.querySelector<HTMLElement>('[aria-checked="true"]')
+  const first = chosen ?? panel.value?.querySelector<HTMLElement>('input, button, select, a')
+  first?.focus()
 })
-onBeforeUnmount(() => document.removeEventListener('pointerdown', outside))
+onBeforeUnmount(() => watchAround(false))
 </script>
 
 <template>
-  <span ref="root" class="fold" @keydown.esc.stop="close">
+  <span ref="root" class="fold" @keydown.esc.stop="close" @focusout="left">
     <button
       ref="button"
       type="button"
@@ -41,14 +67,7 @@ onBeforeUnmount(() => document.removeEventListener('pointerdown', outside))
     >
       {{ label }}
     </button>
-    <span
-      v-if="open"
-      ref="panel"
-      class="panel"
-      role="group"
-      :aria-label="name"
-      :style="{ transform: `translateX(${shift}px)` }"
-    >
+    <span v-if="open" ref="panel" class="panel" popover="manual" role="group" :aria-label="name" :style="at">
       <slot :close="close" />
     </span>
   </span>
@@ -56,7 +75,6 @@ onBeforeUnmount(() => document.removeEventListener('pointerdown', outside))
 
 <style scoped>
 .fold {
-  position: relative;
   display: inline-block;
 }
 .choice {
@@ -66,16 +84,15 @@ onBeforeUnmount(() => document.removeEventListener('pointerdown', outside))
   text-align: left;
 }
 .panel {
-  position: absolute;
-  left: 0;
-  top: calc(100% + 4px);
-  z-index: 30;
+  position: fixed;
+  inset: auto;
+  margin: 0;
   display: grid;
   gap: 6px;
   width: max-content;
   min-width: 220px;
   max-width: min(380px, 92vw);
-  max-height: 320px;
+  max-height: min(320px, 80vh);
   overflow: auto;
   padding: 10px 12px;
   background: var(--cloth);
@@ -84,5 +101,6 @@ onBeforeUnmount(() => document.removeEventListener('pointerdown', outside))
   box-shadow: var(--float);
   font-weight: 400;
   line-height: 1.45;
+  color: var(--peat);
 }
 </style>

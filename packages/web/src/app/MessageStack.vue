@@ -12,6 +12,9 @@ function undo(id: number, back: () => void): void {
   <div class="stack" role="status" aria-live="polite">
     <div v-for="m in messages" :key="m.id" class="message" :class="m.tone">
       <span class="text">{{ m.text }}</span>
+      <button v-if="m.act" type="button" class="plain undo" @click="undo(m.id, m.act.run)">
+        {{ m.act.name }}
+      </button>
       <button v-if="m.undo" type="button" class="plain undo" @click="undo(m.id, m.undo)">Undo</button>
       <button type="button" class="plain close" aria-label="Close this message" @click="dismiss(m.id)">
         <PhX :size="14" />

@@ -6,6 +6,7 @@ export interface Message {
   text: string
   tone: 'plain' | 'wrong'
   undo?: () => void
+  act?: { name: string; run: () => void }
 }
 
 const STAY_MS = 12_000
@@ -13,11 +14,16 @@ let last = 0
 
 export const messages = reactive<Message[]>([])
 
-export function say(given: { text: string; tone?: Message['tone']; undo?: () => void }): void {
-  const message: Message = { id: ++last, tone: 'plain', ...given }
+/** Returns its id. `stays`: until it is dismissed; `act`: one step besides undoing. */
+export function say(
+  given: Omit<Message, 'id' | 'tone'> & { tone?: Message['tone']; stays?: boolean },
+): number {
+  const { stays, ...rest } = given
+  const message: Message = { id: ++last, tone: 'plain', ...rest }
   messages.push(message)
   if (messages.length > 3) messages.shift()
-  setTimeout(() => dismiss(message.id), STAY_MS)
+  if (!stays) setTimeout(() => dismiss(message.id), STAY_MS)
+  return message.id
 }
 
 export function dismiss(id: number): void {

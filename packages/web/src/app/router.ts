@@ -41,6 +41,7 @@ export const router = createRouter({
           component: () => import('../features/connecting/SettingsView.vue'),
         },
         { path: 'journal', name: 'journal', component: () => import('../features/journal/JournalView.vue') },
+        { path: 'me', name: 'me', component: () => import('../features/me/MySettings.vue') },
         { path: ':rest(.*)*', component: () => import('./NotHere.vue') },
       ],
     },
@@ -64,6 +65,7 @@ const TITLES: Record<string, string> = {
   connect: 'Connect a service',
   connection: 'Connection',
   journal: 'Journal',
+  me: 'My settings',
   'sign-in': 'Sign in',
 }
 router.afterEach(to => {

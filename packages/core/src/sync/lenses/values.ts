@@ -1,4 +1,5 @@
 import type { Item } from '../../items/items.ts'
+import { isOurMark } from '../../items/kind-marks.ts'
 import type { Rule } from '../types.ts'
 import { checklistIn, withoutChecklist } from '../checklist.ts'
 import { type Facet, type Lens, lens, plainLens, value } from './lens.ts'
@@ -21,10 +22,14 @@ function joinSets(a: string[], b: string[], base: string[]): string[] {
   const added = [...a, ...b].filter(x => !base.includes(x))
   return [...new Set([...out, ...added])]
 }
+/** Marks of kind and movability are said about this very event: they are nobody's categories, and stay. */
 const categories: Facet<string[]> = {
   props: ['categories'],
-  read: item => [...item.categories].sort(),
-  patch: (list, _, patch) => ({ ...patch, categories: list }),
+  read: item => item.categories.filter(c => !isOurMark(c)).sort(),
+  patch: (list, present, patch) => ({
+    ...patch,
+    categories: [...list, ...(present?.categories.filter(isOurMark) ?? [])],
+  }),
 }
 export const categoriesLens = plainLens('categories', categories, joinSets)
 

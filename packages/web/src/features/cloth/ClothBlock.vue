@@ -1,7 +1,10 @@
 <script setup lang="ts">
-import { type Block, durationWords, minuteWords } from '@loom/core/view'
+import { minuteWords } from '../../app/telling.ts'
+import { type Block, durationWords } from '@loom/core/view'
 import { computed } from 'vue'
+import { KIND_WORDS } from './words.ts'
 import { dyesOf, edgeOf, type Source, sourceWords } from './signs.ts'
+import ConflictKnot from './ConflictKnot.vue'
 import TaskTick from './TaskTick.vue'
 
 const props = defineProps<{
@@ -10,8 +13,11 @@ const props = defineProps<{
   sources: readonly Source[]
   day: string
   lifted: boolean
+  clash: boolean
+  /** A held task would go into this batch. */
+  taking: boolean
 }>()
-const emit = defineEmits<{ toggle: []; menu: [at: DOMRect] }>()
+const emit = defineEmits<{ toggle: []; menu: [at: DOMRect]; tick: [key: string, done: boolean] }>()
 
 const item = computed(() => props.block.item)
 const dyes = computed(() => dyesOf(item.value, props.sources))
@@ -32,12 +38,18 @@ const room = computed(() => {
   return `${(100 * (Math.min(freeTo, props.axis.to) - from)) / Math.max(5, to - from)}%`
 })
 const span = computed(() => `${minuteWords(props.block.from)}–${minuteWords(props.block.to)}`)
-const kindWords = { event: 'event', task: 'task', tied: 'task and event' }
 const name = computed(() => {
   const i = item.value
-  const state = i.done ? ', done' : i.kind === 'event' && !i.busy ? ', shown free' : ''
-  return `${i.title}, ${props.day}, ${span.value}, ${kindWords[i.kind]}${state}`
+  const done = i.kind === 'block' ? ', worked' : i.cancelled ? ', called off' : ', done'
+  const state = i.done ? done : i.kind === 'event' && !i.busy ? ', shown free' : ''
+  const clash = props.clash ? ', clashes with something else' : ''
+  const more = i.conflict ? `${clash}, both sides changed it` : clash
+  const holds = i.batch.length > 0 ? `, ${i.batch.length} tasks` : ''
+  return `${i.title}, ${props.day}, ${span.value}, ${KIND_WORDS[i.kind]}${holds}${state}${more}`
 })
+const isWork = computed(() => item.value.kind !== 'event')
+/** A block can be marked as worked; a batch is done by its tasks. */
+const ticks = computed(() => item.value.kind !== 'event' && item.value.kind !== 'batch')
 const hint = computed(() => {
   const i = item.value
   const lines = [i.title, `${span.value} · ${durationWords(props.block.to - props.block.from)}`, i.location]
@@ -45,6 +57,9 @@ const hint = computed(() => {
 })
 const short = computed(() => props.block.to - props.block.from < 60)
 const low = computed(() => props.block.lanes > 1)
+/** A batch lists its tasks where there is room for them. */
+const lines = computed(() => (low.value || short.value ? [] : item.value.batch.slice(0, 3)))
+const openTasks = computed(() => item.value.batch.filter(t => !t.done).length)
 
 function open(event: Event): void {
   emit('menu', (event.currentTarget as HTMLElement).getBoundingClientRect())
@@ -55,7 +70,7 @@ function open(event: Event): void {
   <div
     class="block"
     :class="[
-      item.kind,
+      item.kind === 'block' ? 'workblock' : item.kind,
       {
         done: item.done,
         free: item.kind === 'event' && !item.busy,
@@ -63,8 +78,14 @@ function open(event: Event): void {
         lifted,
         low,
         short,
+        clash,
+        taking,
       },
-      { flexible: item.kind !== 'event', clipStart: block.clipped.start, clipEnd: block.clipped.end },
+      {
+        flexible: isWork || (item.movable && item.eventKind === 'focus'),
+        clipStart: block.clipped.start,
+        clipEnd: block.clipped.end,
+      },
     ]"
     :style="{ ...place, '--dye': dyes[0], '--edge': edgeOf(dyes) }"
     role="group"
@@ -74,21 +95,34 @@ function open(event: Event): void {
     :data-key="item.key"
     :data-drag="item.movable ? 'block' : undefined"
     :data-fixed="item.movable ? undefined : ''"
+    :data-batch="item.kind === 'batch' ? '' : undefined"
     @click="open"
     @contextmenu.prevent="open"
   >
     <div class="text" :style="short ? { width: room } : undefined">
       <TaskTick
-        v-if="item.kind !== 'event'"
+        v-if="ticks"
         :done="item.done"
         :title="item.title"
-        :disabled="!item.completable"
+        :disabled="item.kind !== 'block' && !item.completable"
+        :round="item.recurring"
         @toggle="emit('toggle')"
       />
       <span class="title">{{ item.title }}</span>
+      <span v-if="item.kind === 'batch'" class="count">{{ openTasks }} of {{ item.batch.length }} open</span>
+      <span v-for="t in lines" :key="t.key" class="part" :class="{ done: t.done }">
+        <TaskTick
+          :done="t.done"
+          :title="t.title"
+          :disabled="!t.completable"
+          @toggle="emit('tick', t.key, !t.done)"
+        /><span class="title">{{ t.title }}</span>
+      </span>
       <span v-if="!low && !short && item.location" class="where">{{ item.location }}</span>
     </div>
-    <span v-if="item.movable && !block.clipped.end" class="grip" aria-hidden="true" />
+    <ConflictKnot v-if="item.conflict" class="knot" />
+    <span v-if="item.movable && !block.clipped.start" class="grip start" aria-hidden="true" />
+    <span v-if="item.movable && !block.clipped.end" class="grip end" aria-hidden="true" />
   </div>
 </template>
 
@@ -119,7 +153,9 @@ function open(event: Event): void {
   outline-offset: -1px;
 }
 .task,
-.tied {
+.tied,
+.workblock,
+.batch {
   background: var(--cloth);
   border: 1px solid color-mix(in srgb, var(--dye) 45%, var(--warp));
 }
@@ -165,12 +201,63 @@ function open(event: Event): void {
   white-space: nowrap;
   text-overflow: ellipsis;
 }
+.knot {
+  position: absolute;
+  bottom: 6px;
+  left: 11px;
+  pointer-events: none;
+}
+.low .knot {
+  bottom: 3px;
+  left: auto;
+  right: 4px;
+}
+.count {
+  color: var(--husk);
+  font-size: 12px;
+  margin-left: 6px;
+  white-space: nowrap;
+}
+.part {
+  display: flex;
+  align-items: center;
+  gap: 5px;
+  white-space: nowrap;
+  font-size: 12px;
+  line-height: 1.35;
+}
+.part .title {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.part .tick {
+  margin-right: 0;
+  width: 9px;
+  height: 9px;
+}
+.taking {
+  outline: 2px solid var(--amber);
+  background: var(--amber-wash);
+}
+/* Two things at one time: a bracket over what would have to move. */
+.clash::after {
+  content: '';
+  position: absolute;
+  inset: -2px 0 auto 0;
+  height: 6px;
+  border: 2px solid var(--clay);
+  border-bottom: 0;
+  pointer-events: none;
+}
 /* Where a block is taken hold of to make it longer or shorter. */
 .grip {
   position: absolute;
   inset: 0 -2px 0 auto;
   width: 8px;
   cursor: ew-resize;
+}
+.grip.start {
+  inset: 0 auto 0 -2px;
 }
 .block:hover .grip::after {
   content: '';

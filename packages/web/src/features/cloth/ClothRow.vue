@@ -1,5 +1,17 @@
 <script setup lang="ts">
-import { type ClothItem, dayWords, durationWords, longDayWords, minuteWords, type Row } from '@loom/core/view'
+import { minuteWords } from '../../app/telling.ts'
+import {
+  type Clash,
+  type ClothItem,
+  dayOfSeveral,
+  dayOfWords,
+  dayWords,
+  durationWords,
+  type HourRow,
+  isOnAxis,
+  longDayWords,
+  mondayOf,
+} from '@loom/core/view'
 import { computed } from 'vue'
 import ClothBlock from './ClothBlock.vue'
 import type { Held } from './drag.ts'
@@ -8,95 +20,151 @@ import type { Source } from './signs.ts'
 import TaskLine from './TaskLine.vue'
 
 const props = defineProps<{
-  row: Row
+  row: HourRow
   axis: { from: number; to: number }
-  hours: { from: number; to: number }
   /** Minute after midnight, if the present moment is in this row. */
   now: number | null
   sources: readonly Source[]
   held: Held | null
+  clashes: readonly Clash[]
+  /** The title where rows are not days. */
+  named: boolean
 }>()
-const emit = defineEmits<{ toggle: [item: ClothItem]; menu: [item: ClothItem, at: DOMRect] }>()
+const emit = defineEmits<{
+  toggle: [item: ClothItem]
+  menu: [item: ClothItem, at: DOMRect]
+  load: [at: DOMRect]
+  tick: [key: string, done: boolean]
+}>()
 
 const day = computed(() => longDayWords(props.row.date))
+const name = computed(() => (props.named ? `${props.row.title}, ${day.value}` : day.value))
+const rowKey = computed(() => props.row.key.split(' ')[0] ?? '')
 const share = (minutes: number): string => `${(100 * minutes) / (props.axis.to - props.axis.from)}%`
 const off = computed(() => {
-  const { axis, hours, row } = props
-  if (!row.working) return [{ left: '0%', width: '100%' }]
+  const { axis, row } = props
+  const { hours } = row
+  if (!hours) return [{ left: '0%', width: '100%' }]
+  const from = Math.max(axis.from, Math.min(axis.to, hours.from))
+  const to = Math.max(axis.from, Math.min(axis.to, hours.to))
   return [
-    { left: '0%', width: share(Math.max(0, hours.from - axis.from)) },
-    { left: share(hours.to - axis.from), width: share(Math.max(0, axis.to - hours.to)) },
+    { left: '0%', width: share(from - axis.from) },
+    { left: share(to - axis.from), width: share(axis.to - to) },
   ]
 })
-const lanes = computed(() => Math.max(1, ...props.row.blocks.map(b => b.lanes)))
-const height = computed(() => Math.max(63, lanes.value * 27 + 4, props.row.head.length * 20 + 10))
+const onAxis = computed(() => props.row.blocks.filter(b => isOnAxis(b, props.axis)))
+/** What is too early or too late for the axis is listed with its hour. */
+const besides = computed(() => props.row.blocks.filter(b => !isOnAxis(b, props.axis)))
+const lanes = computed(() => Math.max(1, ...onAxis.value.map(b => b.lanes)))
+const height = computed(() =>
+  Math.max(63, lanes.value * 27 + 4, (props.row.head.length + besides.value.length) * 20 + 10),
+)
+const dueMarks = computed(() =>
+  props.row.dueMarks.filter(d => d.minute >= props.axis.from && d.minute <= props.axis.to),
+)
+const dueTitles = computed(() => `Due on this day:\n${props.row.dues.map(i => i.title).join('\n')}`)
+const clashed = computed(() => new Set(props.clashes.map(c => c.moves.key)))
 
 /** Where the held item would land in this row, and what it would do to the day's load. */
 const landing = computed(() => {
-  const target = props.held?.target
-  if (!props.held || !target || target.kind === 'shelf' || target.date !== props.row.date) return null
-  const { item } = props.held
-  const here = [...props.row.head, ...props.row.blocks.map(b => b.item)].find(i => i.key === item.key)
-  const was =
-    here?.place.kind === 'timed'
-      ? (here.place.endMs - here.place.startMs) / 60_000
-      : here
-        ? (item.estimate ?? 30)
-        : 0
+  const { held, row, axis } = props
+  const target = held?.target
+  if (!held || (target?.kind !== 'hour' && target?.kind !== 'day')) return null
+  if (target.date !== row.date || target.row !== rowKey.value) return null
+  const { item } = held
+  const here = [...row.head, ...row.blocks.map(b => b.item)].find(i => i.key === item.key)
+  const was = !here || held.copying ? 0 : here.place.kind === 'timed' ? held.usual : (item.estimate ?? 30)
   const adds = target.kind === 'hour' ? target.minutes : (item.estimate ?? 30)
-  const load = `${durationWords(props.row.load.committed - was + adds)} of ${durationWords(props.row.load.capacity)}`
-  const over = props.row.load.committed - was + adds > props.row.load.capacity
+  const committed = row.load.committed - was + adds
+  const load = `${durationWords(committed)} of ${durationWords(row.load.capacity)}`
+  const over = committed > row.load.capacity
+  const what = held.copying ? (item.kind === 'event' ? 'copy · ' : 'further block · ') : ''
   if (target.kind === 'day') return { kind: 'day' as const, load, over }
-  const to = target.from + target.minutes
   return {
     kind: 'hour' as const,
-    left: share(target.from - props.axis.from),
+    left: share(target.from - axis.from),
     width: share(target.minutes),
-    span: `${minuteWords(target.from)}–${minuteWords(to)}`,
+    span: `${what}${minuteWords(target.from)}–${minuteWords(target.from + target.minutes)}`,
     load,
     over,
   }
 })
+function openLoad(event: Event): void {
+  emit('load', (event.currentTarget as HTMLElement).getBoundingClientRect())
+}
+const isLifted = (key: string): boolean => props.held?.item.key === key && !props.held.copying
 </script>
 
 <template>
   <section
     class="row"
-    :class="{ today: row.today, idle: !row.working }"
-    :aria-label="day"
+    :class="{ today: row.today, idle: !row.working, named }"
+    :aria-label="name"
     :style="{ height: `${height}px` }"
   >
-    <div class="label">
-      <h2 :title="day">{{ dayWords(row.date).replace(/ \w+$/, '') }}</h2>
-      <LoadThreads :load="row.load" />
+    <div class="label" data-drop="week" :data-date="mondayOf(row.date)">
+      <h2 :title="name">{{ named ? row.title : dayWords(row.date).replace(/ \w+$/, '') }}</h2>
+      <span v-if="row.dues.length > 0" class="dues" :title="dueTitles">{{ row.dues.length }} due</span>
+      <button type="button" class="plain load" @click="openLoad">
+        <span class="visually-hidden">Load of {{ name }}: </span><LoadThreads :load="row.load" />
+      </button>
     </div>
-    <div class="head" data-drop="day" :data-date="row.date" :class="{ target: landing?.kind === 'day' }">
+    <div
+      class="head"
+      data-drop="day"
+      :data-date="row.date"
+      :data-row="rowKey"
+      :class="{ target: landing?.kind === 'day' }"
+    >
       <TaskLine
         v-for="item in row.head"
         :key="item.key"
         :item="item"
         :sources="sources"
-        :lifted="held?.item.key === item.key"
+        :part="dayOfWords(dayOfSeveral(item, row.date))"
+        :lifted="isLifted(item.key)"
         @toggle="emit('toggle', item)"
         @menu="at => emit('menu', item, at)"
+      />
+      <TaskLine
+        v-for="b in besides"
+        :key="`beside ${b.item.key}`"
+        :item="b.item"
+        :sources="sources"
+        :hour="minuteWords(b.from)"
+        :lifted="isLifted(b.item.key)"
+        @toggle="emit('toggle', b.item)"
+        @menu="at => emit('menu', b.item, at)"
       />
       <span v-if="landing?.kind === 'day'" class="note" :class="{ over: landing.over }"
         >no hour · {{ landing.load }}</span
       >
     </div>
-    <div class="track" data-drop="hour" :data-date="row.date">
+    <div class="track" data-drop="hour" :data-date="row.date" :data-row="rowKey">
       <div v-for="(o, i) in off" :key="i" class="off" :style="o" />
+      <span
+        v-for="d in dueMarks"
+        :key="`due ${d.item.key}`"
+        class="dueMark"
+        :style="{ left: share(d.minute - axis.from) }"
+        :title="`Due ${minuteWords(d.minute)}: ${d.item.title}`"
+        ><span class="visually-hidden">{{ d.item.title }} is due {{ minuteWords(d.minute) }}</span></span
+      >
       <ClothBlock
-        v-for="b in row.blocks"
+        v-for="b in onAxis"
         :key="b.item.key"
         :block="b"
         :axis="axis"
         :sources="sources"
-        :day="day"
-        :lifted="held?.item.key === b.item.key"
+        :day="name"
+        :lifted="isLifted(b.item.key)"
+        :clash="clashed.has(b.item.key)"
+        :taking="held?.target?.kind === 'batch' && held.target.key === b.item.key"
         :data-from="b.from"
+        :data-to="b.to"
         @toggle="emit('toggle', b.item)"
         @menu="at => emit('menu', b.item, at)"
+        @tick="(key, done) => emit('tick', key, done)"
       />
       <div
         v-if="landing?.kind === 'hour'"
@@ -129,6 +197,36 @@ const landing = computed(() => {
 }
 .label h2 {
   font-size: 15px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.label {
+  position: relative;
+}
+/* What is due on the day, beside its name: a deadline is not a plan. */
+.dues {
+  position: absolute;
+  right: 6px;
+  top: 7px;
+  font-size: 12px;
+  color: var(--husk);
+  border-bottom: 2px solid var(--clay);
+  line-height: 1.2;
+}
+.named .label h2 {
+  font-size: 13px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.named .label:has(.dues) h2 {
+  padding-right: 36px;
+}
+.load {
+  display: block;
+  text-align: left;
+  width: 100%;
 }
 .today .label {
   box-shadow: inset 3px 0 0 var(--amber);
@@ -139,14 +237,17 @@ const landing = computed(() => {
   display: grid;
   align-content: start;
   gap: 2px;
+  position: relative;
   min-width: 0;
-  overflow: hidden;
 }
 .head.target {
   background: var(--amber-wash);
+  outline: 2px solid var(--amber);
+  outline-offset: -2px;
 }
 .track {
   position: relative;
+  min-width: 0;
   background: repeating-linear-gradient(90deg, var(--warp) 0 1px, transparent 1px var(--hour));
   background-position: -1px 0;
 }
@@ -155,46 +256,20 @@ const landing = computed(() => {
   inset: 0 auto;
   background: var(--idle);
   opacity: 0.75;
+  pointer-events: none;
 }
 .idle .label,
 .idle .head {
   background: var(--idle);
 }
-.landing {
-  position: absolute;
-  inset: 2px auto;
-  border: 2px solid var(--amber);
-  border-radius: 3px;
-  background: color-mix(in srgb, var(--amber) 14%, transparent);
-  z-index: 5;
-  pointer-events: none;
-  box-sizing: border-box;
-}
-.note {
-  font-size: 12px;
-  font-weight: 700;
-  color: var(--peat);
-  background: var(--cloth);
-  padding: 0 5px;
-  white-space: nowrap;
-  border-radius: 2px;
-}
-.landing .note {
-  position: absolute;
-  left: 2px;
-  bottom: 2px;
-}
-.note.over {
-  color: var(--clay);
-}
 .now {
   position: absolute;
-  inset: 0 auto;
+  inset-block: 0;
   width: 2px;
   margin-left: -1px;
   background: var(--amber);
-  z-index: 4;
   pointer-events: none;
+  z-index: 4;
 }
 .now::before {
   content: '';
@@ -204,5 +279,64 @@ const landing = computed(() => {
   border: 5px solid transparent;
   border-top-color: var(--amber);
   border-bottom: 0;
+}
+/* Due at this hour: a hem that the work must not run over. */
+.dueMark {
+  position: absolute;
+  inset-block: 0;
+  width: 0;
+  border-left: 2px dashed var(--clay);
+  z-index: 3;
+}
+.dueMark::after {
+  content: '';
+  position: absolute;
+  left: -6px;
+  bottom: 0;
+  border: 5px solid transparent;
+  border-bottom-color: var(--clay);
+  border-top: 0;
+}
+.landing {
+  position: absolute;
+  inset-block: 2px;
+  background: var(--amber-wash);
+  border: 2px solid var(--amber);
+  border-radius: 3px;
+  box-sizing: border-box;
+  opacity: 0.9;
+  pointer-events: none;
+  z-index: 5;
+}
+.note {
+  position: absolute;
+  left: 3px;
+  bottom: 2px;
+  white-space: nowrap;
+  font-size: 12px;
+  background: var(--band);
+  color: var(--band-ink);
+  padding: 1px 6px;
+  border-radius: 2px;
+  z-index: 6;
+}
+.note.over {
+  background: var(--clay);
+  color: var(--cloth);
+}
+</style>
+<style>
+.drawing {
+  position: absolute;
+  inset-block: 3px;
+  z-index: 5;
+  border: 2px dashed var(--amber);
+  border-radius: 3px;
+  background: var(--amber-wash);
+  font-size: 12px;
+  padding: 2px 5px;
+  box-sizing: border-box;
+  white-space: nowrap;
+  pointer-events: none;
 }
 </style>

@@ -1,7 +1,20 @@
 <script setup lang="ts">
-import { type ClothItem, type Edit, durationWords, lengthOf } from '@loom/core/view'
+import { clockWords } from '../../app/telling.ts'
+import {
+  type Clash,
+  type ClothItem,
+  dayAt,
+  type Edit,
+  durationWords,
+  type Free,
+  instantDayWords,
+  lengthOf,
+  mondayOf,
+} from '@loom/core/view'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
-import { placeWords } from './use-cloth.ts'
+import { walk } from '../../app/walk.ts'
+import { type Act, keyOf } from './keys.ts'
+import { KIND_WORDS, placeWords } from './words.ts'
 import { type Source, sourceWords } from './signs.ts'
 
 const props = defineProps<{
@@ -10,8 +23,13 @@ const props = defineProps<{
   zone: string
   defaultMinutes: number
   sources: readonly Source[]
+  keys: Readonly<Record<string, string>>
+  now: number
+  clash: Clash | null
+  /** The next spans that would hold it. */
+  room: readonly Free[]
 }>()
-const emit = defineEmits<{ edit: [edit: Edit]; place: []; rename: []; close: [] }>()
+const emit = defineEmits<{ edit: [edit: Edit]; ask: [act: Act]; free: [at: Free]; close: [] }>()
 
 const list = ref<HTMLElement | null>(null)
 const length = computed(() => lengthOf(props.item, props.defaultMinutes))
@@ -23,55 +41,78 @@ interface Choice {
 }
 const choices = computed((): Choice[] => {
   const { item } = props
+  if (item.key.startsWith('new ')) return []
   const found: Choice[] = []
-  const edit = (e: Edit) => () => emit('edit', e)
-  if (item.completable)
-    found.push({
-      name: item.done ? 'Open again' : 'Complete',
-      keys: 'Space',
-      run: edit({ do: item.done ? 'reopen' : 'complete' }),
-    })
+  const isTask = item.kind === 'task' || item.kind === 'tied'
+  const key = (act: Act): string => keyOf(act, props.keys).toUpperCase()
+  const edit = (name: string, e: Edit, keys?: string): void =>
+    void found.push({ name, ...(keys && { keys }), run: () => emit('edit', e) })
+  const ask = (name: string, act: Act): void =>
+    void found.push({ name, keys: key(act), run: () => emit('ask', act) })
+  ask('Open', 'open')
+  if (isTask && item.completable)
+    edit(
+      item.done ? 'Open again' : item.recurring ? 'Complete this round, for good' : 'Complete',
+      { do: item.done ? 'reopen' : 'complete' },
+      'Space',
+    )
+  if (isTask && item.completable && !item.done) edit('Call off', { do: 'cancel' }, key('cancel'))
+  if (item.kind === 'block')
+    edit(
+      item.done ? 'Not worked yet' : 'Worked: this time is spent',
+      { do: 'spend', spent: !item.done },
+      'Space',
+    )
   if (item.movable) {
-    found.push({
-      name: item.place.kind === 'none' ? 'Place at…' : 'Move to…',
-      keys: 'P',
-      run: () => emit('place'),
-    })
+    ask(item.place.kind === 'none' ? 'Place at…' : 'Move to…', 'place')
     if (item.place.kind === 'timed') {
-      found.push({
-        name: 'Longer by 15 min',
-        keys: 'Shift →',
-        run: edit({ do: 'lengthen', minutes: length.value + 15 }),
-      })
+      edit('Longer by 15 min', { do: 'lengthen', minutes: length.value + 15 }, 'Shift →')
       if (length.value > 15)
-        found.push({
-          name: 'Shorter by 15 min',
-          keys: 'Shift ←',
-          run: edit({ do: 'lengthen', minutes: length.value - 15 }),
-        })
+        edit('Shorter by 15 min', { do: 'lengthen', minutes: length.value - 15 }, 'Shift ←')
     }
-    if (item.kind !== 'event' && item.place.kind !== 'none')
-      found.push({ name: 'Back to the shelf', keys: 'Delete', run: edit({ do: 'unplace' }) })
-    found.push({ name: 'Rename…', keys: 'R', run: () => emit('rename') })
   }
+  if (isTask && !item.done) {
+    if (item.place.kind !== 'none') ask('A further block…', 'block')
+    if (item.movable) {
+      edit(
+        'Any day this week',
+        { do: 'any-day', week: mondayOf(dayAt(props.now, props.zone)) },
+        key('any-day'),
+      )
+      if (item.putBy === null) ask('Put by until…', 'put-by')
+      else edit('Back from what was put by', { do: 'put-by', until: null })
+      if (item.place.kind !== 'none') edit('Back to the shelf', { do: 'unplace' }, 'Delete')
+    }
+    ask('Give to…', 'give')
+  }
+  if (item.kind === 'event' && !item.recurring)
+    edit(item.movable ? 'It stays where it is' : 'It may be moved', { do: 'fix', movable: !item.movable })
+  edit(
+    item.leftOut ? 'Take into my plan' : 'Leave out of my plan',
+    { do: 'leave-out', out: !item.leftOut },
+    key('leave-out'),
+  )
+  if (item.movable) ask('Rename…', 'rename')
+  ask('Duplicate', 'duplicate')
+  if (!item.recurring && (isTask || item.movable)) ask('Move to another list…', 'move')
+  found.push({ name: 'Delete…', run: () => emit('edit', { do: 'delete' }) })
   return found
 })
 
 const place = computed(() => {
   const { at } = props
-  const width = 268
+  const width = 286
   const left = Math.min(Math.max(8, at.left), window.innerWidth - width - 8)
   const below = at.bottom + 4
-  const height = 92 + choices.value.length * 31
+  const height = Math.min(window.innerHeight - 16, 96 + (props.clash ? 46 : 0) + choices.value.length * 27)
   const top = below + height > window.innerHeight ? Math.max(8, at.top - height - 4) : below
-  return { left: `${left}px`, top: `${top}px`, width: `${width}px` }
+  return {
+    left: `${left}px`,
+    top: `${Math.min(top, window.innerHeight - height - 8)}px`,
+    width: `${width}px`,
+  }
 })
 
-function move(step: number): void {
-  const buttons = [...(list.value?.querySelectorAll<HTMLElement>('button') ?? [])]
-  const index = buttons.findIndex(b => b === document.activeElement)
-  buttons[(index + step + buttons.length) % buttons.length]?.focus()
-}
 function outside(event: PointerEvent): void {
   if (!list.value?.contains(event.target as Node)) emit('close')
 }
@@ -91,8 +132,8 @@ onBeforeUnmount(() => window.removeEventListener('pointerdown', outside, true))
     role="dialog"
     :aria-label="item.title"
     @keydown.esc.stop="emit('close')"
-    @keydown.down.prevent="move(1)"
-    @keydown.up.prevent="move(-1)"
+    @keydown.down.prevent="walk(list, 1)"
+    @keydown.up.prevent="walk(list, -1)"
   >
     <div class="what">
       <strong>{{ item.title }}</strong>
@@ -100,8 +141,21 @@ onBeforeUnmount(() => window.removeEventListener('pointerdown', outside, true))
         >{{ placeWords(item, zone)
         }}<template v-if="item.place.kind === 'timed'"> · {{ durationWords(length) }}</template></span
       >
-      <span>{{ sourceWords(item, sources) }}</span>
+      <span>{{ KIND_WORDS[item.kind] }} · {{ sourceWords(item, sources) }}</span>
       <span v-if="item.fixedBecause" class="fixed">{{ item.fixedBecause }}</span>
+    </div>
+    <div v-if="item.conflict" class="clash">
+      <strong>Both sides changed it.</strong>
+      <RouterLink to="/rules/conflicts" class="free">Say which counts</RouterLink>
+    </div>
+    <div v-if="clash" class="clash">
+      <strong>Clashes with {{ clash.stays.title }}.</strong>
+      <template v-if="room.length > 0">
+        Free:
+        <button v-for="f in room" :key="f.startMs" type="button" class="plain free" @click="emit('free', f)">
+          {{ instantDayWords(f.startMs, zone).replace(/ \w+$/, '') }} {{ clockWords(f.startMs, zone) }}
+        </button>
+      </template>
     </div>
     <button v-for="c in choices" :key="c.name" type="button" class="plain choice" @click="c.run">
       {{ c.name }}<kbd v-if="c.keys">{{ c.keys }}</kbd>
@@ -118,6 +172,17 @@ onBeforeUnmount(() => window.removeEventListener('pointerdown', outside, true))
   border-radius: 3px;
   box-shadow: var(--float);
   padding-bottom: 4px;
+  max-height: calc(100vh - 16px);
+  overflow: auto;
+}
+.clash {
+  padding: 0 12px 6px;
+  font-size: 12.5px;
+  color: var(--clay);
+}
+.free {
+  margin-left: 6px;
+  text-decoration: underline;
 }
 .what {
   display: grid;
@@ -138,7 +203,7 @@ onBeforeUnmount(() => window.removeEventListener('pointerdown', outside, true))
   display: flex;
   justify-content: space-between;
   width: 100%;
-  padding: 5px 12px;
+  padding: 3px 12px;
   text-align: left;
 }
 .choice:hover,

@@ -2,7 +2,7 @@
 import { durationWords, type Load } from '@loom/core/view'
 import { computed } from 'vue'
 
-const props = defineProps<{ load: Load }>()
+const props = defineProps<{ load: Load; small?: boolean }>()
 
 const words = computed(() => {
   const { committed, capacity, withoutEstimate } = props.load
@@ -10,6 +10,16 @@ const words = computed(() => {
   if (capacity === 0)
     return { figure: committed === 0 ? 'day off' : `${durationWords(committed)}, day off`, guess }
   return { figure: `${durationWords(committed)} of ${durationWords(capacity)}`, guess }
+})
+const hint = computed(() => {
+  const { parts, withoutEstimate } = props.load
+  const told = [
+    parts.meetings > 0 ? `${durationWords(parts.meetings)} in events` : '',
+    parts.blocks > 0 ? `${durationWords(parts.blocks)} of work with an hour` : '',
+    parts.planned > 0 ? `${durationWords(parts.planned)} planned without an hour` : '',
+    withoutEstimate > 0 ? `${withoutEstimate} without estimate` : '',
+  ].filter(Boolean)
+  return [words.value.figure, ...told].join('\n')
 })
 const over = computed(() => props.load.committed > props.load.capacity)
 const drawn = computed(() => {
@@ -24,10 +34,10 @@ const drawn = computed(() => {
 </script>
 
 <template>
-  <div class="load" :class="{ over }">
+  <div class="load" :class="{ over, small }" :title="hint">
     <div class="threads" aria-hidden="true"><i v-for="(kind, i) in drawn" :key="i" :class="kind" /></div>
     <div class="figure">
-      {{ words.figure
+      {{ small ? (over ? words.figure.split(' of ')[0] : '') : words.figure
       }}<span class="visually-hidden">{{ over ? ', more than the day holds' : '' }}{{ words.guess }}</span>
     </div>
   </div>
@@ -57,6 +67,20 @@ i {
 i.over {
   background: var(--clay);
   transform: skewX(-18deg);
+}
+.small {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.small .threads {
+  margin: 0;
+  height: 7px;
+  gap: 1px;
+}
+.small i {
+  height: 7px;
+  width: 2px;
 }
 .figure {
   font-size: 12px;

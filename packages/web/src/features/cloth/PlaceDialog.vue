@@ -1,21 +1,40 @@
 <script setup lang="ts">
-import { type ClothItem, dayAt, type Edit, lengthOf, zoned, zonedAt } from '@loom/core/view'
+import { clockWords, minuteWords, whenWords } from '../../app/telling.ts'
+import { type ClothItem, dayAt, type Edit, lengthOf, type Making, zoned } from '@loom/core/view'
 import { Checkbox, Form, FormItem, Input, InputNumber, Modal } from 'ant-design-vue'
 import { computed, reactive } from 'vue'
+import ChooseOne from '../../app/ChooseOne.vue'
 import { clockOf } from './clock.ts'
+import type { Source } from './signs.ts'
 
-const props = defineProps<{ item: ClothItem; zone: string; defaultMinutes: number; day: string }>()
-const emit = defineEmits<{ edit: [edit: Edit]; close: [] }>()
+const props = defineProps<{
+  item: ClothItem
+  /** Further time for a task that has a time already. */
+  further: boolean
+  zone: string
+  defaultMinutes: number
+  day: string
+  /** Where further time is kept: null for Amber Loom only. */
+  blocksInto: string | null
+  sources: readonly Source[]
+}>()
+const emit = defineEmits<{ edit: [edit: Edit]; make: [making: Making, said: string]; close: [] }>()
 
 const { place } = props.item
-const start = place.kind === 'timed' ? zonedAt(place.startMs, props.zone) : null
 const given = reactive({
   day:
     place.kind === 'timed' ? dayAt(place.startMs, props.zone) : place.kind === 'day' ? place.date : props.day,
-  time: start?.kind === 'zoned' ? start.local.slice(11, 16) : '10:00',
+  time: place.kind === 'timed' ? clockWords(place.startMs, props.zone) : minuteWords(600),
   minutes: lengthOf(props.item, props.defaultMinutes),
-  noHour: place.kind === 'day',
+  noHour: place.kind === 'day' && !props.further,
+  into: props.blocksInto ?? '',
 })
+const calendars = computed(() => [
+  { value: '', label: 'Amber Loom only' },
+  ...props.sources
+    .filter(s => s.holds === 'event' && s.writable && !s.own)
+    .map(s => ({ value: s.id, label: `${s.service} · ${s.name}` })),
+])
 const time = computed(() => clockOf(given.time))
 const complete = computed(
   () =>
@@ -25,6 +44,19 @@ const complete = computed(
 
 function done(): void {
   if (!complete.value) return
+  if (props.further) {
+    const start = zoned(`${given.day}T${time.value}:00`, props.zone)
+    const making: Making = {
+      what: 'block',
+      task: props.item.key,
+      title: null,
+      start,
+      minutes: given.minutes,
+      into: given.into || null,
+    }
+    emit('make', making, `${props.item.title}: further time ${whenWords(start, props.zone)}.`)
+    return
+  }
   if (given.noHour) emit('edit', { do: 'place', start: { kind: 'date', date: given.day } })
   else
     emit('edit', {
@@ -38,8 +70,8 @@ function done(): void {
 <template>
   <Modal
     open
-    :title="`Place “${item.title}”`"
-    :ok-text="given.noHour ? 'Place on the day' : 'Place'"
+    :title="further ? `Further time for “${item.title}”` : `Place “${item.title}”`"
+    :ok-text="further ? 'Reserve it' : given.noHour ? 'Place on the day' : 'Place'"
     :ok-button-props="{ disabled: !complete }"
     :width="420"
     @ok="done"
@@ -56,8 +88,8 @@ function done(): void {
             v-model:value="given.time"
             :disabled="given.noHour"
             :status="given.noHour || time ? '' : 'error'"
-            placeholder="10:00"
-            :maxlength="5"
+            :placeholder="minuteWords(600)"
+            :maxlength="8"
           />
         </FormItem>
         <FormItem label="Minutes" html-for="place-minutes">
@@ -71,7 +103,10 @@ function done(): void {
           />
         </FormItem>
       </div>
-      <Checkbox v-if="item.kind !== 'event'" v-model:checked="given.noHour">That day, no hour yet</Checkbox>
+      <p v-if="further">Kept in <ChooseOne v-model="given.into" name="Kept in" :options="calendars" /></p>
+      <Checkbox v-else-if="item.kind === 'task' || item.kind === 'tied'" v-model:checked="given.noHour"
+        >That day, no hour yet</Checkbox
+      >
       <p v-if="item.due" class="quiet">Its due date stays as it is.</p>
     </Form>
   </Modal>
@@ -82,19 +117,5 @@ function done(): void {
   display: grid;
   grid-template-columns: 1.4fr 1fr 1fr;
   gap: 12px;
-}
-.native {
-  font: inherit;
-  color: inherit;
-  background: var(--cloth);
-  border: 1px solid var(--warp-strong);
-  border-radius: 3px;
-  height: 32px;
-  padding: 0 8px;
-  width: 100%;
-  box-sizing: border-box;
-}
-.native:disabled {
-  opacity: 0.5;
 }
 </style>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { type ClothItem, dayWords, durationWords } from '@loom/core/view'
+import { type ClothItem, dayWords, durationWords, type Property } from '@loom/core/view'
 import { computed } from 'vue'
 import { dyesOf, edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from './signs.ts'
+import ConflictKnot from './ConflictKnot.vue'
 import TaskTick from './TaskTick.vue'
 
 const props = defineProps<{
@@ -9,26 +10,63 @@ const props = defineProps<{
   sources: readonly Source[]
   /** Shown on the shelf, with its due date and pressure. */
   pressure?: number
+  /** Why it presses. */
+  reasons?: readonly string[]
+  /** Its hour, where the axis does not show it. */
+  hour?: string
+  /** The day it was planned for and not done. */
+  leftOver?: string | null
+  shows?: readonly Property[]
+  /** Names of the people it concerns. */
+  people?: readonly string[]
+  /** Which of its days this is, where it lies on several. */
+  part?: string
   lifted: boolean
 }>()
 const emit = defineEmits<{ toggle: []; menu: [at: DOMRect] }>()
 
 const dyes = computed(() => dyesOf(props.item, props.sources))
 const stitches = computed(() => stitchesOf(props.item.priority))
+const shows = (what: Property): boolean => props.shows?.includes(what) ?? true
 const facts = computed(() => {
-  const { due, estimate } = props.item
-  return [due ? dayWords(due) : '', estimate === null ? '' : durationWords(estimate)]
+  const { due, estimate, location } = props.item
+  const { sources, leftOver } = props
+  const list = sources.find(s => s.id === props.item.sources[0])
+  return [
+    leftOver ? `from ${dayWords(leftOver)}` : '',
+    due && shows('due') ? dayWords(due) : '',
+    estimate !== null && shows('estimate') ? durationWords(estimate) : '',
+    props.shows?.includes('list') ? (list?.name ?? '') : '',
+    props.shows?.includes('person') ? (props.people ?? []).join(', ') : '',
+    props.shows?.includes('place') ? location : '',
+  ]
     .filter(Boolean)
     .join(' · ')
 })
 const name = computed(() => {
   const { item } = props
-  const parts = [item.title, item.kind === 'event' ? 'all-day event' : item.done ? 'task, done' : 'task']
+  const done = item.cancelled ? 'task, called off' : 'task, done'
+  const parts = [item.title, item.kind === 'event' ? 'all-day event' : item.done ? done : 'task']
+  if (item.conflict) parts.push('both sides changed it')
+  if (props.hour) parts.push(props.hour)
+  if (props.part) parts.push(props.part)
   if (item.due) parts.push(`due ${dayWords(item.due)}`)
   if (stitches.value > 0) parts.push(PRIORITY_WORDS[stitches.value] ?? '')
   if (props.pressure !== undefined) parts.push(`pressure ${props.pressure}`)
   return parts.join(', ')
 })
+const hint = computed(() =>
+  [
+    props.item.title,
+    sourceWords(props.item, props.sources),
+    props.pressure === undefined
+      ? ''
+      : `Pressure ${props.pressure} of 100: ${(props.reasons ?? []).join(', ')}`,
+    props.item.fixedBecause ?? '',
+  ]
+    .filter(Boolean)
+    .join('\n'),
+)
 
 function open(event: Event): void {
   emit('menu', (event.currentTarget as HTMLElement).getBoundingClientRect())
@@ -49,9 +87,9 @@ function open(event: Event): void {
     role="group"
     tabindex="0"
     :aria-label="name"
-    :title="[item.title, sourceWords(item, sources)].join('\n')"
+    :title="hint"
     :data-key="item.key"
-    :data-drag="item.movable ? 'line' : undefined"
+    :data-drag="item.movable && !item.key.startsWith('new ') ? 'line' : undefined"
     @click="open"
     @contextmenu.prevent="open"
   >
@@ -60,18 +98,21 @@ function open(event: Event): void {
       :done="item.done"
       :title="item.title"
       :disabled="!item.completable"
+      :round="item.recurring"
       @toggle="emit('toggle')"
     />
-    <span class="title">{{ item.title }}</span>
-    <span v-if="stitches > 0 && pressure !== undefined" class="stitches" aria-hidden="true">
-      <i v-for="n in stitches" :key="n" />
-    </span>
-    <template v-if="pressure !== undefined">
+    <span v-if="hour" class="facts">{{ hour }}</span>
+    <span class="title"><ConflictKnot v-if="item.conflict" /> {{ item.title }}</span>
+    <span v-if="part" class="facts">{{ part.replace(/^day /, '').replace(' of ', '/') }}</span>
+    <span v-if="pressure !== undefined" class="below">
       <span class="facts" :class="{ late: item.overdue }">{{ facts }}</span>
-      <span class="pressure" :title="`Pressure ${pressure} of 100`" aria-hidden="true"
+      <span v-if="stitches > 0 && shows('priority')" class="stitches" aria-hidden="true">
+        <i v-for="n in stitches" :key="n" />
+      </span>
+      <span v-if="shows('pressure')" class="pressure" aria-hidden="true"
         ><i :style="{ width: `${pressure}%` }"
       /></span>
-    </template>
+    </span>
   </div>
 </template>
 
@@ -121,6 +162,25 @@ function open(event: Event): void {
 .onShelf::before {
   inset: 0 auto 0 0;
   width: 5px;
+}
+/* On the shelf there is room for a whole title; what else there is to know stands under it. */
+.onShelf {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  gap: 0 9px;
+}
+.below {
+  grid-column: 2;
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  min-height: 16px;
+  min-width: 0;
+}
+.below .facts {
+  flex: 1;
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 .done .title {
   text-decoration: line-through;

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-defineProps<{ done: boolean; title: string; disabled: boolean }>()
+/** `round`: it repeats, and its service moves it on for good once this round is done. */
+defineProps<{ done: boolean; title: string; disabled: boolean; round?: boolean }>()
 const emit = defineEmits<{ toggle: [] }>()
 </script>
 
@@ -10,7 +11,10 @@ const emit = defineEmits<{ toggle: [] }>()
     tabindex="-1"
     :checked="done"
     :disabled="disabled"
-    :aria-label="done ? `Reopen ${title}` : `Complete ${title}`"
+    :aria-label="
+      done ? `Reopen ${title}` : round ? `Complete this round of ${title}, for good` : `Complete ${title}`
+    "
+    :title="round && !done ? 'This round is done for good; the next one follows' : undefined"
     @click.stop
     @change="emit('toggle')"
   />

@@ -1,18 +1,94 @@
 <script setup lang="ts">
-import { type ClothItem, durationWords, type ShelfGroup } from '@loom/core/view'
+import { PhArrowLeft, PhArrowRight, PhEyeSlash } from '@phosphor-icons/vue'
+import { type ClothItem, durationWords, GROUPS, type ShelfGroup, SORTS, type ViewBody } from '@loom/core/view'
 import { computed } from 'vue'
+import SentenceChoice from '../../app/SentenceChoice.vue'
 import type { Held } from './drag.ts'
 import type { Source } from './signs.ts'
 import TaskLine from './TaskLine.vue'
 
-const props = defineProps<{ groups: ShelfGroup[]; sources: readonly Source[]; held: Held | null }>()
-const emit = defineEmits<{ toggle: [item: ClothItem]; menu: [item: ClothItem, at: DOMRect] }>()
+const props = defineProps<{
+  groups: ShelfGroup[]
+  view: ViewBody
+  sources: readonly Source[]
+  held: Held | null
+  /** How many tasks are put by or left out. */
+  away: number
+  nameOf: (id: string) => string
+}>()
+const emit = defineEmits<{
+  toggle: [item: ClothItem]
+  menu: [item: ClothItem, at: DOMRect]
+  set: [patch: Partial<ViewBody>]
+  away: []
+}>()
 
-const total = computed(() => ({
-  count: props.groups.reduce((n, g) => n + g.items.length, 0),
-  minutes: props.groups.reduce((n, g) => n + g.minutes, 0),
-}))
+const GROUP_WORDS: Record<ViewBody['group'], string> = {
+  due: 'when due',
+  list: 'list',
+  status: 'status',
+  priority: 'priority',
+  person: 'person',
+  category: 'category',
+  none: 'nothing',
+}
+const SORT_WORDS: Record<ViewBody['sort'], string> = {
+  pressure: 'what presses most first',
+  due: 'by due date',
+  priority: 'by priority',
+  estimate: 'the shortest first',
+  title: 'by title',
+  own: 'in my own order',
+}
+const groupOptions = GROUPS.map(value => ({ value, label: GROUP_WORDS[value] }))
+const sortOptions = SORTS.map(value => ({ value, label: SORT_WORDS[value] }))
+const KEEP = [
+  { value: false, label: 'without those' },
+  { value: true, label: 'with those' },
+]
+
+const shown = computed(() => props.groups.filter(g => !props.view.hiddenGroups.includes(g.key)))
+const hidden = computed(() => props.groups.filter(g => props.view.hiddenGroups.includes(g.key)))
+const total = computed(() => {
+  const items = new Set(props.groups.flatMap(g => g.items.map(i => i.item.key)))
+  const minutes =
+    props.view.group === 'person' || props.view.group === 'category'
+      ? null
+      : props.groups.reduce((n, g) => n + g.minutes, 0)
+  return { count: items.size, minutes }
+})
 const landing = computed(() => props.held?.target?.kind === 'shelf' && props.held.item.place.kind !== 'none')
+
+/** A group goes one place to the left or right; from then on the order is somebody's own. */
+function shift(key: string, by: 1 | -1): void {
+  const keys = shown.value.map(g => g.key)
+  const at = keys.indexOf(key)
+  const to = at + by
+  if (to < 0 || to >= keys.length) return
+  keys.splice(at, 1)
+  keys.splice(to, 0, key)
+  emit('set', { groupOrder: keys })
+}
+function hide(key: string): void {
+  emit('set', { hiddenGroups: [...props.view.hiddenGroups, key] })
+}
+/** An item goes one place up or down in an order of its own. */
+function reorder(group: ShelfGroup, key: string, by: 1 | -1): void {
+  const keys = group.items.map(i => i.item.key)
+  const at = keys.indexOf(key)
+  if (at + by < 0 || at + by >= keys.length) return
+  keys.splice(at, 1)
+  keys.splice(at + by, 0, key)
+  const rest = props.view.order.filter(k => !keys.includes(k))
+  emit('set', { order: [...rest, ...keys] })
+}
+function onKey(event: KeyboardEvent, group: ShelfGroup, key: string): void {
+  if (props.view.sort !== 'own' || !event.altKey) return
+  if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return
+  event.preventDefault()
+  event.stopPropagation()
+  reorder(group, key, event.key === 'ArrowUp' ? -1 : 1)
+}
 </script>
 
 <template>
@@ -25,27 +101,98 @@ const landing = computed(() => props.held?.target?.kind === 'shelf' && props.hel
           >Everything has a place in time. Drag something here to take its time away.</template
         >
         <template v-else
-          >{{ total.count }} tasks without a time · about {{ durationWords(total.minutes) }}</template
+          >{{ total.count }} tasks without a time<template v-if="total.minutes !== null">
+            · about {{ durationWords(total.minutes) }}</template
+          ></template
         >
       </span>
+      <span class="spacer" />
+      <span class="say quiet"
+        >By
+        <SentenceChoice
+          :model-value="view.group"
+          :options="groupOptions"
+          name="Group by"
+          @update:model-value="group => emit('set', { group, groupOrder: [], hiddenGroups: [] })"
+        />,
+        <SentenceChoice
+          :model-value="view.sort"
+          :options="sortOptions"
+          name="Sort"
+          @update:model-value="sort => emit('set', { sort })"
+        />,
+        <SentenceChoice
+          :model-value="view.keepPlaced"
+          :options="KEEP"
+          name="Tasks that have a time"
+          @update:model-value="keepPlaced => emit('set', { keepPlaced })"
+        />
+        that have a time
+      </span>
+      <button v-if="away > 0" type="button" class="plain away" @click="emit('away')">
+        {{ away }} put by
+      </button>
     </div>
-    <div class="columns">
-      <div v-for="g in groups" :key="g.key" class="column" role="group" :aria-label="g.title">
+    <div class="columns" :style="{ '--columns': Math.max(1, Math.min(5, shown.length)) }">
+      <div v-for="(g, n) in shown" :key="g.key" class="column" role="group" :aria-label="g.title">
         <h3 :class="{ late: g.key === 'overdue' && g.items.length > 0 }">
-          {{ g.title }} <b>{{ g.items.length }}</b>
+          <span class="name"
+            >{{ g.title }} <b>{{ g.items.length }}</b></span
+          >
+          <span class="tools">
+            <button
+              v-if="n > 0"
+              type="button"
+              class="plain"
+              :aria-label="`${g.title}: further left`"
+              @click="shift(g.key, -1)"
+            >
+              <PhArrowLeft :size="12" />
+            </button>
+            <button
+              v-if="n < shown.length - 1"
+              type="button"
+              class="plain"
+              :aria-label="`${g.title}: further right`"
+              @click="shift(g.key, 1)"
+            >
+              <PhArrowRight :size="12" />
+            </button>
+            <button type="button" class="plain" :aria-label="`Hide ${g.title}`" @click="hide(g.key)">
+              <PhEyeSlash :size="13" />
+            </button>
+          </span>
         </h3>
         <TaskLine
-          v-for="{ item, pressure } in g.items"
+          v-for="{ item, pressure, reasons, leftOver } in g.items"
           :key="item.key"
           :item="item"
           :sources="sources"
           :pressure="pressure"
-          :lifted="held?.item.key === item.key"
+          :reasons="reasons"
+          :left-over="leftOver"
+          :shows="view.shows"
+          :people="item.people.map(nameOf)"
+          :lifted="held?.item.key === item.key && !held.copying"
           @toggle="emit('toggle', item)"
           @menu="at => emit('menu', item, at)"
+          @keydown.capture="onKey($event, g, item.key)"
         />
       </div>
     </div>
+    <p v-if="hidden.length > 0" class="hidden quiet">
+      Hidden:
+      <button
+        v-for="g in hidden"
+        :key="g.key"
+        type="button"
+        class="plain show"
+        :aria-label="`Show ${g.title} again`"
+        @click="emit('set', { hiddenGroups: view.hiddenGroups.filter(k => k !== g.key) })"
+      >
+        {{ g.title }} ({{ g.items.length }})
+      </button>
+    </p>
   </section>
 </template>
 
@@ -62,12 +209,23 @@ const landing = computed(() => props.held?.target?.kind === 'shelf' && props.hel
 .top {
   display: flex;
   align-items: baseline;
-  gap: 12px;
+  flex-wrap: wrap;
+  gap: 2px 12px;
   margin-bottom: 6px;
+}
+.spacer {
+  flex: 1;
+}
+.say :deep(button) {
+  color: var(--peat);
+}
+.away {
+  color: var(--amber);
+  text-decoration: underline;
 }
 .columns {
   display: grid;
-  grid-template-columns: repeat(4, minmax(0, 1fr));
+  grid-template-columns: repeat(var(--columns), minmax(0, 1fr));
   gap: 10px;
 }
 .column {
@@ -76,12 +234,16 @@ const landing = computed(() => props.held?.target?.kind === 'shelf' && props.hel
   align-content: start;
   border-top: 3px solid var(--warp);
   padding-top: 5px;
+  min-width: 0;
 }
 .column h3 {
+  display: flex;
+  justify-content: space-between;
   font:
     600 12.5px 'Atkinson Hyperlegible Next Variable',
     sans-serif;
   color: var(--husk);
+  min-height: 20px;
 }
 .column h3 b {
   color: var(--peat);
@@ -91,6 +253,33 @@ const landing = computed(() => props.held?.target?.kind === 'shelf' && props.hel
 .column h3.late b {
   color: var(--clay);
 }
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.tools {
+  display: flex;
+  gap: 2px;
+  opacity: 0;
+}
+.tools button {
+  display: grid;
+  place-items: center;
+  width: 20px;
+  height: 20px;
+}
+.column:hover .tools,
+.tools:focus-within {
+  opacity: 1;
+}
+.hidden {
+  margin: 8px 0 0;
+}
+.show {
+  text-decoration: underline;
+  margin-right: 8px;
+}
 @media (max-width: 900px) {
   .columns {
     grid-template-columns: repeat(2, minmax(0, 1fr));
@@ -99,6 +288,9 @@ const landing = computed(() => props.held?.target?.kind === 'shelf' && props.hel
 @media (max-width: 480px) {
   .columns {
     grid-template-columns: 1fr;
+  }
+  .tools {
+    opacity: 1;
   }
 }
 </style>

@@ -1,7 +1,11 @@
-/** `HH:MM` for what somebody typed as an hour of the day (`9`, `9:30`, `0930`), or null. */
+/** `HH:MM` for what somebody typed as an hour of the day (`9`, `9:30`, `0930`, `2:30 pm`), or null. */
 export function clockOf(typed: string): string | null {
-  const m = /^(\d{1,2})[:.]?(\d{2})?$/.exec(typed.trim())
-  const [hour, minute] = [Number(m?.[1]), Number(m?.[2] ?? 0)]
-  if (!m || hour > 23 || minute > 59) return null
+  const m = /^(\d{1,2})[:.]?(\d{2})?\s*([ap]m?)?$/i.exec(typed.trim())
+  const [typedHour, minute] = [Number(m?.[1]), Number(m?.[2] ?? 0)]
+  if (!m || minute > 59) return null
+  const half = m[3]?.[0]?.toLowerCase()
+  if (half && (typedHour < 1 || typedHour > 12)) return null
+  const hour = half ? (typedHour % 12) + (half === 'p' ? 12 : 0) : typedHour
+  if (hour > 23) return null
   return `${String(hour).padStart(2, '0')}:${String(minute).padStart(2, '0')}`
 }

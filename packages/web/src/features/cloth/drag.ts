@@ -1,26 +1,53 @@
-import { type ClothItem, type Edit, lengthOf, minuteWords, zoned } from '@loom/core/view'
+import { minuteWords } from '../../app/telling.ts'
+import { type ClothItem, type Edit, lengthOf, zoned, wallTime } from '@loom/core/view'
 import interact from 'interactjs'
 import { onBeforeUnmount, reactive, type Ref, watch } from 'vue'
 import { holding } from '../../api/live.ts'
+import { foundItems } from '../../app/found-items.ts'
 
 /** Picking up an item, showing where it would land, and what letting go there asks for. */
 
 export type Target =
-  | { kind: 'hour'; date: string; from: number; minutes: number }
-  | { kind: 'day'; date: string }
+  /** `row`: whose row it is, where rows are people. */
+  | { kind: 'hour'; date: string; row: string; from: number; minutes: number }
+  | { kind: 'day'; date: string; row: string }
   | { kind: 'shelf' }
+  /** Any day of the week that begins on this Monday. */
+  | { kind: 'week'; week: string }
+  /** Out of sight until this day. */
+  | { kind: 'later'; until: string }
+  | { kind: 'batch'; key: string }
 
 export interface Held {
   item: ClothItem
-  /** Being lengthened by its right edge instead of moved. */
-  lengthening: boolean
+  /** Moved, or made longer or shorter by one of its edges. */
+  by: 'whole' | 'start' | 'end'
+  /** Something more is made there, and the item stays where it is. */
+  copying: boolean
+  /** Its length when it was picked up, minutes. */
+  usual: number
   x: number
   y: number
   target: Target | null
 }
 
+/** A span drawn on free space. */
+export interface Drawn {
+  date: string
+  row: string
+  from: number
+  to: number
+  box: DOMRect
+}
+
+export type Drop =
+  | { kind: 'edit'; edit: Edit; row: string | null }
+  | { kind: 'copy'; target: Extract<Target, { kind: 'hour' | 'day' }> }
+  | { kind: 'batch'; key: string }
+
 const SNAP = 15
 const FINE_SNAP = 5
+const LAST = 1440
 
 interface Options {
   root: Ref<HTMLElement | null>
@@ -28,20 +55,38 @@ interface Options {
   axis: () => { from: number; to: number }
   defaultMinutes: () => number
   zone: () => string
-  drop: (item: ClothItem, edit: Edit) => void
+  /** The free stretch round a minute of a row, where one asks for all of it. */
+  freeAround: (date: string, row: string, minute: number) => { from: number; to: number } | null
+  drop: (item: ClothItem, drop: Drop) => void
+  draw: (drawn: Drawn) => void
 }
 
-export function editFor(held: Held, zone: string): Edit | null {
+export function dropFor(held: Held, zone: string): Drop | null {
   const { target, item } = held
   if (!target) return null
-  if (held.lengthening) return target.kind === 'hour' ? { do: 'lengthen', minutes: target.minutes } : null
-  if (target.kind === 'shelf') return item.place.kind === 'none' ? null : { do: 'unplace' }
+  const edit = (e: Edit, row: string | null = null): Drop => ({ kind: 'edit', edit: e, row })
+  if (held.by !== 'whole') {
+    if (target.kind !== 'hour') return null
+    if (held.by === 'end') return edit({ do: 'lengthen', minutes: target.minutes })
+    const start = zoned(`${target.date}T${wallTime(target.from)}:00`, zone)
+    return edit({ do: 'place', start, minutes: target.minutes })
+  }
+  if (target.kind === 'batch') return { kind: 'batch', key: target.key }
+  if (target.kind === 'shelf') return item.place.kind === 'none' ? null : edit({ do: 'unplace' })
+  if (target.kind === 'week') return edit({ do: 'any-day', week: target.week })
+  if (target.kind === 'later') return edit({ do: 'put-by', until: target.until })
+  if (held.copying) return { kind: 'copy', target }
   if (target.kind === 'day') {
     if (item.place.kind === 'day' && item.place.date === target.date) return null
-    return { do: 'place', start: { kind: 'date', date: target.date } }
+    return edit({ do: 'place', start: { kind: 'date', date: target.date } }, target.row)
   }
-  return { do: 'place', start: zoned(`${target.date}T${minuteWords(target.from)}:00`, zone) }
+  const start = zoned(`${target.date}T${wallTime(target.from)}:00`, zone)
+  const minutes = target.minutes === held.usual ? {} : { minutes: target.minutes }
+  return edit({ do: 'place', start, ...minutes }, target.row)
 }
+
+/** Blocks and batches have no task to lie on the shelf; events have no day without an hour. */
+const isTask = (item: ClothItem): boolean => item.kind === 'task' || item.kind === 'tied'
 
 export function useDrag(options: Options): { held: { current: Held | null }; justDropped: () => boolean } {
   const held = reactive<{ current: Held | null }>({ current: null })
@@ -52,26 +97,51 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
     const { left, width } = track.getBoundingClientRect()
     const { from, to } = options.axis()
     const minute = from + ((x - left) / width) * (to - from)
-    return Math.round(minute / snap) * snap
+    return Math.max(0, Math.min(LAST, Math.round(minute / snap) * snap))
   }
 
-  function targetAt(x: number, y: number, item: ClothItem, fine: boolean): Target | null {
+  function targetAt(event: Interact.DragEvent, item: ClothItem): Target | null {
+    const { clientX: x, clientY: y } = event
     const under = document.elementsFromPoint(x, y)
+    const batch = under.map(e => e.closest<HTMLElement>('[data-batch]')).find(e => e !== null)
+    if (batch && isTask(item) && batch.dataset.key !== item.key)
+      return { kind: 'batch', key: batch.dataset.key ?? '' }
     const zone = under.map(e => e.closest<HTMLElement>('[data-drop]')).find(e => e !== null)
-    const date = zone?.dataset.date ?? ''
+    const { date = '', row = '', drop } = zone?.dataset ?? {}
     if (!zone) return null
-    if (zone.dataset.drop === 'shelf') return item.kind === 'event' ? null : { kind: 'shelf' }
-    if (zone.dataset.drop === 'day') return { kind: 'day', date }
-    const minutes = lengthOf(item, options.defaultMinutes())
-    const from = minuteAt(zone, x - grabbedAt, fine ? FINE_SNAP : SNAP)
-    return { kind: 'hour', date, from: Math.max(0, Math.min(from, 1440 - SNAP)), minutes }
+    switch (drop) {
+      case 'shelf':
+        return isTask(item) ? { kind: 'shelf' } : null
+      case 'week':
+        return isTask(item) ? { kind: 'week', week: date } : null
+      case 'later':
+        return isTask(item) ? { kind: 'later', until: date } : null
+      case 'day':
+        return item.kind === 'block' || item.kind === 'batch' ? null : { kind: 'day', date, row }
+      default: {
+        if (event.shiftKey) {
+          const free = options.freeAround(date, row, minuteAt(zone, x, FINE_SNAP))
+          if (free) return { kind: 'hour', date, row, from: free.from, minutes: free.to - free.from }
+        }
+        const minutes = lengthOf(item, options.defaultMinutes())
+        const from = minuteAt(zone, x - grabbedAt, event.altKey ? FINE_SNAP : SNAP)
+        return { kind: 'hour', date, row, from: Math.min(from, LAST - SNAP), minutes }
+      }
+    }
+  }
+
+  function pick(target: EventTarget): ClothItem | undefined {
+    const key = (target as HTMLElement).closest<HTMLElement>('[data-key]')?.dataset.key ?? ''
+    return options.itemOf(key) ?? foundItems.value.find(i => i.key === key)
+  }
+  const hold = (item: ClothItem, by: Held['by'], event: { clientX: number; clientY: number }): void => {
+    holding.value = true
+    const usual = lengthOf(item, options.defaultMinutes())
+    held.current = { item, by, copying: false, usual, x: event.clientX, y: event.clientY, target: null }
   }
 
   function attach(root: HTMLElement): () => void {
-    const pick = (target: EventTarget): ClothItem | undefined =>
-      options.itemOf((target as HTMLElement).dataset.key ?? '')
-    const pickable = interact('[data-drag]', { context: root })
-    pickable.draggable({
+    const draggable: Parameters<Interact.Interactable['draggable']>[0] = {
       ignoreFrom: 'input, .grip',
       autoScroll: true,
       listeners: {
@@ -81,42 +151,103 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
           const box = event.target.getBoundingClientRect()
           // A block keeps the point it was grabbed by; a task from the shelf is placed by its beginning.
           grabbedAt = event.target.dataset.drag === 'block' ? event.clientX0 - box.left : 0
-          holding.value = true
-          held.current = { item, lengthening: false, x: event.clientX, y: event.clientY, target: null }
+          hold(item, 'whole', event)
         },
         move(event: Interact.DragEvent) {
           const { current } = held
           if (!current) return
           current.x = event.clientX
           current.y = event.clientY
-          current.target = targetAt(event.clientX, event.clientY, current.item, event.altKey)
+          current.copying = event.ctrlKey || event.metaKey
+          current.target = targetAt(event, current.item)
         },
         end: finish,
       },
-    })
+    }
+    const pickable = interact('[data-drag]', { context: root })
+    pickable.draggable(draggable)
+    // What was found in the band is picked up there.
+    const findable = interact('[data-drag="found"]', { context: document })
+    findable.draggable(draggable)
     pickable.resizable({
-      edges: { right: '.grip' },
+      edges: { right: '.grip.end', left: '.grip.start' },
       listeners: {
         start(event: Interact.ResizeEvent) {
           const item = pick(event.target)
-          if (!item) return
-          holding.value = true
-          held.current = { item, lengthening: true, x: event.clientX, y: event.clientY, target: null }
+          if (item) hold(item, event.edges?.left ? 'start' : 'end', event)
         },
         move(event: Interact.ResizeEvent) {
           const { current } = held
-          const track = (event.target as HTMLElement).closest('[data-drop="hour"]')
+          const track = (event.target as HTMLElement).closest<HTMLElement>('[data-drop="hour"]')
           if (!current || !track) return
-          const end = minuteAt(track, event.clientX, event.altKey ? FINE_SNAP : SNAP)
-          const begin = Number((event.target as HTMLElement).dataset.from)
-          const date = (track as HTMLElement).dataset.date ?? ''
           const step = event.altKey ? FINE_SNAP : SNAP
-          current.target = { kind: 'hour', date, from: begin, minutes: Math.max(step, end - begin) }
+          const at = minuteAt(track, event.clientX, step)
+          const { from = '0', to = '0' } = (event.target as HTMLElement).dataset
+          const { date = '', row = '' } = track.dataset
+          const begin = current.by === 'start' ? Math.min(at, Number(to) - step) : Number(from)
+          const end = current.by === 'start' ? Number(to) : Math.max(at, Number(from) + step)
+          current.target = { kind: 'hour', date, row, from: begin, minutes: end - begin }
         },
         end: finish,
       },
     })
-    return () => pickable.unset()
+    const stopDrawing = attachDrawing(root)
+    return () => {
+      pickable.unset()
+      findable.unset()
+      stopDrawing()
+    }
+  }
+
+  /** Drawing a span on free space of a row. */
+  function attachDrawing(root: HTMLElement): () => void {
+    const onDown = (event: PointerEvent): void => {
+      const track = (event.target as HTMLElement).closest<HTMLElement>('[data-drop="hour"]')
+      if (!track || event.button !== 0 || event.pointerType === 'touch') return
+      if ((event.target as HTMLElement).closest('[data-key]')) return
+      const { date = '', row = '' } = track.dataset
+      const first = minuteAt(track, event.clientX, SNAP)
+      const mark = document.createElement('div')
+      mark.className = 'drawing'
+      const drawTo = (at: number): { from: number; to: number } => {
+        const [from, to] = at < first ? [at, first] : [first, at]
+        const { from: axisFrom, to: axisTo } = options.axis()
+        mark.style.left = `${(100 * (from - axisFrom)) / (axisTo - axisFrom)}%`
+        mark.style.width = `${(100 * (to - from)) / (axisTo - axisFrom)}%`
+        mark.textContent = to > from ? `${minuteWords(from)}–${minuteWords(to)}` : ''
+        return { from, to }
+      }
+      let span = { from: first, to: first }
+      const onMove = (e: PointerEvent): void => {
+        if (!mark.isConnected && Math.abs(e.clientX - event.clientX) < 6) return
+        if (!mark.isConnected) track.append(mark)
+        holding.value = true
+        span = drawTo(minuteAt(track, e.clientX, e.altKey ? FINE_SNAP : SNAP))
+      }
+      const stop = (): void => {
+        window.removeEventListener('pointermove', onMove)
+        window.removeEventListener('pointerup', onUp)
+        window.removeEventListener('keydown', onEscape)
+        holding.value = false
+      }
+      const onUp = (): void => {
+        stop()
+        const box = mark.getBoundingClientRect()
+        const drawn = mark.isConnected && span.to > span.from
+        mark.remove()
+        if (drawn) options.draw({ date, row, ...span, box })
+      }
+      const onEscape = (e: KeyboardEvent): void => {
+        if (e.key !== 'Escape') return
+        stop()
+        mark.remove()
+      }
+      window.addEventListener('pointermove', onMove)
+      window.addEventListener('pointerup', onUp)
+      window.addEventListener('keydown', onEscape)
+    }
+    root.addEventListener('pointerdown', onDown)
+    return () => root.removeEventListener('pointerdown', onDown)
   }
 
   function finish(): void {
@@ -124,8 +255,8 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
     held.current = null
     holding.value = false
     droppedAt = performance.now()
-    const edit = current && editFor(current, options.zone())
-    if (current && edit) options.drop(current.item, edit)
+    const drop = current && dropFor(current, options.zone())
+    if (current && drop) options.drop(current.item, drop)
   }
 
   function letGo(event: KeyboardEvent): void {

@@ -1,18 +1,64 @@
-import { addDays, type ClothItem, type Edit, lengthOf, zonedAt } from '@loom/core/view'
+import { addDays, type ClothItem, dayAt, type Edit, lengthOf, mondayOf, zonedAt } from '@loom/core/view'
+
+/** What keys ask for on the Cloth. Each act has a key of its own, which a person can change. */
+
+export const ACTS = {
+  open: { key: 'o', says: 'open everything about it' },
+  choose: { key: 'c', says: 'choose it, together with others' },
+  place: { key: 'p', says: 'place at a day and hour' },
+  block: { key: 'b', says: 'reserve further time for it' },
+  rename: { key: 'r', says: 'rename' },
+  'any-day': { key: 'w', says: 'any day this week' },
+  'put-by': { key: 'y', says: 'put by until later' },
+  give: { key: 'g', says: 'give to somebody' },
+  'leave-out': { key: 'l', says: 'leave out of my plan, or take in again' },
+  cancel: { key: 'x', says: 'call off' },
+  duplicate: { key: 'd', says: 'duplicate' },
+  move: { key: 'm', says: 'move to another list or calendar' },
+} as const
+export type Act = keyof typeof ACTS
+
+export const SCREEN_ACTS = {
+  capture: { key: '.', says: 'write down, find or go somewhere' },
+  before: { key: '[', says: 'the days before' },
+  after: { key: ']', says: 'the days after' },
+  now: { key: 't', says: 'today' },
+  make: { key: 'n', says: 'keep time for something' },
+  'put-by-place': { key: 'u', says: 'what was put by' },
+  keys: { key: '?', says: 'this list' },
+} as const
+export type ScreenAct = keyof typeof SCREEN_ACTS
+
+export const isAct = (name: string): name is Act => name in ACTS
+
+/** The key of an act, as this person has it. */
+export const keyOf = (act: Act | ScreenAct, own: Readonly<Record<string, string>>): string =>
+  own[act] ?? (act in ACTS ? ACTS[act as Act].key : SCREEN_ACTS[act as ScreenAct].key)
+
+type Pressed = Pick<KeyboardEvent, 'key' | 'shiftKey' | 'altKey' | 'ctrlKey' | 'metaKey'>
+
+export type KeyAction =
+  | { kind: 'edit'; edit: Edit }
+  | { kind: 'menu' }
+  | { kind: 'choose' }
+  | { kind: 'ask'; act: Exclude<Act, 'choose'> }
+  | null
+
+interface Terms {
+  zone: string
+  defaultMinutes: number
+  now: number
+  keys: Readonly<Record<string, string>>
+}
 
 /** What a key asks for while an item has the focus; null when it means nothing there. */
-export type KeyAction = { kind: 'edit'; edit: Edit } | { kind: 'place' | 'rename' | 'menu' } | null
-
-export function keyAction(
-  item: ClothItem,
-  event: Pick<KeyboardEvent, 'key' | 'shiftKey' | 'altKey' | 'ctrlKey' | 'metaKey'>,
-  zone: string,
-  defaultMinutes: number,
-): KeyAction {
+export function keyAction(item: ClothItem, event: Pressed, terms: Terms): KeyAction {
   if (event.ctrlKey || event.metaKey) return null
+  const { zone, defaultMinutes } = terms
   const edit = (e: Edit): KeyAction => ({ kind: 'edit', edit: e })
   const step = event.altKey ? 5 : 15
   const { place } = item
+  const isTask = item.kind === 'task' || item.kind === 'tied'
   const shifted = (minutes: number): KeyAction =>
     place.kind === 'timed'
       ? edit({ do: 'place', start: zonedAt(place.startMs + minutes * 60_000, zone) })
@@ -40,17 +86,36 @@ export function keyAction(
     case 'ArrowDown':
       return otherDay(1)
     case ' ':
+      if (item.kind === 'block') return edit({ do: 'spend', spent: !item.done })
       return item.completable ? edit({ do: item.done ? 'reopen' : 'complete' }) : null
     case 'Enter':
       return { kind: 'menu' }
-    case 'p':
-      return item.movable ? { kind: 'place' } : null
-    case 'r':
-      return item.movable ? { kind: 'rename' } : null
     case 'Delete':
     case 'Backspace':
-      return item.kind !== 'event' && place.kind !== 'none' ? edit({ do: 'unplace' }) : null
-    default:
-      return null
+      if (isTask) return place.kind === 'none' ? null : edit({ do: 'unplace' })
+      return item.movable ? edit({ do: 'delete' }) : null
+  }
+  const act = (Object.keys(ACTS) as Act[]).find(a => keyOf(a, terms.keys) === event.key)
+  if (!act) return null
+  switch (act) {
+    case 'choose':
+      return { kind: 'choose' }
+    case 'any-day':
+      return isTask ? edit({ do: 'any-day', week: mondayOf(dayAt(terms.now, zone)) }) : null
+    case 'cancel':
+      return isTask && item.completable ? edit({ do: item.cancelled ? 'reopen' : 'cancel' }) : null
+    case 'leave-out':
+      return edit({ do: 'leave-out', out: !item.leftOut })
+    case 'place':
+    case 'rename':
+      return item.movable ? { kind: 'ask', act } : null
+    case 'block':
+    case 'put-by':
+    case 'give':
+      return isTask ? { kind: 'ask', act } : null
+    case 'open':
+    case 'duplicate':
+    case 'move':
+      return { kind: 'ask', act }
   }
 }

@@ -8,6 +8,11 @@ export interface Source {
   dye: string
   holds: 'task' | 'event'
   service: string
+  connection: string
+  /** Kept in Amber Loom itself. */
+  own: number
+  owner: string | null
+  writable: number
 }
 
 export const dyesOf = (item: ClothItem, sources: readonly Source[]): string[] =>

@@ -4,7 +4,7 @@ import { Input, InputNumber, RadioGroup, Radio } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import ChooseSome from '../../app/ChooseSome.vue'
 import FoldOut from '../../app/FoldOut.vue'
-import SentenceChoice from '../rules/SentenceChoice.vue'
+import SentenceChoice from '../../app/SentenceChoice.vue'
 import {
   clauseOf,
   type IntakeForm,

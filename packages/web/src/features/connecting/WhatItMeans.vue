@@ -2,7 +2,7 @@
 import { type Meaning, type TaskStatus } from '@loom/core/view'
 import { computed } from 'vue'
 import ChooseOne from '../../app/ChooseOne.vue'
-import SentenceChoice from '../rules/SentenceChoice.vue'
+import SentenceChoice from '../../app/SentenceChoice.vue'
 import { hasTerms, type IntakeForm, meaningOf, type Offered, sameTerms, statusesOf } from './intake-form.ts'
 
 /** What the service's own words mean here: every status, every priority, and which column is what. */

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { clockWords } from '../../app/telling.ts'
 import { useQuery } from '@pinia/colada'
 import { area, max, scaleBand, scaleLinear, scaleTime } from 'd3'
 import { computed } from 'vue'
@@ -48,12 +49,6 @@ const drawn = computed(() => {
     .y0(BOTTOM)
     .y1(s => wait(Math.max(s.slowestMs, s.delayMs)))
   const zone = session.person?.zone ?? 'UTC'
-  const hour = new Intl.DateTimeFormat('en-IE', {
-    hour: '2-digit',
-    minute: '2-digit',
-    hour12: false,
-    timeZone: zone,
-  })
   const sum = (of: (s: (typeof slots)[number]) => number): number => slots.reduce((n, s) => n + of(s), 0)
   return {
     bars: slots.flatMap(s => {
@@ -75,7 +70,7 @@ const drawn = computed(() => {
       .filter(s => s.errors > 0)
       .map(s => ({ at: s.at, x: x(s.at + slotMs / 2), errors: s.errors })),
     waits: waits(slots) ?? '',
-    hours: x.ticks(12).map(t => ({ x: x(t), words: hour.format(t) })),
+    hours: x.ticks(12).map(t => ({ x: x(t), words: clockWords(Number(t), zone) })),
     counts: [0, y.domain()[1] ?? 0].map(n => ({ y: y(n), n })),
     slowest: slowest < 1000 ? `${slowest} ms` : `${Math.round(slowest / 100) / 10} s`,
     passes: slots.map(s => ({

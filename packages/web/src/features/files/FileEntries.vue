@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { type When, whenWords } from '@loom/core/view'
+import { whenWords } from '../../app/telling.ts'
+import { type When } from '@loom/core/view'
 import { Checkbox } from 'ant-design-vue'
 
 /** Entries of a file, each to be left out on its own. */

@@ -2,7 +2,7 @@
 import { FIELD_WORDS } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { Button, Input } from 'ant-design-vue'
-import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 import { answer, api } from '../../api/client.ts'
 import ChooseOne from '../../app/ChooseOne.vue'
 import { type Key, useWanted } from './use-wanted.ts'
@@ -44,6 +44,15 @@ watch(
   () => wanted.value.words ?? '',
   words => {
     if (words !== typed.value.trim()) typed.value = words
+  },
+)
+// Whoever asks for everything does not want what they had begun to type a moment later.
+watch(
+  () => Object.values(wanted.value).some(Boolean),
+  any => {
+    if (any) return
+    typed.value = ''
+    void nextTick(() => clearTimeout(timer))
   },
 )
 onBeforeUnmount(() => clearTimeout(timer))

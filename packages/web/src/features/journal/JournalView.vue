@@ -1,6 +1,7 @@
 <script setup lang="ts">
+import { clock, valueWords } from '../../app/telling.ts'
 import { PhArrowRight } from '@phosphor-icons/vue'
-import { FIELD_WORDS, instantDayWords, reasonWords, valueWords } from '@loom/core/view'
+import { FIELD_WORDS, instantDayWords, reasonWords } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { Button } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
@@ -67,7 +68,11 @@ const days = computed(() => {
 })
 
 const seconds = (at: number): string =>
-  new Intl.DateTimeFormat('en-IE', { timeZone: zone.value, timeStyle: 'medium', hour12: false }).format(at)
+  new Intl.DateTimeFormat('en-IE', {
+    timeZone: zone.value,
+    timeStyle: 'medium',
+    hour12: clock.value === '12',
+  }).format(at)
 
 const OPS: Record<Line['op'], string> = {
   create: 'made',

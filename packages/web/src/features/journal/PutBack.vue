@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { FIELD_WORDS, valueWords } from '@loom/core/view'
+import { valueWords } from '../../app/telling.ts'
+import { FIELD_WORDS } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { Modal } from 'ant-design-vue'
 import { computed } from 'vue'

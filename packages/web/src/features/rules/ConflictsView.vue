@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { FIELD_WORDS, type FieldChange, instantDayWords, clockWords, valueWords } from '@loom/core/view'
+import { clockWords, valueWords } from '../../app/telling.ts'
+import { FIELD_WORDS, type FieldChange, instantDayWords } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { Button, Checkbox, Input, Textarea } from 'ant-design-vue'
 import { computed, ref } from 'vue'
@@ -121,7 +122,11 @@ function toggle(c: Conflict): void {
           {{ c.reason }} <template v-if="c.base">Before that it said: {{ words(c.base.a) }}.</template>
         </p>
         <div class="values">
-          <section v-for="s in ['a', 'b'] as const" :key="s" :aria-label="s === 'a' ? c.aName : c.bName">
+          <section
+            v-for="s in ['a', 'b'] as const"
+            :key="s"
+            :aria-label="`${c.title}, ${field(c)}: ${s === 'a' ? c.aName : c.bName}`"
+          >
             <span class="quiet">{{ s === 'a' ? c.aName : c.bName }} · {{ seenWords(c, s) }}</span>
             <p class="value">{{ words(c[s]) }}</p>
             <Button :disabled="busy" @click="decide([c], s)">Take this one</Button>
@@ -213,6 +218,9 @@ header {
   text-decoration: underline;
 }
 @media (max-width: 640px) {
+  .many {
+    flex-wrap: wrap;
+  }
   .values {
     grid-template-columns: 1fr;
   }

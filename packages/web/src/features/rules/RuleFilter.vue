@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { PhX } from '@phosphor-icons/vue'
-import { type Clause, clauseWords, type Filter } from '@loom/core/view'
+import { type Clause, type Filter } from '@loom/core/view'
 import { Button, Input } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import ChooseOne from '../../app/ChooseOne.vue'
+import FilterClauses from '../../app/FilterClauses.vue'
 import FoldOut from '../../app/FoldOut.vue'
 
 /** Who takes part on one side: a handful of clauses that must all hold, picked together in words. */
@@ -58,16 +58,10 @@ function add(close: () => void): void {
   text.value = ''
   close()
 }
-const remove = (i: number): void => void (filter.value = filter.value.filter((_, k) => k !== i))
 </script>
 
 <template>
-  <span class="filter">
-    <span v-for="(c, i) in filter" :key="i" class="clause"
-      >{{ clauseWords(c)
-      }}<button type="button" class="plain" :aria-label="`No longer: ${clauseWords(c)}`" @click="remove(i)">
-        <PhX :size="11" /></button
-    ></span>
+  <FilterClauses v-model="filter">
     <FoldOut v-slot="{ close }" :name="name" :label="filter.length > 0 ? 'and…' : 'all of them'">
       <ChooseOne v-model="kind" name="Only those" :options="KINDS" none="only those…" />
       <Input
@@ -80,28 +74,5 @@ const remove = (i: number): void => void (filter.value = filter.value.filter((_,
       />
       <Button size="small" :disabled="clause() === null" @click="add(close)">Only those</Button>
     </FoldOut>
-  </span>
+  </FilterClauses>
 </template>
-
-<style scoped>
-.filter {
-  display: inline-flex;
-  flex-wrap: wrap;
-  gap: 4px 6px;
-  align-items: baseline;
-}
-.clause {
-  display: inline-flex;
-  align-items: center;
-  gap: 5px;
-  padding: 0 6px;
-  border-radius: 2px;
-  background: var(--amber-wash);
-}
-.clause button {
-  display: grid;
-  place-items: center;
-  width: 18px;
-  height: 18px;
-}
-</style>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { effectWords, FIELD_WORDS, type FieldChange, reasonWords, valueWords } from '@loom/core/view'
+import { valueWords } from '../../app/telling.ts'
+import { effectWords, FIELD_WORDS, type FieldChange, reasonWords } from '@loom/core/view'
 import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { Preview } from './use-preview.ts'
@@ -7,6 +8,7 @@ import type { Preview } from './use-preview.ts'
 /** Every single effect that the rule as it stands in the sheet would have now, by what kind of effect it is. */
 const props = defineProps<{
   preview: Preview | null
+  progress: { read: number; of: number } | null
   busy: boolean
   zone: string
   /** The lists and calendars of the two sides. */
@@ -50,6 +52,15 @@ const groups = computed(() =>
     decisions: (props.preview?.decisions ?? []).filter(d => groupOf(d) === g.id),
   })).filter(g => g.decisions.length > 0 && (only.value === null || only.value === g.id)),
 )
+const count = (n: number): string => n.toLocaleString('en-IE')
+const workingWords = computed(() => {
+  const { progress } = props
+  if (!progress || progress.of === 0) return `Looking through ${count(props.items)} items…`
+  // What both sides hold was read; working out what it comes to is the last of it.
+  return progress.read >= progress.of
+    ? 'Working it out…'
+    : `Looked through ${count(progress.read)} of ${count(progress.of)} items…`
+})
 const listed = computed(() => props.preview?.decisions.length ?? 0)
 
 function line(d: Decision): string {
@@ -80,7 +91,8 @@ const effect = (d: Decision): string => {
     <header>
       <h2 id="preview-title">What this will do now</h2>
       <span v-if="busy" class="quiet working" role="status"
-        >Looking through {{ items.toLocaleString('en-IE') }} items…
+        >{{ workingWords }}
+        <progress v-if="progress" :value="progress.read" :max="progress.of" aria-hidden="true" />
         <button type="button" class="plain link" @click="emit('cancel')">Stop</button></span
       >
       <div v-if="preview && !preview.problem" class="chips">
@@ -146,6 +158,12 @@ const effect = (d: Decision): string => {
 </template>
 
 <style scoped>
+progress {
+  width: 90px;
+  height: 6px;
+  accent-color: var(--amber);
+  vertical-align: 1px;
+}
 .preview {
   display: flex;
   flex-direction: column;

@@ -2,7 +2,7 @@
 import { deletedWords, leftWords, madeWords, type RuleSettings } from '@loom/core/view'
 import { Input } from 'ant-design-vue'
 import { computed } from 'vue'
-import SentenceChoice from './SentenceChoice.vue'
+import SentenceChoice from '../../app/SentenceChoice.vue'
 
 /** What happens when things end or appear: sentences, whose underlined words are the choices. */
 const props = defineProps<{
@@ -60,10 +60,18 @@ const CLASS = [
   { value: 'private' as const, label: 'private' },
   { value: 'confidential' as const, label: 'confidential' },
 ]
+const TELL = [
+  { value: true, label: 'say that it is a task block and may be moved' },
+  { value: false, label: 'do not say that it may be moved' },
+]
 const PARTS = [
   { value: 'own' as const, label: 'are tasks like any other' },
   { value: 'listed' as const, label: 'are listed in the notes of their parent’s event, and ticked there' },
   { value: 'out' as const, label: 'stay out' },
+]
+const SERIES = [
+  { value: 'dates' as const, label: 'takes part with each of its dates' },
+  { value: 'left' as const, label: 'is left where it stands' },
 ]
 const OPEN_PARTS = [
   { value: 'left' as const, label: 'stay open' },
@@ -130,10 +138,18 @@ const BLOCKS = [
     <p v-if="kinds.b === 'event'">
       What lies between
       <SentenceChoice v-model="settings.backDays" :options="BACK" name="How far back" /> and
-      <SentenceChoice v-model="settings.aheadDays" :options="AHEAD" name="How far ahead" /> takes part.
-      Colleagues see these events as
-      <SentenceChoice v-model="settings.show.as" :options="AS" name="Shown as" />,
-      <SentenceChoice v-model="settings.show.class" :options="CLASS" name="Shown to" />.
+      <SentenceChoice v-model="settings.aheadDays" :options="AHEAD" name="How far ahead" /> takes part. An
+      event that repeats
+      <SentenceChoice v-model="settings.series" :options="SERIES" name="Events that repeat" />. Colleagues see
+      these events as <SentenceChoice v-model="settings.show.as" :options="AS" name="Shown as" />,
+      <SentenceChoice v-model="settings.show.class" :options="CLASS" name="Shown to" /><template
+        v-if="kinds.a === 'task' && kinds.b === 'event'"
+        >; its categories
+        <SentenceChoice
+          v-model="settings.tellKind"
+          :options="TELL"
+          name="What its categories say" /></template
+      >.
     </p>
     <p v-if="kinds.a === 'task'">
       Sub-tasks <SentenceChoice v-model="settings.subtasks" :options="PARTS" name="Sub-tasks" /><template

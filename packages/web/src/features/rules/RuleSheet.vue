@@ -63,13 +63,18 @@ const options = (side: 'a' | 'b') =>
     }))
 const sides = computed(() => [a.value, b.value].filter(s => s !== undefined))
 const words = (side: typeof a.value) => (side?.statuses ?? []).map(s => ({ value: s.id, label: s.name }))
+/** A meaning counts at once: what the rule would do is worked out anew. */
+async function meant(): Promise<void> {
+  await cache.invalidateQueries({ key: ['connections'] })
+  renew()
+}
 const WHAT = { task: 'Task list', event: 'Calendar' } as const
 
 const draft = (): Draft | null =>
   given.a && given.b
     ? { id: id.value, name: given.name.trim() || null, a: given.a, b: given.b, settings: given.settings }
     : null
-const { preview, busy: working, trouble, renew, cancel } = usePreview(draft)
+const { preview, busy: working, progress, trouble, renew, cancel } = usePreview(draft)
 
 const figures = computed(() => {
   const c = preview.value?.counts
@@ -253,6 +258,7 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
           v-model="given.settings"
           :sides="sides"
           :has-priority="given.settings.fields.priority !== 'off'"
+          @meant="meant"
         />
         <h2 class="over">When things end or appear</h2>
         <RuleSentences
@@ -271,6 +277,7 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
       </div>
       <RulePreview
         :preview="preview"
+        :progress="progress"
         :busy="working"
         :names="{ a: a?.name ?? '', b: b?.name ?? '' }"
         :trouble="trouble"

@@ -1,12 +1,17 @@
 <script setup lang="ts">
 import { PhPlus, PhX } from '@phosphor-icons/vue'
-import { clauseWords, type RuleSettings } from '@loom/core/view'
+import { clauseWords, type RuleSettings, TaskStatus } from '@loom/core/view'
 import { Button } from 'ant-design-vue'
+import { useAttempt } from '../../app/attempt.ts'
 import ChooseOne from '../../app/ChooseOne.vue'
+import { say } from '../../app/messages.ts'
+import { setMeaning } from './set-meaning.ts'
 
 /** What each service's own statuses mean here, and which priority of one side is which of the other's. */
 interface Side {
-  connection: string
+  connectionId: string
+  /** The list, as its service calls it. */
+  remoteId: string
   name: string
   holds: 'task' | 'event'
   statuses: { id: string; name: string; means: 'needs-action' | 'in-process' | 'completed' | 'cancelled' }[]
@@ -15,8 +20,25 @@ interface Side {
 const props = defineProps<{ sides: Side[]; hasPriority: boolean }>()
 const settings = defineModel<RuleSettings>({ required: true })
 
-const meaning = (means: Side['statuses'][number]['means']): string =>
-  clauseWords({ field: 'status', is: [means] }).replace('that are ', '')
+const emit = defineEmits<{ meant: [] }>()
+const MEANINGS = TaskStatus.options.map(value => ({
+  value,
+  label: clauseWords({ field: 'status', is: [value] }).replace('that are ', ''),
+}))
+const { busy, attempt, reason } = useAttempt()
+async function mean(side: Side, word: Side['statuses'][number], means: TaskStatus): Promise<void> {
+  const was = word.means
+  const done = await attempt(() => setMeaning(side.connectionId, side.remoteId, word.id, means))
+  if (!done) {
+    say({ text: reason.value, tone: 'wrong' })
+    return
+  }
+  emit('meant')
+  say({
+    text: `“${word.name}” in ${side.name} means ${MEANINGS.find(m => m.value === means)?.label ?? means} now, for everything that reads it.`,
+    undo: () => void mean({ ...side }, { ...word, means }, was),
+  })
+}
 
 const NUMBERS = Array.from({ length: 10 }, (_, value) => value)
 function options(side: Side | undefined) {
@@ -46,11 +68,18 @@ function add(): void {
     <template v-if="s.holds === 'task' && s.statuses.length > 0">
       <h2 class="over">
         What the words of {{ s.name }} mean here
-        <RouterLink :to="`/connections/${s.connection}/settings`" class="change">change</RouterLink>
+        <RouterLink :to="`/connections/${s.connectionId}/settings`" class="change">more of it</RouterLink>
       </h2>
       <ul class="words">
         <li v-for="w in s.statuses" :key="w.id" class="sheet">
-          {{ w.name }} <span class="quiet">{{ meaning(w.means) }}</span>
+          {{ w.name }}
+          <ChooseOne
+            :model-value="w.means"
+            :options="MEANINGS"
+            :name="`What “${w.name}” in ${s.name} means`"
+            :disabled="busy"
+            @update:model-value="m => m && m !== w.means && mean(s, w, m)"
+          />
         </li>
       </ul>
     </template>
@@ -101,15 +130,14 @@ function add(): void {
   margin: 0;
   padding: 0;
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(120px, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(140px, 1fr));
   gap: 8px;
 }
 .words li {
   padding: 5px 9px;
 }
-.words .quiet {
-  display: block;
-  font-size: 12.5px;
+.words :deep(.one) {
+  display: flex;
 }
 .table {
   padding: 10px 14px;

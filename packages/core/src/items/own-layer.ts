@@ -1,0 +1,32 @@
+import { z } from 'zod'
+
+/**
+ * What Amber Loom keeps on an item because its service cannot hold it. It survives every round trip, and no
+ * service ever sees it.
+ */
+export const EventKind = z.enum(['meeting', 'task block', 'batch', 'focus', 'break', 'travel', 'other'])
+export type EventKind = z.infer<typeof EventKind>
+
+export const OwnLayer = z.object({
+  /** Minutes. */
+  estimate: z.number().int().min(5).max(100_000).nullable(),
+  /** Any day of the week that begins on this Monday. */
+  week: z.iso.date().nullable(),
+  /** Out of sight until this day; '' without a date. */
+  putBy: z.union([z.iso.date(), z.literal('')]).nullable(),
+  /** The time of a block is spent: it counts as done work, whatever its task says. */
+  spent: z.boolean(),
+  /** Somebody said that an event may be moved, or may not; null while nobody did. */
+  movable: z.boolean().nullable(),
+  eventKind: EventKind.nullable(),
+})
+export type OwnLayer = z.infer<typeof OwnLayer>
+
+export const noOwnLayer: OwnLayer = {
+  estimate: null,
+  week: null,
+  putBy: null,
+  spent: false,
+  movable: null,
+  eventKind: null,
+}

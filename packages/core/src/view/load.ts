@@ -1,0 +1,77 @@
+import { type ClothItem, unplacedMinutes } from './cloth-item.ts'
+import type { Block } from './lanes.ts'
+
+/** How full a row is: committed time against what that person's day holds. */
+
+export interface Load {
+  /** Minutes. */
+  committed: number
+  capacity: number
+  /** What the committed minutes are: each minute counts once, for the first of these it belongs to. */
+  parts: { meetings: number; blocks: number; planned: number }
+  /** Tasks of that day counted with the default length. */
+  withoutEstimate: number
+  /** Half-hours, as threads. */
+  threads: { taken: number; free: number; over: number }
+}
+
+interface Stretch {
+  from: number
+  to: number
+}
+
+/** Minutes covered by at least one of the spans. */
+export function covered(spans: readonly Stretch[]): number {
+  let total = 0
+  let end = -Infinity
+  for (const s of [...spans].sort((x, y) => x.from - y.from)) {
+    total += Math.max(0, s.to - Math.max(s.from, end))
+    end = Math.max(end, s.to)
+  }
+  return total
+}
+
+/** Work that somebody set aside time for, as against time that others or an appointment take. */
+export const isWork = (item: ClothItem): boolean => item.kind !== 'event'
+
+export function loadOf(
+  blocks: readonly Block[],
+  head: readonly ClothItem[],
+  capacity: number,
+  fallback: number,
+): Load {
+  const mine = blocks.filter(b => b.item.busy && !b.item.leftOut)
+  const all = covered(mine)
+  const meetings = covered(mine.filter(b => !isWork(b.item)))
+  const tasks = head.filter(i => (i.kind === 'task' || i.kind === 'tied') && !i.done && !i.leftOut)
+  // What a batch or blocks hold of a task already is not counted again.
+  const inBatches = new Set(mine.flatMap(b => b.item.batch.map(t => t.key)))
+  const counted = tasks.filter(i => !inBatches.has(i.key))
+  const planned = counted.reduce((sum, i) => sum + unplacedMinutes(i, fallback), 0)
+  const committed = all + planned
+  const holds = Math.round(capacity / 30)
+  const needs = Math.round(committed / 30)
+  return {
+    committed,
+    capacity,
+    parts: { meetings, blocks: all - meetings, planned },
+    withoutEstimate: counted.filter(i => i.estimate === null).length,
+    threads: {
+      taken: Math.min(holds, needs),
+      free: Math.max(0, holds - needs),
+      over: Math.max(0, needs - holds),
+    },
+  }
+}
+
+/** What could go to another day, what presses least first: work that is not fixed and not yet done. */
+export function couldMove(
+  blocks: readonly Block[],
+  head: readonly ClothItem[],
+  pressureOf: (item: ClothItem) => number,
+): ClothItem[] {
+  const all = [...blocks.map(b => b.item), ...head]
+  return all
+    .filter(i => isWork(i) && i.movable && !i.done && !i.leftOut)
+    .sort((x, y) => pressureOf(x) - pressureOf(y) || (x.title < y.title ? -1 : 1))
+}

@@ -1,0 +1,56 @@
+import { type ClothItem, noBlocks } from './cloth-item.ts'
+
+/** Items as they travel: what is as it mostly is goes without saying. A week is a third of its length that way. */
+
+const USUAL = {
+  done: false,
+  cancelled: false,
+  movable: true,
+  fixedBecause: null,
+  completable: false,
+  people: [],
+  due: null,
+  dueAt: null,
+  overdue: false,
+  priority: 0,
+  status: null,
+  serviceStatus: '',
+  categories: [],
+  estimate: null,
+  location: '',
+  notes: '',
+  busy: true,
+  recurring: false,
+  eventKind: 'other',
+  week: null,
+  putBy: null,
+  leftOut: false,
+  blocks: noBlocks,
+  of: null,
+  batch: [],
+  conflict: false,
+  pending: false,
+} as const satisfies Partial<ClothItem>
+
+type Usual = keyof typeof USUAL
+export type SlimItem = Omit<ClothItem, Usual> & Partial<Pick<ClothItem, Usual>>
+
+const isUsual = (key: string, value: unknown): boolean => {
+  if (!(key in USUAL)) return false
+  const usual: unknown = USUAL[key as Usual]
+  if (Array.isArray(usual)) return Array.isArray(value) && value.length === 0
+  return value === usual
+}
+
+export const slim = (item: ClothItem): SlimItem =>
+  Object.fromEntries(
+    Object.entries(item).filter(([key, value]) => !isUsual(key, value)),
+  ) as unknown as SlimItem
+
+export const whole = (item: SlimItem): ClothItem => ({
+  ...USUAL,
+  people: [],
+  categories: [],
+  batch: [],
+  ...item,
+})

@@ -1,0 +1,116 @@
+import { writeFileSync } from 'node:fs'
+import type { Page } from 'playwright-core'
+import { signIn, startApp, until, weekDay } from './support/app.ts'
+
+/** What the Cloth costs in the page: opening it cold, leafing through weeks, and dragging among many blocks. */
+
+const BLOCKS = 600
+const lines: string[] = ['## The Cloth in the page, Chromium without a screen', '']
+const part = (all: number[], share: number): number =>
+  [...all].sort((x, y) => x - y)[Math.min(all.length - 1, Math.floor(all.length * share))] ?? 0
+const ms = (n: number, digits = 0): string => `${n.toFixed(digits)} ms`
+
+const app = await startApp({ size: 'whole' })
+const first = await app.newPage()
+await signIn(first)
+await first
+  .getByRole('group', { name: /^Festival map proof/ })
+  .first()
+  .waitFor()
+
+/** From the address to blocks that can be seen, with nothing in the browser's cache. */
+async function cold(): Promise<number> {
+  const page = await app.newPage()
+  await page.context().addCookies(await first.context().cookies())
+  await page.goto('/cloth', { waitUntil: 'commit' })
+  await page
+    .getByRole('group', { name: /^Festival map proof/ })
+    .first()
+    .waitFor()
+  const took = await page.evaluate(() => performance.now())
+  await page.context().close()
+  return took
+}
+const colds: number[] = []
+for (let i = 0; i < 8; i++) colds.push(await cold())
+
+/** From the click to the frame in which the other week is drawn. */
+const leaf = (page: Page, name: string): Promise<number> =>
+  page.evaluate(async button => {
+    const before = document.querySelector('h1')?.textContent
+    const from = performance.now()
+    document.querySelector<HTMLButtonElement>(`button[aria-label="${button}"]`)?.click()
+    for (;;) {
+      await new Promise(requestAnimationFrame)
+      const drawn = document.querySelectorAll('[data-drag="block"]').length > 0
+      if (document.querySelector('h1')?.textContent !== before && drawn) return performance.now() - from
+    }
+  }, name)
+const leafs: number[] = []
+for (let i = 0; i < 10; i++) leafs.push(await leaf(first, i % 2 ? 'The week before' : 'The week after'))
+
+// Many blocks, by the calendar's own protocol.
+const headers = { Authorization: `Basic ${btoa('ines:moonflower')}` }
+for (let n = 0; n < BLOCKS; n++) {
+  const day = weekDay(n % 7).replaceAll('-', '')
+  const minute = 8 * 60 + ((Math.floor(n / 7) * 15) % (9 * 60))
+  const hour = `${String(Math.floor(minute / 60)).padStart(2, '0')}${String(minute % 60).padStart(2, '0')}00`
+  const text = [
+    'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//bench//EN\r\nBEGIN:VEVENT',
+    `UID:many-${n}\r\nDTSTAMP:20260101T000000Z\r\nDTSTART;TZID=Europe/Dublin:${day}T${hour}`,
+    `DURATION:PT15M\r\nSUMMARY:Round ${n}\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`,
+  ].join('\r\n')
+  const url = `${app.standins}/garden/dav/calendars/ines/garden-team/many-${n}.ics`
+  await fetch(url, { method: 'PUT', headers, body: text })
+}
+await until(
+  'all blocks are there',
+  async () => (await first.locator('[data-drag="block"]').count()) >= BLOCKS,
+  120_000,
+)
+const seen = await first.locator('[data-drag="block"]').count()
+
+/** Scripting, style and layout of each step of a drag across the rows, ms. */
+async function drag(page: Page): Promise<number[]> {
+  const tool = await page.context().newCDPSession(page)
+  await tool.send('Performance.enable')
+  const spent = async (): Promise<number> => {
+    const { metrics } = await tool.send('Performance.getMetrics')
+    const of = (name: string): number => metrics.find(m => m.name === name)?.value ?? 0
+    return 1000 * (of('ScriptDuration') + of('LayoutDuration') + of('RecalcStyleDuration'))
+  }
+  const block = page.getByRole('group', { name: /^Round 7\D/ }).first()
+  await block.scrollIntoViewIfNeeded()
+  const box = await block.boundingBox()
+  if (!box) throw new Error('no block to drag')
+  const [x, y] = [box.x + 4, box.y + box.height / 2]
+  await page.mouse.move(x, y)
+  await page.mouse.down()
+  await page.mouse.move(x + 10, y, { steps: 3 })
+  const steps: number[] = []
+  for (let i = 1; i <= 90; i++) {
+    const before = await spent()
+    await page.mouse.move(x + 10 + i * 5, y + (i % 30) * 3)
+    await page.evaluate(() => new Promise(requestAnimationFrame))
+    steps.push((await spent()) - before)
+  }
+  await page.keyboard.press('Escape')
+  await page.mouse.up()
+  return steps
+}
+const steps = await drag(first)
+
+const table: [string, string, string][] = [
+  ['opening it cold, demo data, until blocks can be seen', ms(part(colds, 0.5)), ms(part(colds, 0.95))],
+  ['another week, from the click to the frame', ms(part(leafs, 0.5)), ms(part(leafs, 0.95))],
+  [
+    `dragging among ${seen} blocks: scripting, style and layout a step`,
+    ms(part(steps, 0.5), 1),
+    ms(part(steps, 0.95), 1),
+  ],
+]
+lines.push('| what | median | p95 |', '| --- | --- | --- |', ...table.map(r => `| ${r.join(' | ')} |`))
+process.stdout.write(`\n${lines.join('\n')}\n`)
+if (process.env.LOOM_BENCH_PAGE) writeFileSync(process.env.LOOM_BENCH_PAGE, `${lines.join('\n')}\n`)
+await app.close()
+process.exit(0)

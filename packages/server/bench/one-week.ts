@@ -1,0 +1,69 @@
+import { newEvent, newTask, zoned, type Item } from '@loom/core'
+import type { Database } from '../src/data/database.ts'
+import { putMirrors } from '../src/data/mirrors.ts'
+
+/** Stored items round one week: as many in it whatever is stored besides. */
+
+export const WEEK = '2026-11-23'
+/** Items with a time in the week, and tasks on the shelf. */
+const IN_WEEK = 600
+const ON_SHELF = 60
+const DAY_MS = 86_400_000
+
+const local = (day: number, n: number): string => {
+  const date = new Date(Date.parse(WEEK) + day * DAY_MS).toISOString().slice(0, 10)
+  return `${date}T${String(8 + (n % 10)).padStart(2, '0')}:${n % 2 ? '30' : '00'}:00`
+}
+
+/** Puts `count` items into the collections of two connections, four events for each task. */
+export async function storeItems(
+  db: Database,
+  at: { events: string; tasks: string },
+  count: number,
+): Promise<void> {
+  const homes = await db.rows<{ id: string; connection_id: string; workspace_id: string; holds: string }>(
+    'SELECT id, connection_id, workspace_id, holds FROM collections WHERE connection_id IN (:ids) AND takes_part = 1',
+    { ids: [at.events, at.tasks] },
+  )
+  for (const holds of ['event', 'task'] as const) {
+    const home = homes.find(h => h.holds === holds)
+    if (!home) throw new Error(`nothing holds ${holds}s`)
+    const share = holds === 'event' ? 0.8 : 0.2
+    const total = Math.round(count * share)
+    const here = Math.round(IN_WEEK * share)
+    const items = Array.from({ length: total }, (_, i): Item => {
+      // The rest lies in the weeks before and after, up to three years away.
+      const day = i < here ? i % 7 : (7 + (i % 1000)) * (i % 2 ? 1 : -1)
+      const start = zoned(local(day, i), 'Europe/Dublin')
+      if (holds === 'event')
+        return newEvent(`e${i}`, { anchor: start, minutes: 45 }, { summary: `Walk-round ${i}` })
+      const shelved = i >= here && i < here + ON_SHELF
+      const done = day < 0 ? ('completed' as const) : ('needs-action' as const)
+      return newTask(`t${i}`, {
+        summary: `Bed ${i}`,
+        start: shelved ? null : start,
+        status: shelved ? 'needs-action' : done,
+      })
+    })
+    const place = { workspaceId: home.workspace_id, connectionId: home.connection_id, zone: 'Europe/Dublin' }
+    for (let from = 0; from < items.length; from += 2000)
+      await putMirrors(
+        db,
+        place,
+        items.slice(from, from + 2000).map(item => ({
+          mirror: {
+            id: `${home.id.slice(0, 20)}-${item.uid}`,
+            collectionId: home.id,
+            remoteId: item.uid,
+            revision: '1',
+            item,
+            presence: 'present',
+            seen: {},
+            firstSeenAt: 0,
+          },
+          original: '',
+        })),
+      )
+  }
+  await db.run('ANALYZE TABLE mirrors')
+}

@@ -1,0 +1,76 @@
+import { EventKind, noOwnLayer, type OwnLayer } from '@loom/core'
+import type { Sql } from './database.ts'
+
+/** What we keep on an item because its service cannot hold it. */
+
+export interface OwnRow {
+  own_estimate: number | null
+  week_of: string | null
+  put_by: string | null
+  spent: number | null
+  movable: number | null
+  event_kind: string | null
+}
+
+/** For a query in which `o` is the own layer. */
+export const OWN_COLUMNS =
+  'o.estimate_minutes AS own_estimate, o.week_of, o.put_by, o.spent, o.movable, o.event_kind'
+
+/** The same as one JSON text, null where nothing is kept: most items have none, and columns are dear to read. */
+export const OWN_TEXT = `IF(o.mirror_id IS NULL, NULL, CAST(JSON_OBJECT('own_estimate', o.estimate_minutes, 'week_of', o.week_of,
+  'put_by', o.put_by, 'spent', o.spent, 'movable', o.movable, 'event_kind', o.event_kind) AS CHAR))`
+
+const COLUMN: Record<keyof OwnLayer, string> = {
+  estimate: 'estimate_minutes',
+  week: 'week_of',
+  putBy: 'put_by',
+  spent: 'spent',
+  movable: 'movable',
+  eventKind: 'event_kind',
+}
+
+export function ownLayerOf(row: OwnRow): OwnLayer {
+  const kind = EventKind.safeParse(row.event_kind)
+  return {
+    ...noOwnLayer,
+    estimate: row.own_estimate,
+    week: row.week_of,
+    putBy: row.put_by,
+    spent: row.spent === 1,
+    movable: row.movable === null ? null : row.movable === 1,
+    eventKind: kind.success ? kind.data : null,
+  }
+}
+
+export async function putOwnLayer(
+  sql: Sql,
+  workspaceId: string,
+  mirrorId: string,
+  layer: Partial<OwnLayer>,
+): Promise<void> {
+  const names = (Object.keys(layer) as (keyof OwnLayer)[]).filter(k => layer[k] !== undefined)
+  if (names.length === 0) return
+  const columns = names.map(n => COLUMN[n])
+  const values = Object.fromEntries(
+    names.map(n => {
+      const value = layer[n]
+      return [n, typeof value === 'boolean' ? Number(value) : (value ?? null)]
+    }),
+  )
+  await sql.insert(
+    `INSERT INTO own_layer (mirror_id, workspace_id, ${columns.join(', ')})
+     VALUES (:mirrorId, :workspaceId, ${names.map(n => `:${n}`).join(', ')})
+     ON DUPLICATE KEY UPDATE ${columns.map(c => `${c} = VALUES(${c})`).join(', ')}`,
+    { mirrorId, workspaceId, ...values },
+  )
+}
+
+/** What is kept on one item goes along to another, when work moves to another list. */
+export async function copyOwnLayer(sql: Sql, workspaceId: string, from: string, to: string): Promise<void> {
+  const row = await sql.one<OwnRow>(`SELECT ${OWN_COLUMNS} FROM own_layer o WHERE o.mirror_id = :from`, {
+    from,
+  })
+  if (!row) return
+  const layer = Object.entries(ownLayerOf(row)).filter(([, value]) => value !== null)
+  await putOwnLayer(sql, workspaceId, to, Object.fromEntries(layer))
+}

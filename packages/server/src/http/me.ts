@@ -1,0 +1,49 @@
+import { zValidator } from '@hono/zod-validator'
+import { isKnownZone, PersonSettings, settingsOfPerson } from '@loom/core'
+import { Hono } from 'hono'
+import { z } from 'zod'
+import { numberChange } from '../sync/changes.ts'
+import type { Context } from '../sync/context.ts'
+import type { SignedIn } from './session.ts'
+
+/** What a member sets for themselves; nobody else's can be read or changed here. */
+
+const Mine = z.object({
+  zone: z.string().max(64).refine(isKnownZone, 'There is no such time zone.').optional(),
+  settings: PersonSettings.partial(),
+})
+
+export function meRoutes(ctx: Context) {
+  const read = async (id: string) => {
+    const row = await ctx.db.one<{ settings: string; daily_summary: number }>(
+      'SELECT settings, daily_summary FROM members WHERE id = :id',
+      { id },
+    )
+    const settings = settingsOfPerson(JSON.parse(row?.settings ?? '{}'))
+    return { ...settings, dailySummary: row?.daily_summary === 1 }
+  }
+  return new Hono<SignedIn>()
+    .get('/', async c => {
+      const { id, name, zone } = c.get('member')
+      return c.json({ id, name, zone, settings: await read(id) })
+    })
+    .put('/', zValidator('json', Mine), async c => {
+      const { id, workspaceId } = c.get('member')
+      const { zone, settings } = c.req.valid('json')
+      const whole = { ...(await read(id)), ...settings }
+      await ctx.db.transaction(async sql => {
+        await sql.run(
+          `UPDATE members SET settings = :settings, daily_summary = :summary, zone = IFNULL(:zone, zone) WHERE id = :id`,
+          {
+            id,
+            zone: zone ?? null,
+            summary: whole.dailySummary ? 1 : 0,
+            settings: JSON.stringify(whole),
+          },
+        )
+        await numberChange(sql, workspaceId, { topics: ['cloth'] })
+      })
+      ctx.feed.nudge()
+      return c.json({ settings: whole })
+    })
+}

@@ -1,0 +1,147 @@
+import { randomUUID } from 'node:crypto'
+import { zValidator } from '@hono/zod-validator'
+import { ViewBody, viewOf } from '@loom/core'
+import { Hono } from 'hono'
+import { z } from 'zod'
+import { numberChange } from '../sync/changes.ts'
+import type { Context } from '../sync/context.ts'
+import type { SignedIn } from './session.ts'
+
+/** Saved views: somebody's own, and the team's, which every member sees and may change. */
+
+export const ICONS = [
+  'bead',
+  'leaf',
+  'sun',
+  'moon',
+  'lamp',
+  'wrench',
+  'people',
+  'flag',
+  'cup',
+  'path',
+] as const
+
+const Given = z.object({
+  name: z.string().trim().min(1).max(100),
+  icon: z.enum(ICONS),
+  team: z.boolean(),
+  body: ViewBody,
+  /** The version it was changed from; absent for a new one. */
+  version: z.number().int().optional(),
+})
+
+interface Row {
+  id: string
+  member_id: string | null
+  name: string
+  icon: string
+  body: string
+  version: number
+  made_by: string | null
+}
+
+export interface SavedView {
+  id: string
+  name: string
+  icon: (typeof ICONS)[number]
+  team: boolean
+  body: ViewBody
+  version: number
+  madeBy: string | null
+}
+
+const saved = (r: Row): SavedView => ({
+  id: r.id,
+  name: r.name,
+  icon: ICONS.find(i => i === r.icon) ?? 'bead',
+  team: r.member_id === null,
+  body: viewOf(JSON.parse(r.body)),
+  version: r.version,
+  madeBy: r.made_by,
+})
+
+const MINE = 'v.workspace_id = :workspaceId AND (v.member_id IS NULL OR v.member_id = :memberId)'
+
+export function viewRoutes(ctx: Context) {
+  return new Hono<SignedIn>()
+    .get('/', async c => {
+      const { workspaceId, id: memberId } = c.get('member')
+      const rows = await ctx.db.rows<Row>(
+        `SELECT v.id, v.member_id, v.name, v.icon, v.body, v.version, m.name AS made_by FROM views v
+         LEFT JOIN members m ON m.id = v.made_by WHERE ${MINE} ORDER BY v.member_id IS NULL DESC, v.name, v.id`,
+        { workspaceId, memberId },
+      )
+      return c.json({ views: rows.map(saved) })
+    })
+    .post('/', zValidator('json', Given), async c => {
+      const { workspaceId, id: memberId } = c.get('member')
+      const { name, icon, team, body } = c.req.valid('json')
+      const id = randomUUID()
+      await ctx.db.transaction(async sql => {
+        await sql.insert(
+          `INSERT INTO views (id, workspace_id, member_id, made_by, name, icon, body)
+           VALUES (:id, :workspaceId, :owner, :memberId, :name, :icon, :body)`,
+          {
+            id,
+            workspaceId,
+            owner: team ? null : memberId,
+            memberId,
+            name,
+            icon,
+            body: JSON.stringify(body),
+          },
+        )
+        await numberChange(sql, workspaceId, { topics: ['views'] })
+      })
+      ctx.feed.nudge()
+      return c.json({ id }, 201)
+    })
+    .put('/:id', zValidator('json', Given), async c => {
+      const { workspaceId, id: memberId } = c.get('member')
+      const { name, icon, team, body, version } = c.req.valid('json')
+      const changed = await ctx.db.transaction(async sql => {
+        const n = await sql.run(
+          `UPDATE views v SET v.name = :name, v.icon = :icon, v.body = :body, v.member_id = :owner, v.version = v.version + 1
+           WHERE v.id = :id AND ${MINE} AND v.version = :version`,
+          {
+            id: c.req.param('id'),
+            workspaceId,
+            memberId,
+            owner: team ? null : memberId,
+            name,
+            icon,
+            body: JSON.stringify(body),
+            version: version ?? -1,
+          },
+        )
+        if (n > 0) await numberChange(sql, workspaceId, { topics: ['views'] })
+        return n > 0
+      })
+      if (!changed)
+        return c.json(
+          {
+            reason:
+              'Somebody else has changed or removed this view meanwhile. Save yours under another name, or look at theirs first.',
+          },
+          409,
+        )
+      ctx.feed.nudge()
+      return c.json({ id: c.req.param('id') })
+    })
+    .delete('/:id', async c => {
+      const { workspaceId, id: memberId } = c.get('member')
+      const n = await ctx.db.transaction(async sql => {
+        const gone = await sql.run(`DELETE v FROM views v WHERE v.id = :id AND ${MINE}`, {
+          id: c.req.param('id'),
+          workspaceId,
+          memberId,
+        })
+        if (gone > 0) await numberChange(sql, workspaceId, { topics: ['views'] })
+        return gone
+      })
+      if (n === 0) return c.json({ reason: 'There is no such view.' }, 404)
+      ctx.feed.nudge()
+      return c.json({ ok: true as const })
+    })
+}

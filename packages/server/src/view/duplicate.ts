@@ -1,0 +1,81 @@
+import { randomUUID } from 'node:crypto'
+import { newEvent, newTask, type When } from '@loom/core'
+import type { Member } from '../access/sessions.ts'
+import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
+import { numberChange } from '../sync/changes.ts'
+import type { Context } from '../sync/context.ts'
+import { addIntent } from '../sync/intents.ts'
+import type { Made } from './make.ts'
+
+/** A copy of an item where it lives, with an identity of its own; guests and what repeats stay with the first. */
+export async function duplicateItem(
+  ctx: Context,
+  member: Member,
+  key: string,
+  start: When | null,
+): Promise<Made> {
+  const answer = await ctx.db.transaction(async (sql): Promise<Made> => {
+    const row = await sql.one<MirrorRow & { writable: number; place: string; estimate: number | null }>(
+      MIRRORS.replace(
+        'SELECT',
+        `SELECT k.writable, CONCAT(n.name, ' · ', k.name) AS place, o.estimate_minutes AS estimate,`,
+      ) +
+        ` JOIN collections k ON k.id = m.collection_id JOIN connections n ON n.id = k.connection_id
+         WHERE m.id = :key AND m.workspace_id = :workspaceId AND m.presence = 'present'`,
+      { key, workspaceId: member.workspaceId },
+    )
+    if (!row) return { ok: false, reason: 'It is no longer there.' }
+    if (row.writable === 0) return { ok: false, reason: `${row.place} can only be read.` }
+    const { item } = mirrorOf(row)
+    const uid = randomUUID()
+    const copy =
+      item.kind === 'task'
+        ? newTask(uid, {
+            summary: item.summary,
+            description: item.description,
+            priority: item.priority,
+            due: item.due,
+            start: start ?? item.start,
+            estimatedDuration: item.estimatedDuration,
+            categories: item.categories,
+            assignees: item.assignees,
+            parent: item.parent,
+            url: item.url,
+          })
+        : {
+            ...newEvent(uid, start ? { ...item.time, anchor: start } : item.time, {
+              summary: item.summary,
+              description: item.description,
+              location: item.location,
+              transparency: item.transparency,
+              priority: item.priority,
+              categories: item.categories,
+              url: item.url,
+            }),
+            class: item.class,
+          }
+    await addIntent(sql, {
+      workspaceId: member.workspaceId,
+      connectionId: row.connection_id,
+      collectionId: row.collection_id,
+      mirrorId: null,
+      ruleId: null,
+      memberId: member.id,
+      tieId: null,
+      uid,
+      body: {
+        by: 'maker',
+        item: copy,
+        original: null,
+        ...(row.estimate && { own: { estimate: row.estimate } }),
+      },
+      cause: 'person-duplicate',
+      title: item.summary || 'Untitled',
+      state: 'open',
+    })
+    await numberChange(sql, member.workspaceId, { topics: ['cloth'] })
+    return { ok: true, intent: uid, connectionId: row.connection_id, place: row.place }
+  })
+  ctx.feed.nudge()
+  return answer
+}

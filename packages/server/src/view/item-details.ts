@@ -1,0 +1,255 @@
+import {
+  clothItem,
+  type ClothItem,
+  epochOf,
+  type Event,
+  type EventKind,
+  type ItemSource,
+  seriesDate,
+  type Task,
+  type Terms,
+  type Viewer,
+  type When,
+} from '@loom/core'
+import type { Member } from '../access/sessions.ts'
+import type { Sql } from '../data/database.ts'
+import { drawn, loadPairs, pairOf } from './pairs.ts'
+
+/** Everything about one item, for the drawer. */
+
+export interface ItemDetails {
+  item: ClothItem
+  task: DetailSide | null
+  event: DetailSide | null
+  description: string
+  url: string | null
+  /** The service's own name of its status. */
+  statusThere: string | null
+  due: When | null
+  assignees: { id: string; name: string }[]
+  /** Whom it may be given to, as its service tells them apart. */
+  people: { id: string; name: string }[]
+  transparency: 'opaque' | 'transparent' | null
+  class: 'public' | 'private' | 'confidential' | null
+  kind: EventKind
+  guests: number
+  rule: { id: string; name: string } | null
+  parts: { key: string; title: string; done: boolean; completable: boolean }[]
+  parent: { key: string; title: string } | null
+  blocks: { key: string; title: string; startMs: number; minutes: number; spent: boolean; place: string }[]
+  batches: { key: string; title: string; startMs: number }[]
+}
+
+export interface DetailSide {
+  key: string
+  collectionId: string
+  place: string
+  /** Where it can be seen at its service. */
+  url: string | null
+  writable: boolean
+  created: string | null
+  lastModified: string | null
+}
+
+const BLOCKS = `SELECT m.id AS \`key\`, t.batch_date AS date, JSON_VALUE(m.item, '$.summary') AS title, m.start_ms AS startMs,
+    (m.end_ms - m.start_ms) / 60000 AS minutes, IFNULL(o.spent, 0) AS spent, CONCAT(n.name, ' · ', k.name) AS place
+  FROM ties t JOIN mirrors m ON m.id = t.b_mirror AND m.presence = 'present'
+    JOIN collections k ON k.id = m.collection_id JOIN connections n ON n.id = k.connection_id
+    LEFT JOIN own_layer o ON o.mirror_id = m.id
+  WHERE t.a_mirror = :id AND t.role = :role AND t.released IS NULL ORDER BY m.start_ms`
+
+export async function itemDetails(
+  sql: Sql,
+  member: Member,
+  key: string,
+  viewer: Viewer,
+): Promise<ItemDetails | null> {
+  const [id = key, occurrence] = key.split('@')
+  // A date that a rule pairs is known by itself; of any other, its series tells.
+  const date = occurrence
+    ? await sql.one<{ id: string }>(
+        `SELECT id FROM mirrors WHERE series_id = :id AND occurrence = :occurrence AND presence = 'date'`,
+        { id, occurrence },
+      )
+    : null
+  const at = date?.id ?? id
+  const ids = [...new Set([id, at])]
+  const { pairs, batches: held } = await loadPairs(sql, member.workspaceId, member.id, ids)
+  const pair = pairOf(pairs, at)
+  const whole = pair && drawn(pair, viewer)
+  const item = whole && occurrence ? await onDate(sql, whole, key, held.get(key), viewer) : whole
+  if (!pair || !item) return null
+  const { task, event } = pair
+  const lead = task ?? event
+  if (!lead) return null
+  const places = await placesOf(
+    sql,
+    [task, event].flatMap(s => (s ? s.collectionId : [])),
+  )
+  const home = places.get(lead.collectionId)
+  const people = home
+    ? await sql.rows<{ id: string; name: string }>(
+        'SELECT remote_id AS id, name FROM people WHERE connection_id = :id ORDER BY name',
+        { id: home.connection_id },
+      )
+    : []
+  const assigned = task?.item.assignees ?? []
+  const blocks = task ? await sql.rows<BlockRow>(BLOCKS, { id: task.id, role: 'block' }) : []
+  const batches = task ? await batchesWith(sql, task.id, viewer.zone) : []
+  return {
+    item,
+    task: task && sideOf(task, places),
+    event: event && sideOf(event, places),
+    description: lead.item.description,
+    url: lead.item.url,
+    statusThere: task ? await statusName(sql, task) : null,
+    due: task?.item.due ?? null,
+    assignees: assigned.map(a => people.find(p => p.id === a) ?? { id: a, name: a }),
+    people,
+    transparency: event?.item.transparency ?? null,
+    class: event?.item.class ?? null,
+    kind: item.eventKind,
+    guests: event?.item.attendees ?? 0,
+    rule: await ruleOf(sql, at),
+    ...(await familyOf(sql, member.workspaceId, task)),
+    blocks: blocks.map(({ date: _, ...b }) => ({
+      ...b,
+      minutes: Number(b.minutes),
+      spent: Number(b.spent) === 1,
+    })),
+    batches,
+  }
+}
+
+async function statusName(sql: Sql, task: ItemSource<Task>): Promise<string | null> {
+  const row = await sql.one<{ terms: string }>('SELECT terms FROM collections WHERE id = :id', {
+    id: task.collectionId,
+  })
+  const terms = row ? (JSON.parse(row.terms) as Terms) : null
+  return terms?.statuses.find(s => s.id === task.item.serviceStatus)?.name ?? null
+}
+
+interface BlockRow {
+  key: string
+  title: string
+  startMs: number
+  minutes: number
+  spent: number
+  place: string
+  /** Of a batch that repeats: which of its dates. */
+  date: string | null
+}
+
+/** The batches that a task is in; of one that repeats, the date. */
+async function batchesWith(sql: Sql, taskId: string, zone: string): Promise<ItemDetails['batches']> {
+  const rows = await sql.rows<BlockRow>(BLOCKS, { id: taskId, role: 'batch' })
+  const found: ItemDetails['batches'] = []
+  for (const { key, title, startMs, date } of rows) {
+    if (!date) {
+      found.push({ key, title, startMs })
+      continue
+    }
+    const row = await sql.one<{ original: string }>('SELECT original FROM payloads WHERE mirror_id = :key', {
+      key,
+    })
+    const on = row && seriesDate(row.original, date)
+    if (on) found.push({ key: `${key}@${date}`, title, startMs: epochOf(on.event.time.anchor, zone) })
+  }
+  return found
+}
+
+interface PlaceRow {
+  id: string
+  connection_id: string
+  place: string
+}
+
+async function placesOf(sql: Sql, ids: string[]): Promise<Map<string, PlaceRow>> {
+  const rows = await sql.rows<PlaceRow>(
+    `SELECT k.id, k.connection_id, CONCAT(n.name, ' · ', k.name) AS place FROM collections k
+     JOIN connections n ON n.id = k.connection_id WHERE k.id IN (:ids)`,
+    { ids },
+  )
+  return new Map(rows.map(r => [r.id, r]))
+}
+
+function sideOf(source: ItemSource<Task> | ItemSource<Event>, places: Map<string, PlaceRow>): DetailSide {
+  const { item } = source
+  return {
+    key: source.id,
+    collectionId: source.collectionId,
+    place: places.get(source.collectionId)?.place ?? '',
+    url: item.url,
+    writable: source.writable,
+    created: item.created,
+    lastModified: item.lastModified,
+  }
+}
+
+async function ruleOf(sql: Sql, id: string): Promise<ItemDetails['rule']> {
+  return sql.one<{ id: string; name: string }>(
+    `SELECT r.id, IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name)) AS name FROM ties t JOIN rules r ON r.id = t.rule_id
+       JOIN collections a ON a.id = r.a_collection JOIN collections b ON b.id = r.b_collection
+     WHERE (t.a_mirror = :id OR t.b_mirror = :id) AND t.role = 'mirror' AND t.released IS NULL LIMIT 1`,
+    { id },
+  )
+}
+
+/** A series as one of its dates: when that is, what it is called, and what it holds if it is a batch. */
+async function onDate(
+  sql: Sql,
+  item: ClothItem,
+  key: string,
+  batch: ClothItem['batch'] | undefined,
+  viewer: Viewer,
+): Promise<ClothItem> {
+  const [id = key, occurrence = ''] = key.split('@')
+  const row = await sql.one<{ original: string }>('SELECT original FROM payloads WHERE mirror_id = :id', {
+    id,
+  })
+  const date = row?.original.startsWith('BEGIN:VCALENDAR') ? seriesDate(row.original, occurrence) : null
+  const shown = date && item.kind !== 'tied' && clothItem(null, { ...NO_SOURCE, item: date.event }, viewer)
+  return {
+    ...item,
+    ...(item.kind !== 'tied' && { key }),
+    ...(shown && { title: shown.title, place: shown.place }),
+    ...(batch && { batch }),
+  }
+}
+const NO_SOURCE = { id: '', collectionId: '', pending: false, writable: true }
+
+async function familyOf(
+  sql: Sql,
+  workspaceId: string,
+  task: ItemSource<Task> | null,
+): Promise<Pick<ItemDetails, 'parts' | 'parent'>> {
+  if (!task) return { parts: [], parent: null }
+  const self = await sql.one<{ remote_id: string; connection_id: string }>(
+    'SELECT remote_id, connection_id FROM mirrors WHERE id = :id',
+    { id: task.id },
+  )
+  if (!self) return { parts: [], parent: null }
+  const parts = await sql.rows<{ key: string; title: string; status: string; writable: number }>(
+    `SELECT m.id AS \`key\`, JSON_VALUE(m.item, '$.summary') AS title, JSON_VALUE(m.item, '$.status') AS status, k.writable
+     FROM mirrors m JOIN collections k ON k.id = m.collection_id
+     WHERE m.workspace_id = :workspaceId AND m.connection_id = :connection AND m.presence = 'present' AND m.kind = 'task'
+       AND JSON_VALUE(m.item, '$.parent') IN (:uid, :remote) ORDER BY m.first_seen_at, m.id LIMIT 200`,
+    { workspaceId, connection: self.connection_id, uid: task.item.uid, remote: self.remote_id },
+  )
+  const parent = task.item.parent
+    ? await sql.one<{ key: string; title: string }>(
+        `SELECT id AS \`key\`, JSON_VALUE(item, '$.summary') AS title FROM mirrors
+         WHERE connection_id = :connection AND presence = 'present' AND (uid = :parent OR remote_id = :parent) LIMIT 1`,
+        { connection: self.connection_id, parent: task.item.parent },
+      )
+    : null
+  return {
+    parent,
+    parts: parts.map(p => ({
+      key: p.key,
+      title: p.title,
+      done: p.status === 'completed' || p.status === 'cancelled',
+      completable: p.writable === 1,
+    })),
+  }
+}

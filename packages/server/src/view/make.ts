@@ -1,0 +1,243 @@
+import { randomUUID } from 'node:crypto'
+import {
+  composeNewEvent,
+  datesOfSeries,
+  epochOf,
+  EventPatch,
+  type Item,
+  type Making,
+  newEvent,
+  newTask,
+  parseEvent,
+  type OwnLayer,
+  type Task,
+  type TieMemory,
+  withMarks,
+} from '@loom/core'
+import type { Member } from '../access/sessions.ts'
+import type { Sql } from '../data/database.ts'
+import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
+import { intakeOf, OWN_BLOCKS, OWN_EVENTS } from '../own/connector.ts'
+import { blocksRuleOf } from '../sync/blocks-rule.ts'
+import { numberChange } from '../sync/changes.ts'
+import type { Context } from '../sync/context.ts'
+import { addIntent } from '../sync/intents.ts'
+
+/** What somebody makes on the Cloth becomes an intent to create it where it is to live. */
+
+export type Made =
+  /** `intent` names it until its service has confirmed it. */
+  { ok: true; intent: string; connectionId: string; place: string } | { ok: false; reason: string }
+
+interface Home {
+  id: string
+  connection_id: string
+  holds: 'task' | 'event'
+  writable: number
+  takes_part: number
+  place: string
+}
+
+async function homeOf(sql: Sql, member: Member, into: string | null, ownList: string): Promise<Home | null> {
+  return sql.one<Home>(
+    `SELECT k.id, k.connection_id, k.holds, k.writable, k.takes_part, CONCAT(n.name, ' · ', k.name) AS place
+     FROM collections k JOIN connections n ON n.id = k.connection_id WHERE k.workspace_id = :workspaceId
+       AND ${into === null ? `n.kind = 'own' AND k.remote_id = :ownList` : 'k.id = :into'}`,
+    { workspaceId: member.workspaceId, into, ownList },
+  )
+}
+
+async function taskRow(sql: Sql, member: Member, id: string): Promise<MirrorRow | null> {
+  return sql.one<MirrorRow>(
+    `${MIRRORS} WHERE m.id = :id AND m.workspace_id = :workspaceId AND m.kind = 'task' AND m.presence = 'present'`,
+    { id, workspaceId: member.workspaceId },
+  )
+}
+
+const OWN_LIST: Record<Making['what'], (member: Member) => string> = {
+  event: () => OWN_EVENTS,
+  block: () => OWN_BLOCKS,
+  batch: () => OWN_BLOCKS,
+  task: member => intakeOf(member.id),
+}
+
+export async function makeItem(ctx: Context, member: Member, making: Making): Promise<Made> {
+  const answer = await ctx.db.transaction(async (sql): Promise<Made> => {
+    const home = await homeOf(sql, member, making.into, OWN_LIST[making.what](member))
+    const refused = (reason: string): Made => ({ ok: false, reason })
+    if (!home) return refused('There is no such list or calendar.')
+    if (home.writable === 0) return refused(`${home.place} can only be read.`)
+    if (home.takes_part === 0)
+      return refused(`${home.place} does not take part. Choose it under Connections.`)
+    if ((home.holds === 'task') !== (making.what === 'task'))
+      return refused(`${home.place} holds ${home.holds === 'task' ? 'tasks' : 'events'}.`)
+    const tasks: MirrorRow[] = []
+    for (const id of making.what === 'block' ? [making.task] : making.what === 'batch' ? making.tasks : []) {
+      const row = await taskRow(sql, member, id)
+      if (!row) return refused('One of the tasks is no longer there.')
+      tasks.push(row)
+    }
+    const { item, original, own } = await madeOf(ctx, sql, member, making, tasks[0] ?? null, home)
+    const binds: string[] = []
+    // What a batch that repeats is made with is for its first date.
+    const first = making.what === 'batch' && item.recurring && original ? firstDate(original) : undefined
+    for (const [place, row] of tasks.entries())
+      binds.push(await tieTo(sql, ctx, member, making, row, { place, occurrence: first }))
+    const intentUid = item.uid
+    const intent = {
+      workspaceId: member.workspaceId,
+      connectionId: home.connection_id,
+      collectionId: home.id,
+      mirrorId: null,
+      ruleId: null,
+      memberId: member.id,
+      tieId: null,
+      uid: intentUid,
+      body: { by: 'maker' as const, item, original, binds, own },
+      cause: `person-${making.what}`,
+      title: item.summary || 'Untitled',
+      state: 'open' as const,
+    }
+    await addIntent(sql, intent)
+    await numberChange(sql, member.workspaceId, { topics: ['cloth'] })
+    return { ok: true, intent: intentUid, connectionId: home.connection_id, place: home.place }
+  })
+  ctx.feed.nudge()
+  return answer
+}
+
+interface Drafted {
+  item: Item
+  original: string | null
+  own: Partial<OwnLayer>
+}
+
+async function madeOf(
+  ctx: Context,
+  sql: Sql,
+  member: Member,
+  making: Making,
+  task: MirrorRow | null,
+  home: Home,
+): Promise<Drafted> {
+  const uid = randomUUID()
+  if (making.what === 'task') {
+    const { title, start, estimate, said, week } = making
+    const account = making.for
+      ? await sql.one<{ remote_id: string }>(
+          'SELECT remote_id FROM people WHERE connection_id = :connection AND member_id = :member',
+          { connection: home.connection_id, member: making.for },
+        )
+      : null
+    // Whom it is for is not lost where its service has no account of theirs.
+    const [named] = making.for && !account ? await peopleNamed(sql, member, [making.for]) : []
+    const item = newTask(uid, {
+      ...said,
+      summary: named ? `${title} (for ${named.name})` : title,
+      start,
+      estimatedDuration: estimate,
+      ...(account && { assignees: [account.remote_id] }),
+    })
+    return { item, original: null, own: { ...(estimate && { estimate }), ...(week && !start && { week }) } }
+  }
+  const time = { anchor: making.start, minutes: making.minutes }
+  if (making.what === 'block') {
+    const of = task ? (mirrorOf(task).item as Task).summary : ''
+    const categories = making.into === null ? [] : withMarks([], { movable: true, kind: 'task block' })
+    return { item: newEvent(uid, time, { summary: making.title ?? of, categories }), original: null, own: {} }
+  }
+  const { said } = making
+  const kind = making.what === 'batch' ? 'batch' : making.kind
+  const movable = making.what === 'batch' ? true : undefined
+  const categories = withMarks(said.categories ?? [], {
+    kind: kind === 'other' ? null : kind,
+    ...(movable && { movable }),
+  })
+  const item = newEvent(uid, time, {
+    ...EventPatch.parse(said),
+    summary: making.title,
+    categories: making.into === null ? (said.categories ?? []) : categories,
+  })
+  const guests = making.what === 'event' ? await peopleNamed(sql, member, making.guests) : []
+  const [me] = await peopleNamed(sql, member, [member.id])
+  const own = kind === 'other' ? {} : { eventKind: kind }
+  if (!making.repeats && guests.length === 0) return { item, original: null, own }
+  const original = composeNewEvent(
+    item,
+    { repeats: making.repeats, organizer: me ?? null, guests },
+    ctx.now(),
+  )
+  return {
+    item: { ...item, recurring: making.repeats !== null, attendees: guests.length },
+    original,
+    own,
+  }
+}
+
+/** The first date of a series, as RECURRENCE-ID names it. */
+function firstDate(original: string): string | undefined {
+  const at = epochOf(parseEvent(original).time.anchor, 'UTC')
+  return datesOfSeries(original, at - DAY_MS, at + DAY_MS, 'UTC')[0]?.occurrence
+}
+const DAY_MS = 86_400_000
+
+async function peopleNamed(
+  sql: Sql,
+  member: Member,
+  ids: readonly string[],
+): Promise<{ name: string; email: string }[]> {
+  if (ids.length === 0) return []
+  return sql.rows('SELECT name, email FROM members WHERE workspace_id = :workspaceId AND id IN (:ids)', {
+    workspaceId: member.workspaceId,
+    ids: [...ids],
+  })
+}
+
+/** The rule that pairs the task already, so that a block can take the event's place; else the blocks' own. */
+async function ruleFor(sql: Sql, ctx: Context, member: Member, task: string, role: 'block' | 'batch') {
+  const pairing =
+    role === 'block'
+      ? await sql.one<{ id: string; version: number }>(
+          `SELECT r.id, r.version FROM ties t JOIN rules r ON r.id = t.rule_id JOIN mirrors e ON e.id = t.b_mirror
+           WHERE t.a_mirror = :task AND t.role = 'mirror' AND t.released IS NULL AND e.kind = 'event' LIMIT 1`,
+          { task },
+        )
+      : null
+  if (pairing) return pairing
+  return { id: await blocksRuleOf(sql, member.workspaceId, ctx.now()), version: 1 }
+}
+
+/** The event's side is bound when its service has confirmed it. */
+async function tieTo(
+  sql: Sql,
+  ctx: Context,
+  member: Member,
+  making: Making,
+  task: MirrorRow,
+  { place, occurrence }: Pick<TieMemory, 'place' | 'occurrence'>,
+): Promise<string> {
+  const role = making.what === 'batch' ? 'batch' : 'block'
+  const rule = await ruleFor(sql, ctx, member, task.id, role)
+  const ownTitle = making.what === 'block' && making.title !== null
+  const memory: TieMemory = {
+    ...(ownTitle && { ownTitle }),
+    ...(role === 'batch' && { place, ...(occurrence !== undefined && { occurrence }) }),
+  }
+  const id = randomUUID()
+  await sql.insert(
+    `INSERT INTO ties (id, workspace_id, rule_id, rule_version, role, a_mirror, b_mirror, base, memory, released, made_at)
+     VALUES (:id, :workspaceId, :rule, :version, :role, :a, NULL, :base, :memory, NULL, :now)`,
+    {
+      id,
+      workspaceId: member.workspaceId,
+      rule: rule.id,
+      version: rule.version,
+      role,
+      a: task.id,
+      base: '{}',
+      memory: JSON.stringify(memory),
+      now: ctx.now(),
+    },
+  )
+  return id
+}

@@ -1,0 +1,131 @@
+import { type Item, type SideTerms, whenWords } from '@loom/core'
+import type { Member } from '../access/sessions.ts'
+import type { Sql } from '../data/database.ts'
+import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
+import { numberChange } from '../sync/changes.ts'
+import type { Context } from '../sync/context.ts'
+import { childrenOfMirror, queueCopy } from '../sync/moves.ts'
+import { termsOfCollection } from '../sync/rules.ts'
+
+/**
+ * Moving an item to another list or service: a copy there, then what belongs to it, and the original last. What
+ * the new home cannot hold is named before anything is done.
+ */
+
+export interface MoveOutlook {
+  to: string
+  /** What the new home cannot hold, as sentences. */
+  losses: string[]
+  /** How many sub-tasks and blocks go along. */
+  parts: number
+  blocks: number
+}
+
+interface Target {
+  id: string
+  connection_id: string
+  holds: 'task' | 'event'
+  writable: number
+  place: string
+}
+
+type Judged =
+  { ok: false; reason: string } | { ok: true; row: MirrorRow; target: Target; outlook: MoveOutlook }
+
+async function judge(sql: Sql, member: Member, key: string, to: string): Promise<Judged> {
+  const { workspaceId } = member
+  const refused = (reason: string): Judged => ({ ok: false, reason })
+  const row = await sql.one<MirrorRow & { writable: number }>(
+    MIRRORS.replace('SELECT', 'SELECT k.writable,') +
+      ` JOIN collections k ON k.id = m.collection_id
+        WHERE m.id = :key AND m.workspace_id = :workspaceId AND m.presence = 'present' FOR UPDATE`,
+    { key, workspaceId },
+  )
+  const target = await sql.one<Target>(
+    `SELECT k.id, k.connection_id, k.holds, k.writable, CONCAT(n.name, ' · ', k.name) AS place
+     FROM collections k JOIN connections n ON n.id = k.connection_id
+     WHERE k.id = :to AND k.workspace_id = :workspaceId AND k.takes_part = 1`,
+    { to, workspaceId },
+  )
+  if (!row) return refused('It is no longer there.')
+  if (!target) return refused('There is no such list or calendar.')
+  const { item } = mirrorOf(row)
+  if (row.collection_id === target.id) return refused('It is there already.')
+  if (target.holds !== item.kind)
+    return refused(`${target.place} holds ${target.holds === 'task' ? 'tasks' : 'events'}.`)
+  if (target.writable === 0) return refused(`${target.place} can only be read.`)
+  if (row.writable === 0) return refused('Where it lives can only be read, so it cannot be taken from there.')
+  if (item.recurring) return refused('It repeats. Move a series in its own service.')
+  if (item.kind === 'event' && item.attendees > 0)
+    return refused('It has guests. Move it in its own calendar, so that they are told.')
+  const busy = await sql.one('SELECT from_mirror FROM moves WHERE from_mirror = :key LIMIT 1', { key })
+  if (busy) return refused('It is being moved already.')
+  const parts = await childrenOfMirror(sql, row)
+  const blocks = await sql.one<{ n: number }>(
+    `SELECT COUNT(*) AS n FROM ties WHERE a_mirror = :key AND role <> 'mirror' AND released IS NULL`,
+    { key },
+  )
+  const terms = await termsOfCollection(sql, target.id)
+  const outlook = {
+    to: target.place,
+    losses: lossesOf(item, terms, member.zone),
+    parts: parts.length,
+    blocks: Number(blocks?.n ?? 0),
+  }
+  return { ok: true, row, target, outlook }
+}
+
+/** What the new home cannot hold, each with what would be lost. What we can keep ourselves is not lost. */
+function lossesOf(item: Item, terms: SideTerms, zone: string): string[] {
+  const lost: string[] = []
+  const { canHold, summaryMaxLength, precision } = terms
+  if (item.description && !canHold.notes) lost.push('Its notes: there is no room for notes there.')
+  if (summaryMaxLength !== null && Array.from(item.summary).length > summaryMaxLength)
+    lost.push(`The end of its title: there is room for ${summaryMaxLength} characters there.`)
+  if (item.kind !== 'task') return lost
+  if (item.start && !canHold.start) lost.push(`Its planned time, ${whenWords(item.start, zone)}.`)
+  if (item.due && !canHold.due) lost.push(`Its due date, ${whenWords(item.due, zone)}.`)
+  if (precision === 'day' && [item.start, item.due].some(w => w !== null && w.kind !== 'date'))
+    lost.push('The hour of its dates: only days are kept there.')
+  if (item.priority > 0 && !canHold.priority) lost.push('Its priority.')
+  if (item.assignees.length > 0) lost.push('Whom it is given to: each service has accounts of its own.')
+  return lost
+}
+
+export async function moveOutlook(
+  ctx: Context,
+  member: Member,
+  key: string,
+  to: string,
+): Promise<{ ok: true; outlook: MoveOutlook } | { ok: false; reason: string }> {
+  return ctx.db.transaction(async sql => {
+    const judged = await judge(sql, member, key, to)
+    return judged.ok ? { ok: true, outlook: judged.outlook } : judged
+  })
+}
+
+export async function moveItem(
+  ctx: Context,
+  member: Member,
+  key: string,
+  to: string,
+): Promise<{ ok: true; connectionId: string; outlook: MoveOutlook } | { ok: false; reason: string }> {
+  const answer = await ctx.db.transaction(async sql => {
+    const judged = await judge(sql, member, key, to)
+    if (!judged.ok) return judged
+    const { row, target, outlook } = judged
+    await queueCopy(sql, {
+      workspaceId: member.workspaceId,
+      memberId: member.id,
+      root: row.id,
+      parentFrom: null,
+      parent: null,
+      row,
+      target: { collectionId: target.id, connectionId: target.connection_id },
+    })
+    await numberChange(sql, member.workspaceId, { topics: ['cloth'] })
+    return { ok: true as const, connectionId: target.connection_id, outlook }
+  })
+  ctx.feed.nudge()
+  return answer
+}

@@ -1,0 +1,57 @@
+import type { Event, Item, ItemSource } from '@loom/core'
+import type { TieLine } from './pairs.ts'
+
+/** What is the same and so drawn once, wherever it is kept. */
+
+export const sameUid = (x: ItemSource<Item>, y: ItemSource<Item> | null): boolean =>
+  x.item.uid === y?.item.uid
+
+/** The same meeting as several calendars hold it (RFC 5545 §3.8.4.7: one UID, wherever it is kept). */
+const sameMeeting = ({ uid, time }: Event): string => `${uid} ${JSON.stringify(time)}`
+
+/**
+ * Items of one kind that rules keep the same are drawn as one: the one that the others follow from leads. So is a
+ * meeting that is in the calendars of several; one that can be written to leads.
+ */
+export function twinned(
+  ties: readonly TieLine[],
+  sources: ReadonlyMap<string, ItemSource<Item>>,
+): { leadOf: (id: string | null) => string | null; twinsOf: (lead: string) => ItemSource<Item>[] } {
+  const follows = new Map<string, string>()
+  for (const { role, a, b } of ties) {
+    if (role !== 'mirror' || a === null || b === null || follows.has(b)) continue
+    if (sources.has(a) && sources.get(a)?.item.kind === sources.get(b)?.item.kind) follows.set(b, a)
+  }
+  const meetings = new Map<string, string>()
+  const byLead = [...sources.values()].sort(
+    (x, y) => Number(y.writable) - Number(x.writable) || (x.id < y.id ? -1 : 1),
+  )
+  for (const { id, item } of byLead) {
+    if (item.kind !== 'event' || item.recurring || follows.has(id)) continue
+    const name = sameMeeting(item)
+    const first = meetings.get(name)
+    if (first === undefined) meetings.set(name, id)
+    else follows.set(id, first)
+  }
+  const leads = new Map<string, string>()
+  const leadOf = (id: string): string => {
+    const round = [id]
+    for (let at = follows.get(id); at !== undefined && !round.includes(at); at = follows.get(at))
+      round.push(at)
+    const end = round.at(-1) ?? id
+    // Of a ring, nobody is first: the smallest id leads.
+    const back = follows.get(end)
+    return back === undefined ? end : (round.slice(round.indexOf(back)).sort()[0] ?? end)
+  }
+  const twins = new Map<string, ItemSource<Item>[]>()
+  for (const id of new Set([...follows.keys(), ...follows.values()])) {
+    const lead = leadOf(id)
+    leads.set(id, lead)
+    const source = sources.get(id)
+    if (id !== lead && source) twins.set(lead, [...(twins.get(lead) ?? []), source])
+  }
+  return {
+    leadOf: id => (id === null ? null : (leads.get(id) ?? id)),
+    twinsOf: lead => twins.get(lead) ?? [],
+  }
+}

@@ -1,0 +1,154 @@
+import { expect } from 'chai'
+import type { ClothItem } from '@loom/core'
+import { type Running, startServer } from '../src/server.ts'
+import { readConfig } from '../src/config.ts'
+import { RuleDesk } from './support/rules.ts'
+import { Client, startWorld, until, weekDay, type World } from './support/world.ts'
+
+/** Moving work to another list or service: a copy, what belongs to it, and the original last. */
+describe('moving work to another list', function () {
+  this.timeout(60_000)
+  let w: World
+  let client: Client
+  let desk: RuleDesk
+  /** The server that took over from the one which was stopped. */
+  let restarted: Running | null = null
+
+  before(async () => {
+    w = await startWorld()
+    client = w.client
+    desk = new RuleDesk(w)
+    await until('the first pass is through', async () => (await w.garden.events('festival-work')).length >= 5)
+  })
+  after(async () => {
+    await restarted?.stop()
+    await w.close()
+  })
+
+  const items = async (): Promise<ClothItem[]> =>
+    (await client.call('GET', `/cloth?from=${weekDay(0)}&days=14`)).body.items
+  const titled = (title: string) =>
+    until(`"${title}"`, async () => (await items()).find(i => i.title === title && !i.pending))
+  const move = (key: string, to: string) => client.call('POST', `/cloth/${key}/move`, { to })
+  const database = () => (restarted ?? w.app).ctx.db
+  const allOver = () =>
+    until('nothing is half moved', async () => (await database().rows('SELECT * FROM moves')).length === 0)
+  const vtodo = (uid: string, title: string, more: string[] = []) => [
+    'BEGIN:VTODO',
+    `UID:${uid}`,
+    'DTSTAMP:20260101T000000Z',
+    `SUMMARY:${title}`,
+    ...more,
+    'END:VTODO',
+  ]
+  async function bring(lines: string[]): Promise<void> {
+    const text = ['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//test//EN', ...lines, 'END:VCALENDAR', ''].join(
+      '\r\n',
+    )
+    const into = { task: await desk.collection('Own tasks'), event: null }
+    const body = { text, mapping: null, into, takeNew: true, takeChanged: false }
+    const answer = await client.call('POST', '/files/bring-in', body)
+    expect(answer.status).to.equal(200)
+  }
+
+  it('takes sub-tasks along, each under its parent there, and removes the parent last', async () => {
+    await bring([
+      ...vtodo('walk', 'Night walk', ['DESCRIPTION:Two groups']),
+      ...vtodo('walk-1', 'Count lamps', ['RELATED-TO:walk']),
+      ...vtodo('walk-2', 'Print tickets', ['RELATED-TO:walk', 'STATUS:COMPLETED']),
+    ])
+    const parent = await titled('Night walk')
+    const to = await desk.collection('Intake of Ines Varga')
+    // One of them is done and so not to be seen; it may arrive later than its parent.
+    const outlook = await until('both parts are known', async () => {
+      const { body } = await client.call('GET', `/cloth/${parent.key}/move?to=${to}`)
+      return body.parts === 2 && body
+    })
+    expect(outlook.losses).to.deep.equal([])
+    expect((await move(parent.key, to)).status).to.equal(200)
+    const there = await until('all three are there alone', async () => {
+      const found = (await items()).filter(i => ['Night walk', 'Count lamps'].includes(i.title) && !i.pending)
+      return found.length === 2 && found.every(i => i.sources[0] === to) && found
+    })
+    const details = await until('its parts are known', async () => {
+      const { body } = await client.call('GET', `/cloth/${there.find(i => i.title === 'Night walk')?.key}`)
+      return body.parts.length === 2 && body
+    })
+    expect(details.description).to.equal('Two groups')
+    expect(details.parts.map((p: any) => [p.title, p.done])).to.deep.equal([
+      ['Count lamps', false],
+      ['Print tickets', true],
+    ])
+    await allOver()
+    const removals = (await desk.entries())
+      .filter((l: any) => l.cause === 'person-moved')
+      .map((l: any) => l.title)
+    // Newest first: the parent went last.
+    expect(removals[0]).to.equal('Night walk')
+    expect(removals).to.have.length(3)
+  })
+
+  it('keeps the original when the new home refuses the copy, and says so', async () => {
+    const start = { kind: 'zoned', local: `${weekDay(8)}T15:00:00`, zone: 'Europe/Dublin' }
+    const making = {
+      what: 'event',
+      title: 'Tent check',
+      start,
+      minutes: 30,
+      into: await desk.collection('Own events'),
+    }
+    expect((await client.call('POST', '/cloth/make', making)).status).to.equal(201)
+    const item = await titled('Tent check')
+    await w.fault('garden', { status: 403, method: 'PUT', times: 1 })
+    const to = await desk.collection('Garden team')
+    await move(item.key, to)
+    await until('it is told', async () =>
+      (await desk.entries()).some((l: any) => l.title === 'Tent check' && l.outcome === 'refused'),
+    )
+    await w.fault('garden', {})
+    expect((await titled('Tent check')).sources).to.deep.equal(item.sources)
+    expect(await w.garden.titled('garden-team', 'Tent check')).to.have.length(0)
+    // It can be tried again.
+    expect((await move(item.key, to)).status).to.equal(200)
+    await until('now it is there', async () => (await w.garden.titled('garden-team', 'Tent check'))[0])
+    await allOver()
+  })
+
+  it('keeps both when somebody edits the original while it is on its way', async () => {
+    await bring(vtodo('edited', 'Mend net'))
+    const item = await titled('Mend net')
+    // The copy waits for its service; meanwhile the original changes.
+    await w.fault('bench', { latencyMs: 1500 })
+    await move(item.key, await desk.collection('Festival'))
+    const again = await move(item.key, await desk.collection('Festival'))
+    expect(again.body.reason).to.match(/being moved already/)
+    await client.call('POST', `/cloth/${item.key}/edit`, { do: 'rename', title: 'Mend both nets' })
+    await w.fault('bench', {})
+    await until('the copy is there', async () => (await w.bench.titled('festival', 'Mend net'))[0])
+    await allOver()
+    const titles = (await items()).map(i => i.title)
+    // Whichever came first: no words were lost.
+    expect(titles.some(t => t === 'Mend both nets' || t === 'Mend net')).to.equal(true)
+  })
+
+  it('goes on after the server was stopped between the copy and the removal', async () => {
+    await bring(vtodo('stopped', 'Stack chairs'))
+    const item = await titled('Stack chairs')
+    await w.fault('bench', { latencyMs: 800 })
+    await move(item.key, await desk.collection('Festival'))
+    await w.app.stop()
+    await w.fault('bench', {})
+    restarted = await startServer(readConfig(w.environment))
+    client = new Client(w.client.base)
+    await client.signIn()
+    await until(
+      'it is there, once',
+      async () => (await w.bench.titled('festival', 'Stack chairs')).length === 1,
+    )
+    await until('and only there', async () => {
+      const found = (await items()).filter(i => i.title === 'Stack chairs')
+      return found.length === 1 && found[0]?.sources[0] !== item.sources[0]
+    })
+    await allOver()
+  })
+})

@@ -1,0 +1,456 @@
+<script setup lang="ts">
+import { whenWords } from './telling.ts'
+import { PhPencilSimple, PhX } from '@phosphor-icons/vue'
+import type { Part, QuickEntry } from '@loom/core/capture'
+import { type ClothItem, dayWords, durationWords } from '@loom/core/view'
+import { useQuery } from '@pinia/colada'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { answer, api, Refused } from '../api/client.ts'
+import { keyOf } from '../features/cloth/keys.ts'
+import { holding } from '../api/live.ts'
+import { captureGiven } from './capture-context.ts'
+import { foundItems } from './found-items.ts'
+import { say } from './messages.ts'
+import { useMine } from './mine.ts'
+import { useSession } from './session.ts'
+
+/** One field on every screen: write something down, find something, or go somewhere. */
+
+const router = useRouter()
+const session = useSession()
+const mine = useMine()
+
+const text = ref('')
+const open = ref(false)
+const chosen = ref(0)
+const back = ref<string[]>([])
+const field = ref<HTMLInputElement | null>(null)
+const root = ref<HTMLElement | null>(null)
+let before: HTMLElement | null = null
+
+const sources = useQuery({
+  key: ['capture-sources'],
+  query: () =>
+    answer(() =>
+      api.cloth.$get({ query: { from: new Date(session.now()).toISOString().slice(0, 10), days: '1' } }),
+    ),
+  enabled: () => open.value,
+  staleTime: 60_000,
+})
+const found = foundItems
+const reading = ref<((t: string, given: string[]) => QuickEntry) | null>(null)
+
+/** The reader of dates is only fetched when somebody writes something. */
+async function prepare(): Promise<void> {
+  if (reading.value) return
+  const { readQuickEntry } = await import('@loom/core/capture')
+  reading.value = (t, given) => {
+    const d = sources.data.value
+    const lists = (d?.sources ?? []).filter(s => s.holds === 'task' && s.writable === 1)
+    const zone = session.person?.zone ?? 'UTC'
+    return readQuickEntry(t, { people: d?.people ?? [], lists, now: session.now(), zone }, given)
+  }
+}
+const entry = computed((): QuickEntry => {
+  const plain = { title: text.value.trim(), parts: [] }
+  return text.value.trim() && reading.value ? reading.value(text.value, back.value) : plain
+})
+
+let asked = 0
+let timer = 0
+watch(text, () => {
+  chosen.value = 0
+  back.value = back.value.filter(w => text.value.toLowerCase().includes(w.toLowerCase()))
+  window.clearTimeout(timer)
+  const words = text.value.trim()
+  if (words.length < 2) {
+    found.value = []
+    return
+  }
+  timer = window.setTimeout(async () => {
+    const mineNow = ++asked
+    try {
+      const { items } = await answer(() => api.cloth.search.$get({ query: { q: words.slice(0, 200) } }))
+      if (mineNow === asked) found.value = items
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error
+      if (mineNow === asked) found.value = []
+    }
+  }, 120)
+})
+
+const zone = computed(() => session.person?.zone ?? 'UTC')
+const PART_NAME: Record<Part['kind'], string> = {
+  start: 'planned',
+  due: 'due',
+  week: 'any day',
+  length: 'takes',
+  person: 'for',
+  list: 'list',
+  priority: 'priority',
+}
+function partWords(p: Part): string {
+  switch (p.kind) {
+    case 'start':
+    case 'due':
+      return whenWords(p.when, zone.value)
+    case 'week':
+      return `week of ${dayWords(p.week)}`
+    case 'length':
+      return durationWords(p.minutes)
+    case 'person':
+    case 'list':
+      return p.name
+    case 'priority':
+      return p.priority <= 3 ? 'high' : p.priority <= 6 ? 'medium' : 'low'
+  }
+}
+
+const PLACES = [
+  { name: 'Cloth', to: '/cloth' },
+  { name: 'Rules', to: '/rules' },
+  { name: 'Conflicts', to: '/rules/conflicts' },
+  { name: 'Brake', to: '/rules/brake' },
+  { name: 'Chains', to: '/rules/chains' },
+  { name: 'Connections', to: '/connections' },
+  { name: 'Connect a service', to: '/connections/new' },
+  { name: 'Journal', to: '/journal' },
+  { name: 'My settings', to: '/me' },
+]
+interface Line {
+  id: string
+  name: string
+  hint: string
+  run: () => void
+  /** What can be picked up and dropped on the Cloth. */
+  item?: ClothItem
+}
+const whereOf = (i: ClothItem): string => {
+  if (i.place.kind === 'timed')
+    return whenWords({ kind: 'date', date: new Date(i.place.startMs).toISOString().slice(0, 10) }, zone.value)
+  if (i.place.kind === 'day') return dayWords(i.place.date)
+  return i.done ? 'done' : i.putBy === null ? 'on the shelf' : 'put by'
+}
+const lines = computed((): Line[] => {
+  const words = text.value.trim().toLowerCase()
+  const places = PLACES.filter(p => words.length > 1 && p.name.toLowerCase().startsWith(words))
+  const list: Line[] = []
+  if (words)
+    list.push({
+      id: 'write',
+      name: entry.value.title || text.value.trim(),
+      hint: 'write down',
+      run: writeDown,
+    })
+  for (const p of places) list.push({ id: p.to, name: p.name, hint: 'go there', run: () => go(p.to) })
+  for (const i of found.value.slice(0, 8))
+    list.push({ id: i.key, name: i.title, hint: whereOf(i), run: () => show(i), item: i })
+  return list
+})
+
+function close(): void {
+  open.value = false
+  text.value = ''
+  found.value = []
+  back.value = []
+  field.value?.blur()
+  before?.focus()
+}
+// What is picked up here goes to the Cloth: the list makes way, and is done with once it is dropped.
+const away = computed(() => open.value && holding.value)
+watch(away, (now, was) => {
+  if (was && !now && open.value) close()
+})
+function go(to: string): void {
+  close()
+  void router.push(to)
+}
+function show(item: ClothItem): void {
+  const { place } = item
+  const at =
+    place.kind === 'timed'
+      ? new Date(place.startMs).toISOString().slice(0, 10)
+      : place.kind === 'day'
+        ? place.date
+        : place.kind === 'all-day'
+          ? place.from
+          : undefined
+  close()
+  void router.push({ path: '/cloth', query: { ...(at && { at }), item: item.key } })
+}
+async function writeDown(): Promise<void> {
+  const { title, parts } = entry.value
+  const part = <K extends Part['kind']>(kind: K) =>
+    parts.find((p): p is Extract<Part, { kind: K }> => p.kind === kind)
+  const typed = text.value
+  const person = part('person')
+  const given = captureGiven.value
+  try {
+    const made = await answer(() =>
+      api.cloth.make.$post({
+        json: {
+          what: 'task',
+          title: title || typed.trim(),
+          start: part('start')?.when ?? null,
+          week: part('week')?.week ?? null,
+          estimate: part('length')?.minutes ?? null,
+          into: part('list')?.id ?? given.into,
+          said: {
+            ...given.said,
+            ...(part('due') && { due: part('due')?.when ?? null }),
+            ...(part('priority') && { priority: part('priority')?.priority ?? 0 }),
+            // Whom it is for travels by their account at the list's service; else the title says it.
+          },
+          for: person?.id ?? null,
+        },
+      }),
+    )
+    say({ text: `${title || typed.trim()}: written down in ${made.place}.` })
+    close()
+  } catch (error) {
+    if (!(error instanceof Refused)) throw error
+    say({ text: `Not written down: ${error.message}`, tone: 'wrong' })
+  }
+}
+function onKey(event: KeyboardEvent): void {
+  const count = lines.value.length
+  if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+    event.preventDefault()
+    chosen.value = (chosen.value + (event.key === 'ArrowDown' ? 1 : -1) + count) % Math.max(1, count)
+  } else if (event.key === 'Enter' && !event.isComposing) {
+    event.preventDefault()
+    lines.value[chosen.value]?.run()
+  } else if (event.key === 'Escape') {
+    event.stopPropagation()
+    close()
+  }
+}
+function onFocus(): void {
+  open.value = true
+  void prepare()
+}
+function onShortcut(event: KeyboardEvent): void {
+  const typing = (event.target as HTMLElement).closest(
+    'input, textarea, select, [role="dialog"], [contenteditable]',
+  )
+  if (typing || event.ctrlKey || event.metaKey || event.altKey) return
+  if (event.key !== keyOf('capture', mine.settings.value.keys)) return
+  event.preventDefault()
+  before = document.activeElement instanceof HTMLElement ? document.activeElement : null
+  void nextTick(() => field.value?.focus())
+}
+function outside(event: PointerEvent): void {
+  if (root.value && !root.value.contains(event.target as Node)) open.value = false
+}
+onMounted(() => {
+  window.addEventListener('keydown', onShortcut)
+  window.addEventListener('pointerdown', outside)
+})
+onBeforeUnmount(() => {
+  window.removeEventListener('keydown', onShortcut)
+  window.removeEventListener('pointerdown', outside)
+})
+</script>
+
+<template>
+  <div ref="root" class="command" :class="{ open }">
+    <input
+      ref="field"
+      v-model="text"
+      type="text"
+      role="combobox"
+      :aria-expanded="open && lines.length > 0"
+      aria-controls="command-lines"
+      :aria-activedescendant="lines[chosen] ? `command-${chosen}` : undefined"
+      aria-label="Write down, find, or go to"
+      placeholder="Write down, find, or go to"
+      autocomplete="off"
+      maxlength="500"
+      @focus="onFocus"
+      @keydown="onKey"
+    />
+    <kbd v-if="!open" aria-hidden="true"
+      ><PhPencilSimple class="sign" :size="12" />{{ keyOf('capture', mine.settings.value.keys) }}</kbd
+    >
+    <div v-if="open && text.trim()" class="panel" :class="{ away }">
+      <div v-if="entry.parts.length > 0" class="parts" aria-live="polite">
+        <span v-for="p in entry.parts" :key="p.kind" class="part">
+          <i>{{ PART_NAME[p.kind] }}</i> {{ partWords(p) }}
+          <button
+            type="button"
+            class="plain"
+            :aria-label="`Not ${PART_NAME[p.kind]} ${partWords(p)}: keep “${p.words}” in the title`"
+            @click="((back = [...back, p.words]), field?.focus())"
+          >
+            <PhX :size="11" />
+          </button>
+        </span>
+      </div>
+      <div id="command-lines" role="listbox" aria-label="What it could be">
+        <div
+          v-for="(l, i) in lines"
+          :id="`command-${i}`"
+          :key="l.id"
+          role="option"
+          class="line"
+          :aria-selected="i === chosen"
+          :data-key="l.item?.key"
+          :data-drag="l.item?.movable && !l.item.recurring ? 'found' : undefined"
+          @click="l.run"
+          @pointermove="chosen = i"
+        >
+          <span class="name">{{ l.name }}</span><span class="hint">{{ l.hint }}</span>
+        </div>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.command {
+  position: relative;
+  width: 300px;
+  flex: none;
+}
+input {
+  font: inherit;
+  width: 100%;
+  box-sizing: border-box;
+  height: 30px;
+  padding: 0 34px 0 11px;
+  color: var(--band-ink);
+  background: color-mix(in srgb, var(--band-ink) 9%, var(--band));
+  border: 1px solid color-mix(in srgb, var(--band-ink) 32%, var(--band));
+  border-radius: 3px;
+}
+input::placeholder {
+  color: var(--band-quiet);
+}
+kbd {
+  position: absolute;
+  right: 8px;
+  top: 5px;
+  font: inherit;
+  font-size: 12px;
+  line-height: 18px;
+  padding: 0 6px;
+  color: var(--band-quiet);
+  border: 1px solid color-mix(in srgb, var(--band-ink) 32%, var(--band));
+  border-radius: 2px;
+}
+.sign {
+  vertical-align: -1px;
+  margin-right: 4px;
+}
+.panel {
+  position: absolute;
+  right: 0;
+  top: calc(100% + 9px);
+  z-index: 60;
+  width: 420px;
+  max-width: calc(100vw - 16px);
+  box-sizing: border-box;
+  padding: 8px;
+  color: var(--peat);
+  background: var(--cloth);
+  border: 1px solid var(--warp-strong);
+  border-top: 3px solid var(--amber);
+  border-radius: 3px;
+  box-shadow: var(--float);
+}
+.panel.away {
+  visibility: hidden;
+}
+.line[data-drag] {
+  cursor: grab;
+  touch-action: none;
+}
+.parts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 5px;
+  padding: 2px 4px 8px;
+}
+.part {
+  display: inline-flex;
+  align-items: center;
+  gap: 5px;
+  padding: 1px 4px 1px 8px;
+  background: var(--amber-wash);
+  border-radius: 2px;
+}
+.part i {
+  font-style: normal;
+  color: var(--husk);
+}
+.part button {
+  display: grid;
+  place-items: center;
+  width: 18px;
+  height: 18px;
+}
+.line {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  padding: 4px 8px;
+  border-radius: 2px;
+  cursor: pointer;
+}
+.line[aria-selected='true'] {
+  background: var(--amber-wash);
+}
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.hint {
+  color: var(--husk);
+  white-space: nowrap;
+}
+@media (max-width: 900px) {
+  .command {
+    width: 150px;
+  }
+  .panel {
+    position: fixed;
+    left: 8px;
+    right: 8px;
+    top: 52px;
+    width: auto;
+  }
+}
+/* On a telephone it is a sign to touch, which then takes the whole band. */
+@media (max-width: 720px) {
+  .command {
+    width: 34px;
+  }
+  .command:not(:focus-within) input {
+    color: transparent;
+  }
+  .command:not(:focus-within) input::placeholder {
+    color: transparent;
+  }
+  kbd {
+    right: 6px;
+    top: 5px;
+    border: 0;
+    padding: 0 3px;
+    font-size: 0;
+    pointer-events: none;
+  }
+  .command:focus-within {
+    position: fixed;
+    z-index: 70;
+    left: 8px;
+    right: 8px;
+    top: 9px;
+    width: auto;
+  }
+  .command:focus-within input {
+    background: var(--band);
+  }
+}
+</style>

@@ -1,0 +1,27 @@
+import { type PersonSettings, plainSettings } from '@loom/core/view'
+import { useQuery, useQueryCache } from '@pinia/colada'
+import { computed, type ComputedRef } from 'vue'
+import { answer, api } from '../api/client.ts'
+
+/** What whoever is signed in has set for themselves. */
+
+const load = () => answer(() => api.me.$get())
+export type Mine = Awaited<ReturnType<typeof load>>
+
+export function useMine(): {
+  me: ComputedRef<Mine | undefined>
+  settings: ComputedRef<PersonSettings>
+  change: (settings: Partial<PersonSettings>, zone?: string) => Promise<void>
+} {
+  const cache = useQueryCache()
+  const query = useQuery({ key: ['me'], query: load })
+  return {
+    me: computed(() => query.data.value),
+    settings: computed(() => query.data.value?.settings ?? plainSettings),
+    async change(settings, zone) {
+      await answer(() => api.me.$put({ json: { settings, ...(zone && { zone }) } }))
+      await cache.invalidateQueries({ key: ['me'] })
+      await cache.invalidateQueries({ key: ['cloth'] })
+    },
+  }
+}

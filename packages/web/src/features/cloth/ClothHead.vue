@@ -1,0 +1,270 @@
+<script setup lang="ts">
+import { PhCaretLeft, PhCaretRight, PhKeyboard, PhPlus } from '@phosphor-icons/vue'
+import { isoWeekOf, mondayOf, PROPERTIES, type Property, type ViewBody } from '@loom/core/view'
+import { Button } from 'ant-design-vue'
+import { computed, onBeforeUnmount, onMounted } from 'vue'
+import ChooseSome from '../../app/ChooseSome.vue'
+import { useMine } from '../../app/mine.ts'
+import SentenceChoice from '../../app/SentenceChoice.vue'
+import { STEP_WORDS, stepped } from './days.ts'
+import type { Held } from './drag.ts'
+import { keyOf } from './keys.ts'
+import SavedViews from './SavedViews.vue'
+import SourcesPanel from './SourcesPanel.vue'
+import type { Scene } from './use-scene.ts'
+import type { View } from './use-view.ts'
+import ViewFilter from './ViewFilter.vue'
+
+/** Which days, how they are drawn and what of them: the steps through time, and the view as a sentence. */
+const props = defineProps<{ view: View; scene: Scene; held: Held | null }>()
+const emit = defineEmits<{ keys: []; make: [] }>()
+const mine = useMine()
+const body = computed(() => props.scene.body.value)
+const set = (patch: Partial<ViewBody>): void => props.view.set(patch)
+
+const SPANS: { value: ViewBody['span']; label: string }[] = [
+  { value: 'day', label: 'Day' },
+  { value: 'days', label: 'Days' },
+  { value: 'work-week', label: 'Workdays' },
+  { value: 'week', label: 'Week' },
+  { value: 'month', label: 'Month' },
+  { value: 'list', label: 'List' },
+]
+const ROWS: { value: ViewBody['rows']; label: string }[] = [
+  { value: 'days', label: 'Days' },
+  { value: 'people', label: 'People' },
+  { value: 'sources', label: 'Sources' },
+]
+const COUNTS = Array.from({ length: 13 }, (_, i) => ({ value: i + 2, label: `${i + 2} days` }))
+const DONE = [
+  { value: 'faded' as const, label: 'faded' },
+  { value: 'past' as const, label: 'only in the past' },
+  { value: 'hidden' as const, label: 'not at all' },
+]
+const ZOOM = [
+  { value: 1 as const, label: 'fits the day' },
+  { value: 2 as const, label: 'twice as wide' },
+  { value: 4 as const, label: 'four times as wide' },
+]
+const PROPERTY_WORDS: Record<Property, string> = {
+  due: 'due date',
+  estimate: 'estimate',
+  priority: 'priority',
+  pressure: 'pressure',
+  list: 'list',
+  person: 'people',
+  place: 'place',
+}
+const zones = computed(() => {
+  const known = new Map((props.scene.data.value?.people ?? []).map(p => [p.zone, p.name]))
+  known.delete(props.scene.zone.value)
+  const more = ['UTC', 'America/New_York', 'Asia/Tokyo'].filter(
+    z => z !== props.scene.zone.value && !known.has(z),
+  )
+  return [
+    { value: '', label: 'no second zone' },
+    ...[...known].map(([value, name]) => ({ value, label: `${value} (${name})` })),
+    ...more.map(value => ({ value, label: value })),
+  ]
+})
+const words = computed(() => STEP_WORDS[body.value.span])
+const isNow = computed(() => props.scene.dates.value.includes(props.scene.today.value))
+const categories = computed(() =>
+  [...new Set((props.scene.data.value?.items ?? []).flatMap(i => i.categories))].sort().slice(0, 100),
+)
+const nextWeek = computed(() =>
+  stepped({ span: 'week', days: 7 }, mondayOf(props.scene.dates.value[0] ?? props.scene.today.value), 1),
+)
+const overNext = computed(() => props.held?.target?.kind === 'later')
+
+function step(by: 1 | -1): void {
+  props.scene.go(stepped(body.value, props.scene.at.value, by))
+}
+function look(id: string, given: { name?: string; dye?: string }): void {
+  const kept = Object.fromEntries(Object.entries(given).filter(([, v]) => v !== ''))
+  void mine.change({ sources: { ...mine.settings.value.sources, [id]: kept } })
+}
+function onKey(event: KeyboardEvent): void {
+  const typing = (event.target as HTMLElement).closest('input, textarea, select, [role="dialog"]')
+  if (typing || event.ctrlKey || event.metaKey || event.altKey) return
+  const { keys } = mine.settings.value
+  if (event.key === keyOf('before', keys)) step(-1)
+  else if (event.key === keyOf('after', keys)) step(1)
+  else if (event.key === keyOf('now', keys)) props.scene.go(null)
+}
+onMounted(() => window.addEventListener('keydown', onKey))
+onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
+</script>
+
+<template>
+  <div class="head">
+    <h1>{{ scene.heading.value }}</h1>
+    <span v-if="body.span === 'week' || body.span === 'work-week'" class="quiet"
+      >week {{ isoWeekOf(scene.dates.value[3] ?? scene.at.value) }}</span
+    >
+    <div class="steps">
+      <Button :aria-label="words.before" @click="step(-1)"><PhCaretLeft :size="15" /></Button>
+      <Button :disabled="isNow" @click="scene.go(null)">{{ words.now }}</Button>
+      <span data-drop="later" :data-date="nextWeek" :class="{ over: overNext }">
+        <Button :aria-label="words.after" @click="step(1)"><PhCaretRight :size="15" /></Button>
+      </span>
+    </div>
+    <div class="picks" role="radiogroup" aria-label="Span">
+      <button
+        v-for="s in SPANS"
+        :key="s.value"
+        type="button"
+        role="radio"
+        class="plain"
+        :aria-checked="body.span === s.value"
+        @click="set({ span: s.value })"
+      >
+        {{ s.label }}
+      </button>
+    </div>
+    <div class="picks" role="radiogroup" aria-label="Rows">
+      <button
+        v-for="r in ROWS"
+        :key="r.value"
+        type="button"
+        role="radio"
+        class="plain"
+        :disabled="body.span === 'month' || body.span === 'list'"
+        :aria-checked="body.rows === r.value"
+        @click="set({ rows: r.value })"
+      >
+        {{ r.label }}
+      </button>
+    </div>
+    <span class="spacer" />
+    <Button class="with-icon" @click="emit('make')"><PhPlus :size="14" /> Keep time</Button>
+    <Button aria-label="Keys" title="Keys (?)" @click="emit('keys')"><PhKeyboard :size="17" /></Button>
+  </div>
+  <div class="say">
+    <SavedViews :view="view" />
+    <span class="bar" aria-hidden="true" />
+    <span>
+      <template v-if="body.span === 'days'">
+        <SentenceChoice
+          :model-value="body.days"
+          :options="COUNTS"
+          name="How many days"
+          @update:model-value="days => set({ days })"
+        />
+        of
+      </template>
+      <SourcesPanel
+        :sources="scene.sources.value"
+        :hidden="body.hidden"
+        :items="scene.data.value?.items ?? []"
+        :looks="mine.settings.value.sources"
+        @hide="hidden => set({ hidden })"
+        @look="look"
+      />, showing
+      <ViewFilter
+        :model-value="body.filter"
+        :lists="scene.sources.value"
+        :people="scene.data.value?.people ?? []"
+        :categories="categories"
+        @update:model-value="filter => set({ filter })"
+      />, done
+      <SentenceChoice
+        :model-value="body.done"
+        :options="DONE"
+        name="What is done"
+        @update:model-value="done => set({ done })"
+      />, with
+      <ChooseSome
+        :model-value="body.shows"
+        name="What is shown of a task"
+        :label="`${body.shows.length} ${body.shows.length === 1 ? 'property' : 'properties'}`"
+        :options="PROPERTIES.map(value => ({ value, label: PROPERTY_WORDS[value] }))"
+        @update:model-value="shows => set({ shows })"
+      /><template v-if="scene.drawn.value === 'hours'"
+        >; the axis
+        <SentenceChoice
+          :model-value="body.zoom"
+          :options="ZOOM"
+          name="How wide the axis is"
+          @update:model-value="zoom => set({ zoom })" />,
+        <SentenceChoice
+          :model-value="body.secondZone ?? ''"
+          :options="zones"
+          name="A second time zone"
+          @update:model-value="z => set({ secondZone: z === '' ? null : z })"
+      /></template>
+    </span>
+  </div>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  align-items: center;
+  gap: 8px 12px;
+  flex-wrap: wrap;
+}
+.steps {
+  display: flex;
+  gap: 6px;
+}
+.steps :deep(.ant-btn),
+.head > :deep(.ant-btn) {
+  display: inline-flex;
+  align-items: center;
+}
+.over :deep(.ant-btn) {
+  outline: 2px solid var(--amber);
+  background: var(--amber-wash);
+}
+.spacer {
+  flex: 1;
+}
+.picks {
+  display: flex;
+  border: 1px solid var(--warp-strong);
+  border-radius: 3px;
+  background: var(--cloth);
+}
+.picks button {
+  padding: 0 10px;
+  height: 30px;
+}
+.picks button + button {
+  border-left: 1px solid var(--warp);
+}
+.picks button[aria-checked='true'] {
+  background: var(--amber-wash);
+  font-weight: 700;
+}
+.picks button:disabled {
+  color: var(--husk);
+  cursor: default;
+}
+.say {
+  display: flex;
+  align-items: baseline;
+  flex-wrap: wrap;
+  gap: 2px 10px;
+  margin: 6px 0 8px;
+  color: var(--husk);
+  line-height: 1.6;
+}
+.say :deep(.choice) {
+  color: var(--peat);
+}
+.bar {
+  align-self: center;
+  width: 1px;
+  height: 14px;
+  background: var(--warp-strong);
+}
+@media print {
+  .steps,
+  .picks,
+  .say,
+  .head > :deep(.ant-btn) {
+    display: none;
+  }
+}
+</style>

@@ -1,0 +1,348 @@
+<script setup lang="ts">
+import { minuteWords } from '../../app/telling.ts'
+import {
+  type ClothItem,
+  durationWords,
+  type EventKind,
+  longDayWords,
+  type Making,
+  onDate,
+  type PersonSettings,
+  type Repeats,
+  type Said,
+  type When,
+  zoned,
+  wallTime,
+} from '@loom/core/view'
+import { Button, Input } from 'ant-design-vue'
+import { computed, nextTick, onMounted, reactive, ref } from 'vue'
+import ChooseSome from '../../app/ChooseSome.vue'
+import SentenceChoice from '../../app/SentenceChoice.vue'
+import type { Drawn } from './drag.ts'
+import type { Source } from './signs.ts'
+
+/**
+ * Time was marked out on the Cloth: one field asks what it is for. A task that is picked gets this time; other
+ * words make an event or a batch, with what is to be said of it in a sentence.
+ */
+const props = defineProps<{
+  drawn: Drawn
+  zone: string
+  tasks: readonly ClothItem[]
+  sources: readonly Source[]
+  people: readonly { id: string; name: string }[]
+  me: string
+  settings: PersonSettings
+  /** What keeps it in sight in the view that is looked at. */
+  given: Said
+  allDay: boolean
+}>()
+const emit = defineEmits<{ make: [making: Making, said: string]; close: [] }>()
+
+const text = ref('')
+const chosen = ref(0)
+const field = ref<{ focus: () => void } | null>(null)
+
+const start = computed((): When =>
+  props.allDay
+    ? onDate(props.drawn.date)
+    : zoned(`${props.drawn.date}T${wallTime(props.drawn.from)}:00`, props.zone),
+)
+const minutes = computed(() => (props.allDay ? 1440 : props.drawn.to - props.drawn.from))
+const spanWords = computed(() =>
+  props.allDay
+    ? longDayWords(props.drawn.date)
+    : `${longDayWords(props.drawn.date)}, ${minuteWords(props.drawn.from)}–${minuteWords(props.drawn.to)}`,
+)
+
+const calendars = computed(() => props.sources.filter(s => s.holds === 'event' && s.writable))
+const ownEvents = computed(() => calendars.value.find(s => s.own && s.name === 'Own events')?.id ?? '')
+const plan = reactive({
+  kind: 'other' as EventKind,
+  into: null as string | null,
+  blocksInto: props.settings.blocksInto,
+  as: 'busy' as 'busy' | 'free',
+  shown: 'public' as 'public' | 'private',
+  every: 'never' as 'never' | Repeats['every'],
+  guests: [] as string[],
+  location: '',
+  url: '',
+})
+const whereOptions = computed(() => [
+  { value: '', label: 'Amber Loom only' },
+  ...calendars.value.filter(s => !s.own).map(s => ({ value: s.id, label: `${s.name} (${s.service})` })),
+])
+const KINDS: { value: EventKind; label: string }[] = [
+  { value: 'other', label: 'an event' },
+  { value: 'meeting', label: 'a meeting' },
+  { value: 'focus', label: 'time to focus' },
+  { value: 'break', label: 'a break' },
+  { value: 'travel', label: 'travel' },
+]
+const AS = [
+  { value: 'busy' as const, label: 'busy' },
+  { value: 'free' as const, label: 'free' },
+]
+const SHOWN = [
+  { value: 'public' as const, label: 'everybody' },
+  { value: 'private' as const, label: 'nobody else' },
+]
+const EVERY = [
+  { value: 'never' as const, label: 'once' },
+  { value: 'daily' as const, label: 'every day' },
+  { value: 'weekly' as const, label: 'every week' },
+  { value: 'monthly' as const, label: 'every month' },
+]
+const guestOptions = computed(() =>
+  props.people.filter(p => p.id !== props.me).map(p => ({ value: p.id, label: p.name })),
+)
+
+interface Line {
+  key: string
+  name: string
+  hint: string
+  run: () => void
+}
+const matching = computed(() => {
+  const words = text.value.toLowerCase().split(/\s+/).filter(Boolean)
+  return props.tasks
+    .filter(t => words.every(w => t.title.toLowerCase().includes(w)))
+    .slice(0, words.length === 0 ? 4 : 6)
+})
+const lines = computed((): Line[] => {
+  const title = text.value.trim()
+  const tasks = matching.value.map(t => ({
+    key: t.key,
+    name: t.title,
+    hint: t.place.kind === 'none' ? 'its time' : 'further time for it',
+    run: () => take(t),
+  }))
+  if (!title) return tasks
+  const kind = KINDS.find(k => k.value === plan.kind)?.label ?? 'an event'
+  return [
+    { key: 'event', name: `“${title}”`, hint: kind, run: makeEvent },
+    { key: 'batch', name: `“${title}”`, hint: 'a batch, to drop tasks into', run: makeBatch },
+    ...tasks,
+  ]
+})
+
+const repeats = (): Repeats | null =>
+  plan.every === 'never' ? null : { every: plan.every, interval: 1, until: null }
+const said = (): Said => ({
+  ...props.given,
+  transparency: plan.as === 'free' ? 'transparent' : 'opaque',
+  class: plan.shown,
+  ...(plan.location.trim() && { location: plan.location.trim() }),
+  ...(/^https?:\/\/\S+$/.test(plan.url.trim()) && { url: plan.url.trim() }),
+})
+function makeEvent(): void {
+  const making: Making = {
+    what: 'event',
+    title: text.value.trim(),
+    start: start.value,
+    minutes: minutes.value,
+    kind: plan.kind,
+    guests: plan.guests,
+    repeats: repeats(),
+    into: plan.into || ownEvents.value,
+    said: said(),
+  }
+  emit('make', making, `${making.title}: ${spanWords.value}.`)
+}
+function makeBatch(): void {
+  const making: Making = {
+    what: 'batch',
+    title: text.value.trim(),
+    tasks: [],
+    start: start.value,
+    minutes: Math.min(minutes.value, 1440),
+    repeats: repeats(),
+    into: plan.into,
+    said: said(),
+  }
+  emit('make', making, `${making.title}: a batch, ${spanWords.value}. Drop tasks into it.`)
+}
+/** A task without a time gets this one; one that has a time gets a further block. */
+function take(task: ClothItem): void {
+  const making: Making = {
+    what: 'block',
+    task: task.key,
+    title: null,
+    start: start.value,
+    minutes: Math.max(5, Math.min(1440, minutes.value)),
+    into: plan.blocksInto,
+  }
+  emit('make', making, `${task.title}: ${spanWords.value}.`)
+}
+
+function onKey(event: KeyboardEvent): void {
+  const count = lines.value.length
+  if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+    event.preventDefault()
+    chosen.value = (chosen.value + (event.key === 'ArrowDown' ? 1 : -1) + count) % Math.max(1, count)
+  } else if (event.key === 'Enter') {
+    event.preventDefault()
+    lines.value[Math.min(chosen.value, count - 1)]?.run()
+  }
+}
+const place = computed(() => {
+  const { box } = props.drawn
+  const [width, height] = [420, 430]
+  const left = Math.min(Math.max(8, box.left), window.innerWidth - width - 8)
+  const below = box.bottom + 6
+  const top = below + height > window.innerHeight ? Math.max(8, window.innerHeight - height - 8) : below
+  return { left: `${left}px`, top: `${top}px`, width: `${width}px` }
+})
+function outside(event: Event): void {
+  if (event.target === event.currentTarget) emit('close')
+}
+onMounted(() => void nextTick(() => field.value?.focus()))
+</script>
+
+<template>
+  <div class="veil" @pointerdown="outside">
+    <div
+      class="panel"
+      role="dialog"
+      :aria-label="`Keep ${spanWords}`"
+      :style="place"
+      @keydown.esc.stop="emit('close')"
+    >
+      <h2>
+        {{ spanWords }}<span class="quiet"> · {{ durationWords(minutes) }}</span>
+      </h2>
+      <Input
+        ref="field"
+        v-model:value="text"
+        placeholder="What is this time for?"
+        aria-label="What is this time for?"
+        role="combobox"
+        aria-expanded="true"
+        aria-controls="keep-lines"
+        :aria-activedescendant="lines[chosen] ? `keep-${lines[chosen]?.key}` : undefined"
+        :maxlength="500"
+        @keydown="onKey"
+        @input="chosen = 0"
+      />
+      <div id="keep-lines" class="lines" role="listbox" aria-label="What it can be for">
+        <div
+          v-for="(l, i) in lines"
+          :id="`keep-${l.key}`"
+          :key="l.key"
+          class="line"
+          role="option"
+          :aria-selected="i === chosen"
+          @click="l.run"
+          @pointermove="chosen = i"
+        >
+          <span class="name">{{ l.name }}</span><span class="quiet">{{ l.hint }}</span>
+        </div>
+        <p v-if="lines.length === 0" class="quiet">Type what it is for, or part of a task’s title.</p>
+      </div>
+      <p class="say">
+        <template v-if="text.trim()"
+          >It is <SentenceChoice v-model="plan.kind" :options="KINDS" name="Kind" />, kept in
+          <SentenceChoice
+            :model-value="plan.into ?? ''"
+            :options="whereOptions"
+            name="Kept in"
+            @update:model-value="v => (plan.into = v === '' ? null : v)"
+          />, shown as <SentenceChoice v-model="plan.as" :options="AS" name="Shown as" /> to
+          <SentenceChoice v-model="plan.shown" :options="SHOWN" name="Shown to" />,
+          <SentenceChoice v-model="plan.every" :options="EVERY" name="Repeats" />, with
+          <ChooseSome
+            v-model="plan.guests"
+            name="Guests"
+            :label="plan.guests.length === 0 ? 'nobody else' : `${plan.guests.length} of the team`"
+            :options="guestOptions"
+          />.</template
+        >
+        <template v-else
+          >Time for a task is kept in
+          <SentenceChoice
+            :model-value="plan.blocksInto ?? ''"
+            :options="whereOptions"
+            name="Blocks are kept in"
+            @update:model-value="v => (plan.blocksInto = v === '' ? null : v)"
+          />{{ plan.blocksInto ? ', where colleagues see it' : ': no calendar is filled with it' }}.</template
+        >
+      </p>
+      <div v-if="text.trim()" class="more">
+        <Input
+          v-model:value="plan.location"
+          size="small"
+          placeholder="Place"
+          aria-label="Place"
+          :maxlength="500"
+        />
+        <Input
+          v-model:value="plan.url"
+          size="small"
+          placeholder="Call link (https://…)"
+          aria-label="Call link"
+          :maxlength="1000"
+        />
+      </div>
+      <div class="foot">
+        <Button @click="emit('close')">Leave it free</Button>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.veil {
+  position: fixed;
+  inset: 0;
+  z-index: 800;
+}
+.panel {
+  position: fixed;
+  box-sizing: border-box;
+  max-width: calc(100vw - 16px);
+  padding: 12px 14px;
+  display: grid;
+  gap: 8px;
+  background: var(--cloth);
+  border: 1px solid var(--warp-strong);
+  border-top: 3px solid var(--amber);
+  border-radius: 3px;
+  box-shadow: var(--float);
+}
+.panel h2 .quiet {
+  font-weight: 400;
+}
+.line {
+  display: flex;
+  justify-content: space-between;
+  gap: 10px;
+  padding: 4px 8px;
+  cursor: pointer;
+  border-radius: 2px;
+}
+.line[aria-selected='true'] {
+  background: var(--amber-wash);
+}
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.line .quiet {
+  white-space: nowrap;
+}
+.say,
+.lines p {
+  margin: 0;
+  line-height: 1.7;
+}
+.more {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+.foot {
+  display: flex;
+  justify-content: flex-end;
+}
+</style>

@@ -1,0 +1,53 @@
+<script setup lang="ts">
+import { addDays, type ClothItem, dayWords, type Edit, mondayOf } from '@loom/core/view'
+import { Button, Modal } from 'ant-design-vue'
+import { ref } from 'vue'
+
+/** Out of sight until a day, a week, or without a date. */
+const props = defineProps<{ item: ClothItem; today: string }>()
+const emit = defineEmits<{ edit: [edit: Edit]; close: [] }>()
+const nextWeek = addDays(mondayOf(props.today), 7)
+const day = ref(addDays(props.today, 14))
+const CHOICES = [
+  { name: 'Tomorrow', until: addDays(props.today, 1) },
+  { name: `Next week, ${dayWords(nextWeek)}`, until: nextWeek },
+  { name: `The week after, ${dayWords(addDays(nextWeek, 7))}`, until: addDays(nextWeek, 7) },
+  { name: 'Without a date', until: '' },
+]
+</script>
+
+<template>
+  <Modal open :title="`Put “${item.title}” by`" :footer="null" :width="420" @cancel="emit('close')">
+    <p class="quiet">
+      It is out of sight until then and comes back to the shelf by itself.{{
+        item.place.kind === 'none' ? '' : ' Its time is taken away; its due date stays.'
+      }}
+    </p>
+    <div class="choices">
+      <Button v-for="c in CHOICES" :key="c.name" @click="emit('edit', { do: 'put-by', until: c.until })">{{
+        c.name
+      }}</Button>
+    </div>
+    <form class="day" @submit.prevent="emit('edit', { do: 'put-by', until: day })">
+      <label for="put-by-day">Until</label>
+      <input id="put-by-day" v-model="day" type="date" class="native" :min="addDays(today, 1)" required />
+      <Button html-type="submit">Put by</Button>
+    </form>
+  </Modal>
+</template>
+
+<style scoped>
+.choices {
+  display: grid;
+  gap: 6px;
+  margin-bottom: 12px;
+}
+.choices :deep(.ant-btn) {
+  text-align: left;
+}
+.day {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+</style>

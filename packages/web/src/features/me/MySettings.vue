@@ -1,0 +1,244 @@
+<script setup lang="ts">
+import { type PersonSettings, plainSettings } from '@loom/core/view'
+import { useQuery } from '@pinia/colada'
+import { Button, Checkbox, Input } from 'ant-design-vue'
+import { computed, reactive, ref, watch } from 'vue'
+import { answer, api } from '../../api/client.ts'
+import ChooseOne from '../../app/ChooseOne.vue'
+import { useAttempt } from '../../app/attempt.ts'
+import { useMine } from '../../app/mine.ts'
+import { useSession } from '../../app/session.ts'
+import { minuteWords } from '../../app/telling.ts'
+import { clockOf } from '../cloth/clock.ts'
+
+/** What a member sets for themselves: when there is work, how time is told, where blocks go, mail. */
+const mine = useMine()
+const session = useSession()
+const { busy, reason, attempt } = useAttempt()
+
+const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday']
+const CLOCKS = [
+  { value: '24' as const, label: 'from 0 to 23 (14:30)' },
+  { value: '12' as const, label: 'from 1 to 12 (2:30 pm)' },
+]
+/** The end of a day is its twenty-fourth hour, on either clock. */
+const endWords = (minute: number): string => (minute === 1440 ? '24:00' : minuteWords(minute))
+const minuteOf = (typed: string): number | null => {
+  if (typed.trim() === '24:00') return 1440
+  const found = clockOf(typed)
+  return found === null ? null : Number(found.slice(0, 2)) * 60 + Number(found.slice(3))
+}
+
+const given = reactive({
+  from: '08:00',
+  to: '18:00',
+  hours: DAYS.map(() => '6.5'),
+  off: '',
+  zone: '',
+  settings: structuredClone(plainSettings) as PersonSettings,
+})
+const saved = ref(false)
+watch(
+  () => mine.me.value,
+  me => {
+    if (!me) return
+    const { hours } = me.settings
+    Object.assign(given, {
+      from: endWords(hours.from),
+      to: endWords(hours.to),
+      hours: hours.minutes.map(m => String(m / 60)),
+      off: hours.off.join(', '),
+      zone: me.zone,
+      settings: structuredClone({ ...me.settings }),
+    })
+  },
+  { immediate: true },
+)
+const cloth = useQuery({
+  key: ['capture-sources'],
+  query: () =>
+    answer(() =>
+      api.cloth.$get({ query: { from: new Date(session.now()).toISOString().slice(0, 10), days: '1' } }),
+    ),
+})
+const calendars = computed(() =>
+  (cloth.data.value?.sources ?? [])
+    .filter(s => s.holds === 'event')
+    .map(s => ({ value: s.id, label: `${s.service} · ${s.name}`, writable: s.writable === 1 && !s.own })),
+)
+const zones = Intl.supportedValuesOf('timeZone').map(value => ({ value, label: value.replaceAll('_', ' ') }))
+
+const trouble = computed(() => {
+  const [from, to] = [minuteOf(given.from), minuteOf(given.to)]
+  if (from === null || to === null) return 'Write hours as 8:00, 17:30 or 5:30 pm.'
+  if (from >= to) return 'The day ends before it begins.'
+  if (given.hours.some(h => !(Number(h.replace(',', '.')) >= 0 && Number(h.replace(',', '.')) <= 24)))
+    return 'Hours of work are numbers from 0 to 24.'
+  const off = given.off
+    .split(',')
+    .map(d => d.trim())
+    .filter(Boolean)
+  if (off.some(d => !/^\d{4}-\d\d-\d\d$/.test(d) || Number.isNaN(Date.parse(d))))
+    return 'Write days off as 2026-12-24, with commas between.'
+  return ''
+})
+async function save(): Promise<void> {
+  if (trouble.value) return
+  const off = given.off
+    .split(',')
+    .map(d => d.trim())
+    .filter(Boolean)
+  const settings: PersonSettings = {
+    ...given.settings,
+    hours: {
+      from: minuteOf(given.from) ?? 480,
+      to: minuteOf(given.to) ?? 1080,
+      minutes: given.hours.map(h => Math.round(Number(h.replace(',', '.')) * 60)),
+      off,
+    },
+  }
+  saved.value = await attempt(() => mine.change(settings, given.zone))
+  if (saved.value) await session.restore()
+}
+const STARTS = [
+  { value: 1 as const, label: 'Monday' },
+  { value: 7 as const, label: 'Sunday' },
+  { value: 6 as const, label: 'Saturday' },
+]
+</script>
+
+<template>
+  <main class="page">
+    <div class="page-head"><h1>My settings</h1></div>
+    <form class="sheet form" @submit.prevent="save" @input="saved = false" @change="saved = false">
+      <section>
+        <h2>When there is work</h2>
+        <p class="line">
+          From <Input v-model:value="given.from" class="short hour" aria-label="Work begins" /> to
+          <Input v-model:value="given.to" class="short hour" aria-label="Work ends" /> as it is told in
+          <ChooseOne v-model="given.zone" name="Time zone" :options="zones" />
+        </p>
+        <p class="quiet">How many hours of work a day holds, breaks taken off:</p>
+        <div class="days">
+          <label v-for="(d, i) in DAYS" :key="d"
+            >{{ d }}<Input v-model:value="given.hours[i]" class="short" :aria-label="`Hours on ${d}`"
+          /></label>
+        </div>
+        <p class="line">
+          Days off
+          <Input v-model:value="given.off" placeholder="2026-12-24, 2026-12-28" aria-label="Days off" />
+        </p>
+        <p class="line">
+          Holidays are the all-day events of
+          <ChooseOne
+            v-model="given.settings.holidays"
+            name="Calendar of holidays"
+            :options="calendars"
+            none="no calendar"
+          />
+        </p>
+      </section>
+      <section>
+        <h2>Weeks, blocks, mail</h2>
+        <p class="line">
+          A week begins on
+          <ChooseOne
+            :model-value="given.settings.weekStart"
+            name="First day of the week"
+            :options="STARTS"
+            @update:model-value="v => v && (given.settings.weekStart = v)"
+          />
+        </p>
+        <p class="line">
+          Hours are told
+          <ChooseOne
+            :model-value="given.settings.clock"
+            name="How hours are told"
+            :options="CLOCKS"
+            @update:model-value="v => v && (given.settings.clock = v)"
+          />
+        </p>
+        <p class="line">
+          Time I reserve for tasks is kept in
+          <ChooseOne
+            v-model="given.settings.blocksInto"
+            name="Blocks are kept in"
+            :options="calendars.filter(c => c.writable)"
+            none="Amber Loom only, so that no calendar is filled with it"
+          />
+        </p>
+        <p>
+          <Checkbox v-model:checked="given.settings.dailySummary" @change="saved = false"
+            >A mail each morning with what sync changed the day before</Checkbox
+          >
+        </p>
+      </section>
+      <p class="foot">
+        <Button type="primary" html-type="submit" :loading="busy" :disabled="trouble !== ''"
+          >Keep these</Button
+        >
+        <span v-if="trouble || reason" class="wrong" role="alert">{{ trouble || reason }}</span>
+        <span v-else-if="saved" class="quiet" role="status">Kept.</span>
+      </p>
+    </form>
+  </main>
+</template>
+
+<style scoped>
+.form {
+  padding: 18px 20px;
+  max-width: 760px;
+}
+section {
+  margin-bottom: 20px;
+}
+h2 {
+  margin-bottom: 10px;
+}
+.line {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  flex-wrap: wrap;
+}
+.line :deep(.ant-input) {
+  width: auto;
+  flex: 1;
+  max-width: 320px;
+}
+.short,
+.line :deep(.short) {
+  width: 72px;
+  flex: none;
+}
+.line :deep(.hour) {
+  width: 98px;
+}
+.days {
+  display: grid;
+  grid-template-columns: repeat(7, minmax(0, 1fr));
+  max-width: 700px;
+  gap: 8px;
+  margin: 8px 0 14px;
+}
+.days label {
+  display: grid;
+  gap: 3px;
+  font-size: 12.5px;
+  color: var(--husk);
+}
+@media (max-width: 640px) {
+  .days {
+    grid-template-columns: repeat(3, minmax(0, 1fr));
+  }
+}
+.foot {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  margin: 0;
+}
+.wrong {
+  color: var(--clay);
+}
+</style>

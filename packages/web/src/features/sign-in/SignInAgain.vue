@@ -1,0 +1,15 @@
+<script setup lang="ts">
+import { Modal } from 'ant-design-vue'
+import SignInForm from './SignInForm.vue'
+
+/** The session has ended while somebody was at work: what they were doing stays where it is. */
+defineProps<{ email: string }>()
+const emit = defineEmits<{ done: [] }>()
+</script>
+
+<template>
+  <Modal open title="Sign in again" :closable="false" :footer="null" :mask-closable="false" :keyboard="false">
+    <p class="quiet">Your session has ended. What you were doing is still here.</p>
+    <SignInForm :email="email" @done="emit('done')" />
+  </Modal>
+</template>
