@@ -67,7 +67,11 @@ export function outbound(options: OutboundOptions): Outbound {
   })
   const open = new Agent()
 
-  const send = async (request: OutboundRequest, redirects: number): Promise<OutboundResponse> => {
+  const send = async (
+    request: OutboundRequest,
+    redirects: number,
+    timed: { out: boolean },
+  ): Promise<OutboundResponse> => {
     const url = new URL(request.url)
     if (url.protocol !== 'http:' && url.protocol !== 'https:')
       throw new ServiceError('unreachable', 'The address must begin with https:// or http://.')
@@ -75,6 +79,9 @@ export function outbound(options: OutboundOptions): Outbound {
     const listed = allowed.has(`${host}:${url.port || (url.protocol === 'https:' ? '443' : '80')}`)
     if (!listed && ipaddr.isValid(host) && !isPublic(host)) throw refuse(url.host)
     const timeout = AbortSignal.timeout(options.timeoutMs)
+    timeout.addEventListener('abort', () => {
+      timed.out = true
+    })
     const answer = await fetch(url, {
       method: request.method,
       headers: { 'User-Agent': 'Amber Loom', ...request.headers },
@@ -92,7 +99,7 @@ export function outbound(options: OutboundOptions): Outbound {
       const headers = { ...request.headers }
       // What opens one door is not shown at another.
       if (next.origin !== url.origin) delete headers.Authorization
-      return send({ ...request, url: next.href, headers }, redirects + 1)
+      return send({ ...request, url: next.href, headers }, redirects + 1, timed)
     }
     const chunks: Uint8Array[] = []
     let size = 0
@@ -111,15 +118,17 @@ export function outbound(options: OutboundOptions): Outbound {
   }
 
   return async request => {
+    const timed = { out: false }
     try {
-      return await send(request, 0)
+      return await send(request, 0, timed)
     } catch (error) {
-      throw told(error, request.url, options.timeoutMs)
+      throw told(error, request.url, timed.out ? options.timeoutMs : null)
     }
   }
 }
 
-function told(error: unknown, address: string, timeoutMs: number): ServiceError {
+/** `timeoutMs`: the time it was given, if that ran out; null where the one who asked stopped waiting. */
+function told(error: unknown, address: string, timeoutMs: number | null): ServiceError {
   if (error instanceof ServiceError) return error
   const cause = error instanceof Error ? error.cause : undefined
   if (cause instanceof ServiceError) return cause
@@ -127,7 +136,9 @@ function told(error: unknown, address: string, timeoutMs: number): ServiceError 
   if (error instanceof Error && (error.name === 'TimeoutError' || error.name === 'AbortError'))
     return new ServiceError(
       'timeout',
-      `${host} did not answer within ${Math.round(timeoutMs / 1000)} seconds.`,
+      timeoutMs === null
+        ? `${host} did not answer in time.`
+        : `${host} did not answer within ${Math.round(timeoutMs / 1000)} seconds.`,
     )
   const code = cause instanceof Error && 'code' in cause ? String(cause.code) : ''
   if (code === 'ENOTFOUND' || code === 'EAI_AGAIN')

@@ -23,12 +23,7 @@ export const DYES = ['#4E6B35', '#1C6C77', '#75498A', '#8C6A00', '#A43E2A', '#44
 /** Tests an address and its credentials; nothing is kept. Throws ServiceError. */
 export async function tryService(ctx: Context, input: ConnectionInput): Promise<Account> {
   const signal = AbortSignal.timeout(TRY_MS)
-  try {
-    return await connect(input, { http: ctx.http, now: ctx.now, zone: null, signal }).discover()
-  } catch (error) {
-    if (signal.aborted) throw new ServiceError('timeout', 'The service did not answer in time.')
-    throw error
-  }
+  return await connect(input, { http: ctx.http, now: ctx.now, zone: null, signal }).discover()
 }
 
 export interface Wanted {
