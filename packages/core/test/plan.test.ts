@@ -559,7 +559,7 @@ describe('what colleagues see of an event that a rule made', () => {
     w.addTask('Boiler valve', WED)
     w.pass()
     w.pass()
-    expect([...w.events.list().values()].map(e => e.item.summary)).to.deep.equal(['Boiler valve'])
+    expect([...w.events.items.values()].map(e => e.item.summary)).to.deep.equal(['Boiler valve'])
   })
 })
 

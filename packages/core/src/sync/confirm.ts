@@ -1,5 +1,6 @@
 import type { Event, Item, Task } from '../items/items.ts'
-import { lensesOf } from './lenses/index.ts'
+import { lensesOf, sameRaw } from './lenses/index.ts'
+import { BOOKKEEPING } from './observe.ts'
 import { partsIn } from './checklist.ts'
 import { isOver } from './rounds.ts'
 import type { Base, PlannedWrite, Rule, Tie } from './types.ts'
@@ -8,6 +9,8 @@ import type { Base, PlannedWrite, Rule, Tie } from './types.ts'
 export interface Returned {
   /** Null after a deletion. */
   item: Item | null
+  /** As it was when we last read it; null where that is not known, or it was made. */
+  before: Item | null
   /** The mirror the item is kept under. */
   mirrorId: string | null
   /** Whether the revision is that of our write; if not, somebody may have edited in between. */
@@ -26,7 +29,10 @@ export function confirmWrite(rule: Rule, tie: Tie, write: PlannedWrite, returned
   for (const lens of lensesOf(rule)) {
     const expected = write.expect[lens.field]
     if (!expected) continue
-    const shown = shows ? lens.read(write.side, item, expected[write.side]) : expected[write.side]
+    const shown =
+      shows && !changedBeside(write, lens.props[write.side], returned)
+        ? lens.read(write.side, item, expected[write.side])
+        : expected[write.side]
     base[lens.field] = { ...expected, [write.side]: shown }
   }
   const parts = write.expect.subtasks
@@ -37,6 +43,17 @@ export function confirmWrite(rule: Rule, tie: Tie, write: PlannedWrite, returned
     }
   const bound = write.op === 'create' ? { [write.side]: returned.mirrorId } : {}
   return { ...tie, ...bound, base, released: write.release ?? tie.released }
+}
+
+/**
+ * Whether somebody changed what a field is read from and we did not write: a service that checks no precondition lets
+ * an edit in between our look and our write.
+ */
+function changedBeside(write: PlannedWrite, props: readonly string[], { item, before }: Returned): boolean {
+  if (write.op !== 'patch' || !item || before?.kind !== item.kind) return false
+  const [was, is] = [before, item] as unknown as Record<string, unknown>[]
+  const written = new Set(Object.keys(write.patch).map(k => (k === 'eventStatus' ? 'status' : k)))
+  return props.some(p => !written.has(p) && !BOOKKEEPING.has(p) && !sameRaw(is?.[p], was?.[p]))
 }
 
 /**

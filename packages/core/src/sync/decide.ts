@@ -1,4 +1,5 @@
 import type { Item } from '../items/items.ts'
+import type { PastWrite } from './alternation.ts'
 import { roundOf } from './rounds.ts'
 import { lensesOf, patchOf, splitMark, UNTITLED, type Values } from './lenses/index.ts'
 import type { Merged } from './merge.ts'
@@ -37,6 +38,8 @@ export interface PlanInput {
   elsewhere?: ReadonlySet<string>
   /** Answers to conflicts, by tie. */
   answers?: ReadonlyMap<string, Partial<Record<Field, Answer>>>
+  /** Lately confirmed writes of rules to an item, newest first, by mirror id: what goes to and fro is seen in them. */
+  past?: ReadonlyMap<string, readonly PastWrite[]>
   /** Ties whose missing side somebody asked to have back. */
   restore?: ReadonlySet<string>
   /**

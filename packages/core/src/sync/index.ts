@@ -1,3 +1,5 @@
+export * from './absence.ts'
+export * from './alternation.ts'
 export * from './settings.ts'
 export * from './types.ts'
 export * from './lenses/index.ts'

@@ -1,4 +1,5 @@
 import type { Item } from '../items/items.ts'
+import { alternationReason, type PastWrite, toAndFro } from './alternation.ts'
 import { partsIn, partsOf } from './checklist.ts'
 import { type Lens, lensesOf, type Put, sameRaw, type Values } from './lenses/index.ts'
 import { changeSpan, newest } from './newest.ts'
@@ -14,6 +15,7 @@ import {
   type Raw,
   type Rule,
   type Side,
+  SIDES,
   type Tie,
 } from './types.ts'
 import type { Direction, Field } from './settings.ts'
@@ -47,6 +49,8 @@ export interface MergeTerms {
   answers?: Partial<Record<Field, Answer>> | undefined
   /** The rule was edited since the two last agreed: what its new words ask for is written. */
   resettle?: boolean
+  /** What rules wrote to either side lately, newest first. */
+  past?: Record<Side, readonly PastWrite[]>
 }
 
 type Source =
@@ -144,7 +148,7 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
     }
     const forth = lens.put('a', now.a, now.b, base)
     const source = sourceOf(rule, state, terms, forth.kind === 'absent')
-    mergeField(rule, out, state, forth, source, terms.resettle ?? false)
+    mergeField(rule, out, state, forth, source, terms)
   }
   return out
 }
@@ -155,7 +159,7 @@ function mergeField(
   state: FieldState,
   forth: Put,
   source: Source,
-  resettle: boolean,
+  { resettle, past }: MergeTerms,
 ): void {
   const { lens, base, now } = state
   const { field } = lens
@@ -168,11 +172,17 @@ function mergeField(
     })
   }
   /** Writes what differs from what stands there, and says what the base is to be. */
-  const settle = (a: Raw, b: Raw): void => {
+  const settle = (a: Raw, b: Raw, loser: Overridden | null = null): void => {
     const want: BothSides = { a, b }
+    const differs = SIDES.filter(side => !sameRaw(want[side], now[side]))
+    for (const side of past ? differs : []) {
+      const change = { field, before: now[side], after: want[side] }
+      const row = toAndFro(past?.[side] ?? [], rule.id, change)
+      if (row.length > 0) return hold(alternationReason(row, rule.id), false)
+    }
+    if (loser) out.overridden.push(loser)
     let writes = false
-    for (const side of ['a', 'b'] as const) {
-      if (sameRaw(want[side], now[side])) continue
+    for (const side of differs) {
       if (!rule.terms[side].writable) {
         out.diverged.push(field)
         want[side] = now[side]
@@ -217,14 +227,13 @@ function mergeField(
     if (side === 'a' && loser) out.overridden.push(loser)
     return
   }
-  if (loser) out.overridden.push(loser)
   let own = lens.tidy && base ? lens.tidy(side, now[side], base[side]) : now[side]
   if (resettle && side === 'b') {
     // The edit goes over, and comes back in the rule's new words.
     const again = lens.put('a', put.value, own, base)
     if (again.kind === 'value') own = again.value
   }
-  settle(side === 'a' ? own : put.value, side === 'a' ? put.value : own)
+  settle(side === 'a' ? own : put.value, side === 'a' ? put.value : own, loser)
 }
 
 /**

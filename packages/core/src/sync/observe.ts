@@ -20,7 +20,13 @@ export interface Looked {
 }
 
 /** Set by services on every write; their change says nothing of what was edited. */
-const BOOKKEEPING = new Set(['lastModified', 'created', 'url', 'serviceStatus', 'completed'])
+export const BOOKKEEPING: ReadonlySet<string> = new Set([
+  'lastModified',
+  'created',
+  'url',
+  'serviceStatus',
+  'completed',
+])
 
 export type Observed =
   | { kind: 'same' }
@@ -33,7 +39,10 @@ export type Observed =
  * change came about, when it is believable: after the last look and not after this one.
  */
 export function observe(present: Mirror | null, sighting: Sighting, looked: Looked, id: string): Observed {
-  if (present?.revision === sighting.revision && present.presence === 'present') return { kind: 'same' }
+  // What moved may have kept its revision.
+  const here = present?.remoteId === sighting.remoteId && present.collectionId === sighting.collectionId
+  if (here && present.revision === sighting.revision && present.presence === 'present')
+    return { kind: 'same' }
   const { item } = sighting
   const stamp = item.lastModified ? Date.parse(item.lastModified) - looked.skew + 1000 : Infinity
   const known = present?.item.lastModified ? Date.parse(present.item.lastModified) - looked.skew : 0

@@ -26,6 +26,7 @@ export function planPair(
     {
       answers: input.answers?.get(tie.id),
       resettle: was !== undefined,
+      ...(input.past && { past: { a: input.past.get(a.id) ?? [], b: input.past.get(b.id) ?? [] } }),
     },
   )
   const memory = settleCompletion(input, tie, { a, b }, merged)

@@ -28,6 +28,13 @@ export const BUGS = [
   'does not follow ties round a ring',
   'names other fields in the journal than it wrote',
   'takes a round that is over for a date that was moved',
+  'takes what was moved for deleted',
+  'plans with a newcomer before it knows where that comes from',
+  'believes a listing that is old',
+  'deletes what it may no longer see',
+  'commits what it planned before another server took over',
+  'overwrites what was edited since a person looked',
+  'pulls to and fro for ever',
 ] as const
 export type Bug = (typeof BUGS)[number]
 

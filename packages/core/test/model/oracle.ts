@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import { epochOf, type Event, type Field, type Item, type RuleSettings, type Task } from '../../src/index.ts'
-import { type World, ZONE } from './world.ts'
+import { type Name, type World, ZONE } from './world.ts'
 
 /**
  * What must hold when edits and faults have ended (SYNC.md §4), said without the product's own mapping: the
@@ -62,7 +62,9 @@ function agreeOnTime(a: Item, b: Item, settings: RuleSettings): void {
 
 /** Which tie and field wait for a person, or were put back by hand. */
 function exempt(world: World): Set<string> {
-  const out = new Set(world.held().map(h => `${h.tie} ${h.field}`))
+  const out = new Set<string>()
+  for (const rule of world.rules)
+    for (const d of world.plan(rule)) for (const h of d.held) out.add(`${d.tie?.id} ${h.field}`)
   for (const t of world.activeTies())
     for (const f of Object.keys(t.memory.apart ?? {})) out.add(`${t.id} ${f}`)
   return out
@@ -80,8 +82,7 @@ export function mustHold(world: World): void {
     const { settings } = rule
     const max = { a: rule.terms.a.summaryMaxLength, b: rule.terms.b.summaryMaxLength }
     for (const tie of ties) {
-      const item = (id: string | null) => (id ? world.serviceOf(id).items.get(id.slice(2))?.item : undefined)
-      const [a, b] = [item(tie.a), item(tie.b)]
+      const [a, b] = [world.standing(tie.a)?.item, world.standing(tie.b)?.item]
       expect(a && b, `tie ${tie.id} holds two items`).to.not.equal(undefined)
       if (!a || !b) continue
       const due = (f: Field): boolean => forward(settings.fields[f]) && !free.has(`${tie.id} ${f}`)
@@ -108,11 +109,15 @@ export function mustHold(world: World): void {
   }
   oneOfEachInAGroup(world)
   // Nothing we made stands there without being somebody's counterpart.
-  const known = new Set([...world.ties.values()].flatMap(t => [t.a, t.b]))
-  for (const id of world.made)
-    if (world.serviceOf(id).items.has(id.slice(2))) expect(known.has(id), `${id} is a double`).to.equal(true)
+  const known = new Set([...world.ties.values()].flatMap(t => [t.a, t.b]).map(id => originOf(world, id)))
+  for (const { name, origin } of world.made)
+    if (world.services[name].byOrigin(origin))
+      expect(known.has(`${name} ${origin}`), `${name} ${origin} is a double`).to.equal(true)
   journalIsTrue(world)
 }
+
+const originOf = (world: World, id: string | null): string | null =>
+  id && `${world.nameOf(id)} ${world.origins.get(id)}`
 
 /** Following ties all the way round, the same work is in a collection once. */
 function oneOfEachInAGroup(world: World): void {
@@ -147,10 +152,11 @@ function roundsAreTold(world: World, id: string): void {
       expect(to - from, `“${after?.summary}” was taken along to the next round`).to.not.equal(WEEK)
     }
   const ties = [...world.ties.values()].filter(t => t.rule === id).sort((x, y) => x.count - y.count)
-  for (const [key, { item }] of world.services[rule.home.a as 'a'].items) {
-    if (item.kind !== 'task' || !item.recurring || item.start?.kind !== 'zoned') continue
+  const home = rule.home.a as Name
+  for (const { item, list, origin } of world.services[home].items.values()) {
+    if (item.kind !== 'task' || !item.recurring || item.start?.kind !== 'zoned' || list !== 'main') continue
     if (item.status !== 'needs-action' && item.status !== 'in-process') continue
-    const last = ties.findLast(t => t.a === `${rule.home.a}:${key}`)
+    const last = ties.findLast(t => originOf(world, t.a) === `${home} ${origin}`)
     if (last?.released === 'advanced') expect.fail(`“${item.summary}” has nothing for its present round`)
   }
 }
@@ -158,19 +164,16 @@ function roundsAreTold(world: World, id: string): void {
 function everyOpenTaskHasItsEvent(world: World, id: string): void {
   const rule = world.rules.find(r => r.id === id)
   if (!rule || rule.kinds.a !== 'task' || rule.kinds.b !== 'event' || rule.settings.made.a !== 'all') return
-  const ever = new Set(
-    [...world.ties.values()].filter(t => t.rule === id && t.released).flatMap(t => [t.a, t.b]),
-  )
-  const now = new Set(
-    world
-      .activeTies()
-      .filter(t => t.rule === id && t.b)
-      .map(t => t.a),
-  )
-  for (const [key, { item }] of world.services[rule.home.a as 'a'].items) {
-    if (item.kind !== 'task' || item.start?.kind !== 'zoned' || ever.has(`${rule.home.a}:${key}`)) continue
+  const ties = [...world.ties.values()].filter(t => t.rule === id)
+  const had = (t: (typeof ties)[number]): string | null => originOf(world, t.a)
+  const ever = new Set(ties.filter(t => t.released).map(had))
+  const now = new Set(ties.filter(t => !t.released && t.b).map(had))
+  const home = rule.home.a as Name
+  for (const { item, list, origin } of world.services[home].items.values()) {
+    const key = `${home} ${origin}`
+    if (item.kind !== 'task' || item.start?.kind !== 'zoned' || list !== 'main' || ever.has(key)) continue
     if (item.status !== 'needs-action' && item.status !== 'in-process') continue
-    expect(now.has(`${rule.home.a}:${key}`), `“${item.summary}” has its event`).to.equal(true)
+    expect(now.has(key), `“${item.summary}” has its event`).to.equal(true)
   }
 }
 
@@ -189,7 +192,7 @@ function journalIsTrue(world: World): void {
       if (deed.by !== 'us' || deed.op !== 'put' || !deed.before || !deed.after) continue
       const named = new Set(
         world.journal
-          .filter(j => j.mirror === `${name}:${deed.id}`)
+          .filter(j => originOf(world, j.mirror) === `${name} ${deed.origin}`)
           .flatMap(j => j.fields.map(f => f.field as string)),
       )
       // Where a round ends, its service moves the date by itself.
@@ -199,7 +202,7 @@ function journalIsTrue(world: World): void {
         if (turned && field === 'time') continue
         const of = (i: Item): string => JSON.stringify((i as unknown as Record<string, unknown>)[prop])
         if (of(deed.before) !== of(deed.after))
-          expect(named.has(field), `the journal names ${field} of ${deed.id}`).to.equal(true)
+          expect(named.has(field), `the journal names ${field} of ${deed.origin}`).to.equal(true)
       }
     }
 }

@@ -17,6 +17,14 @@ export interface Capabilities {
   hidesDone: boolean
   /** It gives new items ids of its own, and keeps our uid as a mark. */
   choosesIds: boolean
+  /** `content`: it has no revisions, so the content stands for them: what was changed back reads as unchanged. */
+  revisions: 'counted' | 'content'
+  /** Whether it refuses a write upon something changed; otherwise we read first, and somebody may come in between. */
+  preconditions: boolean
+  /** What is moved to its other list keeps its id, or is deleted here and made there under a new one. */
+  moves: 'keeps-id' | 'new-id'
+  /** Somebody else's program, which writes titles and notes the way it likes whenever it looks. */
+  robot: 'none' | 'capitals' | 'notes'
 }
 
 export const plainService = (kind: Item['kind']): Capabilities => ({
@@ -28,18 +36,30 @@ export const plainService = (kind: Item['kind']): Capabilities => ({
   listing: 'true',
   hidesDone: false,
   choosesIds: false,
+  revisions: 'counted',
+  preconditions: true,
+  moves: 'keeps-id',
+  robot: 'none',
 })
 
+/** The list or calendar that rules pair, and another that they do not know. */
+export const LISTS = ['main', 'side'] as const
+export type List = (typeof LISTS)[number]
+
 export interface Kept {
+  id: string
+  list: List
   item: Item
-  revision: number
+  revision: string
   /** By the world's clock, ms. */
   at: number
+  /** The same for one piece of work, wherever it moves and under whatever id. */
+  origin: string
 }
 
 export interface Deed {
   by: 'us' | 'them'
-  id: string
+  origin: string
   op: 'put' | 'delete'
   before: Item | null
   after: Item | null
@@ -62,13 +82,17 @@ function movedOn(item: Item): Item {
   return { ...item, status: 'needs-action', start: next, occurrence: String(Number(item.occurrence) + 1) }
 }
 
+const MARK = 'Seen by the robot'
+
 export class Service {
   readonly items = new Map<string, Kept>()
   readonly deeds: Deed[] = []
+  /** `revoked`: it lets us in no more. `vanished`: the list that rules pair cannot be found. */
+  closed: 'no' | 'revoked' | 'vanished' = 'no'
   private revision = 0
   private asked = 0
   private readonly looks: number[] = []
-  private shown = new Map<string, Kept>()
+  private readonly shown = new Map<List, Map<string, Kept>>()
 
   constructor(
     readonly can: Capabilities,
@@ -89,11 +113,22 @@ export class Service {
     return told
   }
 
-  put(by: Deed['by'], id: string, item: Item): Kept {
-    const before = this.items.get(id)?.item ?? null
-    const kept = { item: this.normalise(item), revision: ++this.revision, at: this.now() }
+  put(by: Deed['by'], id: string, item: Item, list: List = 'main', origin = id): Kept {
+    const present = this.items.get(id)
+    const after = this.normalise(item)
+    const told = JSON.stringify({ ...after, lastModified: null })
+    const revision = this.can.revisions === 'counted' ? String(++this.revision) : told
+    const kept: Kept = {
+      id,
+      list: present?.list ?? list,
+      item: after,
+      revision,
+      at: this.now(),
+      origin: present?.origin ?? origin,
+    }
     this.items.set(id, kept)
-    this.deeds.push({ by, id, op: 'put', before, after: kept.item, at: this.now() })
+    const before = present?.item ?? null
+    this.deeds.push({ by, origin: kept.origin, op: 'put', before, after, at: this.now() })
     return kept
   }
   patch(by: Deed['by'], id: string, patch: ItemPatch): Kept | null {
@@ -101,39 +136,72 @@ export class Service {
     return present ? this.put(by, id, movedOn(withPatch(present.item, patch))) : null
   }
   delete(by: Deed['by'], id: string): void {
-    const before = this.items.get(id)?.item
-    if (before && this.items.delete(id))
-      this.deeds.push({ by, id, op: 'delete', before, after: null, at: this.now() })
+    const present = this.items.get(id)
+    if (present && this.items.delete(id))
+      this.deeds.push({
+        by,
+        origin: present.origin,
+        op: 'delete',
+        before: present.item,
+        after: null,
+        at: this.now(),
+      })
   }
+  /** Somebody drags it to the other list. `id` is the one it has there, where that is a new one. */
+  move(id: string, newId: string): void {
+    const present = this.items.get(id)
+    if (!present) return
+    const list = present.list === 'main' ? 'side' : 'main'
+    const moved = this.can.moves === 'keeps-id' ? id : newId
+    this.items.delete(id)
+    const revision = this.can.revisions === 'counted' ? String(++this.revision) : present.revision
+    this.items.set(moved, { ...present, id: moved, list, revision })
+  }
+
+  /** The other program has its way with what it finds. */
+  runRobot(): void {
+    for (const [id, { item, list }] of [...this.items]) {
+      if (list !== 'main') continue
+      const title = item.summary.replace(/^([✓\s]*)([a-z])/, (_, s: string, c: string) => s + c.toUpperCase())
+      if (this.can.robot === 'capitals' && title !== item.summary) this.patch('them', id, { summary: title })
+      if (this.can.robot === 'notes' && !item.description.includes(MARK))
+        this.patch('them', id, { description: `${item.description} ${MARK}`.trim() })
+    }
+  }
+
   /**
    * When a property came to be what it is, as far as looking can tell: what was changed and changed back between
    * two looks shows in neither.
    */
   changedAt(id: string, prop: 'summary' | 'description'): number {
-    const deeds = this.deeds.filter(d => d.id === id && d.after)
+    const deeds = this.deeds.filter(d => d.origin === this.items.get(id)?.origin && d.after)
     const now = deeds.at(-1)?.after?.[prop]
     const was = (at: number): string | undefined => deeds.findLast(d => d.at <= at)?.after?.[prop]
     const other = this.looks.findLast(at => ![undefined, now].includes(was(at))) ?? -1
     return deeds.find(d => d.at > other && d.after?.[prop] === now)?.at ?? 0
   }
-  byUid(uid: string): string | null {
-    return [...this.items].find(([, k]) => k.item.uid === uid)?.[0] ?? null
+  byUid(uid: string): Kept[] {
+    return [...this.items.values()].filter(k => k.item.uid === uid)
+  }
+  byOrigin(origin: string): Kept | undefined {
+    return [...this.items.values()].find(k => k.origin === origin)
   }
 
-  /** What a listing says, and whether it may be believed about what it leaves out (never). */
-  list(): Map<string, Kept> {
+  /** What a listing says; null where it says nothing. It may be believed about what it leaves out never. */
+  list(which: List): Map<string, Kept> | null {
+    if (this.closed === 'revoked' || (this.closed === 'vanished' && which === 'main')) return null
     this.asked++
     this.looks.push(this.now())
-    const all = new Map(this.items)
+    const all = new Map([...this.items].filter(([, k]) => k.list === which))
     if (this.can.hidesDone)
-      for (const [id, { item }] of this.items)
+      for (const [id, { item }] of all)
         if (item.kind === 'task' && item.status === 'completed') all.delete(id)
     if (this.can.listing === 'forgetful' && this.asked % 3 === 0)
       all.delete([...all.keys()][this.asked % Math.max(1, all.size)] ?? '')
     if (this.can.listing === 'late') {
-      const late = this.shown
-      this.shown = all
-      return this.asked === 1 ? all : late
+      const late = this.shown.get(which)
+      this.shown.set(which, all)
+      return late ?? all
     }
     return all
   }

@@ -1,22 +1,19 @@
 import {
-  alreadyShows,
+  ALTERNATION_WINDOW_MS,
   type Answer,
   type BothSides,
-  confirmWrite,
   type Decision,
   defaultSettings,
-  isOver,
   type Event,
   type Field,
   type FieldChange,
-  type Item,
+  isOver,
   type ItemPatch,
-  lensesOf,
   type Mirror,
   newEvent,
   newTask,
-  observe,
   otherSide,
+  type PastWrite,
   plainTerms,
   plan,
   type PlanInput,
@@ -27,68 +24,126 @@ import {
   type Side,
   type Task,
   type Tie,
-  undoOf,
   zoned,
 } from '../../src/index.ts'
 import { type Bug, bothWays, spoilt } from './bugs.ts'
+import { judgeAbsences, readListings } from './observing.ts'
+import { apply } from './sending.ts'
 import { type Capabilities, type Kept, plainService, Service } from './service.ts'
 
-/** Services in memory and rules between them, with the faults that real ones have. */
+/** Services in memory and rules between them: what a server keeps of them, and how it plans. */
 
-export type Fault = 'none' | 'answer-lost' | 'never-arrived' | 'late-effect' | 'edited-after' | 'crash'
+export type Fault =
+  | 'none'
+  | 'answer-lost'
+  | 'never-arrived'
+  | 'late-effect'
+  | 'edited-after'
+  /** Where the service checks no precondition: after we looked, and before our write arrives. */
+  | 'edited-between'
+  /** The server dies: before it sends anything more, or before it hears the answer. */
+  | 'crash-before'
+  | 'crash'
+  /** From here on, of all that goes to this service in one call, every other write takes effect, and none is answered. */
+  | 'batch-cut'
+  /** Another server takes this one for dead and sends the same. */
+  | 'twice'
 
-interface Intent {
-  rule: string
-  write: PlannedWrite
-  /** Fixed before the first try; null where the service chooses. */
-  id: string | null
+interface Tried {
+  /** Sent before, without an answer. */
   tried: boolean
 }
-interface Written {
+export interface RuleIntent extends Tried {
+  by: 'rule'
+  rule: string
+  write: PlannedWrite
+  /** Of something to be made: the id it is made under; null where the service chooses. */
+  id: string | null
+}
+/** Somebody's edit in our own screens. `before` is what they saw. */
+export interface OwnIntent extends Tried {
+  by: 'person'
+  mirror: string
+  patch: ItemPatch
+  before: ItemPatch
+  /** The round of a repeating task that they ticked off. */
+  occurrence: string | null
+}
+export type Intent = RuleIntent | OwnIntent
+
+export interface Written {
+  /** '' for a person. */
   rule: string
   tie: string
   side: Side
   op: PlannedWrite['op']
   fields: FieldChange[]
   mirror: string
+  at: number
+  /** Whether an answer said so. */
+  sure: boolean
 }
 
 export const ZONE = 'Europe/Dublin'
-type Name = 'a' | 'b' | 'c'
+export const NAMES = ['a', 'b', 'c'] as const
+export type Name = (typeof NAMES)[number]
 
 export interface WorldOptions {
   services?: Partial<Record<Name, Capabilities>>
   rules?: { id: string; a: Name; b: Name; settings?: Partial<RuleSettings> }[]
 }
 
+/** How one pass goes. */
+export interface PassTerms {
+  fault?: () => Fault
+  /** Somebody's edit in the midst of it. */
+  meddle?: (service: Service, id: string) => void
+  /** Planned already while it is not yet known what became of items that the listings left out. */
+  early?: boolean
+  /** The server dies when it has read, or when it has planned. */
+  stops?: 'observed' | 'planned' | null
+  /** Meanwhile another server makes the pass; what this one planned is of before. */
+  overtaken?: boolean
+}
+
 export class World {
   now = Date.parse('2026-11-24T09:00:00Z')
   readonly services: Record<Name, Service>
   readonly mirrors = new Map<string, Mirror>()
+  /** Which piece of work a mirror is of, for whoever checks. */
+  readonly origins = new Map<string, string>()
   readonly ties = new Map<string, Tie & { rule: string; version: number; count: number }>()
   intents: Intent[] = []
   readonly overridden: { field: Field; value: unknown; tie: string; because: string }[] = []
   readonly journal: Written[] = []
-  readonly made: string[] = []
+  /** Origins of what rules made. */
+  readonly made: { name: Name; origin: string }[] = []
   /** Conflicts as they stood when somebody answered. */
-  private readonly given: { tie: string; field: Field; now: BothSides }[] = []
+  readonly given: { tie: string; field: Field; now: BothSides }[] = []
   readonly answers = new Map<string, Partial<Record<Field, Answer>>>()
   readonly rules: Rule[]
+  readonly paused = new Set<string>()
   /** Every version that a rule ever had. */
   readonly versions = new Map<string, Rule[]>()
   /** Whether anything was put back: moved to an earlier round's date and back again, an item goes by a week. */
   tookBack = false
   /** Values that a write of ours replaced without the journal naming them. */
   readonly lost: string[] = []
+  /** What became of people's edits in our own screens. */
+  readonly own = { done: 0, refused: 0 }
+  /** Fields held because they go to and fro. */
+  readonly toAndFro = new Set<string>()
   /** What takes effect only after the caller has given up. */
-  private late: (() => void)[] = []
-  private looked: Record<string, number> = { a: 0, b: 0, c: 0 }
-  private wroteAt: Record<string, number> = { a: 0, b: 0, c: 0 }
+  readonly late: (() => void)[] = []
+  readonly looked: Record<string, number> = { a: 0, b: 0, c: 0 }
+  readonly wroteAt: Record<string, number> = { a: 0, b: 0, c: 0 }
+  /** Counts what was recorded. */
+  private fence = 0
   private counter = 0
 
   constructor(
     settings: Partial<RuleSettings> = {},
-    private readonly bug: Bug | null = null,
+    readonly bug: Bug | null = null,
     options: WorldOptions = {},
   ) {
     const clock = (): number => this.now
@@ -109,14 +164,14 @@ export class World {
     for (const r of this.rules) this.versions.set(r.id, [r])
   }
 
-  get rule(): Rule {
-    return this.rules[0] as Rule
-  }
   get tasks(): Service {
     return this.services.a
   }
   get events(): Service {
     return this.services.b
+  }
+  get rule(): Rule {
+    return this.rules[0] as Rule
   }
 
   private ruleFor(id: string, a: Name, b: Name, settings: Partial<RuleSettings>): Rule {
@@ -144,8 +199,23 @@ export class World {
   fresh(prefix: string): string {
     return `${prefix}${++this.counter}`
   }
+  nameOf(mirrorId: string): Name {
+    return mirrorId[0] as Name
+  }
   serviceOf(mirrorId: string): Service {
-    return this.services[mirrorId[0] as Name]
+    return this.services[this.nameOf(mirrorId)]
+  }
+  /** What a mirror is of, as it stands at its service now. */
+  standing(mirrorId: string | null): Kept | undefined {
+    if (mirrorId === null) return undefined
+    return this.serviceOf(mirrorId).byOrigin(this.origins.get(mirrorId) ?? '')
+  }
+  /** The mirror of what a service holds under an id. */
+  mirrorAt(name: Name, remoteId: string): Mirror | undefined {
+    const there = (m: Mirror | undefined): boolean => m?.remoteId === remoteId
+    const plain = this.mirrors.get(`${name}:${remoteId}`)
+    if (there(plain)) return plain
+    return [...this.mirrors].find(([key, m]) => this.nameOf(key) === name && there(m))?.[1]
   }
 
   /** The rule is written anew; ties keep what they agreed on under the old words. */
@@ -161,40 +231,15 @@ export class World {
     }
   }
 
-  // --- observing ---------------------------------------------------------------------------------
-
-  observeAll(): void {
-    for (const act of this.late.splice(0)) act()
-    for (const [name, service] of Object.entries(this.services) as [Name, Service][]) {
-      const listing = service.list()
-      const trusts = this.bug === 'trusts a listing that leaves something out'
-      const echo =
-        this.bug === 'takes changes soon after its own write for an echo' &&
-        this.now - (this.wroteAt[name] ?? 0) < 3000
-      for (const [id, kept] of listing) this.see(name, id, kept, echo)
-      for (const [key, m] of this.mirrors) {
-        if (m.collectionId !== name || listing.has(m.remoteId) || m.presence === 'gone') continue
-        // Absence is not deletion: it is asked for by id.
-        const there = service.items.get(m.remoteId)
-        if (there && !trusts) this.see(name, m.remoteId, there, false)
-        else this.mirrors.set(key, { ...m, presence: 'gone' })
-      }
-      this.looked[name] = this.now
-    }
-  }
-
-  private see(name: Name, id: string, kept: Kept, echo: boolean): void {
-    const key = `${name}:${id}`
-    const before = this.mirrors.get(key) ?? null
-    // A late listing may be older than what a write has shown since.
-    if (before && before.presence === 'present' && Number(before.revision) >= kept.revision) return
-    const { skew } = this.services[name].can
-    const believed = this.bug === 'believes the clock of the service' ? 0 : skew
-    const looked = { before: this.looked[name] ?? 0, now: this.now, skew: believed }
-    const seen = { remoteId: id, collectionId: name, revision: String(kept.revision), item: kept.item }
-    const result = observe(before, seen, looked, key)
-    if (result.kind === 'same') return
-    this.mirrors.set(key, echo && before ? { ...before, revision: result.mirror.revision } : result.mirror)
+  /** What was decided and not sent is decided anew when the rule goes on. */
+  pause(index: number): void {
+    const rule = this.rules[index]
+    if (!rule) return
+    if (this.paused.delete(rule.id)) return
+    this.paused.add(rule.id)
+    const dropped = this.intents.filter(i => i.by === 'rule' && i.rule === rule.id && !i.tried)
+    this.intents = this.intents.filter(i => !dropped.includes(i))
+    for (const i of dropped) if (i.by === 'rule' && i.write.op === 'create') this.ties.delete(i.write.tieId)
   }
 
   // --- planning ----------------------------------------------------------------------------------
@@ -213,15 +258,7 @@ export class World {
         if (t.rule === rule.id && t.released) for (const id of [t.a, t.b]) if (id) released.set(id, t)
     const untied = { a: free('a'), b: free('b') }
     const busy = new Set<string>(
-      bug === 'plans what is under way once more'
-        ? []
-        : this.intents.flatMap(i => {
-            // A write is under way for both sides of its tie: rules that meet take turns.
-            const tie = this.ties.get(i.write.tieId)
-            return [tie?.a, tie?.b, 'mirrorId' in i.write ? i.write.mirrorId : null].filter(
-              id => typeof id === 'string',
-            )
-          }),
+      bug === 'plans what is under way once more' ? [] : this.intents.flatMap(i => this.concernedBy(i)),
     )
     return {
       rule,
@@ -240,15 +277,34 @@ export class World {
       released,
       ...this.kinOf(rule, untied, busy),
       answers: this.answers,
+      ...(bug !== 'pulls to and fro for ever' && { past: this.pastWrites() }),
       busy,
       pendingUids: new Set(
         bug === 'forgets what it is making' || bug === 'plans what is under way once more'
           ? []
-          : this.intents.flatMap(i => (i.write.op === 'create' ? [i.write.item.uid] : [])),
+          : this.intents.flatMap(i => (i.by === 'rule' && i.write.op === 'create' ? [i.write.item.uid] : [])),
       ),
       now: this.now,
       idFor: key => key,
     }
+  }
+
+  /** A write is under way for both sides of its tie: rules that meet take turns. */
+  private concernedBy(i: Intent): string[] {
+    if (i.by === 'person') return [i.mirror]
+    const tie = this.ties.get(i.write.tieId)
+    return [tie?.a, tie?.b, 'mirrorId' in i.write ? i.write.mirrorId : null].filter(
+      id => typeof id === 'string',
+    )
+  }
+
+  private pastWrites(): Map<string, PastWrite[]> {
+    const past = new Map<string, PastWrite[]>()
+    for (const { rule, op, fields, mirror, at, sure } of this.journal.toReversed()) {
+      if (rule === '' || op !== 'patch' || !sure || at <= this.now - ALTERNATION_WINDOW_MS) continue
+      past.set(mirror, [...(past.get(mirror) ?? []), { rule, name: rule, fields }])
+    }
+    return past
   }
 
   /** With the bug, that a task repeats is overlooked. */
@@ -270,6 +326,14 @@ export class World {
     const mine = new Set(
       [...this.ties.values()].filter(t => !t.released && t.rule === rule.id).flatMap(t => [t.a, t.b]),
     )
+    /** Where it is, and where other rules would have it: it may have been moved to another list since. */
+    const homesOf = (o: Mirror): string[] => [
+      o.collectionId,
+      ...ties.flatMap(t => {
+        const home = this.rules.find(r => r.id === t.rule)?.home
+        return home ? [t.a === o.id ? home.a : '', t.b === o.id ? home.b : ''] : []
+      }),
+    ]
     for (const side of ['a', 'b'] as const)
       for (const m of untied[side]) {
         const group = new Set([m.id])
@@ -305,7 +369,7 @@ export class World {
               o &&
               o.id !== m.id &&
               o.presence === 'present' &&
-              o.collectionId === rule.home[otherSide(side)] &&
+              homesOf(o).includes(rule.home[otherSide(side)]) &&
               !mine.has(o.id),
           )
         if (found) kin.set(m.id, found)
@@ -321,8 +385,15 @@ export class World {
     return decisions.map(d => spoilt(this.bug, rule, d))
   }
 
+  /** Not planned while it is paused, or while one of its sides cannot be seen. */
+  private rests(rule: Rule): boolean {
+    const closed = [rule.home.a, rule.home.b].some(n => this.services[n as Name].closed !== 'no')
+    return this.paused.has(rule.id) || (closed && this.bug !== 'deletes what it may no longer see')
+  }
+
   record(rule: Rule, decisions: Decision[]): void {
     const version = (this.versions.get(rule.id)?.length ?? 1) - 1
+    this.fence++
     for (const d of decisions) {
       if (d.tie) {
         const hoped =
@@ -339,16 +410,16 @@ export class World {
         })
       }
       this.mustBeRight(rule, d)
+      for (const h of d.held)
+        if (h.reason.includes('left as it is')) this.toAndFro.add(`${d.tie?.id} ${h.field}`)
       for (const o of d.overridden)
         this.overridden.push({ field: o.field, value: o.value, tie: d.tie?.id ?? '', because: o.because })
       for (const write of d.writes) {
-        const taken = this.intents.some(
-          i => 'mirrorId' in i.write && 'mirrorId' in write && i.write.mirrorId === write.mirrorId,
-        )
+        const taken = this.intents.some(i => 'mirrorId' in write && targetOf(i) === write.mirrorId)
         if (taken && this.bug !== 'plans what is under way once more') continue
         const chooses = this.services[rule.home[write.side] as Name].can.choosesIds
-        const id = write.op === 'create' ? (chooses ? null : write.item.uid) : write.mirrorId.slice(2)
-        this.intents.push({ rule: rule.id, write, id, tried: false })
+        const id = write.op === 'create' && !chooses ? write.item.uid : null
+        this.intents.push({ by: 'rule', rule: rule.id, write, id, tried: false })
       }
     }
   }
@@ -366,10 +437,10 @@ export class World {
         winner &&
         !rule.settings.title.replace('{title}', '')
       ) {
-        const at = (id: string): number => this.serviceOf(id).changedAt(id.slice(2), prop)
+        const at = (id: string): number => this.serviceOf(id).changedAt(this.standing(id)?.id ?? '', prop)
         // What a late listing has not shown yet could not be weighed; the precondition refuses the write.
         const unseen = [winner, loser].some(
-          id => this.serviceOf(id).items.get(id.slice(2))?.item[prop] !== this.mirrors.get(id)?.item[prop],
+          id => this.standing(id)?.item[prop] !== this.mirrors.get(id)?.item[prop],
         )
         if (at(winner) < at(loser) && !unseen) this.lost.push(`the older ${o.field} won`)
       }
@@ -389,219 +460,39 @@ export class World {
           this.lost.push(`${f.field} came back against its way`)
   }
 
-  // --- applying ----------------------------------------------------------------------------------
-
-  /** Sends every open intent once. `fault` decides what happens to each; `meddle` is an edit in between. */
-  apply(fault: () => Fault, meddle: (service: Service, id: string) => void): void {
-    let crashed = false
-    this.intents = this.intents.filter(intent => {
-      if (crashed) return true
-      const kind = fault()
-      if (kind === 'crash') crashed = true
-      return this.send(intent, kind, meddle)
-    })
+  observeAll(): void {
+    judgeAbsences(this, readListings(this))
   }
 
-  /** Whether the intent stays open. */
-  private send(intent: Intent, kind: Fault, meddle: (service: Service, id: string) => void): boolean {
-    const { write } = intent
-    const rule = this.rules.find(r => r.id === intent.rule) as Rule
-    const name = rule.home[write.side] as Name
-    const service = this.services[name]
-    if (kind === 'never-arrived') {
-      if (this.bug === 'gives up after one failed try') return false
-      if (this.bug === 'calls done what never arrived') {
-        this.confirm(intent, rule, intent.id ?? '', service.items.get(intent.id ?? '') ?? null, true)
-        return false
-      }
-      intent.tried = true
-      return true
-    }
-    const again = intent.tried
-    intent.tried = true
-    if (write.op === 'create') return this.create(intent, rule, service, kind, again, meddle)
-    const id = intent.id ?? ''
-    const present = service.items.get(id)
-    if (!present) {
-      if (write.op === 'delete') this.confirm(intent, rule, id, null, true)
-      else if (again) this.writeDown(intent, rule, id)
-      return false
-    }
-    const stale = String(present.revision) !== write.revision
-    if (stale && this.bug !== 'writes without a precondition') {
-      // Refused by the precondition: ours already, or somebody else's edit.
-      if (again && write.op === 'patch' && alreadyShows(rule, write, present.item))
-        this.confirm(intent, rule, id, present, false)
-      else if (again) this.writeDown(intent, rule, id)
-      return false
-    }
-    const act = (): void => {
-      const now = service.items.get(id)
-      if (!now || (String(now.revision) !== write.revision && this.bug !== 'writes without a precondition'))
-        return
-      this.noteLoss(rule, write, now.item)
-      this.wroteAt[name] = this.now
-      if (write.op === 'delete') service.delete('us', id)
-      else service.patch('us', id, write.patch as ItemPatch)
-    }
-    if (kind === 'late-effect') {
-      this.late.push(act)
-      return true
-    }
-    act()
-    if (kind === 'answer-lost' || kind === 'crash') return true
-    const ours = service.items.get(id)
-    if (kind === 'edited-after' && ours) meddle(service, id)
-    const read = service.items.get(id) ?? null
-    this.confirm(intent, rule, id, read, read?.revision === ours?.revision && !again)
-    return false
+  // --- a pass ------------------------------------------------------------------------------------
+
+  /** Each rule in its order, planned upon what the one before it has recorded. */
+  private planInTurn(): void {
+    for (const rule of this.rules) if (!this.rests(rule)) this.record(rule, this.plan(rule))
   }
 
-  private create(
-    intent: Intent,
-    rule: Rule,
-    service: Service,
-    kind: Fault,
-    again: boolean,
-    meddle: (service: Service, id: string) => void,
-  ): boolean {
-    const { write } = intent
-    if (write.op !== 'create') return false
-    const name = rule.home[write.side] as Name
-    const anew = again && this.bug === 'makes a new id for each try'
-    /** Where the service chooses, our mark is looked for; else the id says whether it is there. */
-    const present = (): string | null => {
-      if (anew) return null
-      if (service.can.choosesIds) return service.byUid(write.item.uid)
-      return service.items.has(intent.id ?? '') ? intent.id : null
-    }
-    const known = present()
-    const act = (): string => {
-      const there = present()
-      const id = there ?? (anew || service.can.choosesIds ? this.fresh('n') : (intent.id ?? ''))
-      if (!there) {
-        service.put('us', id, write.item)
-        this.made.push(`${name}:${id}`)
-      }
-      return id
-    }
-    if (kind === 'late-effect') {
-      this.late.push(() => void act())
-      return true
-    }
-    const id = act()
-    if (kind === 'answer-lost' || kind === 'crash') return true
-    const ours = service.items.get(id)
-    if (kind === 'edited-after' && ours) meddle(service, id)
-    const read = service.items.get(id) ?? null
-    this.confirm(intent, rule, id, read, read?.revision === ours?.revision && known === null)
-    return false
-  }
-
-  /** What a write replaces must be what it says it replaces, and it must say all of it. */
-  private noteLoss(rule: Rule, write: PlannedWrite, item: Item): void {
-    const tie = this.ties.get(write.tieId)
-    const base = tie?.base
-    const then = this.versions.get(rule.id)?.[tie?.version ?? 0] ?? rule
-    for (const { field, before } of write.fields) {
-      const lens = lensesOf(then).find(l => l.field === field)
-      if (!lens || field === 'subtasks') continue
-      const stood = lens.read(write.side, item, base?.[field]?.[write.side])
-      if (!lens.same(write.side, stood, before))
-        this.lost.push(`${field}: ${JSON.stringify(stood)}, not ${JSON.stringify(before)}`)
-    }
-  }
-
-  /** Done, or, where no answer came and somebody has edited since, perhaps done. */
-  private writeDown({ write }: Intent, rule: Rule, id: string): void {
-    const { tieId: tie, side, op, fields } = write
-    this.journal.push({ rule: rule.id, tie, side, op, fields, mirror: `${rule.home[side]}:${id}` })
-  }
-
-  private confirm(intent: Intent, rule: Rule, id: string, read: Kept | null, oursToo: boolean): void {
-    const { write } = intent
-    const name = rule.home[write.side] as Name
-    const mirror = `${name}:${id}`
-    this.writeDown(intent, rule, id)
-    const tie = this.ties.get(write.tieId)
-    if (read) this.see(name, id, read, false)
-    else {
-      const before = this.mirrors.get(mirror)
-      if (before) this.mirrors.set(mirror, { ...before, presence: 'gone' })
-    }
-    if (!tie) return
-    const then = this.versions.get(rule.id)?.[tie.version] ?? rule
-    const ours =
-      this.bug === 'takes what it sent for what was kept'
-        ? false
-        : oursToo || this.bug === 'takes whatever it reads after a write for its own'
-    const returned = { item: read?.item ?? null, mirrorId: mirror, revisionIsOurs: ours }
-    this.ties.set(tie.id, { ...tie, ...confirmWrite(then, tie, write, returned) })
-  }
-
-  /** One round for every rule, in their order. Returns how many writes reached a service. */
-  pass(fault: () => Fault = () => 'none', meddle: (service: Service, id: string) => void = () => {}): number {
+  /** One round for every rule. Returns how many writes reached a service. */
+  pass(terms: PassTerms = {}): number {
     const writes = (): number => Object.values(this.services).reduce((n, s) => n + s.writes, 0)
     const before = writes()
     this.now += 1000
-    this.observeAll()
-    for (const rule of this.rules) this.record(rule, this.plan(rule))
-    this.apply(fault, meddle)
+    for (const act of this.late.splice(0)) act()
+    for (const service of Object.values(this.services)) service.runRobot()
+    const { fence } = this
+    const old = terms.overtaken
+      ? this.rules.filter(r => !this.rests(r)).map(r => [r, this.plan(r)] as const)
+      : []
+    const open = readListings(this)
+    if (terms.early) this.planInTurn()
+    judgeAbsences(this, open)
+    if (terms.stops === 'observed') return 0
+    this.planInTurn()
+    if (terms.stops === 'planned') return 0
+    apply(this, terms.fault ?? (() => 'none'), terms.meddle ?? (() => {}))
+    // Whoever planned upon an older record has lost its lease, and is refused.
+    if (this.fence === fence || this.bug === 'commits what it planned before another server took over')
+      for (const [rule, decisions] of old) this.record(rule, decisions)
     return writes() - before
-  }
-
-  // --- what people do ------------------------------------------------------------------------------
-
-  /** Takes back the last write that can be taken back; says what was to come of it. */
-  undo(pick: number): { mirror: string; want: [Field, unknown][] } | null {
-    const entry = this.journal[this.journal.length - 1 - (pick % Math.max(1, this.journal.length))]
-    const rule = entry && this.rules.find(r => r.id === entry.rule)
-    // Where the pair was tied anew since, it is that tie which holds what is put back apart.
-    const tie =
-      entry &&
-      (this.activeTies().find(t => t.rule === entry.rule && t[entry.side] === entry.mirror) ??
-        this.ties.get(entry.tie))
-    const now = entry && this.mirrors.get(entry.mirror)
-    if (!entry || !rule || !tie || !now || this.intents.length > 0) return null
-    const other = this.mirrors.get(tie[otherSide(entry.side)] ?? '') ?? null
-    const undo = undoOf(rule, entry, tie, now, other?.presence === 'present' ? other : null, false)
-    const service = this.serviceOf(entry.mirror)
-    if (undo.kind !== 'patch' || service.items.get(now.remoteId)?.revision !== Number(now.revision))
-      return null
-    service.patch('them', now.remoteId, undo.patch)
-    this.tookBack = true
-    if (this.bug !== 'puts back without holding apart')
-      this.ties.set(tie.id, {
-        ...(this.ties.get(tie.id) ?? { ...tie, version: 0, count: 0 }),
-        memory: { ...tie.memory, apart: { ...tie.memory.apart, ...undo.apart } },
-      })
-    return { mirror: entry.mirror, want: undo.fields.map(f => [f.field as Field, f.after]) }
-  }
-
-  /** What waits for a person now. */
-  held(): { tie: string; field: Field; now: BothSides }[] {
-    return this.rules.flatMap(rule =>
-      this.plan(rule).flatMap(d =>
-        d.held.flatMap(h =>
-          h.conflict && d.tie
-            ? [{ tie: d.tie.id, field: h.field, now: { a: h.conflict.a, b: h.conflict.b } }]
-            : [],
-        ),
-      ),
-    )
-  }
-  answer(pick: number, take: Side): void {
-    const waiting = this.held()
-    const one = waiting[pick % Math.max(1, waiting.length)]
-    if (!one) return
-    this.given.push(one)
-    this.answers.set(one.tie, { ...this.answers.get(one.tie), [one.field]: { ...one.now, take } })
-  }
-  /** With the bug, nobody is waited for. */
-  renewAnswers(): void {
-    if (this.bug !== 'answers in place of the person') return
-    for (const { tie, field, now } of this.held())
-      this.answers.set(tie, { ...this.answers.get(tie), [field]: { ...now, take: 'a' } })
   }
 
   addTask(summary: string, local: string | null, into: Name = 'a', repeats = false): string {
@@ -635,9 +526,13 @@ export class World {
   /** The one event tied to a task now. */
   eventOf(taskId: string): Event | undefined {
     const tie = this.activeTies().find(t => t.a === `a:${taskId}`)
-    return tie?.b ? this.event(tie.b.slice(2)) : undefined
+    return this.standing(tie?.b ?? null)?.item as Event | undefined
   }
   activeTies(): (Tie & { rule: string })[] {
     return [...this.ties.values()].filter(t => !t.released)
   }
 }
+
+/** The item that a write goes to; null where it makes one. */
+export const targetOf = (i: Intent): string | null =>
+  i.by === 'person' ? i.mirror : 'mirrorId' in i.write ? i.write.mirrorId : null

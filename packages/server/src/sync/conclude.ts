@@ -1,5 +1,13 @@
 import type { Connector, RemoteItem, WriteResult } from '@loom/connectors'
-import { alreadyShows, asInPatch, confirmWrite, type Item, type Rule, sameRaw } from '@loom/core'
+import {
+  alreadyShows,
+  asInPatch,
+  confirmWrite,
+  type Item,
+  type Returned,
+  type Rule,
+  sameRaw,
+} from '@loom/core'
 import { idFor } from '../access/secrets.ts'
 import type { Sql } from '../data/database.ts'
 import { type MirrorRow, mirrorOf, mirrorRows, remoteItemOf, setPresence } from '../data/mirrors.ts'
@@ -183,7 +191,15 @@ async function confirm(
       )
     else await setPresence(sql, [id], 'gone')
     const shown = item && shownOf({ ...job, mirror: known }, item)
-    if (body.by === 'rule') partners.push(...(await confirmTie(sql, row, body, shown, id, ours)))
+    if (body.by === 'rule')
+      partners.push(
+        ...(await confirmTie(sql, row, body, {
+          item: shown,
+          before: known && remoteItemOf(known),
+          mirrorId: id,
+          revisionIsOurs: ours,
+        })),
+      )
     if (body.by === 'person' && body.then) await makeThen(sql, row, body.then)
     if (body.by === 'maker') partners.push(...(await settleMade(sql, row, body, id)))
     if (body.by === 'maker' && item) partners.push(...(await moveOn(sql, row, id, item.remoteId)))
@@ -265,17 +281,11 @@ async function confirmTie(
   sql: Sql,
   row: IntentRow,
   body: Extract<IntentBody, { by: 'rule' }>,
-  item: Item | null,
-  mirrorId: string,
-  ours: boolean,
+  returned: Returned,
 ): Promise<string[]> {
   const under = await plannedUnder(sql, row, 'FOR UPDATE')
   if (!under) return []
-  const tie = confirmWrite(under.rule, tieOf(under.tie), body.write, {
-    item,
-    mirrorId,
-    revisionIsOurs: ours,
-  })
+  const tie = confirmWrite(under.rule, tieOf(under.tie), body.write, returned)
   await sql.run(
     'UPDATE ties SET a_mirror = :a, b_mirror = :b, base = :base, released = :released WHERE id = :id',
     {

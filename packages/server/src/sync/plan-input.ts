@@ -276,18 +276,22 @@ async function kinOf(
   )
   if (!others) return { kin, elsewhere }
   const group = new Map<string, Set<string>>()
+  /** Where other rules would have a member: it may have been moved to another list since. */
+  const homes = new Map<string, Set<string>>()
   let edge = [...untied.a, ...untied.b].map(m => m.id)
   for (const id of edge) group.set(id, new Set([id]))
   for (let depth = 0; depth < 8 && edge.length > 0; depth++) {
     const next = new Set<string>()
     for (const part of chunks(edge))
-      for (const t of await sql.rows<{ a: string; b: string }>(
-        `SELECT a_mirror AS a, b_mirror AS b FROM ties WHERE rule_id <> :rule AND released IS NULL AND role = 'mirror'
-           AND a_mirror IN (:part) AND b_mirror IS NOT NULL
-         UNION SELECT a_mirror, b_mirror FROM ties WHERE rule_id <> :rule AND released IS NULL AND role = 'mirror'
-           AND b_mirror IN (:part) AND a_mirror IS NOT NULL`,
+      for (const t of await sql.rows<{ a: string; b: string; a_home: string; b_home: string }>(
+        `SELECT t.a_mirror AS a, t.b_mirror AS b, r.a_collection AS a_home, r.b_collection AS b_home FROM (
+           SELECT * FROM ties WHERE a_mirror IN (:part) AND b_mirror IS NOT NULL
+           UNION SELECT * FROM ties WHERE b_mirror IN (:part) AND a_mirror IS NOT NULL) t JOIN rules r ON r.id = t.rule_id
+         WHERE t.rule_id <> :rule AND t.released IS NULL AND t.role = 'mirror'`,
         { rule: rule.id, part },
       )) {
+        homes.set(t.a, (homes.get(t.a) ?? new Set()).add(t.a_home))
+        homes.set(t.b, (homes.get(t.b) ?? new Set()).add(t.b_home))
         const one = group.get(t.a) ?? group.get(t.b) ?? new Set()
         for (const id of [t.a, t.b, ...(group.get(t.a) ?? []), ...(group.get(t.b) ?? [])]) {
           if (!one.has(id) || !group.has(id)) next.add(id)
@@ -318,7 +322,11 @@ async function kinOf(
     for (const m of untied[side]) {
       const one = [...(group.get(m.id) ?? [])].flatMap(id => mirrors.get(id) ?? [])
       const found = one.find(
-        o => o.id !== m.id && o.presence === 'present' && there.has(o.collectionId) && !tied.has(o.id),
+        o =>
+          o.id !== m.id &&
+          o.presence === 'present' &&
+          [o.collectionId, ...(homes.get(o.id) ?? [])].some(id => there.has(id)) &&
+          !tied.has(o.id),
       )
       if (found) kin.set(m.id, found)
     }

@@ -1,0 +1,124 @@
+import {
+  fateOf,
+  type Looked,
+  mayBeStale,
+  mayHaveMovedHere,
+  type Mirror,
+  observe,
+  type Sighting,
+} from '../../src/index.ts'
+import { type Kept, LISTS, type List } from './service.ts'
+import { type Name, NAMES, type World } from './world.ts'
+
+/** How a server reads the services: all their lists first, then what those left out. */
+
+const collectionOf = (name: Name, list: List): string => (list === 'main' ? name : `${name}/${list}`)
+
+export const sightingOf = (name: Name, kept: Kept): Sighting => ({
+  remoteId: kept.id,
+  collectionId: collectionOf(name, kept.list),
+  revision: kept.revision,
+  item: kept.item,
+})
+
+function looked(world: World, name: Name): Looked {
+  const { skew } = world.services[name].can
+  const believed = world.bug === 'believes the clock of the service' ? 0 : skew
+  return { before: world.looked[name] ?? 0, now: world.now, skew: believed }
+}
+
+/** Folds what was seen of one item into its mirror, and says which that is. */
+export function see(world: World, name: Name, kept: Kept, known: Mirror | undefined, echo = false): string {
+  const id = known?.id ?? `${name}:${kept.id}`
+  const result = observe(known ?? null, sightingOf(name, kept), looked(world, name), id)
+  if (!world.origins.has(id)) world.origins.set(id, kept.origin)
+  if (result.kind === 'same') return id
+  world.mirrors.set(id, echo && known ? { ...known, revision: result.mirror.revision } : result.mirror)
+  return id
+}
+
+interface Reading {
+  /** Ids of what was seen. */
+  seen: Set<string>
+  /** Mirrors of what may be known from elsewhere. */
+  waits: string[]
+  /** Lists that could be read. */
+  lists: Set<string>
+}
+
+export function readListings(world: World): Map<Name, Reading> {
+  const out = new Map<Name, Reading>()
+  for (const name of NAMES) {
+    const service = world.services[name]
+    const reading: Reading = { seen: new Set(), waits: [], lists: new Set() }
+    out.set(name, reading)
+    for (const list of LISTS) {
+      const listing =
+        service.list(list) ?? (world.bug === 'deletes what it may no longer see' ? new Map() : null)
+      if (!listing) continue
+      reading.lists.add(collectionOf(name, list))
+      for (const kept of listing.values()) seeListed(world, name, kept, reading)
+    }
+  }
+  return out
+}
+
+function seeListed(world: World, name: Name, listed: Kept, { seen, waits }: Reading): void {
+  const service = world.services[name]
+  const known = world.mirrorAt(name, listed.id)
+  let kept: Kept | undefined = listed
+  if (mayBeStale(known ?? null, sightingOf(name, listed)) && world.bug !== 'believes a listing that is old')
+    kept = service.items.get(listed.id)
+  if (!kept) return
+  seen.add(kept.id)
+  const echo =
+    world.bug === 'takes changes soon after its own write for an echo' &&
+    world.now - (world.wroteAt[name] ?? 0) < 3000
+  const sameUid = [...world.mirrors.values()].filter(
+    m => world.nameOf(m.id) === name && m.item.uid === listed.item.uid,
+  )
+  const newHere = known?.presence !== 'present'
+  const id = see(world, name, kept, known, echo)
+  const mirror = world.mirrors.get(id)
+  if (
+    mirror &&
+    newHere &&
+    mayHaveMovedHere(sightingOf(name, kept), sameUid) &&
+    world.bug !== 'plans with a newcomer before it knows where that comes from'
+  ) {
+    world.mirrors.set(id, { ...mirror, presence: 'missing' })
+    waits.push(id)
+  }
+}
+
+/** Absence is not deletion: each is asked for by id, and then looked for by its uid. */
+export function judgeAbsences(world: World, readings: Map<Name, Reading>): void {
+  for (const [name, { seen, waits, lists }] of readings) {
+    const service = world.services[name]
+    for (const m of [...world.mirrors.values()]) {
+      const concerns = world.nameOf(m.id) === name && m.presence === 'present' && lists.has(m.collectionId)
+      if (!concerns || seen.has(m.remoteId)) continue
+      const trusts = world.bug === 'trusts a listing that leaves something out'
+      const blind = service.closed !== 'no'
+      const read = trusts || blind ? undefined : service.items.get(m.remoteId)
+      const same =
+        trusts || blind || world.bug === 'takes what was moved for deleted' ? [] : service.byUid(m.item.uid)
+      const fate = fateOf(
+        read ? sightingOf(name, read) : null,
+        same.map(k => sightingOf(name, k)),
+      )
+      if (fate.kind === 'gone') world.mirrors.set(m.id, { ...m, presence: 'gone' })
+      if (fate.kind !== 'lives') continue
+      const kept = service.items.get(fate.at.remoteId)
+      if (!kept) continue
+      const twin = world.mirrorAt(name, kept.id)
+      if (twin && twin.id !== m.id) world.mirrors.delete(twin.id)
+      see(world, name, kept, m)
+    }
+    for (const id of waits) {
+      const m = world.mirrors.get(id)
+      if (m?.presence === 'missing') world.mirrors.set(id, { ...m, presence: 'present' })
+    }
+    if (lists.size > 0) world.looked[name] = world.now
+  }
+}
