@@ -62,6 +62,8 @@ export interface Capabilities {
   datePrecision: 'day' | 'minute' | 'second'
   /** Whether the service itself refuses a write upon something changed; otherwise we read first. */
   preconditions: boolean
+  /** `may-lag`: what a listing says of an item may be older than what a write, or asking by id, showed of it. */
+  listing: 'as-it-is' | 'may-lag'
   notifications: boolean
   /** How many writes go into one call. */
   batch: number

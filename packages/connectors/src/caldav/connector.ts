@@ -37,6 +37,7 @@ export const CALDAV: Capabilities = {
   summaryMaxLength: null,
   datePrecision: 'second',
   preconditions: true,
+  listing: 'as-it-is',
   notifications: false,
   batch: 1,
 }

@@ -27,6 +27,7 @@ export function capabilitiesOf(description: ServiceDescription): Capabilities {
     summaryMaxLength: summary?.as === 'text' ? (summary.maxLength ?? null) : null,
     datePrecision: start && start.as !== 'day' ? 'minute' : 'day',
     preconditions: description.preconditions,
+    listing: 'may-lag',
     notifications: description.notifications !== undefined,
     batch: description.batch?.max ?? 1,
   }

@@ -21,6 +21,7 @@ export const ICS_FEED: Capabilities = {
   summaryMaxLength: null,
   datePrecision: 'second',
   preconditions: false,
+  listing: 'as-it-is',
   notifications: false,
   batch: 1,
 }

@@ -28,9 +28,10 @@ export const mayHaveMovedHere = (
   sameUid: readonly Pick<Mirror, 'remoteId' | 'presence'>[],
 ): boolean => sameUid.some(m => m.remoteId !== seen.remoteId && m.presence === 'present')
 
-/** Whether a listing may be older than what we know of the item already, by the service's own dates. */
+/** Whether a listing may be older than what we know of the item: by the service's own dates, or as it is gone. */
 export function mayBeStale(present: Mirror | null, seen: Sighting): boolean {
-  if (present?.presence !== 'present' || present.revision === seen.revision) return false
+  if (present?.presence === 'gone') return true
+  if (!present || present.revision === seen.revision) return false
   const [known, told] = [present.item.lastModified, seen.item.lastModified]
   return known !== null && told !== null && Date.parse(told) <= Date.parse(known)
 }

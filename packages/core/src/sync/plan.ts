@@ -23,7 +23,7 @@ export type { PlanInput } from './decide.ts'
 export function plan(input: PlanInput): Decision[] {
   const { rule, busy } = input
   const free = (m: Mirror | null): boolean =>
-    m === null || (m.presence !== 'missing' && m.presence !== 'outside' && !busy.has(m.id))
+    m === null || ((m.presence === 'present' || m.presence === 'gone') && !busy.has(m.id))
   const decisions: Decision[] = []
   for (const pair of input.pairs) {
     const { tie, a, b } = pair

@@ -30,10 +30,10 @@ export interface Mirror<I extends Item = Item> {
   revision: string
   item: I
   /**
-   * `missing`: a listing left it out; nothing follows from that until it was asked for by id. `outside`:
-   * it is there, but no longer among what is to come in. Neither is planned with.
+   * `missing`: it cannot be understood at present. `outside`: it is there, but no longer among what is to come in.
+   * `arriving`: it is new here, and may be one that we know, moved. None of these is planned with.
    */
-  presence: 'present' | 'missing' | 'outside' | 'gone'
+  presence: 'present' | 'missing' | 'outside' | 'arriving' | 'gone'
   /** For each canonical property, when its present value came about. */
   seen: Record<string, SeenSpan>
   firstSeenAt: number

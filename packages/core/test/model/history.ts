@@ -112,7 +112,8 @@ const capabilities = (kind: Capabilities['kind']): fc.Arbitrary<Capabilities> =>
     kind: fc.constant(kind),
     titleMax: fc.constantFrom(kind === 'task' ? 20 : null, null),
     minutesOnly: fc.constant(kind === 'task'),
-    skew: fc.constantFrom(0, 0, 40_000, -40_000),
+    trimsNotes: fc.boolean(),
+    skew: fc.constantFrom(0, 40_000, -40_000),
     grain: fc.constantFrom(1, 1000),
     listing: fc.constantFrom('true' as const, 'true' as const, 'late' as const, 'forgetful' as const),
     hidesDone: fc.boolean(),
@@ -120,6 +121,7 @@ const capabilities = (kind: Capabilities['kind']): fc.Arbitrary<Capabilities> =>
     revisions: fc.constantFrom('counted' as const, 'counted' as const, 'content' as const),
     preconditions: fc.constantFrom(true, true, false),
     moves: fc.constantFrom('keeps-id' as const, 'new-id' as const),
+    wide: fc.boolean(),
     robot: fc.constantFrom(
       'none' as const,
       'none' as const,

@@ -40,8 +40,6 @@ export function see(world: World, name: Name, kept: Kept, known: Mirror | undefi
 interface Reading {
   /** Ids of what was seen. */
   seen: Set<string>
-  /** Mirrors of what may be known from elsewhere. */
-  waits: string[]
   /** Lists that could be read. */
   lists: Set<string>
 }
@@ -50,7 +48,7 @@ export function readListings(world: World): Map<Name, Reading> {
   const out = new Map<Name, Reading>()
   for (const name of NAMES) {
     const service = world.services[name]
-    const reading: Reading = { seen: new Set(), waits: [], lists: new Set() }
+    const reading: Reading = { seen: new Set(), lists: new Set() }
     out.set(name, reading)
     for (const list of LISTS) {
       const listing =
@@ -63,7 +61,7 @@ export function readListings(world: World): Map<Name, Reading> {
   return out
 }
 
-function seeListed(world: World, name: Name, listed: Kept, { seen, waits }: Reading): void {
+function seeListed(world: World, name: Name, listed: Kept, { seen }: Reading): void {
   const service = world.services[name]
   const known = world.mirrorAt(name, listed.id)
   let kept: Kept | undefined = listed
@@ -85,40 +83,62 @@ function seeListed(world: World, name: Name, listed: Kept, { seen, waits }: Read
     newHere &&
     mayHaveMovedHere(sightingOf(name, kept), sameUid) &&
     world.bug !== 'plans with a newcomer before it knows where that comes from'
-  ) {
-    world.mirrors.set(id, { ...mirror, presence: 'missing' })
-    waits.push(id)
-  }
+  )
+    world.mirrors.set(id, { ...mirror, presence: 'arriving' })
 }
 
 /** Absence is not deletion: each is asked for by id, and then looked for by its uid. */
 export function judgeAbsences(world: World, readings: Map<Name, Reading>): void {
-  for (const [name, { seen, waits, lists }] of readings) {
-    const service = world.services[name]
-    for (const m of [...world.mirrors.values()]) {
-      const concerns = world.nameOf(m.id) === name && m.presence === 'present' && lists.has(m.collectionId)
-      if (!concerns || seen.has(m.remoteId)) continue
-      const trusts = world.bug === 'trusts a listing that leaves something out'
-      const blind = service.closed !== 'no'
-      const read = trusts || blind ? undefined : service.items.get(m.remoteId)
-      const same =
-        trusts || blind || world.bug === 'takes what was moved for deleted' ? [] : service.byUid(m.item.uid)
-      const fate = fateOf(
-        read ? sightingOf(name, read) : null,
-        same.map(k => sightingOf(name, k)),
-      )
-      if (fate.kind === 'gone') world.mirrors.set(m.id, { ...m, presence: 'gone' })
-      if (fate.kind !== 'lives') continue
-      const kept = service.items.get(fate.at.remoteId)
-      if (!kept) continue
-      const twin = world.mirrorAt(name, kept.id)
-      if (twin && twin.id !== m.id) world.mirrors.delete(twin.id)
-      see(world, name, kept, m)
-    }
-    for (const id of waits) {
+  for (const [name, { seen, lists }] of readings) {
+    for (const id of [...world.mirrors.keys()]) {
       const m = world.mirrors.get(id)
-      if (m?.presence === 'missing') world.mirrors.set(id, { ...m, presence: 'present' })
+      if (m?.presence !== 'present' || world.nameOf(id) !== name) continue
+      if (lists.has(m.collectionId) && !seen.has(m.remoteId)) judge(world, name, m)
     }
+    // Only when all lists were read it is known of everything new whether it came from another.
+    if (lists.size === LISTS.length) admit(world, name)
     if (lists.size > 0) world.looked[name] = world.now
+  }
+}
+
+function admit(world: World, name: Name): void {
+  const here = (presence: Mirror['presence']): Mirror[] =>
+    [...world.mirrors.values()].filter(m => world.nameOf(m.id) === name && m.presence === presence)
+  // A listing that lags may still show what has left: what bears the same uid, and the new one itself.
+  if (world.services[name].can.listing !== 'true')
+    for (const arrival of here('arriving')) {
+      for (const m of here('present')) if (m.item.uid === arrival.item.uid) judge(world, name, m)
+      if (!world.services[name].items.has(arrival.remoteId)) world.mirrors.delete(arrival.id)
+    }
+  for (const m of here('arriving')) world.mirrors.set(m.id, { ...m, presence: 'present' })
+}
+
+function judge(world: World, name: Name, m: Mirror): void {
+  const service = world.services[name]
+  const trusts = world.bug === 'trusts a listing that leaves something out'
+  const visible = (kept: Kept | undefined): kept is Kept =>
+    kept !== undefined && (service.closed === 'no' || (service.closed === 'vanished' && kept.list === 'side'))
+  const read = trusts ? undefined : service.items.get(m.remoteId)
+  const blind = trusts || world.bug === 'takes what was moved for deleted'
+  const fate = fateOf(
+    visible(read) ? sightingOf(name, read) : null,
+    (blind ? [] : service.byUid(m.item.uid)).filter(visible).map(k => sightingOf(name, k)),
+  )
+  if (fate.kind === 'gone') world.mirrors.set(m.id, { ...m, presence: 'gone' })
+  const kept = fate.kind === 'lives' ? service.items.get(fate.at.remoteId) : undefined
+  if (!kept) return
+  const twin = world.mirrorAt(name, kept.id)
+  if (twin && twin.id !== m.id) takeOver(world, m.id, twin.id)
+  see(world, name, kept, m)
+}
+
+/** Two mirrors are of one item: what hangs on the later one hangs on the earlier from now on. */
+function takeOver(world: World, id: string, twin: string): void {
+  world.mirrors.delete(twin)
+  const goesOn = (one: string | null): string | null => (one === twin ? id : one)
+  for (const [key, t] of world.ties) world.ties.set(key, { ...t, a: goesOn(t.a), b: goesOn(t.b) })
+  for (const i of world.intents) {
+    if (i.by === 'person') i.mirror = goesOn(i.mirror) ?? i.mirror
+    else if ('mirrorId' in i.write) i.write.mirrorId = goesOn(i.write.mirrorId) ?? i.write.mirrorId
   }
 }

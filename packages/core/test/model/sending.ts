@@ -42,6 +42,7 @@ export function apply(world: World, fault: () => Fault, meddle: Meddle): void {
     const service = serviceOf(world, intent)
     if (service.closed === 'revoked') continue
     let kind = fault()
+    if (kind !== 'none') world.faulty = true
     if (kind === 'crash-before') break
     if (kind === 'batch-cut' && !cut.has(service)) cut.set(service, 0)
     const nth = cut.get(service)
@@ -86,7 +87,9 @@ function send(world: World, intent: Intent, kind: Fault, meddle: Meddle): boolea
   const id = world.mirrors.get(write.mirrorId)?.remoteId ?? ''
   const present = service.closed === 'vanished' ? undefined : service.items.get(id)
   if (!present) {
-    if (write.op === 'delete' && service.closed === 'no') confirm(world, intent, rule, null, true)
+    // Not where we look for it: gone, unless it moved; then it is planned anew when it was found.
+    const moved = service.byUid(world.mirrors.get(write.mirrorId)?.item.uid ?? '').length > 0
+    if (write.op === 'delete' && service.closed === 'no' && !moved) confirm(world, intent, rule, null, true)
     else if (again) writeDown(world, intent, rule, write.mirrorId, false)
     return false
   }

@@ -6,6 +6,8 @@ export interface Capabilities {
   kind: Item['kind']
   /** Titles are trimmed and cut here. */
   titleMax: number | null
+  /** Notes are trimmed, of which nobody is told. */
+  trimsNotes: boolean
   /** Seconds are dropped. */
   minutesOnly: boolean
   /** Its clock minus ours, ms, and how coarse it is. */
@@ -23,6 +25,8 @@ export interface Capabilities {
   preconditions: boolean
   /** What is moved to its other list keeps its id, or is deleted here and made there under a new one. */
   moves: 'keeps-id' | 'new-id'
+  /** Whether its other list takes part in the rules as well. */
+  wide: boolean
   /** Somebody else's program, which writes titles and notes the way it likes whenever it looks. */
   robot: 'none' | 'capitals' | 'notes'
 }
@@ -30,6 +34,7 @@ export interface Capabilities {
 export const plainService = (kind: Item['kind']): Capabilities => ({
   kind,
   titleMax: kind === 'task' ? 20 : null,
+  trimsNotes: false,
   minutesOnly: kind === 'task',
   skew: 0,
   grain: 1,
@@ -39,10 +44,11 @@ export const plainService = (kind: Item['kind']): Capabilities => ({
   revisions: 'counted',
   preconditions: true,
   moves: 'keeps-id',
+  wide: false,
   robot: 'none',
 })
 
-/** The list or calendar that rules pair, and another that they do not know. */
+/** The list or calendar that rules pair, and another. */
 export const LISTS = ['main', 'side'] as const
 export type List = (typeof LISTS)[number]
 
@@ -104,10 +110,11 @@ export class Service {
   }
 
   private normalise(item: Item): Item {
-    const { titleMax, minutesOnly, skew, grain } = this.can
+    const { titleMax, minutesOnly, skew, grain, trimsNotes } = this.can
     const cut = titleMax === null ? item.summary : Array.from(item.summary.trim()).slice(0, titleMax).join('')
     const stamp = new Date(Math.floor((this.now() + skew) / grain) * grain).toISOString()
     const told = { ...item, summary: titleMax === null ? cut : cut.trim(), lastModified: stamp }
+    if (trimsNotes) told.description = told.description.trim()
     if (told.kind === 'task' && minutesOnly && told.start && told.start.kind !== 'date')
       told.start = { ...told.start, local: `${told.start.local.slice(0, 16)}:00` }
     return told

@@ -127,6 +127,8 @@ export class World {
   readonly versions = new Map<string, Rule[]>()
   /** Whether anything was put back: moved to an earlier round's date and back again, an item goes by a week. */
   tookBack = false
+  /** Whether any write of it went wrong. */
+  faulty = false
   /** Values that a write of ours replaced without the journal naming them. */
   readonly lost: string[] = []
   /** What became of people's edits in our own screens. */
@@ -188,7 +190,7 @@ export class World {
       id,
       kinds: { a: this.services[a].can.kind, b: this.services[b].can.kind },
       home: { a, b },
-      collections: { a: [a], b: [b] },
+      collections: { a: this.listsOf(a), b: this.listsOf(b) },
       settings: { ...defaultSettings, ...settings },
       terms: { a: terms(a), b: terms(b) },
       zone: ZONE,
@@ -196,6 +198,9 @@ export class World {
     }
   }
 
+  private listsOf(name: Name): string[] {
+    return this.services[name].can.wide ? [name, `${name}/side`] : [name]
+  }
   fresh(prefix: string): string {
     return `${prefix}${++this.counter}`
   }
@@ -250,7 +255,7 @@ export class World {
     const held = new Set(active.flatMap(t => [t.a, t.b]))
     const free = (side: Side): Mirror[] =>
       [...this.mirrors.values()].filter(
-        m => m.collectionId === rule.home[side] && m.presence === 'present' && !held.has(m.id),
+        m => rule.collections[side].includes(m.collectionId) && m.presence === 'present' && !held.has(m.id),
       )
     const released = new Map<string, Tie>()
     if (bug !== 'forgets that a pair has ended')
@@ -369,7 +374,7 @@ export class World {
               o &&
               o.id !== m.id &&
               o.presence === 'present' &&
-              homesOf(o).includes(rule.home[otherSide(side)]) &&
+              homesOf(o).some(home => rule.collections[otherSide(side)].includes(home)) &&
               !mine.has(o.id),
           )
         if (found) kin.set(m.id, found)

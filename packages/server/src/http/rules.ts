@@ -179,12 +179,19 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       await ctx.db.transaction(async sql => {
         await sql.run(`UPDATE rules SET state = :state, ${PLAN_ANEW} WHERE id = :id`, { id: row.id, state })
         // What was decided and not yet sent is decided anew when it goes on.
-        if (state === 'paused')
+        if (state === 'paused') {
+          // With its creation, the tie of what was to be made goes as well.
+          await sql.run(
+            `DELETE FROM ties WHERE (a_mirror IS NULL OR b_mirror IS NULL) AND id IN
+               (SELECT tie_id FROM intents WHERE rule_id = :id AND state = 'open' AND attempts = 0)`,
+            { id: row.id },
+          )
           await sql.run(
             `UPDATE intents SET state = 'dropped', reason = 'The rule was paused.'
              WHERE rule_id = :id AND state = 'open' AND attempts = 0`,
             { id: row.id },
           )
+        }
         await numberChange(sql, workspaceId, { topics: ['rules'] })
       })
       ctx.feed.nudge()

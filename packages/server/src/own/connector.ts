@@ -144,6 +144,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
       summaryMaxLength: null,
       datePrecision: 'second',
       preconditions: true,
+      listing: 'as-it-is',
       notifications: false,
       batch: 1,
     },

@@ -1,6 +1,7 @@
 import type { Connector, RemoteItem } from '@loom/connectors'
-import { observe, type Sighting } from '@loom/core'
+import { fateOf, observe, type Sighting } from '@loom/core'
 import { type MirrorRow, mirrorRows, putMirrors, remoteItemOf, setPresence } from '../data/mirrors.ts'
+import type { Sql } from '../data/database.ts'
 import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
 import { type CollectionRow, placeOf, present } from './fold.ts'
@@ -30,12 +31,14 @@ export async function judgeAbsence(
   }
   if (before.presence === 'gone') return false
   const read = await connector.read(collection.remote_id, remoteId)
-  if (read.kind === 'problem') return false
-  if (read.kind === 'found') return sightingElsewhere(ctx, row, lease, before, read.item, startedAt, gate)
-  const uid = remoteItemOf(before).uid
-  const [elsewhere, another] = await connector.locate(uid)
-  if (elsewhere && !another)
-    return sightingElsewhere(ctx, row, lease, before, { ...elsewhere, original: '' }, startedAt, gate)
+  const found = read.kind === 'found' ? read.item : null
+  const elsewhere = read.kind === 'absent' ? await connector.locate(remoteItemOf(before).uid) : []
+  const fate = fateOf(read.kind === 'problem' ? 'unreadable' : found, elsewhere)
+  if (fate.kind === 'unclear') return false
+  if (fate.kind === 'lives') {
+    const seen = found ?? { ...fate.at, original: '' }
+    return sightingElsewhere(ctx, row, lease, before, seen, startedAt, gate)
+  }
   await ctx.db.transaction(async sql => {
     await lease.check(sql)
     await setPresence(sql, [before.id], 'gone')
@@ -70,11 +73,20 @@ async function sightingElsewhere(
     const [twin] = item.remoteId === before.remote_id ? [] : await mirrorRows(sql, row.id, [item.remoteId])
     // What was mirrored at the new place a moment ago is this same item: the older mirror, which ties
     // and our own layer hang on, takes its place.
-    if (twin) await sql.run('DELETE FROM mirrors WHERE id = :id', { id: twin.id })
+    if (twin) await takeOver(sql, before.id, twin.id)
     const presence = judged.entry === 'in' ? ('present' as const) : ('outside' as const)
     await putMirrors(sql, placeOf(row), [{ mirror: { ...result.mirror, presence }, original: item.original }])
     await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, [before.id])
   })
   ctx.feed.nudge()
   return true
+}
+
+/** Two mirrors are of one item: what hangs on the later one hangs on the earlier from now on. */
+async function takeOver(sql: Sql, id: string, twin: string): Promise<void> {
+  for (const column of ['a_mirror', 'b_mirror'])
+    await sql.run(`UPDATE IGNORE ties SET ${column} = :id WHERE ${column} = :twin`, { id, twin })
+  for (const table of ['intents', 'journal', 'own_layer', 'left_out'])
+    await sql.run(`UPDATE IGNORE ${table} SET mirror_id = :id WHERE mirror_id = :twin`, { id, twin })
+  await sql.run('DELETE FROM mirrors WHERE id = :twin', { twin })
 }

@@ -3,6 +3,7 @@ import {
   alreadyShows,
   asInPatch,
   confirmWrite,
+  fateOf,
   type Item,
   type Returned,
   type Rule,
@@ -54,7 +55,10 @@ export async function conclude(
   if (result.kind === 'done')
     return confirm(ctx, conn, lease, job, result.item, result.ours && row.tries === 0, tookMs)
   if (result.kind === 'absent') {
-    if (remote.op === 'delete') return confirm(ctx, conn, lease, job, null, true, tookMs)
+    // Gone, unless it was moved: then it is planned anew where it is.
+    const elsewhere = remote.op === 'delete' && mirror ? await connector.locate(remoteItemOf(mirror).uid) : []
+    if (remote.op === 'delete' && fateOf(null, elsewhere).kind === 'gone')
+      return confirm(ctx, conn, lease, job, null, true, tookMs)
     if (body.by === 'maker') return refuse(ctx, row, mirror, body, 'Its calendar or list is no longer there.')
     // Its absence is judged when the service is next read, not here.
     return abandon(ctx, row, mirror)

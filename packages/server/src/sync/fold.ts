@@ -1,6 +1,6 @@
 import { setImmediate as turn } from 'node:timers/promises'
-import type { DeltaPage } from '@loom/connectors'
-import { type Mirror, observe, type Sighting } from '@loom/core'
+import type { Connector, DeltaPage, RemoteItem } from '@loom/connectors'
+import { mayBeStale, mayHaveMovedHere, type Mirror, observe, type Sighting } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { newId } from '../data/ids.ts'
 import {
@@ -49,15 +49,36 @@ async function settingsHold(sql: Sql, row: ConnectionRow): Promise<void> {
   if (now?.settings_version !== row.settings_version) throw new LeaseLost('the settings have changed')
 }
 
+/** What we held of items by their uids before this look began, wherever they are. */
+async function presentByUid(
+  sql: Sql,
+  connectionId: string,
+  uids: string[],
+  before: number,
+): Promise<Map<string, { remoteId: string; presence: 'present' }[]>> {
+  const found = new Map<string, { remoteId: string; presence: 'present' }[]>()
+  if (uids.length === 0) return found
+  for (const { uid, remote_id: remoteId } of await sql.rows<{ uid: string; remote_id: string }>(
+    `SELECT uid, remote_id FROM mirrors
+     WHERE connection_id = :connectionId AND uid IN (:uids) AND presence = 'present' AND series_id IS NULL
+       AND first_seen_at < :before`,
+    { connectionId, uids, before },
+  ))
+    found.set(uid, [...(found.get(uid) ?? []), { remoteId, presence: 'present' }])
+  return found
+}
+
 /** Folds one page into the mirror, in one transaction. Returns how many items are new or changed. */
 export async function fold(
   ctx: Context,
   row: ConnectionRow,
+  connector: Connector,
   lease: Lease,
   collection: CollectionRow,
   page: DeltaPage,
   gate: Gate,
   startedAt: number,
+  lookedFrom: number,
   imported: number | null,
 ): Promise<number> {
   const looked = { before: collection.synced_at ?? 0, now: startedAt, skew: gate.skew }
@@ -67,10 +88,14 @@ export async function fold(
   const moved: string[] = []
   const unknown = new Set(JSON.parse(collection.unknown_statuses) as string[])
   const before = unknown.size
-  for (const [n, item] of page.items.entries()) {
+  const unheld = page.items.filter(i => known.get(i.remoteId)?.presence !== 'present')
+  const sameUid = await presentByUid(ctx.db, row.id, [...new Set(unheld.map(i => i.item.uid))], lookedFrom)
+  for (const [n, listed] of page.items.entries()) {
     if (n % 50 === 49) await turn()
-    const row = known.get(item.remoteId)
+    const row = known.get(listed.remoteId)
     const held = row ? present(row) : null
+    const item = await asItIs(connector, collection, listed, held)
+    if (!item) continue
     if (item.unknownStatus) unknown.add(item.unknownStatus)
     const judged = gate.judge(item, held)
     if (judged.entry === 'out') continue
@@ -84,7 +109,10 @@ export async function fold(
       continue
     }
     if (result.kind === 'same') continue
-    put.push({ mirror: result.mirror, original: item.original })
+    const arrives =
+      held?.presence !== 'present' && mayHaveMovedHere(sighting, sameUid.get(item.item.uid) ?? [])
+    const { mirror } = result
+    put.push({ mirror: arrives ? { ...mirror, presence: 'arriving' } : mirror, original: item.original })
     // Of a series, what changed may be one of its dates, of which the series itself says nothing.
     const { item: said } = result.mirror
     if (result.kind === 'changed' || (said.kind === 'event' && said.recurring)) moved.push(result.mirror.id)
@@ -116,6 +144,18 @@ export async function fold(
   collection.problems += page.problems.length
   ctx.feed.nudge()
   return moved.length
+}
+
+/** What a listing shows as older than we know it is asked for by id; null when it is not there. */
+async function asItIs(
+  connector: Connector,
+  collection: CollectionRow,
+  listed: RemoteItem,
+  held: Mirror | null,
+): Promise<RemoteItem | null> {
+  if (connector.capabilities.listing === 'as-it-is' || !mayBeStale(held, listed)) return listed
+  const read = await connector.read(collection.remote_id, listed.remoteId)
+  return read.kind === 'found' && read.item.collectionId === collection.remote_id ? read.item : null
 }
 
 async function keepProblems(

@@ -1,6 +1,7 @@
 import { type Connector, type DeltaPage, emptyPage, ServiceError } from '@loom/connectors'
 import type { Sql } from '../data/database.ts'
 import { judgeAbsence } from './absence.ts'
+import { admitArrivals } from './arrivals.ts'
 import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
 import { type CollectionRow, fold } from './fold.ts'
@@ -57,10 +58,22 @@ export async function observeConnection(
   const left: { remoteId: string; collection: CollectionRow }[] = []
   const ends: { collection: CollectionRow; token: string | null; startedAt: number }[] = []
   const out: Observed = { changed: false, items: 0, stopped: false }
+  const lookedFrom = ctx.now()
   for (const collection of collections) {
     const startedAt = ctx.now()
     try {
-      const read = await readCollection(ctx, row, connector, lease, collection, gate, startedAt, between, out)
+      const read = await readCollection(
+        ctx,
+        row,
+        connector,
+        lease,
+        collection,
+        gate,
+        startedAt,
+        lookedFrom,
+        between,
+        out,
+      )
       for (const id of read.seen) seen.add(id)
       if (read.token === undefined) return { ...out, stopped: true }
       for (const remoteId of read.left) left.push({ remoteId, collection })
@@ -88,6 +101,8 @@ export async function observeConnection(
       out.items++
     }
   }
+  if (anywhere && ends.length === collections.length)
+    out.changed ||= await admitArrivals(ctx, row, connector, lease, anywhere, gate)
   // Only now is the reading complete: a crash before this reads the same again.
   for (const { collection, token, startedAt } of ends)
     await ctx.db.run(
@@ -129,6 +144,7 @@ async function readCollection(
   collection: CollectionRow,
   gate: Gate,
   startedAt: number,
+  lookedFrom: number,
   between: Between,
   out: Observed,
 ): Promise<{ token: string | null | undefined; left: string[]; seen: Set<string> }> {
@@ -147,7 +163,18 @@ async function readCollection(
     done += page.items.length + page.problems.length + (cursor === null ? page.unchanged.length : 0)
     // How far it has come is kept together with where it would go on.
     const imported = first && page.last ? done : null
-    const folded = await fold(ctx, row, lease, collection, page, gate, startedAt, imported)
+    const folded = await fold(
+      ctx,
+      row,
+      connector,
+      lease,
+      collection,
+      page,
+      gate,
+      startedAt,
+      lookedFrom,
+      imported,
+    )
     out.changed ||= folded > 0
     out.items += folded
     for (const i of page.items) seen.add(i.remoteId)

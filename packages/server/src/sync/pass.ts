@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto'
-import { brake, counted, type Decision, isRemoval, plan, type PlanInput, type Rule } from '@loom/core'
+import { brake, counted, type Decision, isRemoval, type PlanInput, type Rule } from '@loom/core'
 import type { Sql } from '../data/database.ts'
-import { heldByAlternation } from './alternation.ts'
 import { brakeTermsFor, type Home, homesOf, recordStopped } from './braking.ts'
 import { numberChange, withNeighbours } from './changes.ts'
 import { recordConflicts } from './conflicts.ts'
@@ -9,6 +8,7 @@ import type { Context } from './context.ts'
 import { addIntent } from './intents.ts'
 import { writeJournal } from './journal.ts'
 import { awaitLease, type Lease } from './leases.ts'
+import { planKnowingPast } from './past-writes.ts'
 import { planInput } from './plan-input.ts'
 import { frozenBecause, isPlannedAnew, ruleOf, type RuleRow } from './rules.ts'
 import { unrollForRules } from './series-dates.ts'
@@ -60,7 +60,7 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
       until,
       rule,
       input,
-      decisions: plan(input),
+      decisions: await planKnowingPast(sql, input),
       standing: await standingNotices(sql, rule),
     }
   })
@@ -75,8 +75,7 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
   const notices: string[] = [...standing]
   const connections = await ctx.db.transaction(async sql => {
     await lease.check(sql)
-    const { decisions, names } = await heldByAlternation(sql, rule, planned.decisions, ctx.now())
-    notices.push(...names)
+    const { decisions } = planned
     const homes = await homesOf(sql, rule, decisions)
     const terms = await brakeTermsFor(ctx, sql, rule, homes, decisions)
     const { go, stopped } = brake(decisions, terms)

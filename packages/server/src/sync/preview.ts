@@ -3,7 +3,6 @@ import {
   type Decision,
   FIELD_WORDS,
   type Overridden,
-  plan,
   ringTroubles,
   RuleSettings,
   settingsOf,
@@ -13,6 +12,7 @@ import { z } from 'zod'
 import type { Sql } from '../data/database.ts'
 import { brakeTermsFor, homesOf } from './braking.ts'
 import type { Context } from './context.ts'
+import { planKnowingPast } from './past-writes.ts'
 import { planInput } from './plan-input.ts'
 import { frozenBecause, ruleFor, ruleOf, type RuleRow } from './rules.ts'
 
@@ -153,7 +153,7 @@ async function lookThrough(
       onRead: n => (progress.read += n),
       ahead: true,
     })
-    const decisions = plan(input)
+    const decisions = await planKnowingPast(sql, input)
     const homes = await homesOf(sql, rule, decisions)
     const stopped = new Set(brake(decisions, await brakeTermsFor(ctx, sql, rule, homes, decisions)).stopped)
     const shown = decisions.filter(
