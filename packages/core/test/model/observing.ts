@@ -31,7 +31,7 @@ function looked(world: World, name: Name): Looked {
 export function see(world: World, name: Name, kept: Kept, known: Mirror | undefined, echo = false): string {
   const id = known?.id ?? `${name}:${kept.id}`
   const result = observe(known ?? null, sightingOf(name, kept), looked(world, name), id)
-  if (!world.origins.has(id)) world.origins.set(id, kept.origin)
+  world.origins.set(id, kept.origin)
   if (result.kind === 'same') return id
   world.mirrors.set(id, echo && known ? { ...known, revision: result.mirror.revision } : result.mirror)
   return id
