@@ -165,6 +165,25 @@ describe('CalDAV, with other servers than ours', () => {
     expect(none?.kind === 'done' && none.item?.item.summary).to.equal('Made tidy')
   })
 
+  it('writes to a server that has weak etags only, upon what it read just before', async () => {
+    dav.habits.weakTags = true
+    put(TEAM, 1)
+    const [seen] = (await whole(calendar, TEAM, null)).items
+    const remoteId = seen?.remoteId ?? ''
+    const patch = (revision: string, summary: string) =>
+      calendar.write([{ op: 'patch', collection: TEAM, remoteId, revision, patch: { summary } }])
+    const [done] = await patch(seen?.revision ?? '', 'Renamed')
+    expect(done?.kind).to.equal('done')
+    const after = done?.kind === 'done' ? (done.item?.revision ?? '') : ''
+    expect((await patch(seen?.revision ?? '', 'Upon something old'))[0]?.kind).to.equal('conflict')
+    const remove = (revision: string) =>
+      calendar.write([{ op: 'delete', collection: TEAM, remoteId, revision }])
+    expect((await remove(seen?.revision ?? ''))[0]?.kind).to.equal('conflict')
+    expect(dav.objects.get(remoteId)?.text).to.contain('SUMMARY:Renamed')
+    expect((await remove(after))[0]?.kind).to.equal('done')
+    expect(dav.objects.has(remoteId)).to.equal(false)
+  })
+
   it('follows hrefs that are whole addresses', async () => {
     dav.habits.absolute = true
     put(TEAM, 2)

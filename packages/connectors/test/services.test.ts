@@ -124,6 +124,36 @@ describe('connectors', () => {
     }
   })
 
+  it('a calendar: find what an earlier try made, though somebody has moved it since', async () => {
+    const item = newEvent('moved@loom', { anchor: wednesday, minutes: 45 }, { summary: 'Moved at once' })
+    const create = (again: boolean) => garden.write([{ op: 'create', again, collection: festival, item }])
+    const made = done((await create(false))[0])
+    const { collections } = await garden.discover()
+    const other = collections.find(c => c.writable && c.holds === 'event' && c.remoteId !== festival)
+    const original = await garden.read(festival, made.remoteId)
+    if (!other || original.kind !== 'found') throw new Error('nothing to move, or nowhere')
+    const { remoteId } = done(
+      (
+        await garden.write([
+          {
+            op: 'create',
+            again: false,
+            collection: other.remoteId,
+            item,
+            original: original.item.original,
+          },
+        ])
+      )[0],
+    )
+    await garden.write([
+      { op: 'delete', collection: festival, remoteId: made.remoteId, revision: made.revision },
+    ])
+    const again = (await create(true))[0]
+    expect(again?.kind === 'done' && again.ours).to.equal(false)
+    expect(done(again).remoteId).to.equal(remoteId)
+    expect(await garden.locate('moved@loom')).to.have.length(1)
+  })
+
   it('write nothing over what has changed since it was read', async () => {
     for (const [what, connector, collection] of both()) {
       const { items } = await whole(connector, collection, null)

@@ -246,6 +246,13 @@ export function caldav(
     return { kind: 'done', item: result.item, ours: strong }
   }
 
+  /**
+   * An `If-Match` compares strongly (RFC 9110 §13.1.1): a weak etag would never match. There, what we read just before is
+   * all that stands between somebody's edit and our write.
+   */
+  const onlyIf = (etag: string): Record<string, string> =>
+    etag === '' || etag.startsWith('W/') ? {} : { 'If-Match': etag }
+
   const put = async (
     collection: string,
     href: string,
@@ -263,6 +270,12 @@ export function caldav(
   const writeOne = async (write: RemoteWrite): Promise<WriteResult> => {
     if (write.op === 'create') {
       const { item } = write
+      // An earlier try may have succeeded, and somebody may have moved what it made since.
+      const [moved] = write.again ? await locate(item.uid) : []
+      if (moved) {
+        const present = await read(moved.collectionId, moved.remoteId)
+        if (present.kind === 'found') return { kind: 'done', item: present.item, ours: false }
+      }
       const href = `${hrefOf(write.collection)}${encodeURIComponent(item.uid)}.ics`
       const text = calendarObjectOf(item, write.original ?? null, now())
       const made = await put(write.collection, href, text, { 'If-None-Match': '*' })
@@ -281,9 +294,14 @@ export function caldav(
       const text = holdsTasks(write.collection)
         ? patchTask(present.text, write.patch as TaskPatch, now())
         : patchEventObject(present.text, write.patch as EventPatch, now())
-      return put(write.collection, write.remoteId, text, { 'If-Match': present.etag })
+      return put(write.collection, write.remoteId, text, onlyIf(present.etag))
     }
-    const answer = await dav.send('DELETE', urlOf(write.remoteId), { 'If-Match': write.revision })
+    const condition = onlyIf(write.revision)
+    if (!('If-Match' in condition)) {
+      const present = await get(write.remoteId)
+      if (present && present.etag !== write.revision) return { kind: 'conflict' }
+    }
+    const answer = await dav.send('DELETE', urlOf(write.remoteId), condition)
     if (answer.status === 412) return { kind: 'conflict' }
     if (answer.status === 404 || answer.status === 410) return { kind: 'absent' }
     if (answer.status >= 300) return { kind: 'refused', reason: refusal(answer.status, answer.text) }

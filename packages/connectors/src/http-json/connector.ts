@@ -18,24 +18,24 @@ export function httpJson(
 ): Connector {
   const parts = reader(description, address, credentials, options)
   const delta = listing(parts, address)
-  const write = writer(parts, delta)
+  /** Ids are kept when an item moves, or the uid is looked for in every list. */
+  const locate = async (uid: string): Promise<RemoteItem[]> => {
+    const found: RemoteItem[] = []
+    for (const raw of await parts.readCollections()) {
+      if (description.collections.allowed && valueAt(raw, description.collections.allowed) === false) continue
+      for await (const page of delta(textAt(raw, description.collections.id), null))
+        found.push(...page.items.filter(i => i.item.uid === uid))
+    }
+    return found
+  }
+  const write = writer(parts, locate)
   const { notifications } = description
   return {
     capabilities: capabilitiesOf(description),
     discover: accountOf(parts, credentials.user),
     delta: (collection, token, o = {}) => delta(collection, token, o.cursor ?? null),
     read: parts.read,
-    // Ids are kept when an item moves, or the uid is looked for in every list.
-    async locate(uid) {
-      const found: RemoteItem[] = []
-      for (const raw of await parts.readCollections()) {
-        if (description.collections.allowed && valueAt(raw, description.collections.allowed) === false)
-          continue
-        for await (const page of delta(textAt(raw, description.collections.id), null))
-          found.push(...page.items.filter(i => i.item.uid === uid))
-      }
-      return found
-    },
+    locate,
     write,
     subscribe: notifications
       ? async (callback, secret) => {

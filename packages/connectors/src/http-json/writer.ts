@@ -1,15 +1,14 @@
 import type { Task, TaskPatch } from '@loom/core'
-import { type RemoteWrite, ServiceError, type WriteResult } from '../connector.ts'
+import { type RemoteItem, type RemoteWrite, ServiceError, type WriteResult } from '../connector.ts'
 import { type Answer, Changed } from './client.ts'
 import type { Operation } from './description.ts'
 import { type FieldContext, readTask, slug, statusOf, writeFields } from './fields.ts'
-import type { Delta } from './listing.ts'
 import { listAt, textAt, valueAt } from './pointer.ts'
 import { partOf, type Reader } from './reader.ts'
 import { inBody, type Variables } from './template.ts'
 
 /** Writing to a described service: operations of several steps, several writes in one call, and what came of each. */
-export function writer(reader: Reader, delta: Delta) {
+export function writer(reader: Reader, locate: (uid: string) => Promise<RemoteItem[]>) {
   const { client, description, must, shapeOf, itemOf, rawAt, homeOf, revisionIn } = reader
   const { operations } = description
 
@@ -85,11 +84,9 @@ export function writer(reader: Reader, delta: Delta) {
     if (!operations.create)
       return { kind: 'refused', reason: `${description.name} takes no new items from us.` }
     if (write.again && !description.fields.uid) {
-      // The answer to an earlier try was lost; our marker tells whether it took effect.
-      for await (const page of delta(collection, null)) {
-        const made = page.items.find(i => i.item.uid === task.uid)
-        if (made) return { kind: 'done', item: made, ours: false }
-      }
+      // The answer to an earlier try was lost; our marker tells whether it took effect, wherever it was moved since.
+      const [made] = await locate(task.uid)
+      if (made) return { kind: 'done', item: made, ours: false }
     }
     const ctx = await shapeOf(collection)
     const part = partOf(collection)

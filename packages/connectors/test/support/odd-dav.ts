@@ -20,6 +20,8 @@ export interface Habits {
   page: number
   /** PUT answers with this kind of ETag. */
   putTag: 'strong' | 'weak' | 'none'
+  /** All ETags are weak; RFC 9110 lets no If-Match match them. */
+  weakTags: boolean
   /** What is kept of what was put. */
   rewrite: (text: string) => string
   /** Hrefs as whole addresses. */
@@ -66,6 +68,7 @@ export async function oddDav(): Promise<OddDav> {
       staleTokens: false,
       page: 1000,
       putTag: 'strong',
+      weakTags: false,
       rewrite: t => t,
       absolute: false,
     },
@@ -73,7 +76,8 @@ export async function oddDav(): Promise<OddDav> {
   const made = new Map<string, string>()
   let clock = 1
   const changed = new Map<string, number>()
-  const tag = (path: string): string => `"v${dav.objects.get(path)?.version ?? 0}"`
+  const tag = (path: string): string =>
+    `${dav.habits.weakTags ? 'W/' : ''}"v${dav.objects.get(path)?.version ?? 0}"`
   const href = (path: string): string => (dav.habits.absolute ? `http://${host}${path}` : path)
   const inside = (calendar: string): string[] => [...dav.objects.keys()].filter(p => p.startsWith(calendar))
 
@@ -177,7 +181,7 @@ export async function oddDav(): Promise<OddDav> {
     }
     const present = dav.objects.get(path)
     const match = asked.header('if-match')
-    if (match && match !== tag(path)) return { status: 412 }
+    if (match && (dav.habits.weakTags || match !== tag(path))) return { status: 412 }
     if (asked.header('if-none-match') === '*' && present) return { status: 412 }
     if (method === 'PUT') {
       put(path, dav.habits.rewrite(asked.body))

@@ -47,8 +47,8 @@ export interface Pair {
 export interface MergeTerms {
   /** What a person answered to conflicts of this pair. */
   answers?: Partial<Record<Field, Answer>> | undefined
-  /** The rule was edited since the two last agreed: what its new words ask for is written. */
-  resettle?: boolean
+  /** The rule was edited since the two last agreed: of these fields it asks for something else, which is written. */
+  resettle?: ReadonlySet<Field>
   /** What rules wrote to either side lately, newest first. */
   past?: Record<Side, readonly PastWrite[]>
 }
@@ -91,7 +91,7 @@ function sourceOf(rule: Rule, state: FieldState, terms: MergeTerms, cannotBe: bo
   const edited = { a: !lens.same('a', now.a, base.a), b: !lens.same('b', now.b, base.b) }
   if (direction === 'once') return NOTHING
   if (!edited.a && !edited.b) {
-    if (!terms.resettle) return NOTHING
+    if (!terms.resettle?.has(field)) return NOTHING
     return { kind: 'from', side: oneWay ?? 'a', loser: null, resettled: true }
   }
   if (oneWay) {
@@ -136,7 +136,8 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
       b: lens.read('b', items.b, base?.b),
     }
     // Most fields of most pairs are at rest; what the other side should be need not be worked out for them.
-    if (base && !terms.resettle && lens.same('a', now.a, base.a) && lens.same('b', now.b, base.b)) continue
+    if (base && !terms.resettle?.has(field) && lens.same('a', now.a, base.a) && lens.same('b', now.b, base.b))
+      continue
     const apart = tie.memory.apart?.[field]
     if (apart && lens.same('a', apart.a, now.a) && lens.same('b', apart.b, now.b)) continue
     const state: FieldState = {
@@ -228,7 +229,7 @@ function mergeField(
     return
   }
   let own = lens.tidy && base ? lens.tidy(side, now[side], base[side]) : now[side]
-  if (resettle && side === 'b') {
+  if (resettle?.has(field) && side === 'b') {
     // The edit goes over, and comes back in the rule's new words.
     const again = lens.put('a', put.value, own, base)
     if (again.kind === 'value') own = again.value

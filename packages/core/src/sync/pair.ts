@@ -6,7 +6,7 @@ import { planEnding } from './endings.ts'
 import { withRound } from './rounds.ts'
 import type { TaskCompletion } from './lenses/index.ts'
 import { type Merged, mergeChecklist, mergePair, type Pair } from './merge.ts'
-import { rebased } from './rebase.ts'
+import { asksOtherwise, rebased } from './rebase.ts'
 import type { Decision, DecisionReason, PlannedWrite, Rule, Tie } from './types.ts'
 
 /** A pair both of whose sides are there and take part: what each is to be told of the other. */
@@ -25,7 +25,7 @@ export function planPair(
     { tie, a, b },
     {
       answers: input.answers?.get(tie.id),
-      resettle: was !== undefined,
+      ...(was && { resettle: asksOtherwise(was, rule, given) }),
       ...(input.past && { past: { a: input.past.get(a.id) ?? [], b: input.past.get(b.id) ?? [] } }),
     },
   )

@@ -1,6 +1,7 @@
 import type { Item } from '../items/items.ts'
-import { lensesOf } from './lenses/index.ts'
+import { type Lens, lensesOf, sameRaw } from './lenses/index.ts'
 import type { Pair } from './merge.ts'
+import type { Field } from './settings.ts'
 import type { Base, Rule, Side, Tie } from './types.ts'
 
 /**
@@ -23,6 +24,26 @@ export function rebased(was: Rule, rule: Rule, { tie, a, b }: Pair): Tie {
     base[field] = { a: told('a', a.item), b: told('b', b.item) }
   }
   return { ...tie, base }
+}
+
+/**
+ * The fields of which an edited rule asks for something else than it did: another direction, or other words for what
+ * stands on the two sides. Of the others nothing is written for the edit, even where a service has made its own of what
+ * was once written.
+ */
+export function asksOtherwise(was: Rule, rule: Rule, { tie, a, b }: Pair): Set<Field> {
+  const before = new Map(lensesOf(was).map(l => [l.field, l]))
+  const words = (lens: Lens): unknown[] => {
+    const base = tie.base[lens.field]
+    const [ofA, ofB] = [lens.read('a', a.item, base?.a), lens.read('b', b.item, base?.b)]
+    return [lens.put('a', ofA, ofB, base), lens.put('b', ofB, ofA, base)]
+  }
+  const fields = lensesOf(rule).filter(lens => {
+    const old = before.get(lens.field)
+    const turned = was.settings.fields[lens.field] !== rule.settings.fields[lens.field]
+    return !old || turned || !sameRaw(words(old), words(lens))
+  })
+  return new Set(fields.map(l => l.field))
 }
 
 /**

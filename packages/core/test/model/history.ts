@@ -52,6 +52,8 @@ export type Step =
   | { do: 'undo' | 'answer' | 'pause'; pick: number; side: number }
   /** An edit in our own screens. */
   | { do: 'here'; what: What; side: number; pick: number; at: number; title: string }
+  /** Two people edit the two sides of one pair, one shortly after the other. */
+  | { do: 'clash'; pick: number; side: number; what: 'retitle' | 'note'; title: string }
   /** Access is taken away, or given back. */
   | { do: 'close'; side: number; how: 'revoked' | 'vanished' }
   | { do: 'rule'; settings: Partial<RuleSettings> }
@@ -238,6 +240,16 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
   {
     weight: 1,
     arbitrary: fc.record({
+      do: fc.constant('clash' as const),
+      pick,
+      side,
+      what: fc.constantFrom('retitle' as const, 'note' as const),
+      title,
+    }),
+  },
+  {
+    weight: 1,
+    arbitrary: fc.record({
       do: fc.constant('close' as const),
       side,
       how: fc.constantFrom('revoked' as const, 'vanished' as const),
@@ -307,6 +319,20 @@ function edit(world: World, s: Edit): void {
   } else {
     const patch = patchFor(present, s.do, s)
     if (patch) service.patch('them', id, patch)
+  }
+}
+
+function clash(world: World, s: Extract<Step, { do: 'clash' }>): void {
+  const ties = world.activeTies()
+  const tie = ties[s.pick % Math.max(1, ties.length)]
+  const order = s.side % 2 ? ([tie?.b, tie?.a] as const) : ([tie?.a, tie?.b] as const)
+  for (const [n, id] of order.entries()) {
+    const kept = world.standing(id ?? null)
+    const patch = kept && patchFor(kept.item, s.what, { at: 0, pick: 0, title: `${n} ${s.title}` })
+    if (!id || !kept || !patch) continue
+    tally.edits++
+    world.serviceOf(id).patch('them', kept.id, patch)
+    world.now += 700
   }
 }
 
@@ -384,6 +410,8 @@ export function act(world: World, s: Step, stamp: number): void {
     }
     case 'answer':
       return answer(world, s.pick, s.side % 2 ? 'b' : 'a')
+    case 'clash':
+      return clash(world, s)
     case 'here':
       return here(world, s)
     case 'pause':

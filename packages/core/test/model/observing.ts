@@ -21,16 +21,17 @@ export const sightingOf = (name: Name, kept: Kept): Sighting => ({
   item: kept.item,
 })
 
-function looked(world: World, name: Name): Looked {
+function looked(world: World, name: Name, collection: string): Looked {
   const { skew } = world.services[name].can
   const believed = world.bug === 'believes the clock of the service' ? 0 : skew
-  return { before: world.looked[name] ?? 0, now: world.now, skew: believed }
+  return { before: world.looked.get(collection) ?? 0, now: world.now, skew: believed }
 }
 
 /** Folds what was seen of one item into its mirror, and says which that is. */
 export function see(world: World, name: Name, kept: Kept, known: Mirror | undefined, echo = false): string {
   const id = known?.id ?? `${name}:${kept.id}`
-  const result = observe(known ?? null, sightingOf(name, kept), looked(world, name), id)
+  const sighting = sightingOf(name, kept)
+  const result = observe(known ?? null, sighting, looked(world, name, sighting.collectionId), id)
   world.origins.set(id, kept.origin)
   if (result.kind === 'same') return id
   world.mirrors.set(id, echo && known ? { ...known, revision: result.mirror.revision } : result.mirror)
@@ -93,11 +94,12 @@ export function judgeAbsences(world: World, readings: Map<Name, Reading>): void 
     for (const id of [...world.mirrors.keys()]) {
       const m = world.mirrors.get(id)
       if (m?.presence !== 'present' || world.nameOf(id) !== name) continue
-      if (lists.has(m.collectionId) && !seen.has(m.remoteId)) judge(world, name, m)
+      if (lists.has(m.collectionId) && !seen.has(m.remoteId))
+        judge(world, name, m, lists.size === LISTS.length)
     }
     // Only when all lists were read it is known of everything new whether it came from another.
     if (lists.size === LISTS.length) admit(world, name)
-    if (lists.size > 0) world.looked[name] = world.now
+    for (const list of lists) world.looked.set(list, world.now)
   }
 }
 
@@ -107,13 +109,14 @@ function admit(world: World, name: Name): void {
   // A listing that lags may still show what has left: what bears the same uid, and the new one itself.
   if (world.services[name].can.listing !== 'true')
     for (const arrival of here('arriving')) {
-      for (const m of here('present')) if (m.item.uid === arrival.item.uid) judge(world, name, m)
+      for (const m of here('present')) if (m.item.uid === arrival.item.uid) judge(world, name, m, true)
       if (!world.services[name].items.has(arrival.remoteId)) world.mirrors.delete(arrival.id)
     }
   for (const m of here('arriving')) world.mirrors.set(m.id, { ...m, presence: 'present' })
 }
 
-function judge(world: World, name: Name, m: Mirror): void {
+/** `all`: all lists were read. Only then it can be said of anything that it is gone. */
+function judge(world: World, name: Name, m: Mirror, all: boolean): void {
   const service = world.services[name]
   const trusts = world.bug === 'trusts a listing that leaves something out'
   const visible = (kept: Kept | undefined): kept is Kept =>
@@ -124,7 +127,7 @@ function judge(world: World, name: Name, m: Mirror): void {
     visible(read) ? sightingOf(name, read) : null,
     (blind ? [] : service.byUid(m.item.uid)).filter(visible).map(k => sightingOf(name, k)),
   )
-  if (fate.kind === 'gone') world.mirrors.set(m.id, { ...m, presence: 'gone' })
+  if (fate.kind === 'gone' && all) world.mirrors.set(m.id, { ...m, presence: 'gone' })
   const kept = fate.kind === 'lives' ? service.items.get(fate.at.remoteId) : undefined
   if (!kept) return
   const twin = world.mirrorAt(name, kept.id)

@@ -137,7 +137,8 @@ export class World {
   readonly toAndFro = new Set<string>()
   /** What takes effect only after the caller has given up. */
   readonly late: (() => void)[] = []
-  readonly looked: Record<string, number> = { a: 0, b: 0, c: 0 }
+  /** When each list was last read. */
+  readonly looked = new Map<string, number>()
   readonly wroteAt: Record<string, number> = { a: 0, b: 0, c: 0 }
   /** Counts what was recorded. */
   private fence = 0

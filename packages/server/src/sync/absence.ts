@@ -10,7 +10,10 @@ import type { Lease } from './leases.ts'
 
 /** What a listing no longer names is not gone for that: it may have moved, or the listing may be wrong. */
 
-/** An item that a listing left out: asked for by id, then looked for elsewhere, and only then gone. */
+/**
+ * An item that a listing left out: asked for by id, then looked for elsewhere, and only then gone. While not all
+ * collections of the connection could be read, nothing is: it waits.
+ */
 export async function judgeAbsence(
   ctx: Context,
   row: ConnectionRow,
@@ -19,7 +22,8 @@ export async function judgeAbsence(
   remoteId: string,
   collection: CollectionRow,
   gate: Gate,
-): Promise<boolean> {
+  allRead: boolean,
+): Promise<boolean | 'waits'> {
   const startedAt = ctx.now()
   const [before] = await mirrorRows(ctx.db, row.id, [remoteId])
   if (!before) {
@@ -39,6 +43,7 @@ export async function judgeAbsence(
     const seen = found ?? { ...fate.at, original: '' }
     return sightingElsewhere(ctx, row, lease, before, seen, startedAt, gate)
   }
+  if (!allRead) return 'waits'
   await ctx.db.transaction(async sql => {
     await lease.check(sql)
     await setPresence(sql, [before.id], 'gone')

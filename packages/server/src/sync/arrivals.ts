@@ -34,7 +34,8 @@ export async function admitArrivals(
          AND s.presence = 'present' AND s.series_id IS NULL`,
       where,
     )
-    for (const s of siblings) await judgeAbsence(ctx, row, connector, lease, s.remote_id, anywhere, gate)
+    for (const s of siblings)
+      await judgeAbsence(ctx, row, connector, lease, s.remote_id, anywhere, gate, true)
     for (const { id, remote_id: remoteId, collection } of await arriving())
       if ((await connector.read(collection, remoteId)).kind === 'absent')
         await ctx.db.run(`DELETE FROM mirrors WHERE id = :id AND presence = 'arriving'`, { id })

@@ -86,25 +86,29 @@ export async function observeConnection(
         ctx,
         row,
         collection,
-        'It can no longer be found at the service. What is tied in it waits.',
+        'It can no longer be found at the service. What is tied in it waits, and so does what was deleted from the other lists of this account: it may have been moved there.',
       )
     }
   }
   const judged = new Set<string>()
+  const allRead = ends.length === collections.length
+  /** Those whose absences could not be settled: what they said is asked for again. */
+  const undecided = new Set<string>()
   const [anywhere] = collections
   if (anywhere) for (const remoteId of hinted) left.push({ remoteId, collection: anywhere })
   for (const { remoteId, collection } of left) {
     if (seen.has(remoteId) || judged.has(remoteId)) continue
     judged.add(remoteId)
-    if (await judgeAbsence(ctx, row, connector, lease, remoteId, collection, gate)) {
+    const verdict = await judgeAbsence(ctx, row, connector, lease, remoteId, collection, gate, allRead)
+    if (verdict === 'waits') undecided.add(collection.id)
+    else if (verdict) {
       out.changed = true
       out.items++
     }
   }
-  if (anywhere && ends.length === collections.length)
-    out.changed ||= await admitArrivals(ctx, row, connector, lease, anywhere, gate)
+  if (anywhere && allRead) out.changed ||= await admitArrivals(ctx, row, connector, lease, anywhere, gate)
   // Only now is the reading complete: a crash before this reads the same again.
-  for (const { collection, token, startedAt } of ends)
+  for (const { collection, token, startedAt } of ends.filter(e => !undecided.has(e.collection.id)))
     await ctx.db.run(
       // Settings that were changed meanwhile want a reading of their own.
       `UPDATE collections c JOIN connections n ON n.id = c.connection_id
