@@ -1,4 +1,7 @@
 import { expect } from 'chai'
+import { noTerms, suggestedMeaning } from '@loom/core'
+import { BoardSide } from './support/board.ts'
+import { beginBoard, formFor, keep, readOnce } from './support/connecting.ts'
 import { RuleDesk } from './support/rules.ts'
 import { eventText, property } from './support/garden.ts'
 import { startWorld, until, weekDay, type World } from './support/world.ts'
@@ -137,6 +140,44 @@ describe('bad input, under a rule', function () {
     )
     expect(writes.length, 'not for ever').to.be.below(9)
     await restGoesOn('After a quarrel')
+  })
+
+  it('a status that nobody has given a meaning: it changes nothing, its rule says so, and the rest of it goes on', async () => {
+    const found = await beginBoard(w)
+    const glass = found.account.collections.find(c => c.name === 'Glasshouse crew')
+    const remoteId = glass?.remoteId ?? ''
+    const whole = suggestedMeaning(glass?.terms ?? noTerms)
+    const { g4, ...known } = whole.statuses
+    expect(g4).to.equal('completed')
+    const form = (statuses: typeof whole.statuses) =>
+      formFor(found, {
+        name: 'Repairs Board',
+        takesPart: [remoteId],
+        meanings: { [remoteId]: { ...whole, statuses } },
+      })
+    const id = await keep(w, found, form(known))
+    await readOnce(w, id)
+    const saved = await desk.save('Glasshouse crew', 'Teaching', {
+      date: 'due',
+      noHour: 'all-day',
+      made: { a: 'all', b: 'nothing' },
+    })
+    const board = new BoardSide(`${w.standins}`)
+    const titled = (title: string) => w.garden.titled('teaching', title)
+    await until('the order has its event', async () => (await titled('Mist line, House 2'))[0])
+    await desk.settled()
+    const order = await board.titled('c-glass', 'Mist line, House 2')
+    await board.stage(order?.number ?? '', 'g4')
+    const notices = async (): Promise<string> => (await desk.rule(saved.id)).notices.join('\n')
+    await until('the rule says which word it is', async () => /“Fixed”.*no meaning/.test(await notices()))
+    await board.edit(order?.number ?? '', { title: 'Mist line, houses 2 and 3' })
+    await until('its title goes on', async () => (await titled('Mist line, houses 2 and 3'))[0])
+    expect(await titled('✓ Mist line, houses 2 and 3'), 'nobody said that it is done').to.have.length(0)
+    await restGoesOn('After an unknown word')
+    const answer = await w.client.call('PUT', `/connections/${id}/settings`, form(whole.statuses))
+    expect(answer.status).to.equal(200)
+    await until('it is done now', async () => (await titled('✓ Mist line, houses 2 and 3'))[0])
+    await until('the rule has nothing more to say of it', async () => !/“Fixed”/.test(await notices()))
   })
 
   it('a calendar that is deleted at the other side: the rule rests and says so, no task is touched', async () => {

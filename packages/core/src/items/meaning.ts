@@ -38,6 +38,10 @@ export interface Terms {
   statusesByColumn: Record<string, StatusTerm[]>
 }
 
+/** Statuses as the service shows them to people, where it tells. */
+export const statusNames = (terms: Terms, ids: readonly string[]): string[] =>
+  ids.map(id => terms.statuses.find(s => s.id === id)?.name ?? id)
+
 export const noTerms: Terms = { statuses: [], priorities: [], roles: [], statusesByColumn: {} }
 
 /** The meaning a collection has until a person says otherwise. */

@@ -1,6 +1,6 @@
 import { zValidator } from '@hono/zod-validator'
 import type { Terms } from '@loom/connectors'
-import { Meaning, type StatusTerm } from '@loom/core'
+import { Meaning, statusNames, type StatusTerm } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { whereabouts } from '../connecting/whereabouts.ts'
@@ -94,7 +94,6 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
         )
         const shown = collections.map(({ unknown, terms, meaning, ...k }): CollectionView => {
           const words = JSON.parse(terms) as Terms
-          const names = new Map(words.statuses.map(s => [s.id, s.name]))
           const means = meaning === null ? null : Meaning.parse(JSON.parse(meaning))
           return {
             ...k,
@@ -102,7 +101,7 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
             takesPart: k.takesPart === 1,
             statuses: words.statuses.map(s => ({ ...s, means: means?.statuses[s.id] ?? s.means })),
             priorities: words.priorities.map(p => ({ ...p, means: means?.priorities[p.id] ?? p.means })),
-            unknownStatuses: (JSON.parse(unknown) as string[]).map(id => names.get(id) ?? id),
+            unknownStatuses: statusNames(words, JSON.parse(unknown) as string[]),
           }
         })
         return c.json({

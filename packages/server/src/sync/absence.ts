@@ -4,7 +4,7 @@ import { type MirrorRow, mirrorRows, putMirrors, remoteItemOf, setPresence } fro
 import type { Sql } from '../data/database.ts'
 import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
-import { type CollectionRow, placeOf, present } from './fold.ts'
+import { type CollectionRow, keepUnknown, placeOf, present } from './fold.ts'
 import type { Gate } from './gate.ts'
 import type { Lease } from './leases.ts'
 
@@ -65,8 +65,8 @@ async function sightingElsewhere(
 ): Promise<boolean> {
   const judged = gate.judge(seen, present(before))
   const { item } = judged
-  const home = await ctx.db.one<{ id: string; synced_at: number | null }>(
-    'SELECT id, synced_at FROM collections WHERE connection_id = :id AND remote_id = :remoteId',
+  const home = await ctx.db.one<{ id: string; synced_at: number | null; unknown_statuses: string }>(
+    'SELECT id, synced_at, unknown_statuses FROM collections WHERE connection_id = :id AND remote_id = :remoteId',
     { id: row.id, remoteId: item.collectionId },
   )
   const looked = { before: home?.synced_at ?? 0, now: startedAt, skew: gate.skew }
@@ -80,6 +80,7 @@ async function sightingElsewhere(
     // and our own layer hang on, takes its place.
     if (twin) await takeOver(sql, before.id, twin.id)
     const presence = judged.entry === 'in' ? ('present' as const) : ('outside' as const)
+    if (home && seen.unknownStatus) await keepUnknown(sql, home, [seen.unknownStatus])
     await putMirrors(sql, placeOf(row), [{ mirror: { ...result.mirror, presence }, original: item.original }])
     await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, [before.id])
   })

@@ -128,11 +128,7 @@ export async function fold(
         id: collection.id,
         ids,
       })
-    if (unknown.size > before)
-      await sql.run('UPDATE collections SET unknown_statuses = :unknown WHERE id = :id', {
-        id: collection.id,
-        unknown: JSON.stringify([...unknown].slice(0, 100)),
-      })
+    if (unknown.size > before) await keepUnknown(sql, collection, unknown)
     if (imported !== null)
       await sql.run(
         `UPDATE collections SET import_done = :done, import_total = IFNULL(:total, import_total), import_cursor = :cursor
@@ -156,6 +152,19 @@ async function asItIs(
   if (connector.capabilities.listing === 'as-it-is' || !mayBeStale(held, listed)) return listed
   const read = await connector.read(collection.remote_id, listed.remoteId)
   return read.kind === 'found' && read.item.collectionId === collection.remote_id ? read.item : null
+}
+
+/** Names statuses that have no meaning yet, for somebody to give them one. */
+export async function keepUnknown(
+  sql: Sql,
+  { id, unknown_statuses: known }: Pick<CollectionRow, 'id' | 'unknown_statuses'>,
+  words: Iterable<string>,
+): Promise<void> {
+  const unknown = [...new Set([...(JSON.parse(known) as string[]), ...words])].slice(0, 100)
+  await sql.run('UPDATE collections SET unknown_statuses = :unknown WHERE id = :id', {
+    id,
+    unknown: JSON.stringify(unknown),
+  })
 }
 
 async function keepProblems(

@@ -1,16 +1,16 @@
-import type { Rule } from '@loom/core'
+import { type Rule, statusNames, type Terms } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 
 /** What a rule has to say for as long as it is so, beside what a pass found. */
 export async function standingNotices(sql: Sql, rule: Rule): Promise<string[]> {
   const notices: string[] = []
-  const rows = await sql.rows<{ name: string; unknown_statuses: string; problems: number }>(
-    `SELECT c.name, c.unknown_statuses, (SELECT COUNT(*) FROM problems p WHERE p.collection_id = c.id) AS problems
+  const rows = await sql.rows<{ name: string; unknown_statuses: string; terms: string; problems: number }>(
+    `SELECT c.name, c.unknown_statuses, c.terms, (SELECT COUNT(*) FROM problems p WHERE p.collection_id = c.id) AS problems
      FROM collections c WHERE c.id IN (:ids)`,
     { ids: [...rule.collections.a, ...rule.collections.b] },
   )
   for (const r of rows) {
-    const unknown = JSON.parse(r.unknown_statuses) as string[]
+    const unknown = statusNames(JSON.parse(r.terms) as Terms, JSON.parse(r.unknown_statuses) as string[])
     if (unknown.length > 0)
       notices.push(
         `${r.name} uses ${unknown.map(u => `“${u}”`).join(', ')}, which has no meaning here yet: it changes nothing until you say what it means, under Connections.`,
