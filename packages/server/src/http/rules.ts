@@ -8,7 +8,8 @@ import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
 import { previewRule, progressOf, RuleDraftInput, wrongPair } from '../sync/preview.ts'
 import { blocksRuleOf } from '../sync/blocks-rule.ts'
-import { frozenBecause, PLAN_ANEW, type RuleRow } from '../sync/rules.ts'
+import { collectionsOfRule, frozenBecause, PLAN_ANEW, type RuleRow } from '../sync/rules.ts'
+import { standingNotices } from '../sync/standing-notices.ts'
 import type { SignedIn } from './session.ts'
 
 /** Rules: listed, previewed, saved, paused, put in order, removed. */
@@ -113,7 +114,14 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
         `${LIST} WHERE r.workspace_id = :workspaceId AND r.own = 0 ORDER BY r.place, r.enabled_at`,
         { workspaceId },
       )
-      return c.json({ rules: rows.map(viewOf), now: ctx.now() })
+      const rules = await Promise.all(
+        rows.map(async row => {
+          const standing = await standingNotices(ctx.db, await collectionsOfRule(ctx.db, row))
+          const view = viewOf(row)
+          return { ...view, notices: [...standing, ...view.notices] }
+        }),
+      )
+      return c.json({ rules, now: ctx.now() })
     })
     .post('/preview', zValidator('query', Watch), zValidator('json', RuleDraftInput), async c => {
       const { watch = null } = c.req.valid('query')

@@ -12,7 +12,6 @@ import { planKnowingPast } from './past-writes.ts'
 import { planInput } from './plan-input.ts'
 import { frozenBecause, isPlannedAnew, ruleOf, type RuleRow } from './rules.ts'
 import { unrollForRules } from './series-dates.ts'
-import { standingNotices } from './standing-notices.ts'
 
 /** Plans what the rules of a workspace ask for and records it as intents. No HTTP happens here. */
 
@@ -40,7 +39,6 @@ interface Planned {
   rule: Rule | null
   input: PlanInput | null
   decisions: Decision[]
-  standing: string[]
 }
 
 async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): Promise<string[]> {
@@ -52,7 +50,7 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
     const until = seq?.change_seq ?? 0
     if (since !== null && until <= since) return null
     const frozen = await frozenBecause(sql, row.a_collection, row.b_collection)
-    if (frozen) return { frozen, until, rule: null, input: null, decisions: [], standing: [] }
+    if (frozen) return { frozen, until, rule: null, input: null, decisions: [] }
     const rule = await ruleOf(sql, row)
     const input = await planInput(sql, rule, row, since, ctx.now())
     return {
@@ -61,18 +59,17 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
       rule,
       input,
       decisions: await planKnowingPast(sql, input),
-      standing: await standingNotices(sql, rule),
     }
   })
   if (!planned) return []
-  const { frozen, until, rule, input, standing } = planned
+  const { frozen, until, rule, input } = planned
   if (frozen || !rule || !input) {
     await ctx.db.run('UPDATE rules SET anew_at = :now WHERE id = :id', { id: row.id, now: ctx.now() })
     await notice(ctx, row, frozen ? [frozen] : [])
     return []
   }
   const passId = randomUUID()
-  const notices: string[] = [...standing]
+  const notices: string[] = []
   const connections = await ctx.db.transaction(async sql => {
     await lease.check(sql)
     const { decisions } = planned

@@ -6,6 +6,7 @@ import {
   type RuleSettings,
   settingsOf,
   type Side,
+  SIDES,
   type SideTerms,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
@@ -118,7 +119,7 @@ export async function ruleFor(sql: Sql, draft: RuleDraft): Promise<Rule> {
 /** The lists of a side that there are now: those named, or every one of its service that takes part. */
 async function collectionsOfSide(
   sql: Sql,
-  draft: RuleDraft,
+  draft: Pick<RuleDraft, 'workspaceId' | 'a' | 'b' | 'settings'>,
   side: Side,
   home: SideRow | null,
 ): Promise<string[]> {
@@ -188,6 +189,23 @@ export const ruleOf = (sql: Sql, row: RuleRow, settings: string = row.settings):
     settings: settingsOf(JSON.parse(settings)),
     enabledAt: row.enabled_at,
   })
+
+/** Every list and calendar that a rule is about now. */
+export async function collectionsOfRule(sql: Sql, row: RuleRow): Promise<string[]> {
+  const settings = settingsOf(JSON.parse(row.settings))
+  const draft = { a: row.a_collection, b: row.b_collection, workspaceId: row.workspace_id, settings }
+  const lists = await Promise.all(
+    SIDES.map(async side =>
+      collectionsOfSide(
+        sql,
+        draft,
+        side,
+        await sql.one<SideRow>(`${SIDE} WHERE c.id = :id`, { id: draft[side] }),
+      ),
+    ),
+  )
+  return lists.flat()
+}
 
 /** The rule as it was in a version; as it is now where that is not kept. */
 export async function ruleAt(sql: Sql, row: RuleRow, version: number): Promise<Rule> {

@@ -1,13 +1,13 @@
-import { type Rule, statusNames, type Terms } from '@loom/core'
+import { statusNames, type Terms } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 
-/** What a rule has to say for as long as it is so, beside what a pass found. */
-export async function standingNotices(sql: Sql, rule: Rule): Promise<string[]> {
+/** What a rule over these lists and calendars has to say for as long as it is so, beside what a pass found. */
+export async function standingNotices(sql: Sql, collections: readonly string[]): Promise<string[]> {
   const notices: string[] = []
   const rows = await sql.rows<{ name: string; unknown_statuses: string; terms: string; problems: number }>(
     `SELECT c.name, c.unknown_statuses, c.terms, (SELECT COUNT(*) FROM problems p WHERE p.collection_id = c.id) AS problems
      FROM collections c WHERE c.id IN (:ids)`,
-    { ids: [...rule.collections.a, ...rule.collections.b] },
+    { ids: collections },
   )
   for (const r of rows) {
     const unknown = statusNames(JSON.parse(r.terms) as Terms, JSON.parse(r.unknown_statuses) as string[])
