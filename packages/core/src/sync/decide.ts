@@ -76,10 +76,13 @@ export const ended = (tie: Tie, released: ReleaseReason): Tie => ({ ...tie, rele
 const titleOf = (item: Item | undefined, mark: string): string =>
   item?.kind === 'event' ? splitMark(item.summary, mark).title : (item?.summary ?? '')
 
+/** How a pair, or half of one, is called to people. */
+export const titleOfPair = (rule: Rule, { a, b }: Pick<Sides, 'a' | 'b'>): string =>
+  titleOf(a?.item, rule.settings.mark) || titleOf(b?.item, rule.settings.mark) || UNTITLED
+
 export function decision(rule: Rule, verdict: Verdict, sides: Sides, rest: Partial<Decision> = {}): Decision {
   const { tie, a, b } = sides
-  const { mark } = rule.settings
-  const title = titleOf(a?.item, mark) || titleOf(b?.item, mark) || UNTITLED
+  const title = titleOfPair(rule, sides)
   const ids = { a: a?.id ?? null, b: b?.id ?? null }
   return { ...verdict, title, ...ids, tie, writes: [], overridden: [], held: [], ...rest }
 }

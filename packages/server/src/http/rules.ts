@@ -116,9 +116,10 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       )
       const rules = await Promise.all(
         rows.map(async row => {
+          const frozen = await frozenBecause(ctx.db, row.a_collection, row.b_collection)
           const standing = await standingNotices(ctx.db, await collectionsOfRule(ctx.db, row))
           const view = viewOf(row)
-          return { ...view, notices: [...standing, ...view.notices] }
+          return { ...view, notices: [...(frozen ? [frozen] : []), ...standing, ...view.notices] }
         }),
       )
       return c.json({ rules, now: ctx.now() })

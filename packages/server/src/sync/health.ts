@@ -29,7 +29,7 @@ export async function connectionWell(ctx: Context, row: ConnectionRow): Promise<
       `UPDATE connections SET state = 'ok', trouble = NULL, failing_since = NULL, failures = 0 WHERE id = :id`,
       { id: row.id },
     )
-    await numberChange(sql, row.workspace_id, { topics: ['connections'] })
+    await numberChange(sql, row.workspace_id, { topics: ['connections', 'rules'] })
   })
   ctx.feed.nudge()
 }
@@ -49,7 +49,7 @@ export async function connectionTrouble(
       { id: row.id, state, trouble: error.message, now: ctx.now(), next: Date.now() + wait },
     )
     if (row.state !== state || row.trouble !== error.message)
-      await numberChange(sql, row.workspace_id, { topics: ['connections'] })
+      await numberChange(sql, row.workspace_id, { topics: ['connections', 'rules'] })
   })
   ctx.feed.nudge()
 }

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { brake, counted, type Decision, isRemoval, type PlanInput, type Rule } from '@loom/core'
+import { brake, counted, type Decision, isRemoval, type PlanInput, type Rule, titleOfPair } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { brakeTermsFor, type Home, homesOf, recordStopped } from './braking.ts'
 import { numberChange, withNeighbours } from './changes.ts'
@@ -35,7 +35,6 @@ export async function planWorkspace(ctx: Context, workspaceId: string, full = fa
 
 interface Planned {
   until: number
-  frozen: string | null
   rule: Rule | null
   input: PlanInput | null
   decisions: Decision[]
@@ -50,11 +49,10 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
     const until = seq?.change_seq ?? 0
     if (since !== null && until <= since) return null
     const frozen = await frozenBecause(sql, row.a_collection, row.b_collection)
-    if (frozen) return { frozen, until, rule: null, input: null, decisions: [] }
+    if (frozen) return { until, rule: null, input: null, decisions: [] }
     const rule = await ruleOf(sql, row)
     const input = await planInput(sql, rule, row, since, ctx.now())
     return {
-      frozen: null,
       until,
       rule,
       input,
@@ -62,24 +60,18 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
     }
   })
   if (!planned) return []
-  const { frozen, until, rule, input } = planned
-  if (frozen || !rule || !input) {
+  const { until, rule, input } = planned
+  if (!rule || !input) {
     await ctx.db.run('UPDATE rules SET anew_at = :now WHERE id = :id', { id: row.id, now: ctx.now() })
-    await notice(ctx, row, frozen ? [frozen] : [])
     return []
   }
   const passId = randomUUID()
-  const notices: string[] = []
   const connections = await ctx.db.transaction(async sql => {
     await lease.check(sql)
     const { decisions } = planned
     const homes = await homesOf(sql, rule, decisions)
     const terms = await brakeTermsFor(ctx, sql, rule, homes, decisions)
     const { go, stopped } = brake(decisions, terms)
-    if (stopped.length > 0)
-      notices.push(
-        `${stopped.length} removals wait for a yes: that many at once look like a mistake. Look at them under Brake.`,
-      )
     await recordStopped(ctx, sql, row, homes, stopped, since === null ? null : input)
     const newConflict = await recordConflicts(ctx, sql, row, go, input)
     const counts = new Set(counted(go, terms))
@@ -99,12 +91,13 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
       )
     return written
   })
-  for (const d of planned.decisions) for (const h of d.held) notices.push(`${d.title}: ${h.reason}`)
-  await notice(
-    ctx,
-    row,
-    since === null || notices.length > 0 ? notices : (JSON.parse(row.notices) as string[]),
+  // What was said of pairs that were not planned now stands.
+  const again = input.pairs.map(p => `${titleOfPair(rule, p)}: `)
+  const stands = (JSON.parse(row.notices) as string[]).filter(
+    n => since !== null && !again.some(title => n.startsWith(title)),
   )
+  const held = planned.decisions.flatMap(d => d.held.map(h => `${d.title}: ${h.reason}`))
+  await notice(ctx, row, [...stands, ...held])
   ctx.feed.nudge()
   return connections
 }
