@@ -211,6 +211,27 @@ function everyOpenTaskHasItsEvent(world: World, id: string): void {
   }
 }
 
+/**
+ * While nobody edits, what stands in one place of an item is changed once at most; in a ring, where the same was edited
+ * in several places at once, by each rule once at most.
+ */
+export function nothingFlaps(world: World, since: number): void {
+  for (const service of Object.values(world.services)) {
+    if (service.can.robot !== 'none') continue
+    const changes = new Map<string, number>()
+    for (const { by, at, origin, before, after } of service.deeds) {
+      if (by !== 'us' || at <= since || !before || !after) continue
+      for (const prop of ['summary', 'status', ...Object.keys(PROPS)]) {
+        const of = (i: Item): string => JSON.stringify((i as unknown as Record<string, unknown>)[prop])
+        if (of(before) === of(after)) continue
+        const n = (changes.get(`${origin} ${prop}`) ?? 0) + 1
+        expect(n, `changes of ${prop} of ${origin}`).to.be.at.most(world.rules.length)
+        changes.set(`${origin} ${prop}`, n)
+      }
+    }
+  }
+}
+
 const PROPS: Record<string, Field> = {
   description: 'notes',
   time: 'time',
