@@ -46,16 +46,18 @@ export function observe(present: Mirror | null, sighting: Sighting, looked: Look
   const { item } = sighting
   const stamp = item.lastModified ? Date.parse(item.lastModified) - looked.skew + 1000 : Infinity
   const known = present?.item.lastModified ? Date.parse(present.item.lastModified) - looked.skew : 0
-  const knownSince = Math.min(known, looked.before)
+  // What has come from another list was not there to be seen when this one was looked at before.
+  const before = present && present.collectionId !== sighting.collectionId ? known : looked.before
+  const knownSince = Math.min(known, before)
   const span: SeenSpan = {
     // A listing may be late: what the service dates before our last look came about before it, and after the
     // version that we knew.
-    without: stamp > looked.before ? looked.before : knownSince,
-    with: stamp > looked.before ? Math.min(stamp, looked.now) : looked.now,
+    without: stamp > before ? before : knownSince,
+    with: stamp > before ? Math.min(stamp, looked.now) : looked.now,
   }
-  const before: Record<string, unknown> = present?.item.kind === item.kind ? present.item : {}
+  const was: Record<string, unknown> = present?.item.kind === item.kind ? present.item : {}
   const edited = Object.entries(item)
-    .filter(([prop, v]) => !BOOKKEEPING.has(prop) && !sameRaw(v, before[prop]))
+    .filter(([prop, v]) => !BOOKKEEPING.has(prop) && !sameRaw(v, was[prop]))
     .map(([prop]) => prop)
   const mirror: Mirror = {
     id,

@@ -238,7 +238,7 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
     }),
   },
   {
-    weight: 1,
+    weight: 2,
     arbitrary: fc.record({
       do: fc.constant('clash' as const),
       pick,
@@ -452,7 +452,7 @@ export function live(steps: Step[], of: Partial<RuleSettings>, where: WorldOptio
   world.pass()
   world.pass()
   steps.forEach((s, i) => {
-    world.now += i % 3 === 0 ? 5000 : 500
+    world.now += i % 7 === 6 ? 60_000 : i % 3 === 0 ? 5000 : 500
     act(world, s, i)
   })
   reopen(world)

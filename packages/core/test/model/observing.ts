@@ -38,6 +38,21 @@ export function see(world: World, name: Name, kept: Kept, known: Mirror | undefi
   return id
 }
 
+/** What is said of when something was changed must be so, as far as looking can tell. */
+function spansAreTrue(world: World, name: Name, kept: Kept, known: Mirror, { seen }: Mirror): void {
+  const service = world.services[name]
+  // Where we wrote ourselves in between, looking has seen more than listings.
+  const lately = service.deeds.filter(d => d.origin === kept.origin && d.at > world.now - 200_000)
+  if (service.can.listing === 'late' || lately.some(d => d.by === 'us')) return
+  for (const prop of ['summary', 'description'] as const) {
+    const span = seen[prop]
+    if (!span || known.item[prop] === kept.item[prop]) continue
+    const at = service.changedAt(kept.id, prop)
+    if (at < span.without || at > span.with)
+      world.lost.push(`${prop} was changed at ${at}, not from ${span.without} to ${span.with}`)
+  }
+}
+
 interface Reading {
   /** Ids of what was seen. */
   seen: Set<string>
@@ -78,6 +93,8 @@ function seeListed(world: World, name: Name, listed: Kept, { seen }: Reading): v
   )
   const newHere = known?.presence !== 'present'
   const id = see(world, name, kept, known, echo)
+  const now = world.mirrors.get(id)
+  if (known && now && !echo) spansAreTrue(world, name, kept, known, now)
   const mirror = world.mirrors.get(id)
   if (
     mirror &&
@@ -93,7 +110,7 @@ export function judgeAbsences(world: World, readings: Map<Name, Reading>): void 
   for (const [name, { seen, lists }] of readings) {
     for (const id of [...world.mirrors.keys()]) {
       const m = world.mirrors.get(id)
-      if (m?.presence !== 'present' || world.nameOf(id) !== name) continue
+      if (!m || !['present', 'arriving'].includes(m.presence) || world.nameOf(id) !== name) continue
       if (lists.has(m.collectionId) && !seen.has(m.remoteId))
         judge(world, name, m, lists.size === LISTS.length)
     }
@@ -122,6 +139,11 @@ function judge(world: World, name: Name, m: Mirror, all: boolean): void {
   const visible = (kept: Kept | undefined): kept is Kept =>
     kept !== undefined && (service.closed === 'no' || (service.closed === 'vanished' && kept.list === 'side'))
   const read = trusts ? undefined : service.items.get(m.remoteId)
+  // What was never planned with is forgotten where it has left again.
+  if (m.presence === 'arriving') {
+    if (!visible(read)) world.mirrors.delete(m.id)
+    return
+  }
   const blind = trusts || world.bug === 'takes what was moved for deleted'
   const fate = fateOf(
     visible(read) ? sightingOf(name, read) : null,

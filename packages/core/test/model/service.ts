@@ -187,6 +187,11 @@ export class Service {
     const other = this.looks.findLast(at => ![undefined, now].includes(was(at))) ?? -1
     return deeds.find(d => d.at > other && d.after?.[prop] === now)?.at ?? 0
   }
+  /** Whether its listings are late, and it was edited more than once of late. */
+  isBlurred(origin: string): boolean {
+    const lately = this.deeds.filter(d => d.origin === origin && d.at > this.now() - 120_000)
+    return this.can.listing === 'late' && lately.length > 1
+  }
   byUid(uid: string): Kept[] {
     return [...this.items.values()].filter(k => k.item.uid === uid)
   }

@@ -444,9 +444,12 @@ export class World {
         !rule.settings.title.replace('{title}', '')
       ) {
         const at = (id: string): number => this.serviceOf(id).changedAt(this.standing(id)?.id ?? '', prop)
-        // What a late listing has not shown yet could not be weighed; the precondition refuses the write.
+        // What a listing has not shown yet could not be weighed; and of several edits that a late one shows at once,
+        // it cannot be said since when each was not there.
         const unseen = [winner, loser].some(
-          id => this.standing(id)?.item[prop] !== this.mirrors.get(id)?.item[prop],
+          id =>
+            this.serviceOf(id).isBlurred(this.origins.get(id) ?? '') ||
+            this.standing(id)?.item[prop] !== this.mirrors.get(id)?.item[prop],
         )
         if (at(winner) < at(loser) && !unseen) this.lost.push(`the older ${o.field} won`)
       }

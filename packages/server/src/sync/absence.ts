@@ -35,6 +35,11 @@ export async function judgeAbsence(
   }
   if (before.presence === 'gone') return false
   const read = await connector.read(collection.remote_id, remoteId)
+  if (before.presence === 'arriving') {
+    // What was never planned with is forgotten where it has left again.
+    if (read.kind === 'absent') await ctx.db.run('DELETE FROM mirrors WHERE id = :id', { id: before.id })
+    return false
+  }
   const found = read.kind === 'found' ? read.item : null
   const elsewhere = read.kind === 'absent' ? await connector.locate(remoteItemOf(before).uid) : []
   const fate = fateOf(read.kind === 'problem' ? 'unreadable' : found, elsewhere)
