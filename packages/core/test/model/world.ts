@@ -1,5 +1,4 @@
 import {
-  ALTERNATION_WINDOW_MS,
   type Answer,
   type BothSides,
   type Decision,
@@ -7,16 +6,12 @@ import {
   type Event,
   type Field,
   type FieldChange,
-  isOver,
   type ItemPatch,
   type Mirror,
   newEvent,
   newTask,
-  otherSide,
-  type PastWrite,
   plainTerms,
   plan,
-  type PlanInput,
   type PlannedWrite,
   type Rule,
   type RuleSettings,
@@ -28,6 +23,7 @@ import {
 } from '../../src/index.ts'
 import { type Bug, bothWays, spoilt } from './bugs.ts'
 import { judgeAbsences, readListings } from './observing.ts'
+import { inputFor } from './planning.ts'
 import { apply } from './sending.ts'
 import { type Capabilities, type Kept, plainService, Service } from './service.ts'
 
@@ -250,141 +246,8 @@ export class World {
 
   // --- planning ----------------------------------------------------------------------------------
 
-  inputFor(rule: Rule): PlanInput {
-    const { bug } = this
-    const active = [...this.ties.values()].filter(t => t.rule === rule.id && !t.released)
-    const held = new Set(active.flatMap(t => [t.a, t.b]))
-    const free = (side: Side): Mirror[] =>
-      [...this.mirrors.values()].filter(
-        m => rule.collections[side].includes(m.collectionId) && m.presence === 'present' && !held.has(m.id),
-      )
-    const released = new Map<string, Tie>()
-    if (bug !== 'forgets that a pair has ended')
-      for (const t of this.ties.values())
-        if (t.rule === rule.id && t.released) for (const id of [t.a, t.b]) if (id) released.set(id, t)
-    const untied = { a: free('a'), b: free('b') }
-    const busy = new Set<string>(
-      bug === 'plans what is under way once more' ? [] : this.intents.flatMap(i => this.concernedBy(i)),
-    )
-    return {
-      rule,
-      pairs: active.map(tie => {
-        const was = this.versions.get(rule.id)?.[tie.version]
-        const base =
-          bug === 'compares the two sides with each other, not with what they agreed on' ? {} : tie.base
-        return {
-          tie: { ...tie, base },
-          a: this.seenAs(tie.a),
-          b: this.seenAs(tie.b),
-          ...(was && was !== rule && { was }),
-        }
-      }),
-      untied,
-      released,
-      ...this.kinOf(rule, untied, busy),
-      answers: this.answers,
-      ...(bug !== 'pulls to and fro for ever' && { past: this.pastWrites() }),
-      busy,
-      pendingUids: new Set(
-        bug === 'forgets what it is making' || bug === 'plans what is under way once more'
-          ? []
-          : this.intents.flatMap(i => (i.by === 'rule' && i.write.op === 'create' ? [i.write.item.uid] : [])),
-      ),
-      now: this.now,
-      idFor: key => key,
-    }
-  }
-
-  /** A write is under way for both sides of its tie: rules that meet take turns. */
-  private concernedBy(i: Intent): string[] {
-    if (i.by === 'person') return [i.mirror]
-    const tie = this.ties.get(i.write.tieId)
-    return [tie?.a, tie?.b, 'mirrorId' in i.write ? i.write.mirrorId : null].filter(
-      id => typeof id === 'string',
-    )
-  }
-
-  private pastWrites(): Map<string, PastWrite[]> {
-    const past = new Map<string, PastWrite[]>()
-    for (const { rule, op, fields, mirror, at, sure } of this.journal.toReversed()) {
-      if (rule === '' || op !== 'patch' || !sure || at <= this.now - ALTERNATION_WINDOW_MS) continue
-      past.set(mirror, [...(past.get(mirror) ?? []), { rule, name: rule, fields }])
-    }
-    return past
-  }
-
-  /** With the bug, that a task repeats is overlooked. */
-  private seenAs(id: string | null): Mirror | null {
-    const m = this.mirrors.get(id ?? '') ?? null
-    if (this.bug !== 'takes a round that is over for a date that was moved') return m
-    return m && { ...m, item: { ...m.item, recurring: false } }
-  }
-
-  private kinOf(
-    rule: Rule,
-    untied: Record<Side, Mirror[]>,
-    busy: Set<string>,
-  ): Required<Pick<PlanInput, 'kin' | 'elsewhere'>> {
-    const kin = new Map<string, Mirror>()
-    const elsewhere = new Set<string>()
-    if (this.rules.length < 2) return { kin, elsewhere }
-    const ties = [...this.ties.values()].filter(t => !t.released && t.rule !== rule.id && t.a && t.b)
-    const mine = new Set(
-      [...this.ties.values()].filter(t => !t.released && t.rule === rule.id).flatMap(t => [t.a, t.b]),
-    )
-    /** Where it is, and where other rules would have it: it may have been moved to another list since. */
-    const homesOf = (o: Mirror): string[] => [
-      o.collectionId,
-      ...ties.flatMap(t => {
-        const home = this.rules.find(r => r.id === t.rule)?.home
-        return home ? [t.a === o.id ? home.a : '', t.b === o.id ? home.b : ''] : []
-      }),
-    ]
-    for (const side of ['a', 'b'] as const)
-      for (const m of untied[side]) {
-        const group = new Set([m.id])
-        for (let grown = true; grown;) {
-          grown = false
-          for (const t of ties)
-            if (group.has(t.a ?? '') !== group.has(t.b ?? '')) {
-              group.add(t.a ?? '').add(t.b ?? '')
-              grown = true
-            }
-        }
-        if (group.size > 1) elsewhere.add(m.id)
-        // Something is being made for the same work: whether it is to be had here shows when it is there.
-        const ending = [...this.ties.values()].some(
-          t =>
-            !t.released &&
-            (group.has(t.a ?? '') || group.has(t.b ?? '')) &&
-            [t.a, t.b].some(id => {
-              const one = this.mirrors.get(id ?? '')
-              return one?.presence === 'gone' || (one !== undefined && isOver(t, one.item))
-            }),
-        )
-        if (
-          ([...group].some(id => busy.has(id)) || ending) &&
-          this.bug !== 'does not follow ties round a ring'
-        )
-          busy.add(m.id)
-        if (this.bug === 'does not follow ties round a ring') continue
-        const found = [...group]
-          .map(id => this.mirrors.get(id))
-          .find(
-            o =>
-              o &&
-              o.id !== m.id &&
-              o.presence === 'present' &&
-              homesOf(o).some(home => rule.collections[otherSide(side)].includes(home)) &&
-              !mine.has(o.id),
-          )
-        if (found) kin.set(m.id, found)
-      }
-    return { kin, elsewhere }
-  }
-
   plan(rule: Rule = this.rule): Decision[] {
-    const input = this.inputFor(rule)
+    const input = inputFor(this, rule)
     const decisions = plan(
       this.bug === 'reads a one-way field both ways' ? { ...input, rule: bothWays(rule) } : input,
     )

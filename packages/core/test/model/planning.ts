@@ -1,0 +1,148 @@
+import {
+  ALTERNATION_WINDOW_MS,
+  isOver,
+  type Mirror,
+  otherSide,
+  type PastWrite,
+  type PlanInput,
+  type Rule,
+  type Side,
+  type Tie,
+} from '../../src/index.ts'
+import type { Intent, World } from './world.ts'
+
+/** What the planner is given of a world. */
+
+export function inputFor(world: World, rule: Rule): PlanInput {
+  const { bug } = world
+  const active = [...world.ties.values()].filter(t => t.rule === rule.id && !t.released)
+  const held = new Set(active.flatMap(t => [t.a, t.b]))
+  const free = (side: Side): Mirror[] =>
+    [...world.mirrors.values()].filter(
+      m => rule.collections[side].includes(m.collectionId) && m.presence === 'present' && !held.has(m.id),
+    )
+  const released = new Map<string, Tie>()
+  if (bug !== 'forgets that a pair has ended')
+    for (const t of world.ties.values())
+      if (t.rule === rule.id && t.released) for (const id of [t.a, t.b]) if (id) released.set(id, t)
+  const untied = { a: free('a'), b: free('b') }
+  const busy = new Set<string>(
+    bug === 'plans what is under way once more' ? [] : world.intents.flatMap(i => concernedBy(world, i)),
+  )
+  return {
+    rule,
+    pairs: active.map(tie => {
+      const was = world.versions.get(rule.id)?.[tie.version]
+      const base =
+        bug === 'compares the two sides with each other, not with what they agreed on' ? {} : tie.base
+      return {
+        tie: { ...tie, base },
+        a: seenAs(world, tie.a),
+        b: seenAs(world, tie.b),
+        ...(was && was !== rule && { was }),
+      }
+    }),
+    untied,
+    released,
+    ...kinOf(world, rule, untied, busy),
+    answers: world.answers,
+    ...(bug !== 'pulls to and fro for ever' && { past: pastWrites(world) }),
+    busy,
+    pendingUids: new Set(
+      bug === 'forgets what it is making' || bug === 'plans what is under way once more'
+        ? []
+        : world.intents.flatMap(i => (i.by === 'rule' && i.write.op === 'create' ? [i.write.item.uid] : [])),
+    ),
+    now: world.now,
+    idFor: key => key,
+  }
+}
+
+/** A write is under way for both sides of its tie: rules that meet take turns. */
+function concernedBy(world: World, i: Intent): string[] {
+  if (i.by === 'person') return [i.mirror]
+  const tie = world.ties.get(i.write.tieId)
+  return [tie?.a, tie?.b, 'mirrorId' in i.write ? i.write.mirrorId : null].filter(
+    id => typeof id === 'string',
+  )
+}
+
+function pastWrites(world: World): Map<string, PastWrite[]> {
+  const past = new Map<string, PastWrite[]>()
+  for (const { rule, op, fields, mirror, at, sure } of world.journal.toReversed()) {
+    if (rule === '' || op !== 'patch' || !sure || at <= world.now - ALTERNATION_WINDOW_MS) continue
+    past.set(mirror, [...(past.get(mirror) ?? []), { rule, name: rule, fields }])
+  }
+  return past
+}
+
+/** With the bug, that a task repeats is overlooked. */
+function seenAs(world: World, id: string | null): Mirror | null {
+  const m = world.mirrors.get(id ?? '') ?? null
+  if (world.bug !== 'takes a round that is over for a date that was moved') return m
+  return m && { ...m, item: { ...m.item, recurring: false } }
+}
+
+function kinOf(
+  world: World,
+  rule: Rule,
+  untied: Record<Side, Mirror[]>,
+  busy: Set<string>,
+): Required<Pick<PlanInput, 'kin' | 'elsewhere'>> {
+  const kin = new Map<string, Mirror>()
+  const elsewhere = new Set<string>()
+  if (world.rules.length < 2) return { kin, elsewhere }
+  const ties = [...world.ties.values()].filter(t => !t.released && t.rule !== rule.id && t.a && t.b)
+  const mine = new Set(
+    [...world.ties.values()].filter(t => !t.released && t.rule === rule.id).flatMap(t => [t.a, t.b]),
+  )
+  /** Where it is, and where other rules would have it: it may have been moved to another list since. */
+  const homesOf = (o: Mirror): string[] => [
+    o.collectionId,
+    ...ties.flatMap(t => {
+      const home = world.rules.find(r => r.id === t.rule)?.home
+      return home ? [t.a === o.id ? home.a : '', t.b === o.id ? home.b : ''] : []
+    }),
+  ]
+  for (const side of ['a', 'b'] as const)
+    for (const m of untied[side]) {
+      const group = new Set([m.id])
+      for (let grown = true; grown;) {
+        grown = false
+        for (const t of ties)
+          if (group.has(t.a ?? '') !== group.has(t.b ?? '')) {
+            group.add(t.a ?? '').add(t.b ?? '')
+            grown = true
+          }
+      }
+      if (group.size > 1) elsewhere.add(m.id)
+      // Something is being made for the same work: whether it is to be had here shows when it is there.
+      const ending = [...world.ties.values()].some(
+        t =>
+          !t.released &&
+          (group.has(t.a ?? '') || group.has(t.b ?? '')) &&
+          [t.a, t.b].some(id => {
+            const one = world.mirrors.get(id ?? '')
+            return one?.presence === 'gone' || (one !== undefined && isOver(t, one.item))
+          }),
+      )
+      if (
+        ([...group].some(id => busy.has(id)) || ending) &&
+        world.bug !== 'does not follow ties round a ring'
+      )
+        busy.add(m.id)
+      if (world.bug === 'does not follow ties round a ring') continue
+      const found = [...group]
+        .map(id => world.mirrors.get(id))
+        .find(
+          o =>
+            o &&
+            o.id !== m.id &&
+            o.presence === 'present' &&
+            homesOf(o).some(home => rule.collections[otherSide(side)].includes(home)) &&
+            !mine.has(o.id),
+        )
+      if (found) kin.set(m.id, found)
+    }
+  return { kin, elsewhere }
+}
