@@ -1,4 +1,6 @@
-import { createServer } from 'node:http'
+import { createHmac } from 'node:crypto'
+import { createServer, type IncomingMessage } from 'node:http'
+import { json } from 'node:stream/consumers'
 import type { AddressInfo } from 'node:net'
 import type { ServiceDescription } from '@loom/connectors'
 
@@ -54,6 +56,10 @@ export const largeDescription = (address: string): ServiceDescription =>
     operations: {
       change: { steps: [{ method: 'PATCH', path: '/rows/{id}', body: { '...': '{fields}' }, item: '/row' }] },
     },
+    notifications: {
+      request: { method: 'POST', path: '/hooks', body: { url: '{callback}', secret: '{secret}' } },
+      signature: { header: 'Large-Signature', prefix: '' },
+    },
   }) as unknown as ServiceDescription
 
 export class LargeService {
@@ -62,8 +68,10 @@ export class LargeService {
   private readonly log: string[] = []
   latencyMs = 0
   base = ''
+  private hook: { url: string; secret: string } | null = null
   private readonly server = createServer((q, a) => {
     const url = new URL(q.url ?? '/', this.base)
+    if (url.pathname === '/hooks') void this.keepHook(q)
     const answer = JSON.stringify(this.answer(url))
     setTimeout(() => a.writeHead(200, { 'Content-Type': 'application/json' }).end(answer), this.latencyMs)
   })
@@ -98,6 +106,22 @@ export class LargeService {
       this.seq++
       this.log.push(row.id)
     }
+  }
+
+  private async keepHook(q: IncomingMessage): Promise<void> {
+    this.hook = (await json(q)) as { url: string; secret: string }
+  }
+  /** Tells whoever asked to be told; what of is for them to find out. */
+  async notify(): Promise<void> {
+    if (!this.hook) throw new Error('nobody asked to be told')
+    const body = JSON.stringify({ at: Date.now() })
+    const signature = createHmac('sha256', this.hook.secret).update(body).digest('hex')
+    const answer = await fetch(this.hook.url, {
+      method: 'POST',
+      headers: { 'Large-Signature': signature },
+      body,
+    })
+    if (answer.status >= 300) throw new Error(`the notification was answered with ${answer.status}`)
   }
 
   private answer({ pathname, searchParams: q }: URL): object {

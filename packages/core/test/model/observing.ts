@@ -94,7 +94,7 @@ function seeListed(world: World, name: Name, listed: Kept, { seen }: Reading): v
   const newHere = known?.presence !== 'present'
   const id = see(world, name, kept, known, echo)
   const now = world.mirrors.get(id)
-  if (known && now && !echo) spansAreTrue(world, name, kept, known, now)
+  if (known?.presence === 'present' && now && !echo) spansAreTrue(world, name, kept, known, now)
   const mirror = world.mirrors.get(id)
   if (
     mirror &&

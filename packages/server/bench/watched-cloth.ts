@@ -1,0 +1,49 @@
+/** A Cloth that somebody has open, without the page: told of changes as the page is, it asks as the page asks. */
+export class WatchedCloth {
+  private readonly leave = new AbortController()
+  private onChange: () => void = () => undefined
+
+  private constructor(
+    private readonly base: string,
+    private readonly headers: { Cookie: string },
+    private readonly week: string,
+  ) {}
+
+  static async open(base: string, cookie: string, week: string): Promise<WatchedCloth> {
+    const cloth = new WatchedCloth(base, { Cookie: cookie }, week)
+    const answer = await fetch(`${base}/api/live`, { headers: cloth.headers, signal: cloth.leave.signal })
+    void cloth.listen(answer)
+    return cloth
+  }
+
+  private async listen(answer: Response): Promise<void> {
+    const told = new TextDecoder()
+    try {
+      for await (const chunk of answer.body ?? [])
+        if (told.decode(chunk as Uint8Array, { stream: true }).includes('"cloth"')) this.onChange()
+    } catch {
+      // It was closed.
+    }
+  }
+
+  /** Resolves when the week holds this text, ms by `performance.now()`. */
+  shows(text: string): Promise<number> {
+    return new Promise(done => {
+      let asking: Promise<void> = Promise.resolve()
+      this.onChange = () => {
+        asking = asking.then(async () => {
+          const answer = await fetch(`${this.base}/api/cloth?from=${this.week}&days=7`, {
+            headers: this.headers,
+          })
+          if (!(await answer.text()).includes(text)) return
+          this.onChange = () => undefined
+          done(performance.now())
+        })
+      }
+    })
+  }
+
+  close(): void {
+    this.leave.abort()
+  }
+}
