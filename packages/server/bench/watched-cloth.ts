@@ -30,13 +30,15 @@ export class WatchedCloth {
   shows(text: string): Promise<number> {
     return new Promise(done => {
       let asking: Promise<void> = Promise.resolve()
+      let found = false
       this.onChange = () => {
         asking = asking.then(async () => {
+          if (found) return
           const answer = await fetch(`${this.base}/api/cloth?from=${this.week}&days=7`, {
             headers: this.headers,
           })
           if (!(await answer.text()).includes(text)) return
-          this.onChange = () => undefined
+          found = true
           done(performance.now())
         })
       }
