@@ -1,3 +1,8 @@
+import { setTimeout as wait } from 'node:timers/promises'
+
+/** As long as the page waits for more before it asks. */
+const SETTLE_MS = 30
+
 /** A Cloth that somebody has open, without the page: told of changes as the page is, it asks as the page asks. */
 export class WatchedCloth {
   private readonly leave = new AbortController()
@@ -33,6 +38,7 @@ export class WatchedCloth {
       let found = false
       this.onChange = () => {
         asking = asking.then(async () => {
+          await wait(SETTLE_MS)
           if (found) return
           const answer = await fetch(`${this.base}/api/cloth?from=${this.week}&days=7`, {
             headers: this.headers,

@@ -48,7 +48,9 @@ export async function brakeTermsFor(
   decisions: Decision[],
 ): Promise<BrakeTerms> {
   const of = collectionOf(homes)
-  const ids = [...new Set(decisions.flatMap(d => d.writes.map(of)))].filter(Boolean)
+  const removing = decisions.filter(d => d.writes.some(w => isRemoval(d, w)))
+  // Where nothing is removed, nothing need be counted.
+  const ids = [...new Set(removing.flatMap(d => d.writes.map(of)))].filter(Boolean)
   const sizes = new Map<string, number>()
   const recent = new Map<string, number>()
   for (const id of ids) {
@@ -65,7 +67,6 @@ export async function brakeTermsFor(
     )
     recent.set(id, removed?.n ?? 0)
   }
-  const removing = decisions.filter(d => d.writes.some(w => isRemoval(d, w)))
   const sides = removing.flatMap(d => [d.a, d.b]).filter(id => id !== null)
   const series = new Map<string, string>()
   for (let i = 0; i < sides.length; i += 1000)

@@ -151,6 +151,7 @@ export class Engine {
     const tally = { writes: 0, items: 0, delayMs: 0, error: false }
     let changed = false
     let more = false
+    let planning: Promise<void> | null = null
     const send = async (connector: Connector): Promise<void> => {
       const delays = await applyDue(ctx, row, connector, lease)
       tally.writes += delays.length
@@ -176,6 +177,10 @@ export class Engine {
         const seen = await observeConnection(ctx, row, connector, lease, between)
         tally.items = seen.items
         changed ||= seen.changed
+        // What was seen is planned with while the look is put away.
+        if (seen.changed) planning = this.plan(row.workspace_id)
+        // It is waited for below, also where something goes wrong before that.
+        planning?.catch(() => undefined)
         if (!seen.stopped) {
           await this.restAfter(row, connector, seen.changed)
           await connectionWell(ctx, row)
@@ -189,7 +194,8 @@ export class Engine {
       await lease.release()
       await countLook(ctx, row, { ...tally, tookMs: Date.now() - startedAt })
     }
-    if (changed || row.last_ok_at === null) await this.plan(row.workspace_id)
+    await planning
+    if ((changed && !planning) || row.last_ok_at === null) await this.plan(row.workspace_id)
     return more
   }
 

@@ -18,7 +18,7 @@ export const holding = ref(false)
 /** Edits on their way to the server; until it knows them, its answers are older than the screen. */
 export const editsUnderway = ref(0)
 
-const SETTLE_MS = 60
+const SETTLE_MS = 30
 
 export function useLive(): { start: () => void; stop: () => void } {
   const cache = useQueryCache()
