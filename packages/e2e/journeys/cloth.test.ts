@@ -216,6 +216,23 @@ describe('the Cloth', function () {
       return event?.start === compact(weekDay(3), '13:15') && event.end === compact(weekDay(3), '14:00')
     })
 
+    // Key after key, without waiting for what each did: the item goes to other rows and back, and keeps the focus.
+    await find().focus()
+    for (const key of [
+      'ArrowRight',
+      'ArrowDown',
+      'ArrowRight',
+      'ArrowUp',
+      'ArrowRight',
+      'ArrowDown',
+      'ArrowUp',
+    ])
+      await page.keyboard.press(key)
+    await row(3)
+      .getByRole('group', { name: /^Call bus company.*14:00–14:45/ })
+      .waitFor()
+    await begins(3, '14:00')
+
     await find().press('Space')
     await until('the event is marked', () => there.event('festival-work', '✓ Call bus company'))
     await find().press('Space')

@@ -12,6 +12,7 @@ import { useDrag } from './drag.ts'
 import LoadPanel from './LoadPanel.vue'
 import NowStrip from './NowStrip.vue'
 import TheShelf from './TheShelf.vue'
+import { useKeptFocus } from './keep-focus.ts'
 import { useActs } from './use-acts.ts'
 import { useScene } from './use-scene.ts'
 import { useView } from './use-view.ts'
@@ -25,6 +26,7 @@ const scene = useScene(view)
 const { cloth, body, data, now, zone } = scene
 const root = ref<HTMLElement | null>(null)
 const acts = useActs({ scene, view, root })
+useKeptFocus(root)
 
 const drag = useDrag({
   root,

@@ -6,6 +6,7 @@ import { answer, api, Refused } from '../../api/client.ts'
 import { editsUnderway } from '../../api/live.ts'
 import { say } from '../../app/messages.ts'
 import { useSession } from '../../app/session.ts'
+import { AheadOfServer } from './ahead-of-server.ts'
 import { whenReached } from './unsent.ts'
 import { editWords } from './words.ts'
 
@@ -40,10 +41,15 @@ const AHEAD_AFTER_MS = 400
 export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
   const cache = useQueryCache()
   const session = useSession()
+  const ahead = new AheadOfServer()
+  async function ask(from: string, days: number): Promise<ClothData> {
+    const asked = ahead.ask()
+    return ahead.over(await load(from, days), asked)
+  }
   const keyOf = (): [string, string, number] => ['cloth', range.value.from, range.value.days]
   const query = useQuery({
     key: keyOf,
-    query: () => load(range.value.from, range.value.days),
+    query: () => ask(range.value.from, range.value.days),
     placeholderData: (previous: ClothData | undefined) => previous,
   })
   /** Whoever leafs on finds the days before and after there already. */
@@ -53,7 +59,7 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
     const step = days === WORKDAYS ? 7 : days
     for (const by of [step, -step]) {
       const there = addDays(from, by)
-      const entry = cache.ensure({ key: ['cloth', there, days], query: () => load(there, days) })
+      const entry = cache.ensure({ key: ['cloth', there, days], query: () => ask(there, days) })
       // It was only looked for ahead: whoever goes there is told if it cannot be had.
       cache.refresh(entry).catch(() => undefined)
     }
@@ -92,7 +98,10 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
     const d = data.value
     if (!d) return null
     const after = shownAfter(item, what, d)
-    if (!which || which === 'one') show(after)
+    if (!which || which === 'one') {
+      ahead.show(after)
+      show(after)
+    }
     // One after the other, in the order in which they were made.
     const turn = (underway.get(item.key) ?? Promise.resolve(null)).then(() =>
       send(item, after, what, which, silent),
@@ -102,6 +111,7 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
     const inverse = await turn.finally(() => editsUnderway.value--)
     if (underway.get(item.key) === turn) {
       underway.delete(item.key)
+      ahead.settle(item.key)
       if (editsUnderway.value === 0) refresh()
     }
     return inverse
@@ -150,6 +160,7 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
       return inverse
     } catch (error) {
       if (!(error instanceof Refused)) throw error
+      ahead.forget(item.key)
       show(item)
       say({ text: `${item.title}: not changed. ${error.message}`, tone: 'wrong' })
       return null

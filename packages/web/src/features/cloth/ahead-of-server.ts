@@ -1,0 +1,44 @@
+import type { ClothItem } from '@loom/core/view'
+
+/**
+ * What is shown of edits that the server does not know of yet. An answer to a question that went out before the server
+ * knew is older than the screen: the edited items in it are replaced by what is shown of them, so that nothing jumps
+ * back, and the next key begins where the last one left off.
+ */
+export class AheadOfServer {
+  private asked = 0
+  /** By the item's key; `until`: the number of the last question whose answer is older than the edit. */
+  private readonly shown = new Map<string, { item: ClothItem; until: number }>()
+
+  /** A question goes out; its answer goes through `over` with this number. */
+  ask(): number {
+    return ++this.asked
+  }
+
+  show(item: ClothItem): void {
+    this.shown.set(item.key, { item, until: Infinity })
+  }
+
+  /** The server knows of it now. */
+  settle(key: string): void {
+    const edited = this.shown.get(key)
+    if (edited) edited.until = this.asked
+  }
+
+  /** It was refused. */
+  forget(key: string): void {
+    this.shown.delete(key)
+  }
+
+  over<T extends { items: ClothItem[] }>(answer: T, asked: number): T {
+    for (const [key, { until }] of this.shown) if (until < asked - MOST_AT_ONCE) this.shown.delete(key)
+    const edited = (key: string): ClothItem | null => {
+      const found = this.shown.get(key)
+      return found && asked <= found.until ? found.item : null
+    }
+    return { ...answer, items: answer.items.map(i => edited(i.key) ?? i) }
+  }
+}
+
+/** Questions that are out at the same time are fewer than this. */
+const MOST_AT_ONCE = 20

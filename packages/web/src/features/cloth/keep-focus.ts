@@ -1,0 +1,33 @@
+import { onBeforeUnmount, onMounted, type Ref } from 'vue'
+
+/**
+ * The focus stays with its item while the Cloth is drawn anew. A block that goes to another row is another node there,
+ * and a key pressed just then would be lost: whoever comes by keyboard goes on from the same item.
+ */
+export function useKeptFocus(root: Ref<HTMLElement | null>): void {
+  /** The item that has the focus; null where somebody took it elsewhere. */
+  let key: string | null = null
+
+  const onFocus = (event: FocusEvent): void => {
+    const at = (event.target as HTMLElement).closest<HTMLElement>('[data-key]')
+    key = at && at === event.target ? (at.dataset.key ?? null) : null
+  }
+  const onPointer = (): void => {
+    key = null
+  }
+  const observer = new MutationObserver(() => {
+    if (key === null || document.activeElement !== document.body) return
+    root.value?.querySelector<HTMLElement>(`[data-key="${CSS.escape(key)}"]`)?.focus({ preventScroll: true })
+  })
+
+  onMounted(() => {
+    document.addEventListener('focusin', onFocus)
+    document.addEventListener('pointerdown', onPointer, true)
+    if (root.value) observer.observe(root.value, { childList: true, subtree: true })
+  })
+  onBeforeUnmount(() => {
+    observer.disconnect()
+    document.removeEventListener('focusin', onFocus)
+    document.removeEventListener('pointerdown', onPointer, true)
+  })
+}
