@@ -52,7 +52,7 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
 </script>
 
 <template>
-  <div ref="frame" class="sheet frame" :class="{ wide: body.zoom > 1 }">
+  <div ref="frame" class="sheet frame" :class="{ wide: body.zoom > 1, named }">
     <div
       class="weave"
       :style="{
@@ -98,6 +98,13 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
 <style scoped>
 .wide {
   overflow-x: auto;
+}
+/* Names of people and sources want more room than those of days. */
+@media (min-width: 721px) {
+  .named {
+    --label: 156px;
+    --head: 150px;
+  }
 }
 .wide .weave {
   width: calc(100% * var(--zoom));
