@@ -103,7 +103,6 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
 @media (min-width: 721px) {
   .named {
     --label: 156px;
-    --head: 150px;
   }
 }
 .wide .weave {
