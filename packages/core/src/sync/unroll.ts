@@ -84,7 +84,7 @@ export function unroll(
     const before = known.get(occurrence)?.mirror ?? moved.get(occurrence)?.mirror ?? null
     const { lastModified: _, ...says } = event
     const sighting = {
-      remoteId: '',
+      remoteId: before?.remoteId ?? '',
       collectionId: series.collectionId,
       revision: revisionOf(JSON.stringify([series.collectionId, says])),
       item: event,

@@ -1,19 +1,18 @@
 <script setup lang="ts">
 import { whenWords } from './telling.ts'
 import { PhPencilSimple, PhX } from '@phosphor-icons/vue'
-import type { Part, QuickEntry } from '@loom/core/capture'
-import { type ClothItem, dayWords, durationWords } from '@loom/core/view'
-import { useQuery } from '@pinia/colada'
+import { type ClothItem, dayWords } from '@loom/core/view'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, Refused } from '../api/client.ts'
 import { keyOf } from '../features/cloth/keys.ts'
 import { holding } from '../api/live.ts'
-import { captureGiven } from './capture-context.ts'
 import { foundItems } from './found-items.ts'
+import { useLineList } from './line-list.ts'
 import { say } from './messages.ts'
 import { useMine } from './mine.ts'
 import { useSession } from './session.ts'
+import { useQuickEntry } from './use-quick-entry.ts'
 
 /** One field on every screen: write something down, find something, or go somewhere. */
 
@@ -23,45 +22,17 @@ const mine = useMine()
 
 const text = ref('')
 const open = ref(false)
-const chosen = ref(0)
-const back = ref<string[]>([])
 const field = ref<HTMLInputElement | null>(null)
 const root = ref<HTMLElement | null>(null)
 let before: HTMLElement | null = null
 
-const sources = useQuery({
-  key: ['capture-sources'],
-  query: () =>
-    answer(() =>
-      api.cloth.$get({ query: { from: new Date(session.now()).toISOString().slice(0, 10), days: '1' } }),
-    ),
-  enabled: () => open.value,
-  staleTime: 60_000,
-})
 const found = foundItems
-const reading = ref<((t: string, given: string[]) => QuickEntry) | null>(null)
-
-/** The reader of dates is only fetched when somebody writes something. */
-async function prepare(): Promise<void> {
-  if (reading.value) return
-  const { readQuickEntry } = await import('@loom/core/capture')
-  reading.value = (t, given) => {
-    const d = sources.data.value
-    const lists = (d?.sources ?? []).filter(s => s.holds === 'task' && s.writable === 1)
-    const zone = session.person?.zone ?? 'UTC'
-    return readQuickEntry(t, { people: d?.people ?? [], lists, now: session.now(), zone }, given)
-  }
-}
-const entry = computed((): QuickEntry => {
-  const plain = { title: text.value.trim(), parts: [] }
-  return text.value.trim() && reading.value ? reading.value(text.value, back.value) : plain
-})
+const { prepare, title, parts, takeBack, making } = useQuickEntry(text, open)
 
 let asked = 0
 let timer = 0
 watch(text, () => {
   chosen.value = 0
-  back.value = back.value.filter(w => text.value.toLowerCase().includes(w.toLowerCase()))
   window.clearTimeout(timer)
   const words = text.value.trim()
   if (words.length < 2) {
@@ -81,32 +52,6 @@ watch(text, () => {
 })
 
 const zone = computed(() => session.person?.zone ?? 'UTC')
-const PART_NAME: Record<Part['kind'], string> = {
-  start: 'planned',
-  due: 'due',
-  week: 'any day',
-  length: 'takes',
-  person: 'for',
-  list: 'list',
-  priority: 'priority',
-}
-function partWords(p: Part): string {
-  switch (p.kind) {
-    case 'start':
-    case 'due':
-      return whenWords(p.when, zone.value)
-    case 'week':
-      return `week of ${dayWords(p.week)}`
-    case 'length':
-      return durationWords(p.minutes)
-    case 'person':
-    case 'list':
-      return p.name
-    case 'priority':
-      return p.priority <= 3 ? 'high' : p.priority <= 6 ? 'medium' : 'low'
-  }
-}
-
 const PLACES = [
   { name: 'Cloth', to: '/cloth' },
   { name: 'Rules', to: '/rules' },
@@ -139,7 +84,7 @@ const lines = computed((): Line[] => {
   if (words)
     list.push({
       id: 'write',
-      name: entry.value.title || text.value.trim(),
+      name: title.value,
       hint: 'write down',
       run: writeDown,
     })
@@ -148,12 +93,12 @@ const lines = computed((): Line[] => {
     list.push({ id: i.key, name: i.title, hint: whereOf(i), run: () => show(i), item: i })
   return list
 })
+const { chosen, onKey: onListKey } = useLineList(lines)
 
 function close(): void {
   open.value = false
   text.value = ''
   found.value = []
-  back.value = []
   field.value?.blur()
   before?.focus()
 }
@@ -180,33 +125,10 @@ function show(item: ClothItem): void {
   void router.push({ path: '/cloth', query: { ...(at && { at }), item: item.key } })
 }
 async function writeDown(): Promise<void> {
-  const { title, parts } = entry.value
-  const part = <K extends Part['kind']>(kind: K) =>
-    parts.find((p): p is Extract<Part, { kind: K }> => p.kind === kind)
-  const typed = text.value
-  const person = part('person')
-  const given = captureGiven.value
+  const json = making()
   try {
-    const made = await answer(() =>
-      api.cloth.make.$post({
-        json: {
-          what: 'task',
-          title: title || typed.trim(),
-          start: part('start')?.when ?? null,
-          week: part('week')?.week ?? null,
-          estimate: part('length')?.minutes ?? null,
-          into: part('list')?.id ?? given.into,
-          said: {
-            ...given.said,
-            ...(part('due') && { due: part('due')?.when ?? null }),
-            ...(part('priority') && { priority: part('priority')?.priority ?? 0 }),
-            // Whom it is for travels by their account at the list's service; else the title says it.
-          },
-          for: person?.id ?? null,
-        },
-      }),
-    )
-    say({ text: `${title || typed.trim()}: written down in ${made.place}.` })
+    const made = await answer(() => api.cloth.make.$post({ json }))
+    say({ text: `${title.value}: written down in ${made.place}.` })
     close()
   } catch (error) {
     if (!(error instanceof Refused)) throw error
@@ -214,17 +136,9 @@ async function writeDown(): Promise<void> {
   }
 }
 function onKey(event: KeyboardEvent): void {
-  const count = lines.value.length
-  if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
-    event.preventDefault()
-    chosen.value = (chosen.value + (event.key === 'ArrowDown' ? 1 : -1) + count) % Math.max(1, count)
-  } else if (event.key === 'Enter' && !event.isComposing) {
-    event.preventDefault()
-    lines.value[chosen.value]?.run()
-  } else if (event.key === 'Escape') {
-    event.stopPropagation()
-    close()
-  }
+  if (event.key !== 'Escape') return onListKey(event)
+  event.stopPropagation()
+  close()
 }
 function onFocus(): void {
   open.value = true
@@ -274,14 +188,14 @@ onBeforeUnmount(() => {
       ><PhPencilSimple class="sign" :size="12" />{{ keyOf('capture', mine.settings.value.keys) }}</kbd
     >
     <div v-if="open && text.trim()" class="panel" :class="{ away }">
-      <div v-if="entry.parts.length > 0" class="parts" aria-live="polite">
-        <span v-for="p in entry.parts" :key="p.kind" class="part">
-          <i>{{ PART_NAME[p.kind] }}</i> {{ partWords(p) }}
+      <div v-if="parts.length > 0" class="parts" aria-live="polite">
+        <span v-for="p in parts" :key="p.kind" class="part">
+          <i>{{ p.name }}</i> {{ p.says }}
           <button
             type="button"
             class="plain"
-            :aria-label="`Not ${PART_NAME[p.kind]} ${partWords(p)}: keep “${p.words}” in the title`"
-            @click="((back = [...back, p.words]), field?.focus())"
+            :aria-label="`Not ${p.name} ${p.says}: keep “${p.words}” in the title`"
+            @click="(takeBack(p.words), field?.focus())"
           >
             <PhX :size="11" />
           </button>

@@ -17,6 +17,7 @@ import {
 import { Button, Input } from 'ant-design-vue'
 import { computed, nextTick, onMounted, reactive, ref } from 'vue'
 import ChooseSome from '../../app/ChooseSome.vue'
+import { useLineList } from '../../app/line-list.ts'
 import SentenceChoice from '../../app/SentenceChoice.vue'
 import type { Drawn } from './drag.ts'
 import type { Source } from './signs.ts'
@@ -40,7 +41,6 @@ const props = defineProps<{
 const emit = defineEmits<{ make: [making: Making, said: string]; close: [] }>()
 
 const text = ref('')
-const chosen = ref(0)
 const field = ref<{ focus: () => void } | null>(null)
 
 const start = computed((): When =>
@@ -175,16 +175,7 @@ function take(task: ClothItem): void {
   emit('make', making, `${task.title}: ${spanWords.value}.`)
 }
 
-function onKey(event: KeyboardEvent): void {
-  const count = lines.value.length
-  if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
-    event.preventDefault()
-    chosen.value = (chosen.value + (event.key === 'ArrowDown' ? 1 : -1) + count) % Math.max(1, count)
-  } else if (event.key === 'Enter') {
-    event.preventDefault()
-    lines.value[Math.min(chosen.value, count - 1)]?.run()
-  }
-}
+const { chosen, onKey } = useLineList(lines)
 const place = computed(() => {
   const { box } = props.drawn
   const [width, height] = [420, 430]
