@@ -106,7 +106,8 @@ export async function observeConnection(
       out.items++
     }
   }
-  if (anywhere && allRead) out.changed ||= await admitArrivals(ctx, row, connector, lease, anywhere, gate)
+  if (anywhere && allRead && (await admitArrivals(ctx, row, connector, lease, anywhere, gate)))
+    out.changed = true
   // Only now is the reading complete: a crash before this reads the same again.
   for (const { collection, token, startedAt } of ends.filter(e => !undecided.has(e.collection.id)))
     await ctx.db.run(
