@@ -563,6 +563,29 @@ describe('what colleagues see of an event that a rule made', () => {
   })
 })
 
+describe('an event that a rule removes when its task is done', () => {
+  it('first hands over what was changed on it in the same moment', () => {
+    const w = new World({ completed: 'remove' })
+    const task = w.addTask('Boiler valve', WED)
+    w.pass()
+    w.pass()
+    const event = w.eventOf(task)?.uid ?? ''
+    const later = zoned('2026-11-27T15:00:00', ZONE)
+    w.edit('a', task, { status: 'completed' })
+    w.edit('b', event, { time: { anchor: later, minutes: 45 }, description: 'Took the long ladder' })
+    w.pass()
+    w.pass()
+    w.pass()
+    expect(w.event(event), 'it is removed').to.equal(undefined)
+    expect(w.task(task)).to.deep.include({ start: later, description: 'Took the long ladder' })
+    w.edit('a', task, { status: 'needs-action' })
+    w.pass()
+    w.pass()
+    expect(w.event(event)?.time.anchor, 'and comes back where it was last').to.deep.equal(later)
+    expect(w.pass()).to.equal(0)
+  })
+})
+
 describe('a tie that follows an item to another list', () => {
   it('agrees on what was agreed before, in the words of the new home, and keeps what was not', () => {
     const w = new World({})

@@ -39,6 +39,16 @@ export function planPair(
   const toA = patchWrite(rule, tie, 'a', a, merged)
   if (toA) writes.push(toA)
   const away = withoutCounterpart(rule, tie, a, b as Pair['b'], merged)
+  // What somebody changed on the event arrives first; the event goes after that, and nothing of it is lost.
+  if (away?.write && toA && merged.edited.b)
+    return [
+      decision(
+        rule,
+        { effect: 'change', on: 'a', reason: reasonFor(rule, merged, was !== undefined) },
+        { ...pair, tie: { ...next, memory: tie.memory } },
+        { writes, ...rest },
+      ),
+    ]
   if (away) {
     if (away.write) writes.push(away.write)
     const verdict: Verdict = {
