@@ -134,9 +134,11 @@ function onlyWhatIsGoneEnds(world: World): void {
 /** What rules write into notes, somebody wrote: nothing a service made of it comes back as if it had been edited. */
 function notesAreSomebodys(world: World): void {
   // After a lost answer, what a service made of a write cannot be told from an edit; in a ring it goes on; and
-  // a field that is to go one way from now on begins with what its source says.
+  // a field that is to go one way from now on begins with what its source says; and where a round ends in the
+  // moment of a write, what the service shows is of the next one.
   const edited = [...world.versions.values()].some(v => v.length > 1)
-  if (world.tookBack || world.faulty || edited || world.rules.length > 1) return
+  const advanced = [...world.ties.values()].some(t => t.released === 'advanced')
+  if (world.tookBack || world.faulty || edited || advanced || world.rules.length > 1) return
   const written = new Set([''])
   for (const { deeds } of Object.values(world.services))
     for (const d of deeds) if (d.by === 'them' && d.after) written.add(d.after.description)
