@@ -10,10 +10,7 @@ export interface Change {
   refused?: { memberId: string; title: string; reason: string }
 }
 
-/**
- * Numbers a change. Must be the last statement of its transaction: the counter's row lock makes numbers
- * become visible in order, which an auto-increment does not.
- */
+/** The number of the last change. */
 export async function latestSeq(sql: Sql, workspaceId: string): Promise<number> {
   const row = await sql.one<{ change_seq: number }>(
     'SELECT change_seq FROM workspaces WHERE id = :workspaceId',
@@ -33,6 +30,10 @@ export async function withNeighbours(sql: Sql, ids: readonly string[]): Promise<
   return [...new Set([...ids, ...tied.map(t => t.id)])]
 }
 
+/**
+ * Numbers a change. Must be the last statement of its transaction: the counter's row lock makes numbers
+ * become visible in order, which an auto-increment does not.
+ */
 export async function numberChange(
   sql: Sql,
   workspaceId: string,
