@@ -1,6 +1,6 @@
 import { defaultSettings } from '@loom/core'
 import { expect } from 'chai'
-import { property } from './support/garden.ts'
+import { eventText, property } from './support/garden.ts'
 import { RuleDesk } from './support/rules.ts'
 import { startWorld, until, weekDay, type World } from './support/world.ts'
 
@@ -18,14 +18,32 @@ describe('what moves, what waits, and what is set back', function () {
   })
   afterEach(() => w.close())
 
+  const db = () => w.app.ctx.db
+  /** Whether a service is neither read nor written to. */
+  const pause = (service: string, paused: boolean) =>
+    db().run('UPDATE connections SET paused = :paused, next_look_at = 0 WHERE name = :service', {
+      service,
+      paused,
+    })
+  /** Titles of what was decided on and has not gone out. */
+  const open = async (): Promise<string[]> =>
+    (await db().rows<{ title: string }>(`SELECT title FROM intents WHERE state = 'open'`)).map(i => i.title)
+  /** A full comparison, waited for. */
+  async function readAnew(service: string): Promise<void> {
+    const name = { service }
+    const one = await db().one<{ id: string }>('SELECT id FROM connections WHERE name = :service', name)
+    const since = Date.now()
+    await w.client.call('POST', `/connections/${one?.id}/compare`)
+    await until('all of it was read again', async () => {
+      const lists = await db().rows<{ synced_at: number; sync_token: string | null }>(
+        'SELECT synced_at, sync_token FROM collections WHERE connection_id = :id AND takes_part = 1',
+        { id: one?.id ?? '' },
+      )
+      return lists.every(l => l.sync_token !== null && l.synced_at >= since)
+    })
+  }
   const eventTitled = (calendar: string, title: string) =>
     until(`an event “${title}”`, async () => (await w.garden.titled(calendar, title))[0])
-  /** Edits of several services or lists that no look comes in between of. */
-  async function unseen(edits: () => Promise<void>): Promise<void> {
-    await w.app.ctx.db.run('UPDATE connections SET paused = 1')
-    await edits()
-    await w.app.ctx.db.run('UPDATE connections SET paused = 0, next_look_at = 0')
-  }
 
   it('an event that goes to another calendar of its rule, as deletion and creation: its task follows, nothing is made twice', async () => {
     const also = { a: [], b: [await desk.collection('Teaching')] }
@@ -38,7 +56,7 @@ describe('what moves, what waits, and what is set back', function () {
     const event = await eventTitled('house-repairs', 'Wandering work')
     await desk.settled()
     const ties = (await desk.rule(id)).ties
-    await unseen(async () => {
+    await desk.unseen(async () => {
       await w.garden.put('teaching', 'wandering.ics', event.text)
       await w.garden.remove('house-repairs', event.name)
     })
@@ -57,7 +75,7 @@ describe('what moves, what waits, and what is set back', function () {
     const dayOf = async () => (await w.bench.titled('festival', title))[0]?.day
     const before = await dayOf()
     expect(before).to.be.a('string')
-    await unseen(async () => {
+    await desk.unseen(async () => {
       await fetch(w.garden.url('teaching'), {
         method: 'DELETE',
         headers: { Authorization: `Basic ${btoa('ines:moonflower')}` },
@@ -75,6 +93,133 @@ describe('what moves, what waits, and what is set back', function () {
     await w.app.ctx.db.run(`UPDATE collections SET takes_part = 0 WHERE name = 'Teaching'`)
     await w.app.ctx.db.run('UPDATE connections SET next_look_at = 0')
     await until('now it is gone, and its task has no date', async () => (await dayOf()) === null)
+  })
+
+  it('a listing that is behind: no old value comes back, nor what was removed, and what it does not know yet is not gone', async () => {
+    const all = { made: { a: 'all', b: 'all' }, deleted: { a: 'deleted', b: 'deleted' } } as const
+    await desk.save('Small repairs', 'House repairs', all)
+    const at = { day: weekDay(8), hour: '10:00' }
+    const moving = await w.bench.add('repairs', { text: 'Sharpen shears', ...at })
+    const leaving = await w.bench.add('repairs', { text: 'Oil hinges', ...at })
+    const moved = await eventTitled('house-repairs', 'Sharpen shears')
+    const removed = await eventTitled('house-repairs', 'Oil hinges')
+    await desk.settled()
+    const before = Date.now()
+    await w.garden.edit('house-repairs', moved, t => t.replace(/T10/g, 'T20'))
+    await w.garden.remove('house-repairs', removed.name)
+    await w.garden.put('house-repairs', 'new.ics', eventText('new', 'Wax floor', at.day, '15:00', '16:00'))
+    const hour = async () => (await w.bench.get(moving.id))?.hour
+    await until('the task has moved', async () => (await hour()) === '20:00')
+    await until('the other is removed', async () => (await w.bench.get(leaving.id)) === null)
+    await until('one is made', async () => (await w.bench.titled('repairs', 'Wax floor'))[0])
+    await desk.settled()
+    await w.fault('bench', { asOf: before })
+    const listed = (await w.bench.listed('repairs')).map(t => `${t.text} ${t.hour}`)
+    expect(listed).to.include.members(['Sharpen shears 10:00', 'Oil hinges 10:00'])
+    expect(listed).to.not.include('Wax floor 15:00')
+    await readAnew('Bench List')
+    await desk.settled()
+    await w.fault('bench', {})
+    expect(await hour()).to.equal('20:00')
+    expect((await eventTitled('house-repairs', 'Sharpen shears')).text).to.match(/DTSTART.*T200000/)
+    for (const [title, times] of [
+      ['Oil hinges', 0],
+      ['Wax floor', 1],
+    ] as const) {
+      expect(await w.bench.titled('repairs', title), title).to.have.length(times)
+      expect(await w.garden.titled('house-repairs', title), title).to.have.length(times)
+    }
+  })
+
+  it('an event that is to be removed and has moved a moment before: it is removed where it is now', async () => {
+    const all = { made: { a: 'all', b: 'all' }, deleted: { a: 'deleted', b: 'deleted' } } as const
+    await desk.save('Small repairs', 'House repairs', all)
+    const task = await w.bench.add('repairs', { text: 'Clear drain', day: weekDay(8), hour: '10:00' })
+    const event = await eventTitled('house-repairs', 'Clear drain')
+    await desk.settled()
+    await pause('Garden Calendars', true)
+    await w.bench.remove(task.id)
+    await until('its removal is decided on', async () => (await open()).includes('Clear drain'))
+    await w.garden.put('teaching', 'moved.ics', event.text)
+    await w.garden.remove('house-repairs', event.name)
+    await pause('Garden Calendars', false)
+    await until(
+      'it is gone there',
+      async () => (await w.garden.titled('teaching', 'Clear drain')).length === 0,
+    )
+    await desk.settled()
+    expect(await w.bench.titled('repairs', 'Clear drain')).to.have.length(0)
+    expect(await w.garden.titled('house-repairs', 'Clear drain')).to.have.length(0)
+  })
+
+  it('an event copied to another calendar, and only later removed from the first: each copy was tied by itself', async () => {
+    const also = { a: [], b: [await desk.collection('Teaching')] }
+    const { id } = await desk.save('Small repairs', 'House repairs', {
+      made: { a: 'all', b: 'all' },
+      deleted: { a: 'deleted', b: 'deleted' },
+      also,
+    })
+    const task = await w.bench.add('repairs', { text: 'Mend trellis', day: weekDay(8), hour: '10:00' })
+    const event = await eventTitled('house-repairs', 'Mend trellis')
+    await desk.settled()
+    const { ties } = await desk.rule(id)
+    await w.garden.put('teaching', 'copy.ics', event.text)
+    const copies = () => w.bench.titled('repairs', 'Mend trellis')
+    await until('the copy has a task as well', async () => (await copies()).length === 2)
+    await desk.settled()
+    await w.garden.remove('house-repairs', event.name)
+    await until('the task of the first is gone', async () => (await w.bench.get(task.id)) === null)
+    await desk.settled()
+    expect((await desk.rule(id)).ties).to.equal(ties)
+    const [left, none] = await copies()
+    expect(none).to.equal(undefined)
+    await w.bench.edit(left?.id ?? '', { text: 'Mend the trellis' })
+    await eventTitled('teaching', 'Mend the trellis')
+    await desk.settled()
+    expect(await w.garden.titled('house-repairs', 'Mend trellis')).to.have.length(0)
+  })
+
+  it('a rule that is paused before what it decided on went out: it makes it when it goes on', async () => {
+    const { id } = await desk.save('Small repairs', 'House repairs', {})
+    await desk.settled()
+    const set = (state: string) => w.client.call('PUT', `/rules/${id}/state`, { state })
+    await pause('Garden Calendars', true)
+    await w.bench.add('repairs', { text: 'Hang shutters', day: weekDay(8), hour: '10:00' })
+    await until('its event is decided on', async () => (await open()).includes('Hang shutters'))
+    await set('paused')
+    expect(await open()).to.deep.equal([])
+    await pause('Garden Calendars', false)
+    await set('on')
+    await eventTitled('house-repairs', 'Hang shutters')
+    await desk.settled()
+    expect(await w.garden.titled('house-repairs', 'Hang shutters')).to.have.length(1)
+  })
+
+  it('a ring whose event was moved to a calendar that is in no rule: it is paired with, not made again', async () => {
+    await desk.save('Ideas', 'Small repairs', { made: { a: 'all', b: 'all' } })
+    await desk.save('Small repairs', 'House repairs', {})
+    await w.bench.add('someday', { text: 'Star chart', day: weekDay(8), hour: '10:00' })
+    const event = await eventTitled('house-repairs', 'Star chart')
+    await desk.settled()
+    await desk.unseen(async () => {
+      await w.garden.put('teaching', 'stars.ics', event.text)
+      await w.garden.remove('house-repairs', event.name)
+    })
+    await until('its tie has followed', async () => {
+      const [row] = await db().rows<{ name: string }>(
+        `SELECT c.name FROM mirrors m JOIN collections c ON c.id = m.collection_id
+         WHERE m.remote_id LIKE '%stars.ics' AND m.presence = 'present'`,
+      )
+      return row?.name === 'Teaching'
+    })
+    await desk.settled()
+    await desk.save('Ideas', 'House repairs', {})
+    await desk.settled()
+    expect(await w.garden.titled('house-repairs', 'Star chart')).to.have.length(0)
+    expect(await w.garden.titled('teaching', 'Star chart')).to.have.length(1)
+    const [idea] = await w.bench.titled('someday', 'Star chart')
+    await w.bench.edit(idea?.id ?? '', { text: 'Star charts' })
+    await eventTitled('teaching', 'Star charts')
   })
 
   it('a title that something at the service sets back each time: it is left after three times, and the rule says so', async () => {

@@ -27,12 +27,6 @@ describe('rules of every kind', function () {
     eventTitled(calendar, from).then(e =>
       w.garden.edit(calendar, e, t => t.replace(/^SUMMARY:.*/m, `SUMMARY:${to}`)),
     )
-  /** Both services are edited between two looks, so that neither edit is seen without the other. */
-  async function unseen(edits: () => Promise<void>): Promise<void> {
-    await w.app.ctx.db.run('UPDATE connections SET paused = 1')
-    await edits()
-    await w.app.ctx.db.run('UPDATE connections SET paused = 0, next_look_at = 0')
-  }
 
   it('asks where it is told to, holds that field alone, and carries what was answered', async () => {
     const rule = await desk.save('Small repairs', 'House repairs', { conflict: 'ask' })
@@ -40,7 +34,7 @@ describe('rules of every kind', function () {
     const [task] = await w.bench.titled('repairs', 'Repair vent motor, House 3')
     const id = task?.id ?? ''
     const differs = () =>
-      unseen(async () => {
+      desk.unseen(async () => {
         await w.bench.edit(id, { text: 'Vent motor, said the list' })
         const [event] = (await w.garden.events('house-repairs')).filter(e => e.name === 'vent-motor.ics')
         if (event)
@@ -70,7 +64,7 @@ describe('rules of every kind', function () {
     const lost = (await desk.entries('?outcome=overridden')).find(l => l.cause === 'answered')
     expect(lost.fields[0], 'what lost stays readable').to.include({ before: 'Vent motor, said the list' })
 
-    await unseen(async () => {
+    await desk.unseen(async () => {
       await w.bench.edit(id, { text: 'One' })
       await retitle('house-repairs', '✓ Vent motor, said the calendar', '✓ Two')
     })
@@ -93,7 +87,7 @@ describe('rules of every kind', function () {
       async () => (await titles('house-repairs')).filter(t => t.startsWith('Bed')).length === 8,
     )
     await desk.settled()
-    await unseen(async () => {
+    await desk.unseen(async () => {
       for (const t of tasks) await w.bench.remove(t.id)
     })
     const brake = async () => (await w.client.call('GET', '/waiting/brake')).body.items as any[]
@@ -150,7 +144,7 @@ describe('rules of every kind', function () {
     await eventTitled('house-repairs', 'Paint the frame')
     await desk.settled()
     const paint = (await desk.entries('?words=paint')).find(l => l.op === 'create')
-    await unseen(async () => {
+    await desk.unseen(async () => {
       await retitle('house-repairs', 'Paint the frame', 'Paint it green')
       await w.client.call('POST', '/journal/put-back', { entries: [paint.id] })
     })

@@ -15,6 +15,7 @@ const CHOICES: [string, string, Faults][] = [
   ['expired', 'The sign-in has expired', { expired: true }],
   ['stale', 'Tokens for changes are not taken any more', { staleToken: true }],
   ['incomplete', 'Listings leave out every third item', { incomplete: true }],
+  ['late', 'Listings are half a minute behind', { lagMs: 30_000 }],
   ['empty', 'Everything seems to be gone', { empty: true }],
   ['skew', 'Its clock is seven minutes fast', { skewMs: 420_000 }],
   ['lost', 'Notifications are lost', { notifications: 'lost' }],
@@ -25,6 +26,7 @@ const CHOICES: [string, string, Faults][] = [
 /** Troubles that only some services can have. */
 const ONLY: Record<string, string[]> = {
   stale: ['garden', 'bench'],
+  late: ['bench'],
   empty: ['visits'],
   incomplete: ['garden', 'bench', 'board', 'register', 'mail'],
   lost: ['bench', 'board'],

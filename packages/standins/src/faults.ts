@@ -24,6 +24,9 @@ export interface Faults {
   staleToken?: boolean
   /** Listings leave out every third item and say that this was all. */
   incomplete?: boolean
+  /** Listings show what was so this long ago, or at this instant (epoch ms); asking by id shows what is so. */
+  lagMs?: number
+  asOf?: number
   /** A feed that has lost everything in it. */
   empty?: boolean
   /** The service's clock goes wrong by this much. */
@@ -42,6 +45,9 @@ export class FaultSwitch {
 
   /** What is left of a listing when it is incomplete. */
   listed = <T>(items: T[]): T[] => (this.current.incomplete ? items.filter((_, i) => i % 3 !== 2) : items)
+
+  /** The instant of which listings tell, epoch ms. */
+  listedAt = (): number => this.current.asOf ?? now() - (this.current.lagMs ?? 0)
 
   middleware(): MiddlewareHandler<{ Bindings: HttpBindings }> {
     return async (c, next) => {

@@ -62,6 +62,13 @@ export class RuleDesk {
     )
   }
 
+  /** Edits of several services or lists that no look comes in between of. */
+  async unseen(edits: () => Promise<void>): Promise<void> {
+    await this.w.app.ctx.db.run('UPDATE connections SET paused = 1')
+    await edits()
+    await this.w.app.ctx.db.run('UPDATE connections SET paused = 0, next_look_at = 0')
+  }
+
   entries = async (query = ''): Promise<any[]> =>
     (await this.w.client.call('GET', `/journal${query}`)).body.lines
 }

@@ -71,15 +71,16 @@ export function benchApi(bench: Bench, faults: FaultSwitch): Hono<Env> {
         name,
         colour,
         within,
-        open: bench.listed(id).length,
+        open: bench.seen().listed(id).length,
       })),
     }),
   )
   app.get('/lists/:list/tasks', c => {
     const list = c.req.param('list')
     if (!lists(c.get('key')).some(l => l.id === list)) return c.json({ error: 'no such list' }, 404)
-    const token = bench.token(list)
-    const all = bench.listed(list).sort((x, y) => (x.id < y.id ? -1 : 1))
+    const seen = bench.seen(faults.listedAt())
+    const token = seen.token(list)
+    const all = seen.listed(list).sort((x, y) => (x.id < y.id ? -1 : 1))
     const after = c.req.query('after') ?? ''
     const rest = all.filter(t => t.id > after)
     const tasks = rest.slice(0, PAGE)
@@ -89,12 +90,11 @@ export function benchApi(bench: Bench, faults: FaultSwitch): Hono<Env> {
   app.get('/lists/:list/changes', c => {
     const list = c.req.param('list')
     if (!lists(c.get('key')).some(l => l.id === list)) return c.json({ error: 'no such list' }, 404)
-    const token = bench.token(list)
-    const ids = faults.current.staleToken ? null : bench.changedSince(list, c.req.query('since') ?? '')
+    const seen = bench.seen(faults.listedAt())
+    const token = seen.token(list)
+    const ids = faults.current.staleToken ? null : seen.changedSince(list, c.req.query('since') ?? '')
     if (!ids) return c.json({ error: 'this token was not given out here' }, 410)
-    const tasks = ids
-      .flatMap(id => bench.store.value.tasks[id] ?? [])
-      .filter(t => t.list === list && !t.ticked)
+    const tasks = ids.flatMap(id => seen.tasks[id] ?? []).filter(t => t.list === list && !t.ticked)
     const here = new Set(tasks.map(t => t.id))
     return c.json({ token, tasks: tasks.map(shown), left: ids.filter(id => !here.has(id)) })
   })

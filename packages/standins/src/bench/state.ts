@@ -68,10 +68,35 @@ const later = (day: string, days: number): string =>
   new Date(Date.parse(`${day}T00:00:00Z`) + days * 86_400_000).toISOString().slice(0, 10)
 const HOUR = /^([01]\d|2[0-3]):[0-5]\d$/
 
+/** The tasks and the changes that a listing knows of. */
+export class Seen {
+  constructor(
+    readonly tasks: Record<string, BenchTask>,
+    private readonly log: BenchState['log'],
+  ) {}
+
+  listed(list: string): BenchTask[] {
+    return Object.values(this.tasks).filter(t => t.list === list && !t.ticked)
+  }
+
+  token(list: string): string {
+    return `${list}.${this.log.filter(l => l.list === list).at(-1)?.seq ?? 0}`
+  }
+
+  /** Null for a token that was never given out. */
+  changedSince(list: string, token: string): string[] | null {
+    const [of, seq] = token.split('.')
+    if (of !== list || !/^\d+$/.test(seq ?? '')) return null
+    return [...new Set(this.log.filter(l => l.list === list && l.seq > Number(seq)).map(l => l.task))]
+  }
+}
+
 export class Bench {
   readonly store: Store<BenchState>
   /** Told of every change; sends the notifications. */
   onChange: (task: BenchTask) => void = () => undefined
+  /** What tasks were before their last changes, oldest first; not kept over a restart. */
+  private past: { at: number; seq: number; id: string; was: BenchTask | null }[] = []
 
   constructor(file: string) {
     this.store = new Store(file, benchSeed)
@@ -81,19 +106,24 @@ export class Bench {
     return this.store.value
   }
 
-  listed(list: string): BenchTask[] {
-    return Object.values(this.state.tasks).filter(t => t.list === list && !t.ticked)
+  /** What listings show: everything as it was at `instant`, epoch ms. Asking by id always shows what is so. */
+  seen(instant = now()): Seen {
+    const late = this.past.filter(p => p.at > instant)
+    const tasks = { ...this.state.tasks }
+    for (const { id, was } of late.reverse())
+      if (was) tasks[id] = was
+      else delete tasks[id]
+    const upTo = late.at(-1)?.seq ?? Infinity
+    return new Seen(
+      tasks,
+      this.state.log.filter(l => l.seq <= upTo),
+    )
   }
 
-  token(list: string): string {
-    return `${list}.${this.state.log.filter(l => l.list === list).at(-1)?.seq ?? 0}`
-  }
-
-  /** Null for a token that was never given out. */
-  changedSince(list: string, token: string): string[] | null {
-    const [of, seq] = token.split('.')
-    if (of !== list || !/^\d+$/.test(seq ?? '')) return null
-    return [...new Set(this.state.log.filter(l => l.list === list && l.seq > Number(seq)).map(l => l.task))]
+  private remember(id: string): void {
+    const was = this.state.tasks[id]
+    this.past.push({ at: now(), seq: this.state.seq, id, was: was ? structuredClone(was) : null })
+    this.past = this.past.slice(-1000)
   }
 
   private changed(task: BenchTask, ...lists: string[]): void {
@@ -161,6 +191,7 @@ export class Bench {
     if (error) return { status: 422, error }
     const task = this.blank(list, ref)
     const { id } = task
+    this.remember(id)
     this.assign(task, input)
     this.state.tasks[id] = task
     this.changed(task, list)
@@ -174,6 +205,7 @@ export class Bench {
     const error = this.wrong(input)
     if (error) return { status: 422, error }
     const from = task.list
+    this.remember(id)
     this.assign(task, input)
     this.changed(task, from, task.list)
     return { status: 200, task }
@@ -183,6 +215,7 @@ export class Bench {
     const task = this.state.tasks[id]
     if (!task) return { status: 404, error: 'no such task' }
     if (rev !== null && rev !== task.rev) return { status: 412, error: 'the task has changed' }
+    this.remember(id)
     delete this.state.tasks[id]
     this.changed(task, task.list)
     return { status: 204 }
