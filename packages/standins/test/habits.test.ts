@@ -297,5 +297,35 @@ describe('stand-ins', () => {
       expect(await count({}, 400)).to.equal(1)
       hook.close()
     })
+
+    it('of listings that are behind: they show what was, and asking by id what is', async () => {
+      const bench = async (path: string, method = 'GET', body?: object): Promise<any> => {
+        const headers = { Authorization: 'Bearer bench-key-ines' }
+        const answer = await fetch(`${base}/bench/v1${path}`, {
+          method,
+          headers,
+          body: body && JSON.stringify(body),
+        })
+        return answer.status === 204 ? null : answer.json()
+      }
+      const listed = async (): Promise<string[]> =>
+        (await bench('/lists/print/tasks')).tasks.map((t: { text: string }) => t.text)
+      const before = await listed()
+      const { token } = await bench('/lists/print/tasks')
+      const at = Date.now()
+      await new Promise(resolve => setTimeout(resolve, 5))
+      const made = await bench('/lists/print/tasks', 'POST', { text: 'Fold maps' })
+      await bench(`/tasks/${made.id}`, 'PATCH', { text: 'Fold all maps' })
+      expect(await listed()).to.deep.equal([...before, 'Fold all maps'])
+      await trouble('bench', { asOf: at })
+      expect(await listed()).to.deep.equal(before)
+      expect((await bench(`/lists/print/changes?since=${token}`)).tasks).to.deep.equal([])
+      expect((await bench(`/tasks/${made.id}`)).text).to.equal('Fold all maps')
+      await bench(`/tasks/${made.id}`, 'DELETE')
+      await trouble('bench', { lagMs: 60_000 })
+      expect(await listed()).to.deep.equal(before)
+      await trouble('bench', {})
+      expect((await bench(`/lists/print/changes?since=${token}`)).left).to.deep.equal([made.id])
+    })
   })
 })

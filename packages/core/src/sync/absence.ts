@@ -10,23 +10,29 @@ import type { Sighting } from './observe.ts'
 /** Where something that a listing left out is now. */
 export type Fate = { kind: 'lives'; at: Sighting } | { kind: 'gone' } | { kind: 'unclear' }
 
+/** What bears the same uid at another place of the service, and as what we hold it there. */
+export interface Namesake {
+  at: Sighting
+  held: Mirror['presence'] | null
+}
+
 /**
+ * A namesake that we knew beside the item, as one of its own, is a copy, and not where the item went. Of several new
+ * ones it is one; they say the same.
  * @param read what asking by id came to; null when it is not there
- * @param elsewhere what bears the same uid anywhere at the service
  */
-export function fateOf(read: Sighting | 'unreadable' | null, elsewhere: readonly Sighting[]): Fate {
+export function fateOf(read: Sighting | 'unreadable' | null, namesakes: readonly Namesake[]): Fate {
   if (read === 'unreadable') return { kind: 'unclear' }
   if (read) return { kind: 'lives', at: read }
-  const [one, another] = elsewhere
-  // Several with one uid: none of them is this one for certain.
-  return one && !another ? { kind: 'lives', at: one } : { kind: 'gone' }
+  const moved = namesakes.find(n => n.held === null || n.held === 'arriving' || n.held === 'gone')
+  return moved ? { kind: 'lives', at: moved.at } : { kind: 'gone' }
 }
 
 /** Whether a new item may be one that we know and that moved here: it is not planned with before that is clear. */
 export const mayHaveMovedHere = (
   seen: Sighting,
   sameUid: readonly Pick<Mirror, 'remoteId' | 'presence'>[],
-): boolean => sameUid.some(m => m.remoteId !== seen.remoteId && m.presence === 'present')
+): boolean => sameUid.some(m => m.remoteId !== seen.remoteId && m.presence !== 'gone')
 
 /** Whether a listing may be older than what we know of the item: by the service's own dates, or as it is gone. */
 export function mayBeStale(present: Mirror | null, seen: Sighting): boolean {

@@ -29,6 +29,7 @@ export const BUGS = [
   'names other fields in the journal than it wrote',
   'takes a round that is over for a date that was moved',
   'takes what was moved for deleted',
+  'takes a copy that it knew for what was moved',
   'plans with a newcomer before it knows where that comes from',
   'believes a listing that is old',
   'deletes what it may no longer see',

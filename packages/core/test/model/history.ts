@@ -14,6 +14,7 @@ export const tally = {
   editsHere: 0,
   deletions: 0,
   moves: 0,
+  copies: 0,
   passes: 0,
   faults: 0,
   conflicts: 0,
@@ -66,6 +67,9 @@ function edit(world: World, s: Edit): void {
   } else if (s.do === 'elsewhere') {
     tally.moves++
     service.move(id, world.fresh('m'))
+  } else if (s.do === 'copy') {
+    tally.copies++
+    service.copy(id, world.fresh('k'))
   } else {
     const patch = patchFor(present, s.do, s)
     if (patch) service.patch('them', id, patch)

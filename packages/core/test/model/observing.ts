@@ -144,10 +144,16 @@ function judge(world: World, name: Name, m: Mirror, all: boolean): void {
     if (!visible(read)) world.mirrors.delete(m.id)
     return
   }
+  const held = (k: Kept): Mirror['presence'] | null =>
+    world.bug === 'takes a copy that it knew for what was moved'
+      ? null
+      : (world.mirrorAt(name, k.id)?.presence ?? null)
   const blind = trusts || world.bug === 'takes what was moved for deleted'
   const fate = fateOf(
     visible(read) ? sightingOf(name, read) : null,
-    (blind ? [] : service.byUid(m.item.uid)).filter(visible).map(k => sightingOf(name, k)),
+    (blind ? [] : service.byUid(m.item.uid))
+      .filter(visible)
+      .map(k => ({ at: sightingOf(name, k), held: held(k) })),
   )
   if (fate.kind === 'gone' && all) world.mirrors.set(m.id, { ...m, presence: 'gone' })
   const kept = fate.kind === 'lives' ? service.items.get(fate.at.remoteId) : undefined

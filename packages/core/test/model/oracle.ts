@@ -110,10 +110,11 @@ export function mustHold(world: World): void {
   }
   oneOfEachInAGroup(world)
   // Nothing we made stands there without being somebody's counterpart.
-  const known = new Set([...world.ties.values()].flatMap(t => [t.a, t.b]).map(id => originOf(world, id)))
+  const sides = [...world.ties.values()].flatMap(t => [t.a, t.b]).filter(id => id !== null)
+  const known = new Set(sides.map(id => workOf(world, world.nameOf(id), world.origins.get(id) ?? '')))
   for (const { name, origin } of world.made)
     if (world.services[name].byOrigin(origin))
-      expect(known.has(`${name} ${origin}`), `${name} ${origin} is a double`).to.equal(true)
+      expect(known.has(workOf(world, name, origin)), `${name} ${origin} is a double`).to.equal(true)
   journalIsTrue(world)
   onlyWhatIsGoneEnds(world)
   notesAreSomebodys(world)
@@ -150,6 +151,12 @@ function notesAreSomebodys(world: World): void {
     for (const f of j.rule === '' || j.op === 'delete' ? [] : j.fields)
       if (f.field === 'notes')
         expect(written.has(String(f.after)), `nobody wrote “${String(f.after)}”`).to.equal(true)
+}
+
+/** Of what was copied and moved or removed before anybody looked, the pair may follow either: both are one work. */
+function workOf(world: World, name: Name, origin: string): string {
+  const from = world.services[name].copyOf.get(origin)
+  return from === undefined ? `${name} ${origin}` : workOf(world, name, from)
 }
 
 const originOf = (world: World, id: string | null): string | null =>
@@ -249,7 +256,13 @@ function journalIsTrue(world: World): void {
       if (deed.by !== 'us' || deed.op !== 'put' || !deed.before || !deed.after) continue
       const named = new Set(
         world.journal
-          .filter(j => originOf(world, j.mirror) === `${name} ${deed.origin}`)
+          .filter(j => {
+            const at = world.nameOf(j.mirror)
+            return (
+              workOf(world, at, world.origins.get(j.mirror) ?? '') ===
+              workOf(world, name as Name, deed.origin)
+            )
+          })
           .flatMap(j => j.fields.map(f => f.field as string)),
       )
       // Where a round ends, its service moves the date by itself.

@@ -92,7 +92,10 @@ function kinOf(
   const kin = new Map<string, Mirror>()
   const elsewhere = new Set<string>()
   if (world.rules.length < 2) return { kin, elsewhere }
-  const ties = [...world.ties.values()].filter(t => !t.released && t.rule !== rule.id && t.a && t.b)
+  const ties = [...world.ties.values()].filter(
+    // What is made again is the same work.
+    t => (!t.released || t.released.endsWith('-again')) && t.rule !== rule.id && t.a && t.b,
+  )
   const mine = new Set(
     [...world.ties.values()].filter(t => !t.released && t.rule === rule.id).flatMap(t => [t.a, t.b]),
   )

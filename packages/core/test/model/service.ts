@@ -93,6 +93,8 @@ const MARK = 'Seen by the robot'
 export class Service {
   readonly items = new Map<string, Kept>()
   readonly deeds: Deed[] = []
+  /** The origin of a copy, and of what it is a copy of. */
+  readonly copyOf = new Map<string, string>()
   /** `revoked`: it lets us in no more. `vanished`: the list that rules pair cannot be found. */
   closed: 'no' | 'revoked' | 'vanished' = 'no'
   private revision = 0
@@ -165,6 +167,14 @@ export class Service {
     this.items.set(moved, { ...present, id: moved, list, revision })
   }
 
+  /** Somebody's program copies it to the other list, under its uid, and may remove it here later. */
+  copy(id: string, newId: string): void {
+    const present = this.items.get(id)
+    if (!present) return
+    this.put('them', newId, present.item, present.list === 'main' ? 'side' : 'main')
+    this.copyOf.set(newId, present.origin)
+  }
+
   /** The other program has its way with what it finds. */
   runRobot(): void {
     for (const [id, { item, list }] of [...this.items]) {
@@ -189,7 +199,7 @@ export class Service {
   }
   /** Whether its listings are late, and it was edited more than once of late. */
   isBlurred(origin: string): boolean {
-    const lately = this.deeds.filter(d => d.origin === origin && d.at > this.now() - 120_000)
+    const lately = this.deeds.filter(d => d.origin === origin && d.at > this.now() - 300_000)
     return this.can.listing === 'late' && lately.length > 1
   }
   byUid(uid: string): Kept[] {

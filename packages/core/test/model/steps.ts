@@ -28,7 +28,7 @@ const FAULTS: Fault[] = [
 
 export type What = 'retitle' | 'move' | 'complete' | 'reopen' | 'no-hour' | 'note'
 export interface Edit {
-  do: What | 'delete' | 'elsewhere'
+  do: What | 'delete' | 'elsewhere' | 'copy'
   side: number
   pick: number
   at: number
@@ -182,6 +182,7 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
         'reopen',
         'delete',
         'elsewhere',
+        'copy',
         'no-hour',
         'note',
       ) as fc.Arbitrary<Edit['do']>,

@@ -1,6 +1,6 @@
 import type { Connector, RemoteItem } from '@loom/connectors'
-import { fateOf, observe, type Sighting } from '@loom/core'
-import { type MirrorRow, mirrorRows, putMirrors, remoteItemOf, setPresence } from '../data/mirrors.ts'
+import { fateOf, type Namesake, observe, type Sighting } from '@loom/core'
+import { mirrorOf, type MirrorRow, mirrorRows, putMirrors, remoteItemOf, setPresence } from '../data/mirrors.ts'
 import type { Sql } from '../data/database.ts'
 import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
@@ -41,8 +41,8 @@ export async function judgeAbsence(
     return false
   }
   const found = read.kind === 'found' ? read.item : null
-  const elsewhere = read.kind === 'absent' ? await sameElsewhere(ctx.db, connector, before) : []
-  const fate = fateOf(read.kind === 'problem' ? 'unreadable' : found, elsewhere)
+  const namesakes = read.kind === 'absent' ? await namesakesOf(ctx.db, connector, before) : []
+  const fate = fateOf(read.kind === 'problem' ? 'unreadable' : found, namesakes)
   if (fate.kind === 'unclear') return false
   if (fate.kind === 'lives') {
     const seen = found ?? { ...fate.at, original: '' }
@@ -58,27 +58,12 @@ export async function judgeAbsence(
   return true
 }
 
-/**
- * What bears the uid of an item anywhere at its service. A copy that a rule has tied as an item of its own, beside this
- * one, is not this one.
- */
-export async function sameElsewhere(sql: Sql, connector: Connector, of: MirrorRow): Promise<Sighting[]> {
+/** What bears the uid of an item at other places of its service. */
+export async function namesakesOf(sql: Sql, connector: Connector, of: MirrorRow): Promise<Namesake[]> {
   const found = await connector.locate(remoteItemOf(of).uid)
-  if (found.length === 0) return found
-  const ties = await sql.rows<{ id: string; remote_id: string; rule_id: string; role: string }>(
-    ['a_mirror', 'b_mirror']
-      .map(
-        side => `SELECT m.id, m.remote_id, t.rule_id, t.role FROM mirrors m JOIN ties t ON t.${side} = m.id
-         WHERE m.connection_id = :connection AND m.remote_id IN (:ids) AND t.released IS NULL`,
-      )
-      .join(' UNION ALL '),
-    { connection: of.connection_id, ids: [of.remote_id, ...found.map(f => f.remoteId)] },
-  )
-  const own = ties.filter(t => t.id === of.id)
-  const apart = ties.filter(
-    t => t.id !== of.id && own.some(o => o.rule_id === t.rule_id && o.role === t.role),
-  )
-  return found.filter(f => !apart.some(a => a.remote_id === f.remoteId))
+  const ids = found.map(f => f.remoteId)
+  const held = new Map((await mirrorRows(sql, of.connection_id, ids)).map(r => [r.remote_id, mirrorOf(r)]))
+  return found.map(at => ({ at, held: held.get(at.remoteId)?.presence ?? null }))
 }
 
 /** The item lives on, perhaps in another collection and under another id: its mirror and tie follow. */

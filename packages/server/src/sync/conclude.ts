@@ -14,7 +14,7 @@ import type { Sql } from '../data/database.ts'
 import { type MirrorRow, mirrorOf, mirrorRows, remoteItemOf, setPresence } from '../data/mirrors.ts'
 import { foldShown, objectOf, shownOf } from './landing.ts'
 import { putOwnLayer } from '../data/own-layer.ts'
-import { sameElsewhere } from './absence.ts'
+import { namesakesOf } from './absence.ts'
 import { numberChange, withNeighbours } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
 import { gateOf } from './gate.ts'
@@ -57,8 +57,8 @@ export async function conclude(
     return confirm(ctx, conn, lease, job, result.item, result.ours && row.tries === 0, tookMs)
   if (result.kind === 'absent') {
     // Gone, unless it was moved: then it is planned anew where it is.
-    const elsewhere = remote.op === 'delete' && mirror ? await sameElsewhere(ctx.db, connector, mirror) : []
-    if (remote.op === 'delete' && fateOf(null, elsewhere).kind === 'gone')
+    const namesakes = remote.op === 'delete' && mirror ? await namesakesOf(ctx.db, connector, mirror) : []
+    if (remote.op === 'delete' && fateOf(null, namesakes).kind === 'gone')
       return confirm(ctx, conn, lease, job, null, true, tookMs)
     if (body.by === 'maker') return refuse(ctx, row, mirror, body, 'Its calendar or list is no longer there.')
     // Its absence is judged when the service is next read, not here.

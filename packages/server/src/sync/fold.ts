@@ -49,22 +49,24 @@ async function settingsHold(sql: Sql, row: ConnectionRow): Promise<void> {
   if (now?.settings_version !== row.settings_version) throw new LeaseLost('the settings have changed')
 }
 
+type SameUid = Pick<Mirror, 'remoteId' | 'presence'>
+
 /** What we held of items by their uids before this look began, wherever they are. */
-async function presentByUid(
+async function heldByUid(
   sql: Sql,
   connectionId: string,
   uids: string[],
   before: number,
-): Promise<Map<string, { remoteId: string; presence: 'present' }[]>> {
-  const found = new Map<string, { remoteId: string; presence: 'present' }[]>()
+): Promise<Map<string, SameUid[]>> {
+  const found = new Map<string, SameUid[]>()
   if (uids.length === 0) return found
-  for (const { uid, remote_id: remoteId } of await sql.rows<{ uid: string; remote_id: string }>(
-    `SELECT uid, remote_id FROM mirrors
-     WHERE connection_id = :connectionId AND uid IN (:uids) AND presence = 'present' AND series_id IS NULL
+  for (const { uid, ...held } of await sql.rows<SameUid & { uid: string }>(
+    `SELECT uid, remote_id AS remoteId, presence FROM mirrors
+     WHERE connection_id = :connectionId AND uid IN (:uids) AND presence <> 'gone' AND series_id IS NULL
        AND first_seen_at < :before`,
     { connectionId, uids, before },
   ))
-    found.set(uid, [...(found.get(uid) ?? []), { remoteId, presence: 'present' }])
+    found.set(uid, [...(found.get(uid) ?? []), held])
   return found
 }
 
@@ -89,7 +91,7 @@ export async function fold(
   const unknown = new Set(JSON.parse(collection.unknown_statuses) as string[])
   const before = unknown.size
   const unheld = page.items.filter(i => known.get(i.remoteId)?.presence !== 'present')
-  const sameUid = await presentByUid(ctx.db, row.id, [...new Set(unheld.map(i => i.item.uid))], lookedFrom)
+  const sameUid = await heldByUid(ctx.db, row.id, [...new Set(unheld.map(i => i.item.uid))], lookedFrom)
   for (const [n, listed] of page.items.entries()) {
     if (n % 50 === 49) await turn()
     const row = known.get(listed.remoteId)
