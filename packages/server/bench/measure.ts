@@ -274,7 +274,7 @@ async function oneWeek(count: number): Promise<void> {
     const from = performance.now()
     const answer = await fetch(`${server.client.base}/api/cloth?from=${WEEK}&days=7`, { headers })
     const text = await answer.text()
-    if (text.split('"key":').length < 600) throw new Error(`only ${text.length} characters`)
+    if (text.split('"key":').length < 500) throw new Error(`only ${text.length} characters`)
     return ms(from)
   }
   // Something has changed each time, so that nothing is given that was read before.
@@ -340,7 +340,7 @@ const rows: [string, () => Promise<void>][] = [
     'one week',
     async () => {
       table(
-        'One week of the Cloth (660 items in it and on its shelf), asked for over HTTP',
+        'One week of the Cloth (600 items in it, 120 of them tasks tied to as many of its events, and 60 tasks on the shelf), asked for over HTTP',
         'out of',
         'alone, median',
         'alone, p95',

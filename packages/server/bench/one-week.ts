@@ -15,6 +15,8 @@ const local = (day: number, n: number): string => {
   return `${date}T${String(8 + (n % 10)).padStart(2, '0')}:${n % 2 ? '30' : '00'}:00`
 }
 
+const idOf = (home: string, uid: string): string => `${home.slice(0, 20)}-${uid}`
+
 /** Puts `count` items into the collections of two connections, four events for each task. */
 export async function storeItems(
   db: Database,
@@ -52,7 +54,7 @@ export async function storeItems(
         place,
         items.slice(from, from + 2000).map(item => ({
           mirror: {
-            id: `${home.id.slice(0, 20)}-${item.uid}`,
+            id: idOf(home.id, item.uid),
             collectionId: home.id,
             remoteId: item.uid,
             revision: '1',
@@ -65,5 +67,43 @@ export async function storeItems(
         })),
       )
   }
-  await db.run('ANALYZE TABLE mirrors')
+  await tieTasks(db, homes, Math.round(count * 0.2))
+  await db.run('ANALYZE TABLE mirrors, ties')
+}
+
+/** Tasks are tied to events of the same hour, by a rule that rests: here only reading is measured. */
+async function tieTasks(
+  db: Database,
+  homes: readonly { id: string; workspace_id: string; holds: string }[],
+  tasks: number,
+): Promise<void> {
+  const [a = '', b = ''] = ['task', 'event'].map(holds => homes.find(h => h.holds === holds)?.id ?? '')
+  const workspace = homes[0]?.workspace_id ?? ''
+  await db.insert(
+    `INSERT INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version, enabled_at, notices)
+     VALUES ('one-week', :workspace, 'At rest', :a, :b, '{}', 'paused', 1, 0, '[]')`,
+    { workspace, a, b },
+  )
+  // Those of the week are tied to events of the week, the rest to the rest.
+  const tied = Array.from({ length: tasks }, (_, i) => i).filter(i => i < IN_WEEK * 0.2 || i >= IN_WEEK * 0.8)
+  for (let from = 0; from < tied.length; from += 2000)
+    await db.insert(
+      `INSERT INTO ties (id, workspace_id, rule_id, rule_version, role, a_mirror, b_mirror, base, memory, made_at) VALUES :rows`,
+      {
+        rows: tied
+          .slice(from, from + 2000)
+          .map(i => [
+            `tie ${i}`,
+            workspace,
+            'one-week',
+            1,
+            'mirror',
+            idOf(a, `t${i}`),
+            idOf(b, `e${i}`),
+            '{}',
+            '{}',
+            0,
+          ]),
+      },
+    )
 }

@@ -63,7 +63,7 @@ export function plan(input: PlanInput): Decision[] {
   // An item that two of them would have is had by the first; the other is planned once that stands.
   for (const side of SIDES)
     for (const m of untied[side]) {
-      if (taken.has(m.id)) continue
+      if (taken.has(m.id) || taken.has(input.kin?.get(m.id)?.id ?? '')) continue
       const made = planNew({ ...input, untied }, side, m)
       decisions.push(...made)
       for (const d of made) for (const id of [d.a, d.b]) if (id && d.tie) taken.add(id)

@@ -92,9 +92,14 @@ function kinOf(
   const kin = new Map<string, Mirror>()
   const elsewhere = new Set<string>()
   if (world.rules.length < 2) return { kin, elsewhere }
+  const isOverNow = (t: Tie): boolean =>
+    [t.a, t.b].some(id => {
+      const one = world.mirrors.get(id ?? '')
+      return one !== undefined && isOver(t, one.item)
+    })
   const ties = [...world.ties.values()].filter(
-    // What is made again is the same work.
-    t => (!t.released || t.released.endsWith('-again')) && t.rule !== rule.id && t.a && t.b,
+    // What is made again is the same work, also by this rule, unless that was a round which is over.
+    t => t.a && t.b && (t.released ? t.released.endsWith('-again') && !isOverNow(t) : t.rule !== rule.id),
   )
   const mine = new Set(
     [...world.ties.values()].filter(t => !t.released && t.rule === rule.id).flatMap(t => [t.a, t.b]),
@@ -124,10 +129,7 @@ function kinOf(
         t =>
           !t.released &&
           (group.has(t.a ?? '') || group.has(t.b ?? '')) &&
-          [t.a, t.b].some(id => {
-            const one = world.mirrors.get(id ?? '')
-            return one?.presence === 'gone' || (one !== undefined && isOver(t, one.item))
-          }),
+          (isOverNow(t) || [t.a, t.b].some(id => world.mirrors.get(id ?? '')?.presence === 'gone')),
       )
       if (
         ([...group].some(id => busy.has(id)) || ending) &&

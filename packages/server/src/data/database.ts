@@ -27,7 +27,13 @@ export class Database implements Sql {
       logging: false,
       pool: { max: 12, acquire: 20_000 },
       isolationLevel: Transaction.ISOLATION_LEVELS.READ_COMMITTED,
-      dialectOptions: { bigIntAsNumber: true, insertIdAsNumber: true, charset: 'utf8mb4' },
+      // Values as the driver reads them: Sequelize would be asked for each of tens of thousands, and changes none.
+      dialectOptions: {
+        bigIntAsNumber: true,
+        insertIdAsNumber: true,
+        charset: 'utf8mb4',
+        typeCast: undefined,
+      },
     })
     this.plain = this.over(null)
   }

@@ -6,6 +6,7 @@ import { up as twoWayRules } from './migrations/0003-two-way-rules.ts'
 import { up as cloth } from './migrations/0004-cloth.ts'
 import { up as oneWeek } from './migrations/0005-one-week.ts'
 import { up as datesOfSeries } from './migrations/0006-dates-of-series.ts'
+import { up as touched } from './migrations/0007-touched.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -14,6 +15,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0004-cloth', up: cloth },
   { name: '0005-one-week', up: oneWeek },
   { name: '0006-dates-of-series', up: datesOfSeries },
+  { name: '0007-touched', up: touched },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -260,7 +260,7 @@ async function childrenOf(sql: Sql, rule: Rule, mirrors: Mirror[]): Promise<Map<
 /**
  * For untied items: what other rules hold for the same work, on the other side of this one. Ties are
  * followed all the way round, so that a ring of rules finds what it began with and makes nothing twice; those too that
- * ended for something to be made again, which is the same work.
+ * ended for something to be made again, which is the same work, unless that was a round which is over.
  */
 async function kinOf(
   sql: Sql,
@@ -288,7 +288,9 @@ async function kinOf(
         `SELECT t.a_mirror AS a, t.b_mirror AS b, r.a_collection AS a_home, r.b_collection AS b_home FROM (
            SELECT * FROM ties WHERE a_mirror IN (:part) AND b_mirror IS NOT NULL
            UNION SELECT * FROM ties WHERE b_mirror IN (:part) AND a_mirror IS NOT NULL) t JOIN rules r ON r.id = t.rule_id
-         WHERE t.rule_id <> :rule AND (t.released IS NULL OR t.released IN ('a-again', 'b-again')) AND t.role = 'mirror'`,
+         WHERE t.role = 'mirror' AND IF(t.released IS NULL, t.rule_id <> :rule, t.released IN ('a-again', 'b-again') AND NOT EXISTS
+           (SELECT 1 FROM mirrors m WHERE m.id IN (t.a_mirror, t.b_mirror)
+              AND JSON_VALUE(t.memory, '$.occurrence') <> JSON_VALUE(m.item, '$.occurrence')))`,
         { rule: rule.id, part },
       )) {
         homes.set(t.a, (homes.get(t.a) ?? new Set()).add(t.a_home))

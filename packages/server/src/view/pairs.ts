@@ -5,20 +5,18 @@ import {
   clothItem,
   type ClothItem,
   dateKey,
+  dayAt,
   type Event,
   type Item,
-  type ItemPatch,
   type ItemSource,
-  noOwnLayer,
   type Task,
   type TieMemory,
   type Viewer,
-  withPatch,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
-import { withOwnLayer } from '../data/mirrors.ts'
-import { OWN_TEXT, ownLayerOf, type OwnRow } from '../data/own-layer.ts'
-import type { IntentBody } from '../sync/intents.ts'
+import { applyOpenEdits, type OpenIntent, openIntents } from './open-edits.ts'
+import { type Head, loadSources } from './sources.ts'
+import { tiesOf, type TieLine } from './ties.ts'
 import { sameUid, twinned } from './twins.ts'
 
 /** Items with what they are tied to, a person's own edits already applied to them. */
@@ -42,30 +40,6 @@ export interface Loaded {
   batches: Map<string, BatchTask[]>
 }
 
-export interface TieLine {
-  a: string | null
-  b: string | null
-  role: 'mirror' | 'block' | 'batch'
-  memory: string
-}
-
-export function* chunks<T>(list: readonly T[], size: number): Generator<T[]> {
-  for (let i = 0; i < list.length; i += size) yield list.slice(i, i + size)
-}
-
-async function tiesOf(sql: Sql, ids: Iterable<string>): Promise<TieLine[]> {
-  const found: TieLine[] = []
-  for (const part of chunks([...ids], 1000))
-    found.push(
-      ...(await sql.rows<TieLine>(
-        `SELECT id, a_mirror AS a, b_mirror AS b, role, memory FROM ties WHERE released IS NULL AND a_mirror IN (:part)
-         UNION SELECT id, a_mirror, b_mirror, role, memory FROM ties WHERE released IS NULL AND b_mirror IN (:part)`,
-        { part },
-      )),
-    )
-  return found
-}
-
 /**
  * Keeps an item and what it is tied to as they are until this transaction ends: an edit is decided upon the pair,
  * and no write to either side is confirmed between the looking and the deciding.
@@ -76,116 +50,50 @@ export async function lockPair(sql: Sql, mirrorId: string): Promise<void> {
   await sql.rows('SELECT id FROM mirrors WHERE id IN (:ids) ORDER BY id FOR UPDATE', { ids })
 }
 
-/** Whose each item is: those a task is given to, else whose account it comes from. */
-async function peopleOf(sql: Sql, workspaceId: string) {
-  const rows = await sql.rows<{ connection_id: string; remote_id: string; member_id: string }>(
-    'SELECT connection_id, remote_id, member_id FROM people WHERE workspace_id = :workspaceId AND member_id IS NOT NULL',
-    { workspaceId },
+/** What somebody leaves out of their own plan, by mirror id. */
+async function leftOutBy(sql: Sql, workspaceId: string, memberId: string): Promise<Set<string>> {
+  const rows = await sql.rows<{ id: string }>(
+    'SELECT mirror_id AS id FROM left_out WHERE member_id = :memberId AND workspace_id = :workspaceId',
+    { memberId, workspaceId },
   )
-  const known = new Map(rows.map(r => [`${r.connection_id} ${r.remote_id}`, r.member_id]))
-  const accounts = new Map<string, Record<string, string>>()
-  for (const r of rows)
-    accounts.set(r.connection_id, { [r.member_id]: r.remote_id, ...accounts.get(r.connection_id) })
-  const whose = (connectionId: string, ownerId: string | null, item: Item): string[] => {
-    const assigned = item.kind === 'task' ? item.assignees : []
-    const members = assigned.flatMap(id => known.get(`${connectionId} ${id}`) ?? [])
-    if (members.length > 0) return [...new Set(members)]
-    return assigned.length === 0 && ownerId ? [ownerId] : []
-  }
-  return { whose, accountsAt: (connectionId: string) => accounts.get(connectionId) ?? {} }
+  return new Set(rows.map(r => r.id))
 }
 
-/** For a query of mirrors `m`: what `sourcesOf` reads of each. Few columns, since hundreds of rows are read. */
-export const SOURCE_COLUMNS = `m.id, m.recurring, m.collection_id, m.item, m.series_id, m.occurrence,
-  x.member_id IS NOT NULL AS left_out, ${OWN_TEXT} AS own`
-/** What `SOURCE_COLUMNS` wants joined. Of a date, what is kept on its series counts. */
-export const SOURCE_JOINS = `LEFT JOIN own_layer o ON o.mirror_id = IFNULL(m.series_id, m.id)
-  LEFT JOIN left_out x ON x.mirror_id = IFNULL(m.series_id, m.id) AND x.member_id = :memberId`
-
-export interface SourceRow {
-  id: string
-  recurring: number
-  collection_id: string
-  item: string
-  series_id: string | null
-  occurrence: string | null
-  left_out: number
-  own: string | null
-}
-
-async function loadSources(
-  sql: Sql,
-  workspaceId: string,
-  memberId: string,
-  ids: Iterable<string>,
-  read: readonly SourceRow[],
-): Promise<Map<string, ItemSource<Item>>> {
-  const people = await peopleOf(sql, workspaceId)
-  const homes = new Map(
-    (
-      await sql.rows<{ id: string; connection_id: string; writable: number; owner_id: string | null }>(
-        `SELECT k.id, k.connection_id, k.writable, n.owner_id FROM collections k
-         JOIN connections n ON n.id = k.connection_id WHERE k.workspace_id = :workspaceId AND k.takes_part = 1`,
-        { workspaceId },
-      )
-    ).map(k => [k.id, k] as const),
-  )
-  const known = new Set(read.map(r => r.id))
-  const rows = [...read]
-  for (const part of chunks(
-    [...ids].filter(id => !known.has(id)),
-    1000,
-  ))
-    rows.push(
-      ...(await sql.rows<SourceRow>(
-        `SELECT ${SOURCE_COLUMNS} FROM mirrors m ${SOURCE_JOINS}
-         WHERE m.id IN (:part) AND m.workspace_id = :workspaceId AND m.presence IN ('present', 'date')`,
-        { part, workspaceId, memberId },
-      )),
-    )
-  const sources = new Map<string, ItemSource<Item>>()
-  for (const row of rows) {
-    const home = homes.get(row.collection_id)
-    if (!home) continue
-    const own = row.own === null ? null : (JSON.parse(row.own) as OwnRow)
-    const remote = JSON.parse(row.item) as Item
-    const item = withOwnLayer(remote, own && { estimate_minutes: own.own_estimate })
-    sources.set(row.id, {
-      id: row.id,
-      item,
-      collectionId: row.collection_id,
-      pending: false,
-      writable: home.writable === 1,
-      own: own ? ownLayerOf(own) : noOwnLayer,
-      people: people.whose(home.connection_id, home.owner_id, item),
-      accounts: people.accountsAt(home.connection_id),
-      leftOut: row.left_out === 1,
-      ...(row.series_id && { dateOf: { seriesId: row.series_id, occurrence: row.occurrence ?? '' } }),
-      holdsEstimate: remote.kind === 'task' && remote.estimatedDuration !== null,
-    })
-  }
-  return sources
-}
-
-/** Items by mirror id with their counterparts, open edits applied. `read`: those of them that were read already. */
+/**
+ * Items by mirror id with their counterparts, open edits applied.
+ * @param memberId who looks; null for what is the same to everybody
+ * @param read what was read of them already
+ */
 export async function loadPairs(
   sql: Sql,
   workspaceId: string,
-  memberId: string,
+  memberId: string | null,
   mirrorIds: readonly string[],
-  read: readonly SourceRow[] = [],
+  read: { heads?: readonly Head[]; ties?: readonly TieLine[]; open?: readonly OpenIntent[] } = {},
 ): Promise<Loaded> {
+  const conflicts = inConflict(sql, workspaceId)
+  const leftOut = memberId === null ? null : leftOutBy(sql, workspaceId, memberId)
+  const open = read.open ?? openIntents(sql, workspaceId)
   const ids = new Set(mirrorIds)
-  let ties = await tiesOf(sql, ids)
-  const first = ids.size
-  for (const t of ties) for (const id of [t.a, t.b]) if (id) ids.add(id)
+  const ties = new Map((read.ties ?? []).map(t => [t.id, t]))
+  // The ties of what was read are known already.
+  const tied = new Set(read.ties ? (read.heads ?? []).map(h => h.id) : [])
   // The task of a block has blocks elsewhere; a batch holds tasks that are not in sight.
-  if (ids.size > first) ties = await tiesOf(sql, ids)
-  for (const t of ties) for (const id of [t.a, t.b]) if (id) ids.add(id)
-  const sources = await loadSources(sql, workspaceId, memberId, ids, read)
-  await applyOpenEdits(sql, workspaceId, sources)
-  const batches = batchesOf(ties, sources)
-  return { pairs: joined(ties, sources, batches, await inConflict(sql, workspaceId)), sources, batches }
+  for (let round = 0; round < 2; round++) {
+    const further = [...ids].filter(id => !tied.has(id))
+    for (const t of await tiesOf(sql, further)) ties.set(t.id, t)
+    for (const id of further) tied.add(id)
+    for (const t of ties.values()) for (const id of [t.a, t.b]) if (id) ids.add(id)
+  }
+  const sources = await loadSources(sql, workspaceId, ids, read.heads)
+  const out = await leftOut
+  if (out?.size)
+    for (const s of sources.values())
+      if (out.has(s.dateOf?.seriesId ?? s.id)) sources.set(s.id, { ...s, leftOut: true })
+  applyOpenEdits(await open, sources)
+  const lines = [...ties.values()]
+  const batches = batchesOf(lines, sources)
+  return { pairs: joined(lines, sources, batches, await conflicts), sources, batches }
 }
 
 /** Items with a field that waits for somebody to say which of two values counts. */
@@ -273,50 +181,31 @@ function joined(
   return pairs
 }
 
-/** A person's own edit shows at once; it is taken back if the service refuses it. */
-async function applyOpenEdits(
-  sql: Sql,
-  workspaceId: string,
-  sources: Map<string, ItemSource<Item>>,
-): Promise<void> {
-  const open = await sql.rows<{ mirror_id: string; body: string }>(
-    `SELECT mirror_id, body FROM intents WHERE workspace_id = :workspaceId AND member_id IS NOT NULL
-     AND mirror_id IS NOT NULL AND state IN ('open', 'waiting') ORDER BY made_seq`,
-    { workspaceId },
-  )
-  for (const { mirror_id, body } of open) {
-    const source = sources.get(mirror_id)
-    const intent = JSON.parse(body) as IntentBody
-    if (!source) continue
-    if (intent.by === 'remover') sources.delete(mirror_id)
-    if (intent.by === 'person')
-      sources.set(mirror_id, {
-        ...source,
-        item: withPatch(source.item, intent.patch as ItemPatch),
-        pending: true,
-      })
-  }
+/** What was drawn of an item, for each that it was drawn with; the same again is the same object. */
+const drawnBefore = new WeakMap<
+  ItemSource<Item>,
+  { text: string; event: Pair['event']; item: ClothItem | null }[]
+>()
+/** As many ways of seeing one item are kept. */
+const MOST_WAYS = 4
+
+export function drawn({ task, event, around }: Pair, viewer: Viewer): ClothItem | null {
+  const lead = task ?? event
+  if (!lead) return null
+  const text = `${viewer.zone} ${viewer.defaultMinutes} ${todayOf(viewer)} ${JSON.stringify(around)}`
+  const ways = drawnBefore.get(lead) ?? []
+  const before = ways.find(w => w.text === text && w.event === event)
+  if (before) return before.item
+  const item = clothItem(task, event, viewer, around)
+  drawnBefore.set(lead, [{ text, event, item: item && Object.freeze(item) }, ...ways].slice(0, MOST_WAYS))
+  return item
 }
 
-export const drawn = ({ task, event, around }: Pair, viewer: Viewer): ClothItem | null =>
-  clothItem(task, event, viewer, around)
-
-/** What somebody is making and no service has confirmed yet. */
-export async function beingMade(sql: Sql, workspaceId: string, viewer: Viewer): Promise<ClothItem[]> {
-  const open = await sql.rows<{ id: string; collection_id: string; body: string }>(
-    `SELECT id, collection_id, body FROM intents WHERE workspace_id = :workspaceId AND member_id IS NOT NULL
-     AND mirror_id IS NULL AND state IN ('open', 'waiting') AND cause <> 'person-move' ORDER BY made_seq LIMIT 200`,
-    { workspaceId },
-  )
-  return open.flatMap(({ id, collection_id, body }) => {
-    const intent = JSON.parse(body) as IntentBody
-    if (intent.by !== 'maker' || intent.item.recurring) return []
-    const source = { id: `new ${id}`, collectionId: collection_id, pending: true, writable: false }
-    const { item } = intent
-    const made =
-      item.kind === 'task'
-        ? clothItem({ ...source, item }, null, viewer)
-        : clothItem(null, { ...source, item }, viewer)
-    return made ? [{ ...made, fixedBecause: 'It is on its way.', movable: false }] : []
-  })
+const days = new WeakMap<Viewer, string>()
+function todayOf(viewer: Viewer): string {
+  const known = days.get(viewer)
+  if (known !== undefined) return known
+  const today = dayAt(viewer.now, viewer.zone)
+  days.set(viewer, today)
+  return today
 }

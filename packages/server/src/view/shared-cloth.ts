@@ -25,6 +25,17 @@ export interface SourceRow {
   owner: string | null
 }
 
+/** Most items are the same objects as when they were last sent. */
+const texts = new WeakMap<ClothItem, string>()
+function textOf(item: ClothItem): string {
+  const known = texts.get(item)
+  if (known !== undefined) return known
+  const text = JSON.stringify(slim(item))
+  texts.set(item, text)
+  return text
+}
+const jsonOf = (items: readonly ClothItem[]): string => `[${items.map(textOf).join(',')}]`
+
 interface Kept<T> {
   at: number
   value: Promise<T>
@@ -69,7 +80,7 @@ export async function sharedCloth(
   if (!span || !isFresh(span)) {
     const value = db
       .snapshot(sql => clothItems(sql, workspaceId, from, days, viewer))
-      .then(items => ({ items, json: JSON.stringify(items.map(slim)) }))
+      .then(items => ({ items, json: jsonOf(items) }))
     span = { at: Date.now(), value }
     kept.spans.delete(key)
     kept.spans.set(key, span)
@@ -100,5 +111,5 @@ export async function sharedCloth(
   if (out.length === 0) return { items: json, around }
   const leftOut = new Set(out.map(o => o.mirror_id))
   const own = items.map(i => (leftOut.has(i.key.split('@')[0] ?? '') ? { ...i, leftOut: true } : i))
-  return { items: JSON.stringify(own.map(slim)), around }
+  return { items: jsonOf(own), around }
 }

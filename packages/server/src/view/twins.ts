@@ -1,5 +1,5 @@
 import type { Event, Item, ItemSource } from '@loom/core'
-import type { TieLine } from './pairs.ts'
+import type { TieLine } from './ties.ts'
 
 /** What is the same and so drawn once, wherever it is kept. */
 
@@ -7,7 +7,18 @@ export const sameUid = (x: ItemSource<Item>, y: ItemSource<Item> | null): boolea
   x.item.uid === y?.item.uid
 
 /** The same meeting as several calendars hold it (RFC 5545 §3.8.4.7: one UID, wherever it is kept). */
-const sameMeeting = ({ uid, time }: Event): string => `${uid} ${JSON.stringify(time)}`
+function sameMeeting(event: Event): string {
+  const known = names.get(event)
+  if (known !== undefined) return known
+  const name = `${event.uid} ${JSON.stringify(event.time)}`
+  names.set(event, name)
+  return name
+}
+const names = new WeakMap<Event, string>()
+
+/** One that can be written to leads; of several, the one with the smallest id. */
+const leadsBefore = (x: ItemSource<Item>, y: ItemSource<Item>): boolean =>
+  x.writable === y.writable ? x.id < y.id : x.writable
 
 /**
  * Items of one kind that rules keep the same are drawn as one: the one that the others follow from leads. So is a
@@ -22,16 +33,19 @@ export function twinned(
     if (role !== 'mirror' || a === null || b === null || follows.has(b)) continue
     if (sources.has(a) && sources.get(a)?.item.kind === sources.get(b)?.item.kind) follows.set(b, a)
   }
-  const meetings = new Map<string, string>()
-  const byLead = [...sources.values()].sort(
-    (x, y) => Number(y.writable) - Number(x.writable) || (x.id < y.id ? -1 : 1),
-  )
-  for (const { id, item } of byLead) {
+  const meetings = new Map<string, ItemSource<Item>[]>()
+  for (const source of sources.values()) {
+    const { id, item } = source
     if (item.kind !== 'event' || item.recurring || follows.has(id)) continue
     const name = sameMeeting(item)
-    const first = meetings.get(name)
-    if (first === undefined) meetings.set(name, id)
-    else follows.set(id, first)
+    const same = meetings.get(name)
+    if (same) same.push(source)
+    else meetings.set(name, [source])
+  }
+  for (const same of meetings.values()) {
+    if (same.length === 1) continue
+    const first = same.reduce((x, y) => (leadsBefore(y, x) ? y : x))
+    for (const { id } of same) if (id !== first.id) follows.set(id, first.id)
   }
   const leads = new Map<string, string>()
   const leadOf = (id: string): string => {

@@ -1,0 +1,62 @@
+import {
+  clothItem,
+  type ClothItem,
+  type Item,
+  type ItemPatch,
+  type ItemSource,
+  type Viewer,
+  withPatch,
+} from '@loom/core'
+import type { Sql } from '../data/database.ts'
+import type { IntentBody } from '../sync/intents.ts'
+
+/** What people did here and no service has confirmed yet: it shows at once, and is taken back if it is refused. */
+
+export interface OpenIntent {
+  id: string
+  /** Null for what is being made. */
+  mirror_id: string | null
+  collection_id: string
+  cause: string
+  body: string
+}
+
+export const openIntents = (sql: Sql, workspaceId: string): Promise<OpenIntent[]> =>
+  sql.rows<OpenIntent>(
+    `SELECT id, mirror_id, collection_id, cause, body FROM intents
+     WHERE workspace_id = :workspaceId AND member_id IS NOT NULL AND state IN ('open', 'waiting') ORDER BY made_seq`,
+    { workspaceId },
+  )
+
+export function applyOpenEdits(open: readonly OpenIntent[], sources: Map<string, ItemSource<Item>>): void {
+  for (const { mirror_id, body } of open) {
+    const source = sources.get(mirror_id ?? '')
+    if (!source) continue
+    const intent = JSON.parse(body) as IntentBody
+    if (intent.by === 'remover') sources.delete(source.id)
+    if (intent.by === 'person')
+      sources.set(source.id, {
+        ...source,
+        item: withPatch(source.item, intent.patch as ItemPatch),
+        pending: true,
+      })
+  }
+}
+
+const MOST_BEING_MADE = 200
+
+/** What somebody is making. */
+export function beingMade(open: readonly OpenIntent[], viewer: Viewer): ClothItem[] {
+  const making = open.filter(o => o.mirror_id === null && o.cause !== 'person-move').slice(0, MOST_BEING_MADE)
+  return making.flatMap(({ id, collection_id, body }) => {
+    const intent = JSON.parse(body) as IntentBody
+    if (intent.by !== 'maker' || intent.item.recurring) return []
+    const source = { id: `new ${id}`, collectionId: collection_id, pending: true, writable: false }
+    const { item } = intent
+    const made =
+      item.kind === 'task'
+        ? clothItem({ ...source, item }, null, viewer)
+        : clothItem(null, { ...source, item }, viewer)
+    return made ? [{ ...made, fixedBecause: 'It is on its way.', movable: false }] : []
+  })
+}

@@ -1,0 +1,175 @@
+import { type Item, type ItemSource, noOwnLayer } from '@loom/core'
+import { LRUCache } from 'lru-cache'
+import type { Sql } from '../data/database.ts'
+import { withOwnLayer } from '../data/mirrors.ts'
+import { OWN_TEXT, ownLayerOf, type OwnRow } from '../data/own-layer.ts'
+
+/**
+ * Items as the Cloth draws them from, by mirror id. What was read of an item and has not been touched since is not
+ * read and parsed again: of a week, little is another than when it was last asked for. A source that is the same is
+ * the same object, so whatever is made of it can be kept by it. Nobody changes one.
+ */
+
+/** Which items there are, and which version of each. For a query of mirrors `m` with `HEAD_JOIN`. */
+export interface Head {
+  id: string
+  version: string
+}
+/** Of a date, what is kept on its series counts. */
+const OWN_JOIN = 'LEFT JOIN own_layer o ON o.mirror_id = IFNULL(m.series_id, m.id)'
+export const HEAD_COLUMNS = `m.id, CONCAT(m.touched, IFNULL(o.touched, '')) AS version`
+export const HEAD_JOIN = OWN_JOIN
+
+interface Row extends Head {
+  collection_id: string
+  item: string
+  series_id: string | null
+  occurrence: string | null
+  own: string | null
+}
+
+const ROWS = `SELECT ${HEAD_COLUMNS}, m.collection_id, m.item, m.series_id, m.occurrence, ${OWN_TEXT} AS own
+  FROM mirrors m ${OWN_JOIN}`
+
+/** What was read of an item, and what was made of it under the circumstances in which that was. */
+interface Known {
+  version: string
+  row: Row
+  made: { under: Circumstances; source: ItemSource<Item> } | null
+}
+/** A few kilobytes each. */
+const known = new LRUCache<string, Known>({ max: 20_000 })
+
+/** What the items of a workspace are seen by: whose accounts there are, and which collections can be written to. */
+class Circumstances {
+  private readonly homes: Map<string, Home>
+  private readonly members: Map<string, string>
+  private readonly accounts = new Map<string, Record<string, string>>()
+
+  constructor(
+    readonly text: string,
+    homes: readonly Home[],
+    people: readonly Person[],
+  ) {
+    this.homes = new Map(homes.map(h => [h.id, h]))
+    this.members = new Map(people.map(p => [`${p.connection_id} ${p.remote_id}`, p.member_id]))
+    for (const p of people)
+      this.accounts.set(p.connection_id, {
+        [p.member_id]: p.remote_id,
+        ...this.accounts.get(p.connection_id),
+      })
+  }
+
+  /** Null where its collection takes no part. */
+  sourceOf(row: Row): ItemSource<Item> | null {
+    const home = this.homes.get(row.collection_id)
+    if (!home) return null
+    const own = row.own === null ? null : (JSON.parse(row.own) as OwnRow)
+    const remote = JSON.parse(row.item) as Item
+    const item = withOwnLayer(remote, own && { estimate_minutes: own.own_estimate })
+    return Object.freeze({
+      id: row.id,
+      item: Object.freeze(item),
+      collectionId: row.collection_id,
+      pending: false,
+      writable: home.writable === 1,
+      own: own ? ownLayerOf(own) : noOwnLayer,
+      people: this.whose(home, item),
+      accounts: this.accounts.get(home.connection_id) ?? {},
+      leftOut: false,
+      ...(row.series_id && { dateOf: { seriesId: row.series_id, occurrence: row.occurrence ?? '' } }),
+      holdsEstimate: remote.kind === 'task' && remote.estimatedDuration !== null,
+    })
+  }
+
+  /** Whose an item is: those a task is given to, else whose account it comes from. */
+  private whose({ connection_id: connection, owner_id: owner }: Home, item: Item): string[] {
+    const assigned = item.kind === 'task' ? item.assignees : []
+    const members = assigned.flatMap(id => this.members.get(`${connection} ${id}`) ?? [])
+    if (members.length > 0) return [...new Set(members)]
+    return assigned.length === 0 && owner ? [owner] : []
+  }
+}
+interface Home {
+  id: string
+  connection_id: string
+  writable: number
+  owner_id: string | null
+}
+interface Person {
+  connection_id: string
+  remote_id: string
+  member_id: string
+}
+
+const circumstances = new LRUCache<string, Circumstances>({ max: 100 })
+
+async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Circumstances> {
+  const [homes, people] = await Promise.all([
+    sql.rows<Home>(
+      `SELECT k.id, k.connection_id, k.writable, n.owner_id FROM collections k
+       JOIN connections n ON n.id = k.connection_id WHERE k.workspace_id = :workspaceId AND k.takes_part = 1
+       ORDER BY k.id`,
+      { workspaceId },
+    ),
+    sql.rows<Person>(
+      `SELECT connection_id, remote_id, member_id FROM people
+       WHERE workspace_id = :workspaceId AND member_id IS NOT NULL ORDER BY connection_id, remote_id`,
+      { workspaceId },
+    ),
+  ])
+  const text = JSON.stringify([homes, people])
+  const before = circumstances.get(workspaceId)
+  if (before?.text === text) return before
+  const now = new Circumstances(text, homes, people)
+  circumstances.set(workspaceId, now)
+  return now
+}
+
+export function* chunks<T>(list: readonly T[], size = 1000): Generator<T[]> {
+  for (let i = 0; i < list.length; i += size) yield list.slice(i, i + size)
+}
+
+/**
+ * @param ids of mirrors; those that are not there, or take no part, are left out
+ * @param heads those of them whose version was read already
+ */
+export async function loadSources(
+  sql: Sql,
+  workspaceId: string,
+  ids: Iterable<string>,
+  heads: readonly Head[] = [],
+): Promise<Map<string, ItemSource<Item>>> {
+  const under = circumstancesOf(sql, workspaceId)
+  const versions = new Map(heads.map(h => [h.id, h.version]))
+  for (const part of chunks([...ids].filter(id => !versions.has(id))))
+    for (const h of await sql.rows<Head>(
+      `SELECT ${HEAD_COLUMNS} FROM mirrors m ${HEAD_JOIN}
+       WHERE m.id IN (:part) AND m.workspace_id = :workspaceId AND m.presence IN ('present', 'date')`,
+      { part, workspaceId },
+    ))
+      versions.set(h.id, h.version)
+  const held = new Map<string, Known>()
+  const stale: string[] = []
+  for (const [id, version] of versions) {
+    const before = known.get(id)
+    if (before?.version === version) held.set(id, before)
+    else stale.push(id)
+  }
+  for (const part of chunks(stale))
+    for (const row of await sql.rows<Row>(`${ROWS} WHERE m.id IN (:part)`, { part })) {
+      const fresh: Known = { version: row.version, row, made: null }
+      held.set(row.id, fresh)
+      known.set(row.id, fresh)
+    }
+  const circumstances = await under
+  const sources = new Map<string, ItemSource<Item>>()
+  for (const [id, one] of held) {
+    if (one.made?.under !== circumstances) {
+      const source = circumstances.sourceOf(one.row)
+      one.made = source && { under: circumstances, source }
+    }
+    if (one.made) sources.set(id, one.made.source)
+  }
+  return sources
+}
