@@ -10,6 +10,11 @@ export interface Member {
   zone: string
 }
 
+/** Who asks, and the number of the last change in their workspace when they did. */
+export interface Asking extends Member {
+  seq: number
+}
+
 const DAY = 86_400_000
 export const SESSION_MS = 14 * DAY
 const TRIES = 10
@@ -47,10 +52,10 @@ export class Sessions {
     return { token }
   }
 
-  async memberOf(token: string): Promise<Member | null> {
-    return this.db.one<Member>(
-      `SELECT m.id, m.workspace_id AS workspaceId, m.name, m.email, m.zone
-       FROM sessions s JOIN members m ON m.id = s.member_id
+  async memberOf(token: string): Promise<Asking | null> {
+    return this.db.one<Asking>(
+      `SELECT m.id, m.workspace_id AS workspaceId, m.name, m.email, m.zone, w.change_seq AS seq
+       FROM sessions s JOIN members m ON m.id = s.member_id JOIN workspaces w ON w.id = m.workspace_id
        WHERE s.token_hash = :hash AND s.expires_at > :now`,
       { hash: hashOf(token), now: Date.now() },
     )

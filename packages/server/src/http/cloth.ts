@@ -2,7 +2,6 @@ import { zValidator } from '@hono/zod-validator'
 import { Edit, Making, type SlimItem, When } from '@loom/core'
 import { Hono, type TypedResponse } from 'hono'
 import { z } from 'zod'
-import { latestSeq } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
 import { DEFAULT_MINUTES } from '../view/cloth.ts'
@@ -35,12 +34,11 @@ export function clothRoutes(ctx: Context, engine: Engine) {
   return new Hono<SignedIn>()
     .get('/', zValidator('query', Span), async c => {
       const member = c.get('member')
-      const { workspaceId, zone } = member
+      const { zone, seq } = member
       const { from, days } = c.req.valid('query')
       const now = ctx.now()
       const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now }
-      const seq = await latestSeq(ctx.db, workspaceId)
-      const { items, around } = await sharedCloth(ctx.db, member, seq, from, days, viewer)
+      const { items, around } = await sharedCloth(ctx.db, member, from, days, viewer)
       const rest = { me: member.id, seq, now, zone, defaultMinutes: DEFAULT_MINUTES }
       // The parts are texts already: most who ask are given what was written for another.
       const text = `{"items":${items},${around.slice(1, -1)},${JSON.stringify(rest).slice(1)}`

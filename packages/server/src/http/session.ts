@@ -3,12 +3,12 @@ import { zValidator } from '@hono/zod-validator'
 import { Hono, type MiddlewareHandler } from 'hono'
 import { deleteCookie, getCookie, setCookie } from 'hono/cookie'
 import { z } from 'zod'
-import { type Member, SESSION_MS, type Sessions } from '../access/sessions.ts'
+import { type Asking, SESSION_MS, type Sessions } from '../access/sessions.ts'
 
 const COOKIE = 'loom_session'
 
 export interface SignedIn {
-  Variables: { member: Member }
+  Variables: { member: Asking }
 }
 
 /** Only for members; everybody else is asked to sign in. */

@@ -1,5 +1,6 @@
 import { type ClothItem, dayAt, slim, type Viewer } from '@loom/core'
-import type { Database } from '../data/database.ts'
+import type { Asking } from '../access/sessions.ts'
+import type { Database, Sql } from '../data/database.ts'
 import { clothItems } from './cloth.ts'
 import { peopleOf, type PersonRow } from './people.ts'
 
@@ -43,7 +44,7 @@ interface Kept<T> {
 interface OfWorkspace {
   seq: number
   spans: Map<string, Kept<{ items: ClothItem[]; json: string }>>
-  around: Kept<string> | null
+  around: Kept<{ json: string; leftOut: ReadonlyMap<string, ReadonlySet<string>> }> | null
 }
 const workspaces = new WeakMap<Database, Map<string, OfWorkspace>>()
 
@@ -63,17 +64,16 @@ export interface Around {
   people: PersonRow[]
 }
 
-/** The parts of the answer as JSON texts. `seq`: the number of the last change, read before this. */
+/** The parts of the answer as JSON texts, as of the number of the last change when it was asked for, or later. */
 export async function sharedCloth(
   db: Database,
-  member: { workspaceId: string; id: string },
-  seq: number,
+  member: Pick<Asking, 'workspaceId' | 'id' | 'seq'>,
   from: string,
   days: number,
   viewer: Viewer,
 ): Promise<{ items: string; around: string }> {
   const { workspaceId } = member
-  const kept = keptFor(db, workspaceId, seq)
+  const kept = keptFor(db, workspaceId, member.seq)
   const key = [from, days, viewer.zone, dayAt(viewer.now, viewer.zone)].join(' ')
   const isFresh = (k: Kept<unknown> | null | undefined): boolean => !!k && Date.now() - k.at < KEPT_MS
   let span = kept.spans.get(key)
@@ -89,27 +89,35 @@ export async function sharedCloth(
     value.catch(() => kept.spans.delete(key))
   }
   if (!kept.around || !isFresh(kept.around)) {
-    const value = db.snapshot(async sql => {
-      const sources = await sql.rows<SourceRow>(
-        `SELECT k.id, k.name, k.dye, k.holds, k.writable, n.name AS service, n.id AS connection, n.kind = 'own' AS own,
-           m.name AS owner
-         FROM collections k JOIN connections n ON n.id = k.connection_id LEFT JOIN members m ON m.id = n.owner_id
-         WHERE k.workspace_id = :workspaceId AND k.takes_part = 1 ORDER BY n.kind = 'own', n.name, k.holds DESC, k.name`,
-        { workspaceId },
-      )
-      const around: Around = { sources, people: await peopleOf(sql, workspaceId) }
-      return JSON.stringify(around)
-    })
+    const value = db.snapshot(sql => aroundOf(sql, workspaceId))
     kept.around = { at: Date.now(), value }
     value.catch(() => (kept.around = null))
   }
-  const out = await db.rows<{ mirror_id: string }>(
-    'SELECT mirror_id FROM left_out WHERE member_id = :id AND workspace_id = :workspaceId',
-    { id: member.id, workspaceId },
-  )
   const [{ items, json }, around] = await Promise.all([span.value, kept.around.value])
-  if (out.length === 0) return { items: json, around }
-  const leftOut = new Set(out.map(o => o.mirror_id))
+  const leftOut = around.leftOut.get(member.id)
+  if (!leftOut) return { items: json, around: around.json }
   const own = items.map(i => (leftOut.has(i.key.split('@')[0] ?? '') ? { ...i, leftOut: true } : i))
-  return { items: jsonOf(own), around }
+  return { items: jsonOf(own), around: around.json }
+}
+
+/** The sources and people of a workspace, and what each of these leaves out of their own plan. */
+async function aroundOf(sql: Sql, workspaceId: string) {
+  const [sources, out, people] = await Promise.all([
+    sql.rows<SourceRow>(
+      `SELECT k.id, k.name, k.dye, k.holds, k.writable, n.name AS service, n.id AS connection, n.kind = 'own' AS own,
+         m.name AS owner
+       FROM collections k JOIN connections n ON n.id = k.connection_id LEFT JOIN members m ON m.id = n.owner_id
+       WHERE k.workspace_id = :workspaceId AND k.takes_part = 1 ORDER BY n.kind = 'own', n.name, k.holds DESC, k.name`,
+      { workspaceId },
+    ),
+    sql.rows<{ member_id: string; mirror_id: string }>(
+      'SELECT member_id, mirror_id FROM left_out WHERE workspace_id = :workspaceId',
+      { workspaceId },
+    ),
+    peopleOf(sql, workspaceId),
+  ])
+  const around: Around = { sources, people }
+  const leftOut = new Map<string, Set<string>>()
+  for (const { member_id: of, mirror_id: id } of out) leftOut.set(of, (leftOut.get(of) ?? new Set()).add(id))
+  return { json: JSON.stringify(around), leftOut }
 }
