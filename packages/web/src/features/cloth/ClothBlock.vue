@@ -175,6 +175,14 @@ function open(event: Event): void {
 .task .text {
   inset-block-start: 2px;
 }
+/* As many lines as its row has room for; what does not fit says so. */
+.short:not(.low) .text {
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: var(--lines);
+  overflow-wrap: anywhere;
+  hyphens: auto;
+}
 .short .text {
   max-width: 190px;
   padding-right: 6px;

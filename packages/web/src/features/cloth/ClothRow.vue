@@ -100,7 +100,7 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
     class="row"
     :class="{ today: row.today, idle: !row.working, named }"
     :aria-label="name"
-    :style="{ height: `${height}px` }"
+    :style="{ height: `${height}px`, '--lines': Math.floor((height - 8) / 15.6) }"
   >
     <div class="label" data-drop="week" :data-date="mondayOf(row.date)">
       <h2 :title="name">{{ named ? row.title : dayWords(row.date).replace(/ \w+$/, '') }}</h2>

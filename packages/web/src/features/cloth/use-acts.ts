@@ -1,33 +1,25 @@
-import { minuteWords, clockWords } from '../../app/telling.ts'
 import {
   type Clash,
   type ClothItem,
-  dayAt,
-  dayWords,
   type Edit,
   type Free,
-  hiddenBecause,
   type HourRow,
-  lengthOf,
   type Making,
-  MINUTE,
   mondayOf,
-  type Said,
-  showing,
-  zoned,
   zonedAt,
-  wallTime,
 } from '@loom/core/view'
 import { nextTick, onBeforeUnmount, onMounted, ref, type Ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { captureGiven } from '../../app/capture-context.ts'
-import { say } from '../../app/messages.ts'
 import { useMine } from '../../app/mine.ts'
 import { canBe, forEach } from './chosen.ts'
-import type { Drawn, Drop, Held } from './drag.ts'
+import type { Drawn } from './drag.ts'
 import { type Act, keyAction, keyOf, type ScreenAct } from './keys.ts'
+import { useChosen } from './use-chosen.ts'
 import type { Which } from './use-cloth.ts'
+import { useDrop } from './use-drop.ts'
+import { useNow } from './use-now.ts'
 import type { Scene } from './use-scene.ts'
+import { useSight } from './use-sight.ts'
 import type { View } from './use-view.ts'
 import { editWords } from './words.ts'
 
@@ -54,20 +46,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
   const asked = ref<Asked | null>(null)
   const load = ref<{ row: HourRow; at: DOMRect } | null>(null)
   const opened = ref<ClothItem | null>(null)
-  /** Keys of items that are chosen together. */
-  const chosen = ref<string[]>([])
-
-  function choose(item: ClothItem): void {
-    chosen.value = chosen.value.includes(item.key)
-      ? chosen.value.filter(k => k !== item.key)
-      : [...chosen.value, item.key]
-  }
-  /** The item, or all that are chosen if it is one of them. */
-  function together(item: ClothItem): ClothItem[] {
-    if (chosen.value.length < 2 || !chosen.value.includes(item.key)) return [item]
-    const others = chosen.value.flatMap(k => cloth.itemOf(k) ?? []).filter(i => i.key !== item.key)
-    return [item, ...others]
-  }
+  const { chosen, choose, together, chosenItems } = useChosen(cloth)
   async function changeAll(item: ClothItem, edit: Edit): Promise<void> {
     const d = scene.data.value
     if (!d) return
@@ -107,38 +86,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     tellIfHidden(item.key)
   }
 
-  /** What was just changed or made and cannot be seen says why, with one step to show it. */
-  function tellIfHidden(key: string): void {
-    const item = cloth.itemOf(key)
-    if (!item || item.putBy !== null || item.leftOut) return
-    const because = hiddenBecause(scene.body.value, item, { now: scene.now.value, zone: zone.value })
-    if (because === null || because === 'done') return
-    const why = because === 'source' ? 'its source is not shown' : 'this view’s filter leaves it out'
-    say({
-      text: `${item.title} is not in sight: ${why}.`,
-      act: { name: 'Show it', run: () => view.set(showing(scene.body.value, item, because)) },
-    })
-  }
-
-  /** The values that keep something new in sight in a filtered view. */
-  function givenByView(): Said {
-    const said: Said = {}
-    for (const c of scene.body.value.filter) {
-      if (c.field === 'category' && c.is[0]) said.categories = [c.is[0]]
-      if (c.field === 'priority') said.priority = Math.min(c.atLeast, 5)
-    }
-    return said
-  }
-  watch(
-    () => scene.body.value.filter,
-    filter => {
-      const lists = filter.flatMap(c => (c.field === 'list' ? c.is : []))
-      const into = scene.sources.value.find(s => lists.includes(s.id) && s.holds === 'task' && s.writable)
-      captureGiven.value = { into: into?.id ?? null, said: givenByView() }
-    },
-    { immediate: true, deep: true },
-  )
-  onBeforeUnmount(() => (captureGiven.value = { into: null, said: {} }))
+  const { tellIfHidden, tellIfMadeHidden, givenByView } = useSight(scene, view)
 
   function confirmDelete(item: ClothItem): void {
     if (item.recurring && item.key.includes('@')) return void change(item, { do: 'delete' })
@@ -193,17 +141,6 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     if (known) void cloth.edit(known, { do: done ? 'complete' : 'reopen' })
   }
 
-  function block(task: ClothItem, start: { date: string; from: number; minutes: number }): void {
-    const making: Making = {
-      what: 'block',
-      task: task.key,
-      title: null,
-      start: zoned(`${start.date}T${wallTime(start.from)}:00`, zone.value),
-      minutes: Math.max(5, Math.min(1440, start.minutes)),
-      into: mine.settings.value.blocksInto,
-    }
-    void cloth.make(making, `${task.title}: further time ${dayWords(start.date)} ${minuteWords(start.from)}.`)
-  }
   async function make(making: Making, said: string): Promise<void> {
     asked.value = null
     // A task that has no time yet gets it as its own; further times are blocks.
@@ -213,66 +150,10 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
       return
     }
     const made = await cloth.make(making, said)
-    if (!made || making.what === 'task') return
-    const into = 'into' in making ? making.into : null
-    const hidden = into !== null && scene.body.value.hidden.includes(into)
-    if (hidden || scene.body.value.filter.length > 0) {
-      const seen = scene.shown.value.some(i => i.title === ('title' in making ? making.title : ''))
-      if (!seen)
-        say({
-          text: 'What you made is not in sight in this view.',
-          act: { name: 'Show everything', run: () => view.set({ filter: [], hidden: [] }) },
-        })
-    }
+    if (made && making.what !== 'task') tellIfMadeHidden(making)
   }
 
-  function drop(item: ClothItem, what: Drop): void {
-    if (what.kind === 'batch') {
-      const batch = cloth.itemOf(what.key)
-      const more = together(item).filter(
-        i => (i.kind === 'task' || i.kind === 'tied') && !batch?.batch.some(t => t.key === i.key),
-      )
-      if (!batch || more.length === 0) return
-      const who = more.length === 1 ? item.title : `${more.length} tasks`
-      chosen.value = []
-      void cloth.setBatch(
-        batch,
-        [...batch.batch.map(t => t.key), ...more.map(i => i.key)],
-        `${who}: into ${batch.title}.`,
-      )
-      return
-    }
-    if (what.kind === 'copy') {
-      const { target } = what
-      if (target.kind === 'hour' && (item.kind === 'task' || item.kind === 'tied')) block(item, target)
-      else if (target.kind === 'hour' && item.of) block({ ...item, key: item.of }, target)
-      else void cloth.duplicate(item)
-      return
-    }
-    const { row } = what
-    const people = scene.data.value?.people ?? []
-    const toOther = scene.body.value.rows === 'people' && row !== null && people.some(p => p.id === row)
-    if (toOther && row && !item.people.includes(row) && (item.kind === 'task' || item.kind === 'tied'))
-      void change(item, { do: 'give', to: row })
-    void change(item, what.edit)
-  }
-  /** What letting go would write, beyond what the row itself shows. */
-  function dropWords(held: Held): string {
-    const { target, item } = held
-    if (target?.kind === 'week') return `any day, week of ${dayWords(target.week)}`
-    if (target?.kind === 'later') return `put by until ${dayWords(target.until)}`
-    if (target?.kind === 'batch') return `into ${cloth.itemOf(target.key)?.title ?? 'the batch'}`
-    if (held.copying && target?.kind === 'hour')
-      return mine.settings.value.blocksInto
-        ? `in ${scene.nameOf(mine.settings.value.blocksInto)}`
-        : 'in Amber Loom only'
-    if ((target?.kind === 'hour' || target?.kind === 'day') && scene.body.value.rows === 'people') {
-      const who = target.row
-      if (!item.people.includes(who) && scene.data.value?.people.some(p => p.id === who))
-        return `for ${scene.nameOf(who)}`
-    }
-    return ''
-  }
+  const { drop, dropWords } = useDrop({ scene, chosen, together, change })
 
   function draw(drawn: Drawn): void {
     asked.value = { kind: 'make', drawn, allDay: false }
@@ -294,38 +175,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     }
   }
 
-  const later = (item: ClothItem, minutes: number): void =>
-    void change(item, { do: 'lengthen', minutes: Math.max(5, minutes) })
-  const extend = (item: ClothItem): void => later(item, lengthOf(item, 30) + 15)
-  function finishEarly(item: ClothItem): void {
-    if (item.place.kind !== 'timed') return
-    later(item, Math.ceil((scene.now.value - item.place.startMs) / MINUTE / 5) * 5)
-    if (item.kind === 'block') void cloth.edit(item, { do: 'spend', spent: true })
-  }
-  /** What is left of it goes to the next free span that holds it; what has passed stays as time worked. */
-  function restLater(item: ClothItem): void {
-    if (item.place.kind !== 'timed') return
-    const left = Math.ceil((item.place.endMs - scene.now.value) / MINUTE / 5) * 5
-    const [free] = scene
-      .room(item)
-      .filter(f => f.startMs >= (item.place.kind === 'timed' ? item.place.endMs : 0))
-    if (!free) {
-      say({ text: `${item.title}: no free span of that length in the days that are shown.`, tone: 'wrong' })
-      return
-    }
-    finishEarly(item)
-    const task = item.of ?? item.key
-    const making: Making = {
-      what: 'block',
-      task,
-      title: null,
-      start: zonedAt(free.startMs, zone.value),
-      minutes: Math.max(5, left),
-      into: mine.settings.value.blocksInto,
-    }
-    const day = dayWords(dayAt(free.startMs, zone.value))
-    void cloth.make(making, `${item.title}: the rest ${day} ${clockWords(free.startMs, zone.value)}.`)
-  }
+  const { extend, finishEarly, restLater } = useNow(scene, change)
   function takeFree(item: ClothItem, free: Free): void {
     void change(item, { do: 'place', start: zonedAt(free.startMs, zone.value) })
   }
@@ -407,7 +257,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     opened,
     chosen,
     choose,
-    chosenItems: () => chosen.value.flatMap(k => cloth.itemOf(k) ?? []),
+    chosenItems,
     ask: (kind: 'keys' | 'away') => void (asked.value = { kind }),
     closeAsked: () => void (asked.value = null),
     change,

@@ -1,0 +1,234 @@
+<script setup lang="ts">
+import { type ClothItem, durationWords, type Edit, EventKind, onDate, type Said } from '@loom/core/view'
+import { InputNumber } from 'ant-design-vue'
+import { computed } from 'vue'
+import type { ItemDetails } from './details.ts'
+import ChooseOne from '../../app/ChooseOne.vue'
+import { type Source, sourceWords } from './signs.ts'
+
+/** The fields of an item, each editable where its service allows it. */
+const props = defineProps<{
+  item: ClothItem
+  details: ItemDetails
+  writable: boolean
+  sources: readonly Source[]
+}>()
+const emit = defineEmits<{ edit: [edit: Edit]; go: [key: string] }>()
+
+const isTask = computed(() => props.item.kind === 'task' || props.item.kind === 'tied')
+const say = (said: Said): void => emit('edit', { do: 'say', said })
+
+const due = computed(() =>
+  props.details.due?.kind === 'date' ? props.details.due.date : (props.item.due ?? ''),
+)
+function setDue(event: Event): void {
+  const { value } = event.target as HTMLInputElement
+  say({ due: value === '' ? null : onDate(value) })
+}
+const PRIORITIES = [
+  { value: 0, label: 'none' },
+  { value: 1, label: 'high' },
+  { value: 5, label: 'medium' },
+  { value: 9, label: 'low' },
+]
+const priority = computed(() => {
+  const p = props.item.priority
+  return p === 0 ? 0 : p <= 3 ? 1 : p <= 6 ? 5 : 9
+})
+const STATUS = [
+  { value: 'needs-action' as const, label: 'to do' },
+  { value: 'in-process' as const, label: 'under way' },
+  { value: 'completed' as const, label: 'completed' },
+  { value: 'cancelled' as const, label: 'called off' },
+]
+const KINDS = EventKind.options
+  .filter(k => k !== 'task block' && k !== 'batch')
+  .map(value => ({ value, label: value }))
+const BUSY = [
+  { value: 'opaque' as const, label: 'busy' },
+  { value: 'transparent' as const, label: 'free' },
+]
+const CLASS = [
+  { value: 'public' as const, label: 'everybody' },
+  { value: 'private' as const, label: 'nobody else' },
+  { value: 'confidential' as const, label: 'only that it is there' },
+]
+const spent = computed(() => props.item.blocks.spent)
+const planned = computed(() => props.item.blocks.ahead)
+function categoriesFrom(event: Event): void {
+  const list = (event.target as HTMLInputElement).value
+    .split(',')
+    .map(c => c.trim())
+    .filter(Boolean)
+  say({ categories: list })
+}
+</script>
+
+<template>
+  <dl class="facts">
+    <template v-if="isTask">
+      <dt>Status</dt>
+      <dd>
+        <ChooseOne
+          :model-value="item.status"
+          name="Status"
+          :options="STATUS"
+          :disabled="!writable"
+          @update:model-value="status => status && say({ status })"
+        />
+        <span v-if="details.statusThere" class="quiet"> there: {{ details.statusThere }}</span>
+      </dd>
+      <dt><label for="drawer-due">Due</label></dt>
+      <dd>
+        <input
+          id="drawer-due"
+          type="date"
+          class="native"
+          :value="due"
+          :disabled="!writable"
+          @change="setDue"
+        />
+      </dd>
+      <dt><label for="drawer-estimate">Estimate</label></dt>
+      <dd>
+        <InputNumber
+          id="drawer-estimate"
+          size="small"
+          :value="item.estimate ?? ''"
+          :min="5"
+          :max="100000"
+          :step="15"
+          placeholder="none"
+          @change="v => emit('edit', { do: 'estimate', minutes: typeof v === 'number' ? v : null })"
+        />
+        min<span v-if="spent + planned > 0" class="quiet">
+          · {{ durationWords(spent) }} worked, {{ durationWords(planned) }} reserved</span
+        >
+      </dd>
+      <dt>Priority</dt>
+      <dd>
+        <ChooseOne
+          :model-value="priority"
+          name="Priority"
+          :options="PRIORITIES"
+          :disabled="!writable"
+          @update:model-value="p => p !== null && say({ priority: p })"
+        />
+      </dd>
+      <dt>Given to</dt>
+      <dd>{{ details.assignees.map(a => a.name).join(', ') || 'nobody' }}</dd>
+    </template>
+    <template v-if="details.event">
+      <dt><label for="drawer-where">Place</label></dt>
+      <dd>
+        <input
+          id="drawer-where"
+          class="native"
+          :value="item.location"
+          :disabled="!details.event.writable"
+          maxlength="500"
+          @change="e => say({ location: (e.target as HTMLInputElement).value })"
+        />
+      </dd>
+      <dt>Shown</dt>
+      <dd class="line">
+        <ChooseOne
+          :model-value="details.transparency"
+          name="Shown as"
+          :options="BUSY"
+          :disabled="!details.event.writable"
+          @update:model-value="transparency => transparency && say({ transparency })"
+        />
+        to
+        <ChooseOne
+          :model-value="details.class"
+          name="Shown to"
+          :options="CLASS"
+          :disabled="!details.event.writable"
+          @update:model-value="c => c && say({ class: c })"
+        />
+      </dd>
+      <template v-if="item.kind === 'event'">
+        <dt>Kind</dt>
+        <dd>
+          <ChooseOne
+            :model-value="details.kind"
+            name="Kind"
+            :options="KINDS"
+            @update:model-value="kind => kind && emit('edit', { do: 'kind', kind })"
+          />
+          <span v-if="details.guests > 0" class="quiet">
+            {{ details.guests }} guest{{ details.guests === 1 ? '' : 's' }}</span
+          >
+        </dd>
+      </template>
+    </template>
+    <dt><label for="drawer-categories">Marked</label></dt>
+    <dd>
+      <input
+        id="drawer-categories"
+        class="native"
+        :value="item.categories.join(', ')"
+        :disabled="!writable"
+        placeholder="words, with commas between"
+        maxlength="500"
+        @change="categoriesFrom"
+      />
+    </dd>
+    <dt>Lives in</dt>
+    <dd>
+      {{ sourceWords(item, sources) }}
+      <a v-if="details.url" :href="details.url" target="_blank" rel="noopener noreferrer">open its link</a>
+    </dd>
+    <template v-if="details.rule">
+      <dt>Kept in step by</dt>
+      <dd>
+        <RouterLink :to="`/rules/${details.rule.id}`">{{ details.rule.name }}</RouterLink>
+      </dd>
+    </template>
+    <template v-if="details.parent">
+      <dt>Part of</dt>
+      <dd>
+        <button type="button" class="plain link" @click="emit('go', details.parent.key)">
+          {{ details.parent.title }}
+        </button>
+      </dd>
+    </template>
+    <template v-if="item.of">
+      <dt>Time for</dt>
+      <dd>
+        <button type="button" class="plain link" @click="emit('go', item.of)">its task</button>
+      </dd>
+    </template>
+  </dl>
+</template>
+
+<style scoped>
+a {
+  text-decoration: underline;
+}
+.facts {
+  display: grid;
+  grid-template-columns: 104px minmax(0, 1fr);
+  gap: 6px 10px;
+  margin: 12px 0;
+  align-items: center;
+}
+dt {
+  color: var(--husk);
+}
+dd {
+  margin: 0;
+  min-width: 0;
+}
+.line {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  flex-wrap: wrap;
+}
+.link {
+  color: var(--amber);
+  text-decoration: underline;
+}
+</style>
