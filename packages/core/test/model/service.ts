@@ -99,6 +99,7 @@ export class Service {
   closed: 'no' | 'revoked' | 'vanished' = 'no'
   private revision = 0
   private asked = 0
+  /** How much had been done to it when somebody looked. */
   private readonly looks: number[] = []
   private readonly shown = new Map<List, Map<string, Kept>>()
 
@@ -191,11 +192,12 @@ export class Service {
    * two looks shows in neither.
    */
   changedAt(id: string, prop: 'summary' | 'description'): number {
-    const deeds = this.deeds.filter(d => d.origin === this.items.get(id)?.origin && d.after)
-    const now = deeds.at(-1)?.after?.[prop]
-    const was = (at: number): string | undefined => deeds.findLast(d => d.at <= at)?.after?.[prop]
-    const other = this.looks.findLast(at => ![undefined, now].includes(was(at))) ?? -1
-    return deeds.find(d => d.at > other && d.after?.[prop] === now)?.at ?? 0
+    const origin = this.items.get(id)?.origin
+    const told = this.deeds.map((d, n) => ({ ...d, n })).filter(d => d.origin === origin && d.after)
+    const now = told.at(-1)?.after?.[prop]
+    const was = (look: number): string | undefined => told.findLast(d => d.n < look)?.after?.[prop]
+    const other = this.looks.findLast(look => ![undefined, now].includes(was(look))) ?? 0
+    return told.find(d => d.n >= other && d.after?.[prop] === now)?.at ?? 0
   }
   /** Whether its listings are late, and it was edited more than once of late. */
   isBlurred(origin: string): boolean {
@@ -213,7 +215,7 @@ export class Service {
   list(which: List): Map<string, Kept> | null {
     if (this.closed === 'revoked' || (this.closed === 'vanished' && which === 'main')) return null
     this.asked++
-    this.looks.push(this.now())
+    this.looks.push(this.deeds.length)
     const all = new Map([...this.items].filter(([, k]) => k.list === which))
     if (this.can.hidesDone)
       for (const [id, { item }] of all)
