@@ -180,6 +180,7 @@ function open(event: Event): void {
   display: -webkit-box;
   -webkit-box-orient: vertical;
   -webkit-line-clamp: var(--lines);
+  inset-block-end: auto;
   overflow-wrap: anywhere;
   hyphens: auto;
 }
