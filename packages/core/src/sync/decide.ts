@@ -34,8 +34,11 @@ export interface PlanInput {
   released: ReadonlyMap<string, Tie>
   /** For an untied item: one on the other side that other rules hold for the same work already. */
   kin?: ReadonlyMap<string, Mirror>
-  /** Untied items that other rules hold: they were not made by somebody on this side. */
-  elsewhere?: ReadonlySet<string>
+  /**
+   * Untied items that other rules hold, so that they were not made by somebody on this side, with the collections in
+   * which the same work is already.
+   */
+  elsewhere?: ReadonlyMap<string, ReadonlySet<string>>
   /** Answers to conflicts, by tie. */
   answers?: ReadonlyMap<string, Partial<Record<Field, Answer>>>
   /** Lately confirmed writes of rules to an item, newest first, by mirror id: what goes to and fro is seen in them. */

@@ -52,6 +52,7 @@ export function plan(input: PlanInput): Decision[] {
   ).filter(
     ({ a, b }) =>
       !(a.item.recurring && b.item.recurring) &&
+      mayBeOneWork(input, a, b) &&
       input.kin?.get(a.id) === undefined &&
       input.kin?.get(b.id) === undefined,
   )
@@ -69,4 +70,11 @@ export function plan(input: PlanInput): Decision[] {
       for (const d of made) for (const id of [d.a, d.b]) if (id && d.tie) taken.add(id)
     }
   return decisions
+}
+
+/** Not where one collection would hold the same work twice then: other rules keep these two as two. */
+function mayBeOneWork({ elsewhere }: PlanInput, a: Mirror, b: Mirror): boolean {
+  const placesOf = (m: Mirror): Set<string> => new Set([m.collectionId, ...(elsewhere?.get(m.id) ?? [])])
+  const there = placesOf(b)
+  return ![...placesOf(a)].some(place => there.has(place))
 }

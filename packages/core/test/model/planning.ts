@@ -90,7 +90,7 @@ function kinOf(
   busy: Set<string>,
 ): Required<Pick<PlanInput, 'kin' | 'elsewhere'>> {
   const kin = new Map<string, Mirror>()
-  const elsewhere = new Set<string>()
+  const elsewhere = new Map<string, ReadonlySet<string>>()
   if (world.rules.length < 2) return { kin, elsewhere }
   const isOverNow = (t: Tie): boolean =>
     [t.a, t.b].some(id => {
@@ -109,7 +109,7 @@ function kinOf(
     o.collectionId,
     ...ties.flatMap(t => {
       const home = world.rules.find(r => r.id === t.rule)?.home
-      return home ? [t.a === o.id ? home.a : '', t.b === o.id ? home.b : ''] : []
+      return home ? [...(t.a === o.id ? [home.a] : []), ...(t.b === o.id ? [home.b] : [])] : []
     }),
   ]
   for (const side of ['a', 'b'] as const)
@@ -123,7 +123,8 @@ function kinOf(
             grown = true
           }
       }
-      if (group.size > 1) elsewhere.add(m.id)
+      const there = [...group].flatMap(id => world.mirrors.get(id) ?? []).filter(o => o.presence !== 'gone')
+      if (group.size > 1) elsewhere.set(m.id, new Set(there.flatMap(o => homesOf(o).slice(1))))
       // Something is being made for the same work: whether it is to be had here shows when it is there.
       const ending = [...world.ties.values()].some(
         t =>

@@ -7,6 +7,7 @@ import {
   type Mirror,
   type SeenSpan,
 } from '@loom/core'
+import { chunks } from './chunks.ts'
 import type { Sql } from './database.ts'
 
 export interface MirrorRow {
@@ -56,6 +57,23 @@ export function mirrorOf(row: MirrorRow): Mirror {
 
 /** The item as its service holds it, without our own layer. */
 export const remoteItemOf = (row: MirrorRow): Item => JSON.parse(row.item) as Item
+
+/** Told how many more items have been read. */
+export type OnRead = (items: number) => void
+
+export async function mirrorsById(
+  sql: Sql,
+  ids: readonly string[],
+  onRead: OnRead = () => undefined,
+): Promise<Map<string, Mirror>> {
+  const found = new Map<string, Mirror>()
+  for (const part of chunks([...new Set(ids)])) {
+    for (const row of await sql.rows<MirrorRow>(`${MIRRORS} WHERE m.id IN (:part)`, { part }))
+      found.set(row.id, mirrorOf(row))
+    onRead(part.length)
+  }
+  return found
+}
 
 /** Mirrors of a connection by their ids at the service. */
 export async function mirrorRows(sql: Sql, connectionId: string, remoteIds: string[]): Promise<MirrorRow[]> {

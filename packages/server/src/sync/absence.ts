@@ -1,6 +1,13 @@
 import type { Connector, RemoteItem } from '@loom/connectors'
 import { fateOf, type Namesake, observe, type Sighting } from '@loom/core'
-import { mirrorOf, type MirrorRow, mirrorRows, putMirrors, remoteItemOf, setPresence } from '../data/mirrors.ts'
+import {
+  mirrorOf,
+  type MirrorRow,
+  mirrorRows,
+  putMirrors,
+  remoteItemOf,
+  setPresence,
+} from '../data/mirrors.ts'
 import type { Sql } from '../data/database.ts'
 import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'

@@ -2,10 +2,11 @@ import { type Decision, type FieldChange, type Mirror, type Side, type Undo, und
 import { parseEvent } from '@loom/core'
 import type { Member } from '../access/sessions.ts'
 import type { Sql } from '../data/database.ts'
+import { mirrorsById } from '../data/mirrors.ts'
 import { numberChange } from './changes.ts'
 import type { Context } from './context.ts'
 import { addIntent, type IntentBody } from './intents.ts'
-import { mirrorsById, TIE_COLUMNS, type TieRow, tieOf } from './plan-input.ts'
+import { TIE_COLUMNS, type TieRow, tieOf } from './plan-input.ts'
 import { ruleAt, type RuleRow } from './rules.ts'
 
 /** Putting back what rules wrote: looked at first, then written like any edit, with its precondition. */

@@ -9,7 +9,7 @@ import {
   type Viewer,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
-import { chunks } from './sources.ts'
+import { chunks } from '../data/chunks.ts'
 
 /** The dates of series, unrolled once for each span for as long as a series is the same. */
 

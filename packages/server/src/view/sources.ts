@@ -1,5 +1,6 @@
 import { type Item, type ItemSource, noOwnLayer } from '@loom/core'
 import { LRUCache } from 'lru-cache'
+import { chunks } from '../data/chunks.ts'
 import type { Sql } from '../data/database.ts'
 import { withOwnLayer } from '../data/mirrors.ts'
 import { OWN_TEXT, ownLayerOf, type OwnRow } from '../data/own-layer.ts'
@@ -124,10 +125,6 @@ async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Circumsta
   const now = new Circumstances(text, homes, people)
   circumstances.set(workspaceId, now)
   return now
-}
-
-export function* chunks<T>(list: readonly T[], size = 1000): Generator<T[]> {
-  for (let i = 0; i < list.length; i += size) yield list.slice(i, i + size)
 }
 
 /**

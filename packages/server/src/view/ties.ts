@@ -1,5 +1,5 @@
 import type { Sql } from '../data/database.ts'
-import { chunks } from './sources.ts'
+import { chunks } from '../data/chunks.ts'
 
 /** The ties that stand, as the Cloth reads them. */
 
