@@ -155,7 +155,7 @@ export const shape: fc.Arbitrary<WorldOptions> = fc.oneof(
   },
 )
 const PLAIN: Partial<RuleSettings> = { ...defaultSettings, made: { a: 'all', b: 'nothing' } }
-const RING: NonNullable<WorldOptions['rules']> = [
+export const RING: NonNullable<WorldOptions['rules']> = [
   {
     id: 'lists',
     a: 'a',
