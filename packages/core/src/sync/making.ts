@@ -77,7 +77,10 @@ export function planNew(input: PlanInput, side: Side, m: Mirror): Decision[] {
   if (last?.released === 'completed' && last.memory.event) return reopened(input, side, m, last.memory.event)
   const kin = input.kin?.get(m.id)
   if (kin) {
-    const tie = emptyTie(input.idFor(`tie ${rule.id} ${m.id} ${kin.id}`), null, null)
+    const bare = emptyTie(input.idFor(`tie ${rule.id} ${m.id} ${kin.id}`), null, null)
+    // Of work that was made again, what was agreed on before still tells what has been edited since.
+    const of = [last, input.released.get(kin.id)].find(t => t?.released?.endsWith('-again'))
+    const tie = of ? { ...bare, base: of.base } : bare
     const ids = side === 'a' ? { a: m.id, b: kin.id } : { a: kin.id, b: m.id }
     const [a, b] = side === 'a' ? [m, kin] : [kin, m]
     return planPair(
