@@ -153,6 +153,30 @@ describe('what moves, what waits, and what is set back', function () {
     expect(await w.garden.titled('house-repairs', 'Clear drain')).to.have.length(0)
   })
 
+  it('an event that was out of sight and comes back in another calendar: its mirror goes along', async () => {
+    const event = await eventTitled('festival-work', 'Label night beds')
+    const known = await db().one<{ id: string; uid: string }>(
+      `SELECT id, uid FROM mirrors WHERE remote_id LIKE :name AND presence = 'present'`,
+      { name: `%${event.name}` },
+    )
+    // As it is while its connection’s settings keep it out.
+    await db().run(`UPDATE mirrors SET presence = 'outside' WHERE id = :id`, { id: known?.id ?? '' })
+    await desk.unseen(async () => {
+      await w.garden.put('teaching', 'back.ics', event.text)
+      await w.garden.remove('festival-work', event.name)
+    })
+    await until('it is back, and the only one of its uid', async () => {
+      const there = await db().rows<{ id: string; remote_id: string; presence: string }>(
+        'SELECT id, remote_id, presence FROM mirrors WHERE uid = :uid',
+        { uid: known?.uid ?? '' },
+      )
+      const [one, more] = there.filter(m => m.presence === 'present')
+      return one?.id === known?.id && one?.remote_id.endsWith('back.ics') && !more
+    })
+    await desk.settled()
+    expect(await w.bench.titled('festival', 'Label night beds')).to.have.length(1)
+  })
+
   it('an event copied to another calendar, and only later removed from the first: each copy was tied by itself', async () => {
     const also = { a: [], b: [await desk.collection('Teaching')] }
     const { id } = await desk.save('Small repairs', 'House repairs', {
