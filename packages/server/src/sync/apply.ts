@@ -1,13 +1,14 @@
 import type { Connector, RemoteWrite, WriteResult } from '@loom/connectors'
 import { asInPatch, type ItemPatch, sameRaw } from '@loom/core'
 import { type MirrorRow, mirrorOf, MIRRORS, remoteItemOf } from '../data/mirrors.ts'
-import { CHANGED_MEANWHILE, conclude, refuse } from './conclude.ts'
+import { CHANGED_MEANWHILE, conclude } from './conclude.ts'
 import type { ConnectionRow, Context } from './context.ts'
 import { type Gate, gateOf } from './gate.ts'
 import { backoff } from './health.ts'
 import { bodyOf, hasMovedOn, type IntentBody, type IntentRow, type Job, roundIn } from './intents.ts'
 import { objectOf } from './landing.ts'
 import type { Lease } from './leases.ts'
+import { refuse } from './not-written.ts'
 
 /** Sends a connection's open intents as things stand when each goes out. */
 
