@@ -1,7 +1,8 @@
 import { expect } from 'chai'
-import type { ClothItem } from '@loom/core'
+import { type ClothItem, defaultSettings } from '@loom/core'
 import { type Running, startServer } from '../src/server.ts'
 import { readConfig } from '../src/config.ts'
+import { property } from './support/garden.ts'
 import { RuleDesk } from './support/rules.ts'
 import { Client, startWorld, until, weekDay, type World } from './support/world.ts'
 
@@ -129,6 +130,49 @@ describe('moving work to another list', function () {
     const titles = (await items()).map(i => i.title)
     // Whichever came first: no words were lost.
     expect(titles.some(t => t === 'Mend both nets' || t === 'Mend net')).to.equal(true)
+  })
+
+  it('takes along what a rule has tied, when it pairs its list with another calendar', async () => {
+    const { id } = await desk.save('Small repairs', 'House repairs', {})
+    const task = await w.bench.add('repairs', { text: 'Oil the pump', day: weekDay(8), hour: '10:00' })
+    const made = await until(
+      'its event',
+      async () => (await w.garden.titled('house-repairs', 'Oil the pump'))[0],
+    )
+    const note = made.text.replace('SUMMARY:', 'X-DOOR:green\r\nDESCRIPTION:Key at the gate\r\nSUMMARY:')
+    await w.garden.put('house-repairs', made.name, note)
+    await until('the note', async () => (await w.bench.get(task.id))?.details === 'Key at the gate')
+    await desk.settled()
+    const { ties } = await desk.rule(id)
+    const draft = {
+      id,
+      a: await desk.collection('Small repairs'),
+      b: await desk.collection('Teaching'),
+      settings: { ...defaultSettings },
+    }
+    const look = (await client.call('POST', '/rules/preview', draft)).body
+    expect(look.moving).to.equal(ties)
+    expect(
+      (await client.call('POST', '/rules', { ...draft, b: await desk.collection('Festival') })).status,
+    ).to.equal(422)
+    expect((await desk.save('Small repairs', 'Teaching', {}, id)).status).to.equal(200)
+    const moved = await until(
+      'it is in the new calendar',
+      async () => (await w.garden.titled('teaching', 'Oil the pump'))[0],
+    )
+    expect(moved.text).to.contain('DESCRIPTION:Key at the gate').and.to.contain('X-DOOR:green')
+    expect(property(moved.text, 'UID')).to.not.equal(property(made.text, 'UID'))
+    await allOver()
+    await desk.settled()
+    expect(await w.garden.titled('house-repairs', 'Oil the pump')).to.have.length(0)
+    expect(await w.garden.titled('teaching', 'Oil the pump')).to.have.length(1)
+    expect((await desk.rule(id)).ties).to.equal(ties)
+    await w.bench.edit(task.id, { text: 'Oil both pumps' })
+    await until(
+      'it is kept in step there',
+      async () => (await w.garden.titled('teaching', 'Oil both pumps'))[0],
+    )
+    expect(await w.bench.titled('repairs', 'Oil both pumps')).to.have.length(1)
   })
 
   it('goes on after the server was stopped between the copy and the removal', async () => {

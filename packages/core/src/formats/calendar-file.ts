@@ -1,4 +1,5 @@
 import type { Event, Item, Task } from '../items/items.ts'
+import { componentsNamed, parseLines, setProperty, textOf } from './content-lines.ts'
 import { joinCalendars, splitCalendar } from './feed.ts'
 import { fieldsOf, type FileContents } from './file-entry.ts'
 import { NotUnderstood } from './ical-values.ts'
@@ -44,5 +45,15 @@ export const calendarObjectOf = (item: Task | Event, original: string | null, no
     : item.kind === 'task'
       ? composeTask(item, now)
       : composeEvent(item, now)
+
+/** An event under another uid: a copy of it with every other byte, also of what we do not understand. */
+export function withUid(text: string, uid: string): string {
+  let lines = parseLines(text)
+  for (const { begin } of componentsNamed(lines, 'VEVENT')) {
+    const range = componentsNamed(lines, 'VEVENT').find(r => r.begin === begin)
+    if (range) lines = setProperty(lines, range, 'UID', uid)
+  }
+  return textOf(lines)
+}
 
 export const writeCalendarFile = (objects: readonly string[]): string => joinCalendars(objects)

@@ -3,9 +3,11 @@ import { zValidator } from '@hono/zod-validator'
 import { type RuleSettings, settingsOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
+import type { Sql } from '../data/database.ts'
 import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
+import { takeAlong } from '../sync/new-target.ts'
 import { previewRule, progressOf, RuleDraftInput, wrongPair } from '../sync/preview.ts'
 import { blocksRuleOf } from '../sync/blocks-rule.ts'
 import { collectionsOfRule, frozenBecause, PLAN_ANEW, type RuleRow } from '../sync/rules.ts'
@@ -97,6 +99,27 @@ export async function saveVersion(
   )
 }
 
+/** What was decided and not yet sent is decided anew; with a creation, the tie of what was to be made goes as well. */
+async function dropUnsent(sql: Sql, id: string, reason: string): Promise<void> {
+  await sql.run(
+    `DELETE FROM ties WHERE (a_mirror IS NULL OR b_mirror IS NULL) AND id IN
+       (SELECT tie_id FROM intents WHERE rule_id = :id AND state = 'open' AND attempts = 0)`,
+    { id },
+  )
+  await sql.run(
+    `UPDATE intents SET state = 'dropped', reason = :reason WHERE rule_id = :id AND state = 'open' AND attempts = 0`,
+    { id, reason },
+  )
+}
+
+async function holdSame(sql: Sql, one: string, other: string): Promise<boolean> {
+  const row = await sql.one<{ n: number }>(
+    'SELECT COUNT(DISTINCT holds) AS n FROM collections WHERE id IN (:ids)',
+    { ids: [one, other] },
+  )
+  return Number(row?.n) === 1
+}
+
 /** A name under which the asking page follows how far a preview has come. */
 const Watch = z.object({ watch: z.uuid().optional() })
 
@@ -139,14 +162,19 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       if (problem) return c.json({ reason: problem }, 422)
       const id = draft.id ?? randomUUID()
       const settings = JSON.stringify(draft.settings)
+      const before = draft.id ? await own(draft.id, workspaceId) : null
+      const moves = before !== null && before.b_collection !== draft.b
+      if (moves && !(await holdSame(ctx.db, before.b_collection, draft.b)))
+        return c.json({ reason: 'It holds something else than what this rule has made so far.' }, 422)
       const kept = await ctx.db.transaction(async sql => {
         if (draft.id) {
           const changed = await sql.run(
-            `UPDATE rules SET settings = :settings, name = :name, version = version + 1, ${PLAN_ANEW}
-             WHERE id = :id AND workspace_id = :workspaceId AND a_collection = :a AND b_collection = :b`,
+            `UPDATE rules SET settings = :settings, name = :name, b_collection = :b, version = version + 1, ${PLAN_ANEW}
+             WHERE id = :id AND workspace_id = :workspaceId AND a_collection = :a`,
             { id, workspaceId, settings, name: draft.name, a: draft.a, b: draft.b },
           )
           if (changed === 0) return false
+          if (moves) await dropUnsent(sql, id, 'The rule pairs with something else now.')
         } else
           await sql.insert(
             `INSERT INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version, enabled_at,
@@ -162,6 +190,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
         return true
       })
       if (!kept) return c.json({ reason: 'This rule is no longer there, or pairs something else.' }, 404)
+      if (moves) await takeAlong(ctx, { workspaceId, memberId }, id, before.b_collection, draft.b)
       ctx.feed.nudge()
       void engine.plan(workspaceId)
       return c.json({ id }, draft.id ? 200 : 201)
@@ -187,20 +216,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const { state } = c.req.valid('json')
       await ctx.db.transaction(async sql => {
         await sql.run(`UPDATE rules SET state = :state, ${PLAN_ANEW} WHERE id = :id`, { id: row.id, state })
-        // What was decided and not yet sent is decided anew when it goes on.
-        if (state === 'paused') {
-          // With its creation, the tie of what was to be made goes as well.
-          await sql.run(
-            `DELETE FROM ties WHERE (a_mirror IS NULL OR b_mirror IS NULL) AND id IN
-               (SELECT tie_id FROM intents WHERE rule_id = :id AND state = 'open' AND attempts = 0)`,
-            { id: row.id },
-          )
-          await sql.run(
-            `UPDATE intents SET state = 'dropped', reason = 'The rule was paused.'
-             WHERE rule_id = :id AND state = 'open' AND attempts = 0`,
-            { id: row.id },
-          )
-        }
+        if (state === 'paused') await dropUnsent(sql, row.id, 'The rule was paused.')
         await numberChange(sql, workspaceId, { topics: ['rules'] })
       })
       ctx.feed.nudge()

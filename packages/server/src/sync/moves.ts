@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { followed, type Item, newEvent, newTask, type Task } from '@loom/core'
+import { followed, type Item, newEvent, newTask, type Task, withUid } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { type MirrorRow, mirrorOf, MIRRORS, remoteItemOf } from '../data/mirrors.ts'
 import { copyOwnLayer } from '../data/own-layer.ts'
@@ -166,6 +166,14 @@ export async function queueCopy(sql: Sql, c: Copying): Promise<void> {
     { uid, workspaceId: c.workspaceId, root: c.root, from: c.row.id, parentFrom: c.parentFrom },
   )
   const estimate = item.kind === 'task' ? item.estimatedDuration : null
+  const kept =
+    item.kind === 'event'
+      ? await sql.one<{ original: string }>('SELECT original FROM payloads WHERE mirror_id = :id', {
+          id: c.row.id,
+        })
+      : null
+  // Alarms and whatever else we do not understand go along where the new home is a calendar too.
+  const original = kept && /^BEGIN:VCALENDAR/i.test(kept.original) ? withUid(kept.original, uid) : null
   await addIntent(sql, {
     workspaceId: c.workspaceId,
     connectionId: c.target.connectionId,
@@ -175,7 +183,7 @@ export async function queueCopy(sql: Sql, c: Copying): Promise<void> {
     memberId: c.memberId,
     tieId: null,
     uid,
-    body: { by: 'maker', item: made, original: null, ...(estimate && { own: { estimate } }) },
+    body: { by: 'maker', item: made, original, ...(estimate && { own: { estimate } }) },
     cause: 'person-move',
     title: item.summary || 'Untitled',
     state: 'open',

@@ -13,6 +13,7 @@ import type { Sql } from '../data/database.ts'
 import { brakeTermsFor, homesOf } from './braking.ts'
 import type { Context } from './context.ts'
 import { planKnowingPast } from './past-writes.ts'
+import { goingAlong } from './new-target.ts'
 import { planInput } from './plan-input.ts'
 import { frozenBecause, ruleFor, ruleOf, type RuleRow } from './rules.ts'
 
@@ -88,6 +89,8 @@ export interface Preview {
     stopped: boolean
   })[]
   sides: { a: number; b: number }
+  /** Tied items that go along to another calendar or list than before. */
+  moving: number
   kinds: { a: 'task' | 'event'; b: 'task' | 'event' }
 }
 
@@ -135,7 +138,7 @@ async function lookThrough(
       : null
     const problem = (await wrongPair(sql, workspaceId, draft)) ?? (await frozenBecause(sql, draft.a, draft.b))
     const kinds = { a: 'task' as const, b: 'event' as const }
-    if (problem) return { problem, counts: NO_COUNTS, decisions: [], sides: { a: 0, b: 0 }, kinds }
+    if (problem) return { problem, counts: NO_COUNTS, decisions: [], sides: { a: 0, b: 0 }, moving: 0, kinds }
     const rule = await ruleFor(sql, {
       id: existing?.id ?? 'preview',
       workspaceId,
@@ -175,6 +178,10 @@ async function lookThrough(
       problem: null,
       counts,
       kinds: rule.kinds,
+      moving:
+        existing && existing.b_collection !== draft.b
+          ? await goingAlong(sql, existing.id, existing.b_collection)
+          : 0,
       sides: {
         a: input.untied.a.length + input.pairs.length,
         b: input.untied.b.length + input.pairs.length,

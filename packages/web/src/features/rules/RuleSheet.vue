@@ -80,6 +80,7 @@ const figures = computed(() => {
   const c = preview.value?.counts
   if (!c || preview.value?.problem) return ''
   return [
+    preview.value && preview.value.moving > 0 ? `move ${preview.value.moving}` : '',
     c.match > 0 ? `tie ${c.match}` : '',
     c.make > 0 ? `make ${c.make}` : '',
     c.change > 0 ? `change ${c.change}` : '',
@@ -105,7 +106,13 @@ const save = () =>
     if (!d) return
     const { id: made } = await answer(() => api.rules.$post({ json: d }))
     keep()
-    say({ text: id.value ? 'The rule is saved.' : 'The rule is on. The journal tells each change it makes.' })
+    const moved = preview.value?.moving ?? 0
+    const there = moved > 0 && b.value ? ` What is tied goes to ${b.value.name} now.` : ''
+    say({
+      text: id.value
+        ? `The rule is saved.${there}`
+        : 'The rule is on. The journal tells each change it makes.',
+    })
     await cache.invalidateQueries({ key: ['rules'] })
     if (!id.value) await router.replace(`/rules/${made}`)
     await renew()
@@ -212,6 +219,10 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
           @bring-back="bringBack"
         />
         <p v-if="line" class="line">{{ line }}</p>
+        <p v-if="preview && preview.moving > 0 && b" class="quiet">
+          {{ preview.moving }} tied {{ wanted.b === 'event' ? 'events' : 'tasks' }} go along to {{ b.name }}.
+          What repeats or has guests stays where it is, tied.
+        </p>
         <section class="sheet sides" aria-label="The two sides and their fields">
           <template v-for="s in ['a', 'b'] as const" :key="s">
             <div v-if="s === 'b'" class="mid head"><PhArrowsLeftRight :size="22" aria-hidden="true" /></div>
@@ -225,7 +236,7 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
                 <SideChoice
                   v-model="given[s]"
                   :options="options(s)"
-                  :disabled="id !== null"
+                  :disabled="id !== null && s === 'a'"
                   :name="wanted.a === wanted.b ? (s === 'a' ? 'First side' : 'Second side') : WHAT[wanted[s]]"
                   :empty="wanted[s] === 'task' ? 'Choose a task list' : 'Choose a calendar'"
                 />
