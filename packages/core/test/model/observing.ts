@@ -32,6 +32,9 @@ export function see(world: World, name: Name, kept: Kept, known: Mirror | undefi
   const id = known?.id ?? `${name}:${kept.id}`
   const sighting = sightingOf(name, kept)
   const result = observe(known ?? null, sighting, looked(world, name, sighting.collectionId), id)
+  const before = world.origins.get(id)
+  if (before !== undefined && before !== kept.origin && world.services[name].knownBeside.has(kept.id))
+    world.lost.push(`${id} went over to a copy that was known beside it`)
   world.origins.set(id, kept.origin)
   if (result.kind === 'same') return id
   world.mirrors.set(id, echo && known ? { ...known, revision: result.mirror.revision } : result.mirror)
@@ -117,6 +120,16 @@ export function judgeAbsences(world: World, readings: Map<Name, Reading>): void 
     // Only when all lists were read it is known of everything new whether it came from another.
     if (lists.size === LISTS.length) admit(world, name)
     for (const list of lists) world.looked.set(list, world.now)
+    noteCopies(world, name)
+  }
+}
+
+function noteCopies(world: World, name: Name): void {
+  const service = world.services[name]
+  for (const [copy, of] of service.copyOf) {
+    const ids = [copy, of].flatMap(origin => service.byOrigin(origin)?.id ?? [])
+    const mirrors = new Set(ids.map(id => world.mirrorAt(name, id)).filter(m => m?.presence === 'present'))
+    if (mirrors.size === 2) for (const id of ids) service.knownBeside.add(id)
   }
 }
 

@@ -95,6 +95,8 @@ export class Service {
   readonly deeds: Deed[] = []
   /** The origin of a copy, and of what it is a copy of. */
   readonly copyOf = new Map<string, string>()
+  /** Ids of copies and originals that were known beside each other: neither is where the other went. */
+  readonly knownBeside = new Set<string>()
   /** `revoked`: it lets us in no more. `vanished`: the list that rules pair cannot be found. */
   closed: 'no' | 'revoked' | 'vanished' = 'no'
   private revision = 0
