@@ -168,8 +168,9 @@ describe('connections', function () {
     await checks.getByText('works').first().waitFor()
     expect(await checks.getByText('fails', { exact: true }).count()).to.equal(0)
     await button('Keep this description').click()
-    await page.getByLabel('Address').fill(`${app.standins}/slips`)
+    // The form for signing in, and not the one for trying, which has an address too.
     await page.getByLabel('Pass').fill('seed-slips-pass')
+    await page.getByLabel('Address').fill(`${app.standins}/slips`)
     await button('Sign in and look what is there').click()
     await page.getByText('13 items; with this, 13.').waitFor()
     await keep('Seed Slips')
