@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { type ClothItem, defaultSettings } from '@loom/core'
+import { type ClothItem, defaultSettings, type Filter } from '@loom/core'
 import { type Running, startServer } from '../src/server.ts'
 import { readConfig } from '../src/config.ts'
 import { property } from './support/garden.ts'
@@ -31,6 +31,8 @@ describe('moving work to another list', function () {
   const titled = (title: string) =>
     until(`"${title}"`, async () => (await items()).find(i => i.title === title && !i.pending))
   const move = (key: string, to: string) => client.call('POST', `/cloth/${key}/move`, { to })
+  const ruleOn = async (name: string): Promise<{ id: string }> =>
+    (await client.call('GET', '/rules')).body.rules.find((r: { bName: string }) => r.bName.endsWith(name))
   const database = () => (restarted ?? w.app).ctx.db
   const allOver = () =>
     until('nothing is half moved', async () => (await database().rows('SELECT * FROM moves')).length === 0)
@@ -175,16 +177,82 @@ describe('moving work to another list', function () {
     expect(await w.bench.titled('repairs', 'Oil both pumps')).to.have.length(1)
   })
 
+  it('takes a task with its parts along as one, when a rule of two lists gets another list', async () => {
+    const these: Filter = [{ field: 'words', of: ['hedge', 'shears'], without: false }]
+    const settings = { filter: { a: these, b: these } }
+    const saved = await desk.save('Festival', 'Own tasks', settings)
+    expect(saved.reason).to.equal(undefined)
+    const { id } = saved
+    await bring([...vtodo('hedge', 'Cut hedge'), ...vtodo('hedge-1', 'Sharpen shears', ['RELATED-TO:hedge'])])
+    for (const title of ['Cut hedge', 'Sharpen shears'])
+      await until(`${title} is tied`, async () => (await w.bench.titled('festival', title))[0])
+    await desk.settled()
+    expect((await desk.save('Festival', 'Intake of Ines Varga', settings, id)).status).to.equal(200)
+    const to = await desk.collection('Intake of Ines Varga')
+    await until('it is there', async () =>
+      (await items()).some(i => i.title === 'Cut hedge' && !i.pending && i.sources.includes(to)),
+    )
+    await allOver()
+    await desk.settled()
+    const held = await database().rows<{ id: string; title: string; parent: string | null; place: string }>(
+      `SELECT remote_id AS id, JSON_VALUE(item, '$.summary') AS title, JSON_VALUE(item, '$.parent') AS parent,
+         IF(collection_id = :to, 'there', IF(collection_id = :from, 'left', 'list')) AS place FROM mirrors
+       WHERE presence = 'present' AND JSON_VALUE(item, '$.summary') IN ('Cut hedge', 'Sharpen shears')
+       ORDER BY place DESC, title`,
+      { to, from: await desk.collection('Own tasks') },
+    )
+    expect(held.map(h => [h.title, h.place])).to.deep.equal([
+      ['Cut hedge', 'there'],
+      ['Sharpen shears', 'there'],
+      ['Cut hedge', 'list'],
+      ['Sharpen shears', 'list'],
+    ])
+    expect(held[1]?.parent).to.equal(held[0]?.id)
+  })
+
+  async function startAgain(): Promise<void> {
+    await (restarted ?? w.app).stop()
+    await w.fault('bench', {})
+    await w.fault('garden', {})
+    restarted = await startServer(readConfig(w.environment))
+    client = new Client(w.client.base)
+    await client.signIn()
+  }
+
+  it('takes along what was being written to as the rule was saved, though the server stopped right after', async () => {
+    const { id } = await desk.save('Small repairs', 'Teaching', {}, (await ruleOn('Teaching')).id)
+    const busy = await w.bench.add('repairs', { text: 'Grease hinges', day: weekDay(9), hour: '10:00' })
+    await until('its event', async () => (await w.garden.titled('teaching', 'Grease hinges'))[0])
+    await desk.settled()
+    const { ties } = await desk.rule(id)
+    // From here on the calendar takes nothing more: the edit has been tried, and is on its way.
+    await w.fault('garden', { status: 503, method: 'PUT' })
+    await w.bench.edit(busy.id, { text: 'Grease all hinges' })
+    await until(
+      'the edit was tried',
+      async () =>
+        (await database().rows(`SELECT id FROM intents WHERE state = 'open' AND attempts > 0`)).length > 0,
+    )
+    expect((await desk.save('Small repairs', 'House repairs', {}, id)).status).to.equal(200)
+    await startAgain()
+    for (const title of ['Oil both pumps', 'Grease all hinges'])
+      await until(`${title} has gone along`, async () => (await w.garden.titled('house-repairs', title))[0])
+    await allOver()
+    const left = () => database().rows('SELECT * FROM going_along')
+    await until('nothing is left to go along', async () => (await left()).length === 0)
+    expect(await w.garden.titled('teaching', 'Oil both pumps')).to.have.length(0)
+    expect(await w.garden.titled('teaching', 'Grease all hinges')).to.have.length(0)
+    expect(await w.garden.titled('house-repairs', 'Grease all hinges')).to.have.length(1)
+    const { body } = await client.call('GET', '/rules')
+    expect(body.rules.find((r: { id: string }) => r.id === id).ties).to.equal(ties)
+  })
+
   it('goes on after the server was stopped between the copy and the removal', async () => {
     await bring(vtodo('stopped', 'Stack chairs'))
     const item = await titled('Stack chairs')
     await w.fault('bench', { latencyMs: 800 })
     await move(item.key, await desk.collection('Festival'))
-    await w.app.stop()
-    await w.fault('bench', {})
-    restarted = await startServer(readConfig(w.environment))
-    client = new Client(w.client.base)
-    await client.signIn()
+    await startAgain()
     await until(
       'it is there, once',
       async () => (await w.bench.titled('festival', 'Stack chairs')).length === 1,

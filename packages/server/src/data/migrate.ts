@@ -7,6 +7,7 @@ import { up as cloth } from './migrations/0004-cloth.ts'
 import { up as oneWeek } from './migrations/0005-one-week.ts'
 import { up as datesOfSeries } from './migrations/0006-dates-of-series.ts'
 import { up as touched } from './migrations/0007-touched.ts'
+import { up as asking } from './migrations/0008-asking.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -16,6 +17,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0005-one-week', up: oneWeek },
   { name: '0006-dates-of-series', up: datesOfSeries },
   { name: '0007-touched', up: touched },
+  { name: '0008-asking', up: asking },
 ]
 
 /** Remembers in the database which migrations ran. */

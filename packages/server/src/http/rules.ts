@@ -7,7 +7,7 @@ import type { Sql } from '../data/database.ts'
 import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
-import { takeAlong } from '../sync/new-target.ts'
+import { goAlong } from '../sync/going-along.ts'
 import { previewRule, progressOf, RuleDraftInput, wrongPair } from '../sync/preview.ts'
 import { blocksRuleOf } from '../sync/blocks-rule.ts'
 import { collectionsOfRule, frozenBecause, PLAN_ANEW, type RuleRow } from '../sync/rules.ts'
@@ -174,7 +174,10 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
             { id, workspaceId, settings, name: draft.name, a: draft.a, b: draft.b },
           )
           if (changed === 0) return false
-          if (moves) await dropUnsent(sql, id, 'The rule pairs with something else now.')
+          if (moves) {
+            await dropUnsent(sql, id, 'The rule pairs with something else now.')
+            await goAlong(sql, id, before.b_collection, memberId)
+          }
         } else
           await sql.insert(
             `INSERT INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version, enabled_at,
@@ -190,7 +193,6 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
         return true
       })
       if (!kept) return c.json({ reason: 'This rule is no longer there, or pairs something else.' }, 404)
-      if (moves) await takeAlong(ctx, { workspaceId, memberId }, id, before.b_collection, draft.b)
       ctx.feed.nudge()
       void engine.plan(workspaceId)
       return c.json({ id }, draft.id ? 200 : 201)

@@ -4,6 +4,7 @@ import type { Sql } from '../data/database.ts'
 import { type MirrorRow, mirrorOf, MIRRORS, remoteItemOf } from '../data/mirrors.ts'
 import { copyOwnLayer } from '../data/own-layer.ts'
 import { addIntent, type IntentRow } from './intents.ts'
+import { copyGoesOn, staysBehind } from './going-along.ts'
 import { TIE_COLUMNS, type TieRow, tieOf } from './plan-input.ts'
 import { ruleAt, type RuleRow } from './rules.ts'
 
@@ -49,6 +50,7 @@ export async function moveOn(sql: Sql, intent: IntentRow, to: string, remoteId: 
   const there = await sql.one<MirrorRow>(`${MIRRORS} WHERE m.id = :id`, { id: to })
   if (!from || !there) return []
   await copyOwnLayer(sql, intent.workspace_id, from.id, to)
+  await copyGoesOn(sql, from.id, to)
   const tied = await tiesGoOver(sql, mirrorOf(from).item, from.id, mirrorOf(there).item, to)
   for (const child of await childrenOfMirror(sql, from))
     await queueCopy(sql, {
@@ -125,10 +127,14 @@ export async function moveEnds(sql: Sql, mirrorId: string): Promise<void> {
 
 /** A copy was refused: the originals all stay. */
 export async function moveFails(sql: Sql, uid: string): Promise<void> {
-  await sql.run(
-    'DELETE FROM moves WHERE root IN (SELECT root FROM (SELECT root FROM moves WHERE intent_id = :uid) AS one)',
+  const all = await sql.rows<{ from_mirror: string }>(
+    'SELECT from_mirror FROM moves WHERE root IN (SELECT root FROM moves WHERE intent_id = :uid)',
     { uid },
   )
+  if (all.length === 0) return
+  const mirrors = all.map(m => m.from_mirror)
+  await sql.run('DELETE FROM moves WHERE from_mirror IN (:mirrors)', { mirrors })
+  await staysBehind(sql, mirrors)
 }
 
 export interface Copying {

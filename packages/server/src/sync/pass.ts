@@ -8,6 +8,7 @@ import type { Context } from './context.ts'
 import { addIntent } from './intents.ts'
 import { writeJournal } from './journal.ts'
 import { awaitLease, type Lease } from './leases.ts'
+import { takeAlong } from './new-target.ts'
 import { planKnowingPast } from './past-writes.ts'
 import { planInput } from './plan-input.ts'
 import { frozenBecause, isPlannedAnew, ruleOf, type RuleRow } from './rules.ts'
@@ -26,7 +27,9 @@ export async function planWorkspace(ctx: Context, workspaceId: string, full = fa
     )
     await unrollForRules(ctx, lease, workspaceId, rules, full)
     const connections = new Set<string>()
-    for (const row of rules) for (const id of await passOf(ctx, row, lease, full)) connections.add(id)
+    for (const row of rules)
+      for (const id of [...(await takeAlong(ctx, row, lease)), ...(await passOf(ctx, row, lease, full))])
+        connections.add(id)
     return [...connections]
   } finally {
     await lease.release()

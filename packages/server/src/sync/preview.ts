@@ -13,7 +13,7 @@ import type { Sql } from '../data/database.ts'
 import { brakeTermsFor, homesOf } from './braking.ts'
 import type { Context } from './context.ts'
 import { planKnowingPast } from './past-writes.ts'
-import { goingAlong } from './new-target.ts'
+import { goingAlong } from './going-along.ts'
 import { planInput } from './plan-input.ts'
 import { frozenBecause, ruleFor, ruleOf, type RuleRow } from './rules.ts'
 

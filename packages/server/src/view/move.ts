@@ -4,6 +4,7 @@ import type { Sql } from '../data/database.ts'
 import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
 import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
+import { staysBehind } from '../sync/going-along.ts'
 import { childrenOfMirror, queueCopy } from '../sync/moves.ts'
 import { termsOfCollection } from '../sync/rules.ts'
 
@@ -114,6 +115,7 @@ export async function moveItem(
     const judged = await judge(sql, member, key, to)
     if (!judged.ok) return judged
     const { row, target, outlook } = judged
+    await staysBehind(sql, [row.id])
     await queueCopy(sql, {
       workspaceId: member.workspaceId,
       memberId: member.id,
