@@ -91,6 +91,18 @@ describe('moving work to another list', function () {
     expect(removals).to.have.length(3)
   })
 
+  it('moves a task and a part of it, both chosen by hand, once each', async () => {
+    await bring([...vtodo('frame', 'Build frame'), ...vtodo('frame-1', 'Saw beams', ['RELATED-TO:frame'])])
+    const to = await desk.collection('Intake of Ines Varga')
+    const both = [await titled('Saw beams'), await titled('Build frame')]
+    for (const item of both) expect((await move(item.key, to)).status).to.equal(200)
+    await until('both are there alone', async () => {
+      const found = (await items()).filter(i => both.some(b => b.title === i.title) && !i.pending)
+      return found.length === 2 && found.every(i => i.sources[0] === to)
+    })
+    await allOver()
+  })
+
   it('keeps the original when the new home refuses the copy, and says so', async () => {
     const start = { kind: 'zoned', local: `${weekDay(8)}T15:00:00`, zone: 'Europe/Dublin' }
     const making = {

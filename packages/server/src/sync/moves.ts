@@ -23,6 +23,10 @@ export async function childrenOfMirror(sql: Sql, row: MirrorRow): Promise<Mirror
   )
 }
 
+export const isOnItsWay = async (sql: Sql, mirrorId: string): Promise<boolean> =>
+  (await sql.one('SELECT from_mirror FROM moves WHERE from_mirror = :mirrorId LIMIT 1', { mirrorId })) !==
+  null
+
 interface MoveRow {
   intent_id: string
   root: string
@@ -52,7 +56,9 @@ export async function moveOn(sql: Sql, intent: IntentRow, to: string, remoteId: 
   await copyOwnLayer(sql, intent.workspace_id, from.id, to)
   await copyGoesOn(sql, from.id, to)
   const tied = await tiesGoOver(sql, mirrorOf(from).item, from.id, mirrorOf(there).item, to)
-  for (const child of await childrenOfMirror(sql, from))
+  for (const child of await childrenOfMirror(sql, from)) {
+    // Somebody moves it by itself.
+    if (await isOnItsWay(sql, child.id)) continue
     await queueCopy(sql, {
       workspaceId: intent.workspace_id,
       memberId: intent.member_id,
@@ -62,6 +68,7 @@ export async function moveOn(sql: Sql, intent: IntentRow, to: string, remoteId: 
       row: child,
       target: { collectionId: intent.collection_id, connectionId: intent.connection_id },
     })
+  }
   await removeOriginals(sql, intent, move.root)
   return [...tied, to]
 }

@@ -5,7 +5,7 @@ import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
 import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import { staysBehind } from '../sync/going-along.ts'
-import { childrenOfMirror, queueCopy } from '../sync/moves.ts'
+import { childrenOfMirror, isOnItsWay, queueCopy } from '../sync/moves.ts'
 import { termsOfCollection } from '../sync/rules.ts'
 
 /**
@@ -59,8 +59,7 @@ async function judge(sql: Sql, member: Member, key: string, to: string): Promise
   if (item.recurring) return refused('It repeats. Move a series in its own service.')
   if (item.kind === 'event' && item.attendees > 0)
     return refused('It has guests. Move it in its own calendar, so that they are told.')
-  const busy = await sql.one('SELECT from_mirror FROM moves WHERE from_mirror = :key LIMIT 1', { key })
-  if (busy) return refused('It is being moved already.')
+  if (await isOnItsWay(sql, key)) return refused('It is being moved already.')
   const parts = await childrenOfMirror(sql, row)
   const blocks = await sql.one<{ n: number }>(
     `SELECT COUNT(*) AS n FROM ties WHERE a_mirror = :key AND role <> 'mirror' AND released IS NULL`,
