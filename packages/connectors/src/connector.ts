@@ -151,10 +151,10 @@ export type ReadResult =
 
 export type RemoteWrite =
   /**
-   * `again`: an earlier try may have succeeded without our learning of it. `original`: the calendar object it
-   * came as, kept as it is where the service can.
+   * `triedAgoMs`: how long ago an earlier try went out that may have succeeded without our learning of it; null where
+   * there was none. `original`: the calendar object it came as, kept as it is where the service can.
    */
-  | { op: 'create'; collection: string; item: Task | Event; again: boolean; original?: string }
+  | { op: 'create'; collection: string; item: Task | Event; triedAgoMs: number | null; original?: string }
   | { op: 'patch'; collection: string; remoteId: string; revision: string; patch: ItemPatch }
   | { op: 'delete'; collection: string; remoteId: string; revision: string }
 
@@ -166,6 +166,11 @@ export type WriteResult =
   | { kind: 'absent' }
   /** It will not take this, now or later. */
   | { kind: 'refused'; reason: string }
+  /**
+   * It was not tried: nobody can tell whether an earlier try took effect. `againMs`: asked again by then, it will be
+   * known; null where only somebody can say.
+   */
+  | { kind: 'unsure'; reason: string; againMs: number | null }
   /** The outcome is unknown, or it was not tried. */
   | { kind: 'retry'; error: ServiceError }
 

@@ -153,7 +153,7 @@ describe('CalDAV, with other servers than ours', () => {
     const time = { anchor: zoned('2026-11-25T10:00:00', 'Europe/Dublin'), minutes: 60 }
     const create = (uid: string) =>
       calendar.write([
-        { op: 'create', collection: TEAM, item: newEvent(uid, time, { summary: uid }), again: false },
+        { op: 'create', collection: TEAM, item: newEvent(uid, time, { summary: uid }), triedAgoMs: null },
       ])
     const [strong] = await create('strong@odd')
     dav.habits.putTag = 'weak'
@@ -203,7 +203,7 @@ describe('CalDAV, with other servers than ours', () => {
       anchor: zoned('2026-11-25T10:00:00', 'Europe/Dublin'),
       minutes: 60,
     })
-    await calendar.write([{ op: 'create', collection: TEAM, item, again: false, original: text }])
+    await calendar.write([{ op: 'create', collection: TEAM, item, triedAgoMs: null, original: text }])
     expect([...dav.objects.values()].map(o => o.text)).to.deep.equal([text])
   })
 

@@ -249,7 +249,7 @@ describe('service descriptions', () => {
           start: zoned('2026-11-25T09:00:00', 'Asia/Kathmandu'),
           estimatedDuration: 45,
         }),
-        again: false,
+        triedAgoMs: null,
       },
     ])
     const task = made?.kind === 'done' ? (made.item?.item as Task) : null

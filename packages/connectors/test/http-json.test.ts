@@ -260,9 +260,10 @@ describe('http-json', () => {
         fields: { ...description.fields, description: { as: 'text', at: '/note' } },
       })
       const task = newTask('mine@loom', { summary: 'Mine', description: 'Two trays.' })
-      const create = (again: boolean) => odd.write([{ op: 'create', collection: 'one', item: task, again }])
-      await create(false)
-      const [again] = await create(true)
+      const create = (triedAgoMs: number | null) =>
+        odd.write([{ op: 'create', collection: 'one', item: task, triedAgoMs }])
+      await create(null)
+      const [again] = await create(0)
       expect(service.rows.size, 'asked again, it finds what it made').to.equal(1)
       expect(again?.kind === 'done' && again.ours).to.equal(false)
       const item = await only(odd)
@@ -360,7 +361,7 @@ describe('http-json', () => {
       expect(odd.capabilities.batch).to.equal(10)
       const at = { collection: 'one', remoteId: 'r', revision: '1' }
       const results = await odd.write([
-        { op: 'create', collection: 'one', item: newTask('u', { summary: 'Made' }), again: false },
+        { op: 'create', collection: 'one', item: newTask('u', { summary: 'Made' }), triedAgoMs: null },
         { op: 'patch', ...at, patch: { summary: 'x' } },
         { op: 'delete', ...at },
         { op: 'patch', ...at, patch: { summary: 'y' } },

@@ -86,7 +86,7 @@ describe('connectors', () => {
       const made = done(
         (
           await connector.write([
-            { op: 'create', again: false, collection, item: { ...item, uid: `delta-${what}` } },
+            { op: 'create', triedAgoMs: null, collection, item: { ...item, uid: `delta-${what}` } },
           ])
         )[0],
       )
@@ -114,8 +114,8 @@ describe('connectors', () => {
 
   it('make one thing of one uid, however often they are asked', async () => {
     for (const [what, connector, collection, item] of both()) {
-      const first = (await connector.write([{ op: 'create', again: false, collection, item }]))[0]
-      const again = (await connector.write([{ op: 'create', again: false, collection, item }]))[0]
+      const first = (await connector.write([{ op: 'create', triedAgoMs: null, collection, item }]))[0]
+      const again = (await connector.write([{ op: 'create', triedAgoMs: null, collection, item }]))[0]
       expect(done(again).remoteId, what).to.equal(done(first).remoteId)
       expect(
         [first, again].map(r => r?.kind === 'done' && r.ours),
@@ -126,8 +126,9 @@ describe('connectors', () => {
 
   it('a calendar: find what an earlier try made, though somebody has moved it since', async () => {
     const item = newEvent('moved@loom', { anchor: wednesday, minutes: 45 }, { summary: 'Moved at once' })
-    const create = (again: boolean) => garden.write([{ op: 'create', again, collection: festival, item }])
-    const made = done((await create(false))[0])
+    const create = (triedAgoMs: number | null) =>
+      garden.write([{ op: 'create', triedAgoMs, collection: festival, item }])
+    const made = done((await create(null))[0])
     const { collections } = await garden.discover()
     const other = collections.find(c => c.writable && c.holds === 'event' && c.remoteId !== festival)
     const original = await garden.read(festival, made.remoteId)
@@ -137,7 +138,7 @@ describe('connectors', () => {
         await garden.write([
           {
             op: 'create',
-            again: false,
+            triedAgoMs: null,
             collection: other.remoteId,
             item,
             original: original.item.original,
@@ -148,7 +149,7 @@ describe('connectors', () => {
     await garden.write([
       { op: 'delete', collection: festival, remoteId: made.remoteId, revision: made.revision },
     ])
-    const again = (await create(true))[0]
+    const again = (await create(0))[0]
     expect(again?.kind === 'done' && again.ours).to.equal(false)
     expect(done(again).remoteId).to.equal(remoteId)
     expect(await garden.locate('moved@loom')).to.have.length(1)
@@ -197,7 +198,7 @@ describe('connectors', () => {
   it('a task list: several changes in one call each have their own outcome', async () => {
     const item = (uid: string, summary: string) => ({
       op: 'create' as const,
-      again: false,
+      triedAgoMs: null,
       collection: 'festival',
       item: newTask(uid, { summary }),
     })

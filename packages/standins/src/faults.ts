@@ -33,6 +33,8 @@ export interface Faults {
   skewMs?: number
   /** Only requests of this method. */
   method?: string
+  /** Only requests to an address with this in it. */
+  path?: string
   /** How many requests it happens to; without it, until it is switched off. */
   times?: number
 }
@@ -51,7 +53,7 @@ export class FaultSwitch {
 
   middleware(): MiddlewareHandler<{ Bindings: HttpBindings }> {
     return async (c, next) => {
-      const faults = this.take(c.req.method)
+      const faults = this.take(c.req.method, c.req.path)
       if (!faults) return next()
       if (faults.latencyMs) await new Promise(resolve => setTimeout(resolve, faults.latencyMs))
       if (faults.hang) return new Promise(() => undefined)
@@ -69,9 +71,10 @@ export class FaultSwitch {
     }
   }
 
-  private take(method: string): Faults | null {
+  private take(method: string, path: string): Faults | null {
     const faults = this.current
     if (Object.keys(faults).length === 0 || (faults.method && faults.method !== method)) return null
+    if (faults.path && !path.includes(faults.path)) return null
     if (faults.times !== undefined) {
       if (faults.times <= 0) return null
       this.current = { ...faults, times: faults.times - 1 }

@@ -271,7 +271,7 @@ export function caldav(
     if (write.op === 'create') {
       const { item } = write
       // An earlier try may have succeeded, and somebody may have moved what it made since.
-      const [moved] = write.again ? await locate(item.uid) : []
+      const [moved] = write.triedAgoMs !== null ? await locate(item.uid) : []
       if (moved) {
         const present = await read(moved.collectionId, moved.remoteId)
         if (present.kind === 'found') return { kind: 'done', item: present.item, ours: false }

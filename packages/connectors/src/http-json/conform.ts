@@ -114,10 +114,12 @@ export async function conform(
   await check('Making an item', writes && can.create, async () => {
     const item = newTask(uid, { summary: 'Trial of a description' })
     const [result] = await connector.write([
-      { op: 'create', collection: collection ?? '', item, again: false },
+      { op: 'create', collection: collection ?? '', item, triedAgoMs: null },
     ])
     made = itemIn(result)
-    const [again] = await connector.write([{ op: 'create', collection: collection ?? '', item, again: true }])
+    const [again] = await connector.write([
+      { op: 'create', collection: collection ?? '', item, triedAgoMs: 60_000 },
+    ])
     const second = itemIn(again)
     expect(second.remoteId === made.remoteId, 'Asked twice, it made two.')
     return 'Asked twice, it made one.'

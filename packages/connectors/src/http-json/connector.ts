@@ -5,8 +5,9 @@ import { capabilitiesOf } from './capabilities.ts'
 import type { JsonCredentials } from './client.ts'
 import type { ServiceDescription } from './description.ts'
 import { listing } from './listing.ts'
-import { textAt, valueAt } from './pointer.ts'
+import { textAt } from './pointer.ts'
 import { type JsonOptions, reader } from './reader.ts'
+import { searchFor } from './search.ts'
 import { writer } from './writer.ts'
 
 /** Any task manager that a service description tells how to speak to. */
@@ -20,15 +21,11 @@ export function httpJson(
   const delta = listing(parts, address)
   /** Ids are kept when an item moves, or the uid is looked for in every list. */
   const locate = async (uid: string): Promise<RemoteItem[]> => {
-    const found: RemoteItem[] = []
-    for (const raw of await parts.readCollections()) {
-      if (description.collections.allowed && valueAt(raw, description.collections.allowed) === false) continue
-      for await (const page of delta(textAt(raw, description.collections.id), null))
-        found.push(...page.items.filter(i => i.item.uid === uid))
-    }
+    const { found, closed } = await searchFor(uid, parts, delta)
+    if (closed[0]) throw closed[0].error
     return found
   }
-  const write = writer(parts, locate)
+  const write = writer(parts, uid => searchFor(uid, parts, delta))
   const { notifications } = description
   return {
     capabilities: capabilitiesOf(description),

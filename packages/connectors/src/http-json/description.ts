@@ -241,6 +241,13 @@ export const ServiceDescription = z
       items: Pointer,
       total: Pointer.optional(),
       paging: Paging.default({ kind: 'none' }),
+      behindSeconds: z
+        .number()
+        .int()
+        .min(0)
+        .max(3600)
+        .default(10)
+        .describe('For how long a list may still be without what was just made'),
     }),
     delta: Delta.default({ kind: 'none' }),
     item: z.strictObject({

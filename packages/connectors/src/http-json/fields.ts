@@ -96,7 +96,8 @@ const idAt = (value: unknown, each: string): string => {
 const isThere = (value: unknown): boolean =>
   Array.isArray(value) ? value.length > 0 : ![undefined, null, false, '', 0].includes(value as never)
 
-/** Where our own reference stands when the service has no place for one. */
+/** Our own reference, where it stands in the notes because the service has no place for one. */
+export const markerOf = (uid: string): string => `[loom ${encodeURIComponent(uid)}]`
 const MARKER = /\n*\[loom ([^\]\s]+)\]\s*$/
 
 export function readTask(raw: unknown, ctx: FieldContext): { task: Task; unknownStatus: string | null } {
@@ -235,8 +236,7 @@ export function writeFields(
     switch (field.as) {
       case 'text': {
         let text = String(patch[name] ?? '')
-        if (name === 'description' && !fields.uid && uid)
-          text = `${text}\n\n[loom ${encodeURIComponent(uid)}]`
+        if (name === 'description' && !fields.uid && uid) text = `${text}\n\n${markerOf(uid)}`
         put(field, to, name === 'parent' && text === '' ? null : cut(text, field.maxLength))
         break
       }

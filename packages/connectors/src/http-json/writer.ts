@@ -1,14 +1,15 @@
 import type { Task, TaskPatch } from '@loom/core'
-import { type RemoteItem, type RemoteWrite, ServiceError, type WriteResult } from '../connector.ts'
+import { type RemoteWrite, ServiceError, type WriteResult } from '../connector.ts'
 import { type Answer, Changed } from './client.ts'
 import type { Operation } from './description.ts'
 import { type FieldContext, readTask, slug, statusOf, writeFields } from './fields.ts'
 import { listAt, textAt, valueAt } from './pointer.ts'
 import { partOf, type Reader } from './reader.ts'
+import { type Search, verdictOf } from './search.ts'
 import { inBody, type Variables } from './template.ts'
 
 /** Writing to a described service: operations of several steps, several writes in one call, and what came of each. */
-export function writer(reader: Reader, locate: (uid: string) => Promise<RemoteItem[]>) {
+export function writer(reader: Reader, search: (uid: string) => Promise<Search>) {
   const { client, description, must, shapeOf, itemOf, rawAt, homeOf, revisionIn } = reader
   const { operations } = description
 
@@ -83,10 +84,12 @@ export function writer(reader: Reader, locate: (uid: string) => Promise<RemoteIt
     const task = item as Task
     if (!operations.create)
       return { kind: 'refused', reason: `${description.name} takes no new items from us.` }
-    if (write.again && !description.fields.uid) {
+    if (write.triedAgoMs !== null && !description.fields.uid) {
       // The answer to an earlier try was lost; our marker tells whether it took effect, wherever it was moved since.
-      const [made] = await locate(task.uid)
-      if (made) return { kind: 'done', item: made, ours: false }
+      const behindMs = description.list.behindSeconds * 1000
+      const verdict = verdictOf(await search(task.uid), write.triedAgoMs, behindMs)
+      if (verdict.kind === 'made') return { kind: 'done', item: verdict.item, ours: false }
+      if (verdict.kind === 'unsure') return verdict
     }
     const ctx = await shapeOf(collection)
     const part = partOf(collection)

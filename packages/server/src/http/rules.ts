@@ -4,6 +4,7 @@ import { type RuleSettings, settingsOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Sql } from '../data/database.ts'
+import { howManyAsked } from '../sync/asking.ts'
 import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
@@ -11,7 +12,7 @@ import { goAlong } from '../sync/going-along.ts'
 import { previewRule, progressOf, RuleDraftInput, wrongPair } from '../sync/preview.ts'
 import { blocksRuleOf } from '../sync/blocks-rule.ts'
 import { collectionsOfRule, frozenBecause, PLAN_ANEW, type RuleRow } from '../sync/rules.ts'
-import { standingNotices } from '../sync/standing-notices.ts'
+import { standingNotices, weakerPromises } from '../sync/standing-notices.ts'
 import type { SignedIn } from './session.ts'
 
 /** Rules: listed, previewed, saved, paused, put in order, removed. */
@@ -31,9 +32,13 @@ export interface RuleView {
   version: number
   lastPassAt: number | null
   notices: string[]
+  /** Where it promises less than elsewhere. */
+  weaker: string[]
   ties: number
   waiting: number
   conflicts: number
+  /** New items of which nobody can tell whether they were made. */
+  asked: number
   braked: number
 }
 
@@ -48,19 +53,21 @@ type ListRow = RuleRow & {
   ties: number
   waiting: number
   conflicts: number
+  asked: number
   braked: number
 }
 
 const LIST = `SELECT r.*, CONCAT(an.name, ' · ', a.name) AS a_name, CONCAT(bn.name, ' · ', b.name) AS b_name,
     CONCAT(a.name, ' ⇄ ', b.name) AS plain_name, a.dye AS a_dye, b.dye AS b_dye, a.holds AS a_holds, b.holds AS b_holds,
     (SELECT COUNT(*) FROM ties t WHERE t.rule_id = r.id AND t.released IS NULL) AS ties,
-    (SELECT COUNT(*) FROM intents i WHERE i.rule_id = r.id AND i.state = 'open') AS waiting,
+    (SELECT COUNT(*) FROM intents i WHERE i.rule_id = r.id AND i.state = 'open' AND i.asks_since IS NULL) AS waiting,
     (SELECT COUNT(*) FROM conflicts c WHERE c.rule_id = r.id AND c.answer IS NULL) AS conflicts,
+    (SELECT COUNT(*) FROM intents q WHERE q.rule_id = r.id AND q.state = 'open' AND q.asks_since IS NOT NULL) AS asked,
     (SELECT COUNT(*) FROM braked k WHERE k.rule_id = r.id AND k.answer IS NULL) AS braked
   FROM rules r JOIN collections a ON a.id = r.a_collection JOIN collections b ON b.id = r.b_collection
     JOIN connections an ON an.id = a.connection_id JOIN connections bn ON bn.id = b.connection_id`
 
-const viewOf = (r: ListRow): RuleView => ({
+const viewOf = (r: ListRow): Omit<RuleView, 'weaker'> => ({
   id: r.id,
   name: r.name ?? r.plain_name,
   a: r.a_collection,
@@ -78,6 +85,7 @@ const viewOf = (r: ListRow): RuleView => ({
   ties: r.ties,
   waiting: r.waiting,
   conflicts: r.conflicts,
+  asked: r.asked,
   braked: r.braked,
 })
 
@@ -140,12 +148,15 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const rules = await Promise.all(
         rows.map(async row => {
           const frozen = await frozenBecause(ctx.db, row.a_collection, row.b_collection)
-          const standing = await standingNotices(ctx.db, await collectionsOfRule(ctx.db, row))
+          const collections = await collectionsOfRule(ctx.db, row)
+          const standing = await standingNotices(ctx.db, collections)
           const view = viewOf(row)
-          return { ...view, notices: [...(frozen ? [frozen] : []), ...standing, ...view.notices] }
+          const weaker = await weakerPromises(ctx.db, collections)
+          return { ...view, weaker, notices: [...(frozen ? [frozen] : []), ...standing, ...view.notices] }
         }),
       )
-      return c.json({ rules, now: ctx.now() })
+      const asked = await howManyAsked(ctx.db, workspaceId)
+      return c.json({ rules, asked, now: ctx.now() })
     })
     .post('/preview', zValidator('query', Watch), zValidator('json', RuleDraftInput), async c => {
       const { watch = null } = c.req.valid('query')

@@ -2,13 +2,14 @@ import { zValidator } from '@hono/zod-validator'
 import { type Answer, lensesOf, ringsOf, type Raw, type SeenSpan, settingsOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
+import { answerAsked } from '../sync/asking.ts'
 import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
 import { PLAN_ANEW, type RuleRow, ruleOf } from '../sync/rules.ts'
 import type { SignedIn } from './session.ts'
 
-/** What waits for a person: conflicts, and removals that the brake holds. */
+/** What waits for a person: conflicts, creations nobody can tell of, and removals that the brake holds. */
 
 export interface ConflictView {
   tie: string
@@ -39,6 +40,35 @@ const Answers = z.object({
   /** A side, or a value of somebody's own. */
   take: z.union([z.enum(['a', 'b']), z.object({ value: z.string().max(20_000) })]),
 })
+
+/** A creation of which nobody can tell whether it took effect. */
+export interface AskedView {
+  id: string
+  title: string
+  kind: 'task' | 'event'
+  rule: string | null
+  ruleId: string | null
+  place: string
+  reason: string
+  since: number
+}
+
+const AskedAnswer = z.object({
+  of: z.array(z.string().max(36)).min(1).max(500),
+  answer: z.enum(['look', 'make', 'leave']),
+})
+
+const askedOf = (ctx: Context, workspaceId: string): Promise<AskedView[]> =>
+  ctx.db.rows<AskedView>(
+    `SELECT i.id, i.title, k.holds AS kind, IF(r.id IS NULL, NULL, ${RULE_NAME}) AS rule, r.id AS ruleId,
+       CONCAT(n.name, ' · ', k.name) AS place, IFNULL(i.reason, '') AS reason, i.asks_since AS since
+     FROM intents i JOIN collections k ON k.id = i.collection_id JOIN connections n ON n.id = i.connection_id
+       LEFT JOIN rules r ON r.id = i.rule_id LEFT JOIN collections a ON a.id = r.a_collection
+       LEFT JOIN collections b ON b.id = r.b_collection
+     WHERE i.workspace_id = :workspaceId AND i.state = 'open' AND i.asks_since IS NOT NULL
+     ORDER BY i.asks_since, i.id LIMIT 500`,
+    { workspaceId },
+  )
 
 export function waitingRoutes(ctx: Context, engine: Engine) {
   const anew = async (workspaceId: string, rules: string[]): Promise<void> => {
@@ -81,7 +111,14 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
           seen: JSON.parse(seen) as ConflictView['seen'],
           kinds: { a: aHolds, b: bHolds },
         }))
-        return c.json({ conflicts })
+        return c.json({ conflicts, asked: await askedOf(ctx, workspaceId) })
+      })
+      .post('/asked', zValidator('json', AskedAnswer), async c => {
+        const { of, answer } = c.req.valid('json')
+        const connections = await answerAsked(ctx, c.get('member').workspaceId, of, answer)
+        if (connections.length === 0) return c.json({ reason: 'This is settled already.' }, 409)
+        for (const id of connections) engine.kick(id)
+        return c.json({ ok: true as const })
       })
       .post('/conflicts', zValidator('json', Answers), async c => {
         const { workspaceId, id: memberId } = c.get('member')

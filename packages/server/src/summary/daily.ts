@@ -1,5 +1,6 @@
 import { addDays, dayAt, epochOf, type FieldChange, onDate, settingsOfPerson, zonedAt } from '@loom/core'
 import { createTransport } from 'nodemailer'
+import { howManyAsked } from '../sync/asking.ts'
 import type { Context } from '../sync/context.ts'
 import { type SummaryLine, summaryMail } from './words.ts'
 
@@ -112,7 +113,11 @@ export class DailySummary {
       zone: member.zone,
       clock: settingsOfPerson(JSON.parse(member.settings ?? '{}')).clock,
       lines: rows.map(r => ({ ...r, fields: JSON.parse(r.fields) as FieldChange[] })),
-      waiting: { conflicts: await count('conflicts'), stopped: await count('braked') },
+      waiting: {
+        conflicts: await count('conflicts'),
+        asked: await howManyAsked(ctx.db, member.workspace_id),
+        stopped: await count('braked'),
+      },
       journal: `${ctx.publicUrl}/journal`,
     })
     if (!letter) return false

@@ -1,19 +1,25 @@
 import type { Connector, RemoteWrite, WriteResult } from '@loom/connectors'
 import { asInPatch, type ItemPatch, sameRaw } from '@loom/core'
 import { type MirrorRow, mirrorOf, MIRRORS, remoteItemOf } from '../data/mirrors.ts'
-import { CHANGED_MEANWHILE, conclude } from './conclude.ts'
+import { ask } from './asking.ts'
+import { CHANGED_MEANWHILE, conclude, type Outcome } from './conclude.ts'
 import type { ConnectionRow, Context } from './context.ts'
 import { type Gate, gateOf } from './gate.ts'
 import { backoff } from './health.ts'
-import { bodyOf, hasMovedOn, type IntentBody, type IntentRow, type Job, roundIn } from './intents.ts'
+import {
+  bodyOf,
+  hasMovedOn,
+  INTENT_COLUMNS,
+  type IntentBody,
+  type IntentRow,
+  type Job,
+  roundIn,
+} from './intents.ts'
 import { objectOf } from './landing.ts'
 import type { Lease } from './leases.ts'
 import { refuse } from './not-written.ts'
 
 /** Sends a connection's open intents as things stand when each goes out. */
-
-const COLUMNS = `id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id, uid, body, cause,
-  title, attempts - 1 AS tries, made_at, pass_id, removal`
 
 /** Returns, for each intent that was ended, how long after it was made, ms. */
 export async function applyDue(
@@ -22,8 +28,8 @@ export async function applyDue(
   connector: Connector,
   lease: Lease,
 ): Promise<number[]> {
-  const due = await ctx.db.rows<{ id: string }>(
-    `SELECT id FROM intents WHERE connection_id = :id AND state = 'open' AND next_try_at <= :now
+  const due = await ctx.db.rows<{ id: string; tried_at: number | null }>(
+    `SELECT id, tried_at FROM intents WHERE connection_id = :id AND state = 'open' AND next_try_at <= :now
      ORDER BY member_id IS NULL, made_seq LIMIT 200`,
     { id: conn.id, now: Date.now() },
   )
@@ -31,13 +37,22 @@ export async function applyDue(
   const ids = due.map(d => d.id)
   // Said before it is done: after a crash, an answer of "it is there already" is then known for ours;
   // and from now on nobody adds to these intents.
-  await ctx.db.run(`UPDATE intents SET attempts = attempts + 1 WHERE id IN (:ids) AND state = 'open'`, {
-    ids,
-  })
-  const claimed = await ctx.db.rows<IntentRow>(
-    `SELECT ${COLUMNS} FROM intents WHERE id IN (:ids) AND state = 'open' ORDER BY member_id IS NULL, made_seq`,
-    { ids },
+  await ctx.db.run(
+    `UPDATE intents SET attempts = attempts + 1, tried_at = :now WHERE id IN (:ids) AND state = 'open'`,
+    { ids, now: Date.now() },
   )
+  const before = new Map(due.map(d => [d.id, d.tried_at]))
+  const claimed = (
+    await ctx.db.rows<Omit<IntentRow, 'tries' | 'tried_before'> & { attempts: number }>(
+      `SELECT ${INTENT_COLUMNS} FROM intents WHERE id IN (:ids) AND state = 'open'
+       ORDER BY member_id IS NULL, made_seq`,
+      { ids },
+    )
+  ).map((row): IntentRow => ({
+    ...row,
+    tries: row.attempts - 1,
+    tried_before: before.get(row.id) ?? null,
+  }))
   const ended: number[] = []
   const gate = await gateOf(ctx, conn)
   /** Null once it has come to nothing, or has to be planned anew. */
@@ -57,6 +72,10 @@ export async function applyDue(
       if (result.kind === 'retry') {
         await later(ctx, job, result)
         throw result.error
+      }
+      if (result.kind === 'unsure') {
+        await ask(ctx, job, result)
+        continue
       }
       await conclude(ctx, conn, connector, lease, job, through(gate, job, result), Date.now() - startedAt)
       ended.push(Date.now() - job.row.made_at)
@@ -88,12 +107,12 @@ async function wasDoneMeanwhile(connector: Connector, { row, body, mirror, remot
   return read.kind === 'found' && hasMovedOn(body, read.item.item)
 }
 
+/** Before it was written down when a try went out, it was at least this long ago. */
+const triedAgo = (row: IntentRow): number | null =>
+  row.tries === 0 ? null : Date.now() - (row.tried_before ?? row.made_at)
+
 /** What a service returns of a write passes the gate like everything seen of it. */
-function through(
-  gate: Gate,
-  job: Job,
-  result: Exclude<WriteResult, { kind: 'retry' }>,
-): Exclude<WriteResult, { kind: 'retry' }> {
+function through(gate: Gate, job: Job, result: Outcome): Outcome {
   if (result.kind !== 'done' || !result.item) return result
   const object = objectOf(job)
   const held = object ? { ...mirrorOf(object), item: remoteItemOf(object) } : null
@@ -121,7 +140,7 @@ async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
       body,
       mirror,
       series: null,
-      remote: { op: 'create', collection, item: body.write.item, again: row.tries > 0 },
+      remote: { op: 'create', collection, item: body.write.item, triedAgoMs: triedAgo(row) },
     }
   if (body.by === 'maker') {
     const { item, original } = body
@@ -129,7 +148,7 @@ async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
       op: 'create' as const,
       collection,
       item,
-      again: row.tries > 0,
+      triedAgoMs: triedAgo(row),
       ...(original && { original }),
     }
     return { row, body, mirror, series: null, remote }

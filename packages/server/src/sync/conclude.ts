@@ -16,6 +16,9 @@ import { abandon, perhapsWritten, refuse } from './not-written.ts'
 export const CHANGED_MEANWHILE =
   'It was changed at its service in the same moment. What stands there now is shown.'
 
+/** What a service has said of a write. */
+export type Outcome = Exclude<WriteResult, { kind: 'retry' | 'unsure' }>
+
 /** What came of one write. */
 export async function conclude(
   ctx: Context,
@@ -23,7 +26,7 @@ export async function conclude(
   connector: Connector,
   lease: Lease,
   job: Job,
-  result: Exclude<WriteResult, { kind: 'retry' }>,
+  result: Outcome,
   tookMs: number,
 ): Promise<void> {
   const { row, body, mirror, remote } = job

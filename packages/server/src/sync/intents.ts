@@ -116,8 +116,9 @@ export interface IntentRow {
   body: string
   cause: string
   title: string
-  /** How often it was tried before this time. */
+  /** How often it was tried before this time, and when last, epoch ms. */
   tries: number
+  tried_before: number | null
   made_at: number
   pass_id: string | null
   removal: number
@@ -134,6 +135,9 @@ export interface Job {
   /** It has changed since this was decided. */
   stale?: boolean
 }
+
+export const INTENT_COLUMNS = `id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id, uid,
+  body, cause, title, attempts, tried_at, made_at, pass_id, removal`
 
 export const bodyOf = (row: IntentRow): IntentBody => JSON.parse(row.body) as IntentBody
 

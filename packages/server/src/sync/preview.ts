@@ -7,6 +7,7 @@ import {
   RuleSettings,
   settingsOf,
   type Side,
+  SIDES,
 } from '@loom/core'
 import { z } from 'zod'
 import type { Sql } from '../data/database.ts'
@@ -16,6 +17,7 @@ import { planKnowingPast } from './past-writes.ts'
 import { goingAlong } from './going-along.ts'
 import { planInput } from './plan-input.ts'
 import { frozenBecause, ruleFor, ruleOf, type RuleRow } from './rules.ts'
+import { weakerPromises } from './standing-notices.ts'
 
 /** What a rule would do now, from the very function that does it. Nothing is written. */
 
@@ -92,6 +94,8 @@ export interface Preview {
   /** Tied items that go along to another calendar or list than before. */
   moving: number
   kinds: { a: 'task' | 'event'; b: 'task' | 'event' }
+  /** Where the rule promises less than elsewhere. */
+  weaker: string[]
 }
 
 const NO_COUNTS = { make: 0, change: 0, remove: 0, match: 0, none: 0, outside: 0, conflict: 0, stopped: 0 }
@@ -138,7 +142,16 @@ async function lookThrough(
       : null
     const problem = (await wrongPair(sql, workspaceId, draft)) ?? (await frozenBecause(sql, draft.a, draft.b))
     const kinds = { a: 'task' as const, b: 'event' as const }
-    if (problem) return { problem, counts: NO_COUNTS, decisions: [], sides: { a: 0, b: 0 }, moving: 0, kinds }
+    if (problem)
+      return {
+        problem,
+        counts: NO_COUNTS,
+        decisions: [],
+        sides: { a: 0, b: 0 },
+        moving: 0,
+        kinds,
+        weaker: [],
+      }
     const rule = await ruleFor(sql, {
       id: existing?.id ?? 'preview',
       workspaceId,
@@ -178,6 +191,10 @@ async function lookThrough(
       problem: null,
       counts,
       kinds: rule.kinds,
+      weaker: await weakerPromises(
+        sql,
+        SIDES.flatMap(s => rule.collections[s]),
+      ),
       moving:
         existing && existing.b_collection !== draft.b
           ? await goingAlong(sql, existing.id, existing.b_collection)

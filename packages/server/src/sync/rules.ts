@@ -1,4 +1,4 @@
-import { capabilitiesOf, type ServiceDescription, shippedServices } from '@loom/connectors'
+import { type Capabilities, capabilitiesOf, type ServiceDescription, shippedServices } from '@loom/connectors'
 import {
   Meaning,
   plainTerms,
@@ -144,8 +144,7 @@ async function termsOf(sql: Sql, side: SideRow | null): Promise<SideTerms> {
     'SELECT remote_id, is_me, member_id FROM people WHERE connection_id = :id',
     { id: side.connection_id },
   )
-  const can =
-    side.kind === 'own' ? null : capabilitiesOf({ kind: side.kind as 'caldav', ...descriptionIn(side) })
+  const can = capabilitiesIn(side)
   const swapped = side.meaning !== null && Meaning.parse(JSON.parse(side.meaning)).swapDates
   const notes = scopeOf(side).notes && (can?.canHold.notes ?? true)
   return {
@@ -170,8 +169,12 @@ async function termsOf(sql: Sql, side: SideRow | null): Promise<SideTerms> {
 export const termsOfCollection = async (sql: Sql, id: string): Promise<SideTerms> =>
   termsOf(sql, await sql.one<SideRow>(`${SIDE} WHERE c.id = :id`, { id }))
 
+/** What the service of a connection can do; null for our own lists and calendars, which can do everything. */
+export const capabilitiesIn = (side: Pick<SideRow, 'kind' | 'description'>): Capabilities | null =>
+  side.kind === 'own' ? null : capabilitiesOf({ kind: side.kind as 'caldav', ...descriptionIn(side) })
+
 /** Connections of before there were descriptions are to the first that shipped. */
-function descriptionIn(side: SideRow): { description?: ServiceDescription } {
+function descriptionIn(side: Pick<SideRow, 'kind' | 'description'>): { description?: ServiceDescription } {
   if (side.kind !== 'http-json') return {}
   const description = side.description
     ? (JSON.parse(side.description) as ServiceDescription)

@@ -1,5 +1,6 @@
 import { statusNames, type Terms } from '@loom/core'
 import type { Sql } from '../data/database.ts'
+import { capabilitiesIn } from './rules.ts'
 
 /** What a rule over these lists and calendars has to say for as long as it is so, beside what a pass found. */
 export async function standingNotices(sql: Sql, collections: readonly string[]): Promise<string[]> {
@@ -21,4 +22,19 @@ export async function standingNotices(sql: Sql, collections: readonly string[]):
       )
   }
   return notices
+}
+
+/** Where a rule over these lists and calendars promises less than elsewhere: nothing is wrong, but it is so. */
+export async function weakerPromises(sql: Sql, collections: readonly string[]): Promise<string[]> {
+  const services = await sql.rows<{ name: string; kind: string; description: string | null }>(
+    `SELECT DISTINCT n.name, n.kind, n.description FROM collections c JOIN connections n ON n.id = c.connection_id
+     WHERE c.id IN (:ids) AND c.writable = 1 ORDER BY n.name`,
+    { ids: collections },
+  )
+  return services
+    .filter(s => capabilitiesIn(s)?.preconditions === false)
+    .map(
+      s =>
+        `${s.name} does not check what a change is made upon. We look first and send no more than the field that changed; who changes that same field there in the very moment between loses that edit.`,
+    )
 }

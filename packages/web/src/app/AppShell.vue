@@ -2,7 +2,7 @@
 import { PhMoon, PhSignOut, PhSlidersHorizontal, PhSun } from '@phosphor-icons/vue'
 import { useQueryCache } from '@pinia/colada'
 import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, watchEffect } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { liveState, useLive } from '../api/live.ts'
 import { healthOf, useConnections } from '../features/connections/use-connections.ts'
 import CommandField from './CommandField.vue'
@@ -17,6 +17,7 @@ import { themeName } from './theme.ts'
 const SignInAgain = defineAsyncComponent(() => import('../features/sign-in/SignInAgain.vue'))
 const session = useSession()
 const dark = computed(() => themeName.value === 'peat')
+const route = useRoute()
 const router = useRouter()
 const cache = useQueryCache()
 const live = useLive()
@@ -75,7 +76,14 @@ async function signedInAgain(): Promise<void> {
         <span class="name">Amber Loom</span>
       </RouterLink>
       <nav aria-label="Screens">
-        <RouterLink v-for="s in SCREENS" :key="s.to" :to="s.to" class="screen">{{ s.name }}</RouterLink>
+        <RouterLink
+          v-for="s in SCREENS"
+          :key="s.to"
+          :to="s.to"
+          class="screen"
+          :class="{ here: `${route.path}/`.startsWith(`${s.to}/`) }"
+          >{{ s.name }}</RouterLink
+        >
       </nav>
       <CommandField />
       <RouterLink to="/connections" class="health">
@@ -148,10 +156,10 @@ nav {
   border-bottom: 3px solid transparent;
 }
 .screen:hover,
-.screen.router-link-active {
+.screen.here {
   color: var(--band-ink);
 }
-.screen.router-link-active {
+.screen.here {
   border-bottom-color: #e8a33d;
 }
 .health {

@@ -11,6 +11,9 @@ export const up: string[] = [
     CONSTRAINT going_mirror FOREIGN KEY (mirror_id) REFERENCES mirrors(id) ON DELETE CASCADE,
     CONSTRAINT going_rule FOREIGN KEY (rule_id) REFERENCES rules(id) ON DELETE CASCADE
   ) ${TABLE}`,
-  // Since when a creation waits for somebody to say whether an earlier try of it arrived, by the product's clock.
-  `ALTER TABLE intents ADD asks_since BIGINT NULL, ADD KEY asking (workspace_id, asks_since)`,
+  // When it last went out, epoch ms; since when somebody is asked whether that arrived, by the product's clock.
+  `ALTER TABLE intents
+    ADD tried_at BIGINT NULL,
+    ADD asks_since BIGINT NULL,
+    ADD KEY asking (workspace_id, asks_since)`,
 ]

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { clockWords, valueWords } from '../../app/telling.ts'
 import { FIELD_WORDS, type FieldChange, instantDayWords } from '@loom/core/view'
-import { useQuery, useQueryCache } from '@pinia/colada'
+import { useQueryCache } from '@pinia/colada'
 import { Button, Checkbox, Input, Textarea } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { answer, api } from '../../api/client.ts'
@@ -9,17 +9,15 @@ import { useAttempt } from '../../app/attempt.ts'
 import { say } from '../../app/messages.ts'
 import { useSession } from '../../app/session.ts'
 import { mergedText } from './merged-text.ts'
+import AskedItems from './AskedItems.vue'
 import RulesTabs from './RulesTabs.vue'
+import { type Conflict, useWaiting } from './use-waiting.ts'
 
 /** Fields that both sides changed, or that a rule cannot carry by itself: one queue, each with both values. */
 const session = useSession()
 const cache = useQueryCache()
 const zone = computed(() => session.person?.zone ?? 'UTC')
-const load = () => answer(() => api.waiting.conflicts.$get())
-type Conflict = Awaited<ReturnType<typeof load>>['conflicts'][number]
-
-const query = useQuery({ key: ['rules', 'conflicts'], query: load })
-const conflicts = computed(() => query.data.value?.conflicts ?? [])
+const { conflicts, asked, loaded, trouble } = useWaiting()
 const keyOf = (c: Conflict): string => `${c.tie} ${c.field}`
 const chosen = ref<string[]>([])
 const writing = ref<Record<string, string>>({})
@@ -73,19 +71,21 @@ function toggle(c: Conflict): void {
   <main class="page">
     <div class="page-head">
       <h1>Conflicts</h1>
-      <span class="quiet">A field waits here; everything else of the item is kept in step meanwhile.</span>
+      <span class="quiet">What waits here waits alone; everything else is kept in step meanwhile.</span>
     </div>
     <RulesTabs />
-    <p v-if="query.error.value" role="alert">{{ query.error.value.message }}</p>
+    <p v-if="trouble" role="alert">{{ trouble }}</p>
     <p v-if="reason" class="why" role="alert">{{ reason }}</p>
-    <div v-if="query.data.value && conflicts.length === 0" class="sheet empty">
+    <div v-if="loaded && conflicts.length === 0 && asked.length === 0" class="sheet empty">
       <h2>Nothing waits for you</h2>
       <p>
         When both sides change the same field and a rule says “ask me”, or a rule cannot carry an edit without
-        losing something, it is put here with both values.
+        losing something, it is put here with both values. So is something new where nobody can tell whether
+        it was made.
       </p>
     </div>
     <template v-else>
+      <AskedItems :asked="asked" :day="day" />
       <div v-if="conflicts.length > 1" class="sheet many" role="group" aria-label="Several at once">
         <Checkbox
           :checked="some.length === conflicts.length"

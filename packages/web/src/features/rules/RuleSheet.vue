@@ -202,6 +202,12 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
         >{{ rule.conflicts }} {{ rule.conflicts === 1 ? 'field waits' : 'fields wait' }} for you</RouterLink
       >
     </p>
+    <p v-if="rule && rule.asked > 0" class="why">
+      <RouterLink to="/rules/conflicts"
+        >Of {{ rule.asked }} new {{ rule.asked === 1 ? 'item' : 'items' }} it cannot be told whether
+        {{ rule.asked === 1 ? 'it was' : 'they were' }} made</RouterLink
+      >
+    </p>
     <p v-if="rule && rule.braked > 0" class="why">
       <RouterLink to="/rules/brake"
         >{{ rule.braked }} {{ rule.braked === 1 ? 'removal waits' : 'removals wait' }} for a yes</RouterLink
@@ -223,6 +229,7 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
           {{ preview.moving }} tied {{ wanted.b === 'event' ? 'events' : 'tasks' }} go along to {{ b.name }}.
           What repeats or has guests stays where it is, tied.
         </p>
+        <p v-for="w in preview?.weaker ?? []" :key="w" class="quiet">{{ w }}</p>
         <section class="sheet sides" aria-label="The two sides and their fields">
           <template v-for="s in ['a', 'b'] as const" :key="s">
             <div v-if="s === 'b'" class="mid head"><PhArrowsLeftRight :size="22" aria-hidden="true" /></div>

@@ -16,7 +16,7 @@ const bare = (name: string): string => name.split(' · ').at(-1) ?? name
 const line = (r: RuleView): string => ruleLine(r.settings, r.kinds, bare(r.aName), bare(r.bName))
 function waits(r: RuleView): string {
   const parts = [
-    r.conflicts > 0 ? `${r.conflicts} for you to decide` : '',
+    r.conflicts + r.asked > 0 ? `${r.conflicts + r.asked} for you to decide` : '',
     r.braked > 0 ? `${r.braked} held by the brake` : '',
     r.waiting > 0 ? `${r.waiting} on the way` : '',
   ].filter(Boolean)
@@ -82,6 +82,7 @@ async function move(r: RuleView, by: -1 | 1): Promise<void> {
           <span v-if="r.notices.length > 3" class="why"
             >and {{ r.notices.length - 3 }} more on its sheet</span
           >
+          <span v-for="w in r.weaker" :key="w" class="quiet">{{ w }}</span>
         </span>
         <span class="acts">
           <Button

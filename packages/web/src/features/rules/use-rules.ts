@@ -9,6 +9,8 @@ export function useRules() {
   const query = useQuery({ key: ['rules'], query: load })
   return {
     rules: computed(() => query.data.value?.rules ?? []),
+    /** New items of which nobody can tell whether they were made, of rules and by hand. */
+    asked: computed(() => query.data.value?.asked ?? 0),
     now: computed(() => query.data.value?.now ?? Date.now()),
     loaded: computed(() => query.data.value !== undefined),
     trouble: computed(() => query.error.value?.message ?? null),

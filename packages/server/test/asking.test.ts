@@ -1,0 +1,105 @@
+import { expect } from 'chai'
+import { BoardSide } from './support/board.ts'
+import { beginBoard, keep, readOnce } from './support/connecting.ts'
+import { RuleDesk } from './support/rules.ts'
+import { startWorld, until, weekDay, type World } from './support/world.ts'
+
+/** A service that chooses its own ids loses an answer, and looking cannot tell whether it took effect. */
+describe('a creation of which nobody can tell', function () {
+  this.timeout(90_000)
+  let w: World
+  let desk: RuleDesk
+  let board: BoardSide
+  let rule: string
+  const CREW = 'c-glass'
+
+  before(async () => {
+    w = await startWorld()
+    desk = new RuleDesk(w)
+    board = new BoardSide(w.standins)
+    await desk.ready()
+    const found = await beginBoard(w)
+    const glass = found.account.collections.find(c => c.name === 'Glasshouse crew')
+    await readOnce(w, await keep(w, found, { name: 'Repairs Board', takesPart: [glass?.remoteId ?? ''] }))
+    rule = (await desk.save('Small repairs', 'Glasshouse crew', { made: { a: 'all', b: 'nothing' } })).id
+    await desk.settled()
+  })
+  after(() => w.close())
+  afterEach(() => w.fault('board', {}))
+
+  const there = async (title: string) => (await board.listed(CREW)).filter(o => o.title === title)
+  const asked = async () => (await w.client.call('GET', '/waiting/conflicts')).body.asked
+  const tell = (id: string, answer: string) => w.client.call('POST', '/waiting/asked', { of: [id], answer })
+
+  /** Its creation goes out and nothing comes back; and a list that it could have been moved to is closed. */
+  async function lose(title: string, drop: 'before' | 'after', search: object): Promise<void> {
+    await w.fault('board', { drop, method: 'POST', path: `/crews/${CREW}/orders`, times: 1 })
+    await w.bench.add('repairs', { text: title, day: weekDay(2) })
+    await until(
+      'it was sent',
+      async () =>
+        (await w.app.ctx.db.rows(`SELECT id FROM intents WHERE title = :title AND attempts > 0`, { title }))
+          .length > 0,
+    )
+    await until('no answer came', async () => (await faults()).times === 0)
+    await w.fault('board', search)
+  }
+  const faults = async (): Promise<{ times?: number }> =>
+    (await fetch(`${w.standins}/control/board/faults`)).json() as Promise<{ times?: number }>
+  const CLOSED = { status: 404, path: '/crews/c-paths/orders' }
+  const question = (title: string) =>
+    until('somebody is asked', async () => (await asked()).find((q: any) => q.title === title), 30_000)
+
+  it('is made once, where its mark tells that it was, though a list is closed', async () => {
+    await lose('Seal the gutter', 'after', CLOSED)
+    await desk.settled()
+    expect(await there('Seal the gutter')).to.have.length(1)
+    expect(await asked()).to.deep.equal([])
+  })
+
+  it('is asked of, and made when somebody says that it is not there', async () => {
+    await lose('Oil the hinges', 'before', CLOSED)
+    const q = await question('Oil the hinges')
+    expect(q).to.include({ kind: 'task', ruleId: rule, place: 'Repairs Board · Glasshouse crew' })
+    expect(q.reason).to.contain('cannot be looked at')
+    expect(await there('Oil the hinges'), 'nothing is made on a guess').to.have.length(0)
+    const view = await desk.rule(rule)
+    expect([view.asked, view.waiting]).to.deep.equal([1, 0])
+    // The rest goes on meanwhile.
+    await w.bench.add('repairs', { text: 'Meanwhile', day: weekDay(2) })
+    await until('another is made', async () => (await there('Meanwhile'))[0])
+    expect((await tell(q.id, 'make')).status).to.equal(200)
+    await until('it is made', async () => (await there('Oil the hinges'))[0])
+    await desk.settled()
+    expect(await there('Oil the hinges')).to.have.length(1)
+    expect(await asked()).to.deep.equal([])
+    expect((await tell(q.id, 'make')).status, 'it is settled').to.equal(409)
+  })
+
+  it('is made by itself once looking can tell that it is not there', async () => {
+    await lose('Paint the gate', 'before', CLOSED)
+    const q = await question('Paint the gate')
+    await w.fault('board', {})
+    expect((await tell(q.id, 'look')).status).to.equal(200)
+    await until('it is made', async () => (await there('Paint the gate'))[0], 30_000)
+    await desk.settled()
+    expect(await there('Paint the gate')).to.have.length(1)
+  })
+
+  it('is left alone when somebody says so, and the journal keeps why', async () => {
+    await lose('Clear the drain', 'before', CLOSED)
+    const q = await question('Clear the drain')
+    expect((await tell(q.id, 'leave')).status).to.equal(200)
+    await desk.settled()
+    expect(await there('Clear the drain')).to.have.length(0)
+    const entry = (await desk.entries('?outcome=refused')).find(l => l.title === 'Clear the drain')
+    expect(entry.reason).to.contain('could not be told whether it was made')
+  })
+
+  it('is told on the rule where a service checks nothing itself', async () => {
+    const { weaker } = await desk.rule(rule)
+    expect(weaker).to.have.length(1)
+    expect(weaker[0]).to.match(/^Repairs Board does not check what a change is made upon/)
+    expect((await desk.preview('Festival', 'Own tasks', {})).weaker).to.deep.equal([])
+  })
+})
