@@ -18,11 +18,20 @@ import type { SignedIn } from './session.ts'
 
 const Id = z.string().max(36)
 const SeriesEdit = z.object({ edit: Edit, which: z.enum(['one', 'onward', 'all']) })
-const Span = z.object({ from: z.iso.date(), days: z.coerce.number().int().min(1).max(42) })
+const Span = z.object({
+  from: z.iso.date(),
+  days: z.coerce.number().int().min(1).max(42),
+  /** The version of this span that whoever asks has already. */
+  have: z.string().max(40).optional(),
+})
 
 /** What a span of the Cloth shows, as of change number `seq`. */
 interface ClothAnswer extends Around {
+  /** Those that are new or another since the version asked with; all where `gone` is null. */
   items: SlimItem[]
+  /** Keys of those that have left since. */
+  gone: string[] | null
+  version: string
   me: string
   seq: number
   now: number
@@ -35,13 +44,14 @@ export function clothRoutes(ctx: Context, engine: Engine) {
     .get('/', zValidator('query', Span), async c => {
       const member = c.get('member')
       const { zone, seq } = member
-      const { from, days } = c.req.valid('query')
+      const { from, days, have } = c.req.valid('query')
       const now = ctx.now()
       const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now }
-      const { items, around } = await sharedCloth(ctx.db, member, from, days, viewer)
-      const rest = { me: member.id, seq, now, zone, defaultMinutes: DEFAULT_MINUTES }
+      const { items, around } = await sharedCloth(ctx.db, member, from, days, viewer, have)
+      const { lines, gone, version } = items
+      const rest = { gone, version, me: member.id, seq, now, zone, defaultMinutes: DEFAULT_MINUTES }
       // The parts are texts already: most who ask are given what was written for another.
-      const text = `{"items":${items},${around.slice(1, -1)},${JSON.stringify(rest).slice(1)}`
+      const text = `{"items":${lines},${around.slice(1, -1)},${JSON.stringify(rest).slice(1)}`
       const answer = c.body(text, 200, { 'Content-Type': 'application/json' })
       return answer as unknown as TypedResponse<ClothAnswer, 200, 'json'>
     })

@@ -1,8 +1,10 @@
 import { type ClothItem, dayAt, slim, type Viewer } from '@loom/core'
+import { LRUCache } from 'lru-cache'
 import type { Asking } from '../access/sessions.ts'
 import type { Database, Sql } from '../data/database.ts'
 import { clothItems } from './cloth.ts'
 import { peopleOf, type PersonRow } from './people.ts'
+import { type Since, Versions } from './versions.ts'
 
 /**
  * What the Cloth shows stays the same until something changes, and every change has a number. So what was read for
@@ -11,8 +13,6 @@ import { peopleOf, type PersonRow } from './people.ts'
 
 /** Not for ever, should something come about that nobody numbered. */
 const KEPT_MS = 30_000
-/** Spans kept for one workspace; whoever leafs on lets go of the oldest. */
-const MOST_KEPT = 24
 
 export interface SourceRow {
   id: string
@@ -35,27 +35,47 @@ function textOf(item: ClothItem): string {
   texts.set(item, text)
   return text
 }
-const jsonOf = (items: readonly ClothItem[]): string => `[${items.map(textOf).join(',')}]`
 
+/** What was read as of the number of a change; `turn`: the later it was begun to be read, the higher. */
 interface Kept<T> {
+  seq: number
+  turn: number
   at: number
   value: Promise<T>
 }
-interface OfWorkspace {
-  seq: number
-  spans: Map<string, Kept<{ items: ClothItem[]; json: string }>>
-  around: Kept<{ json: string; leftOut: ReadonlyMap<string, ReadonlySet<string>> }> | null
-}
-const workspaces = new WeakMap<Database, Map<string, OfWorkspace>>()
+let turns = 0
+const readNow = <T>(seq: number, value: Promise<T>): Kept<T> => ({
+  seq,
+  turn: ++turns,
+  at: Date.now(),
+  value,
+})
+const isFresh = (kept: Kept<unknown>, seq: number): boolean =>
+  kept.seq >= seq && Date.now() - kept.at < KEPT_MS
 
-/** What is kept for this number; for one that is older than what is kept, nothing lasting. */
-function keptFor(db: Database, workspaceId: string, seq: number): OfWorkspace {
-  const all = workspaces.get(db) ?? new Map<string, OfWorkspace>()
-  workspaces.set(db, all)
-  const known = all.get(workspaceId)
-  if (known?.seq === seq) return known
-  const fresh: OfWorkspace = { seq, spans: new Map(), around: null }
-  if (!known || known.seq < seq) all.set(workspaceId, fresh)
+/** What those were given who look at a span, and as of which reading. */
+interface Given {
+  versions: Versions
+  turn: number
+}
+interface Span {
+  kept: Kept<ClothItem[]>
+  /** By who leaves something out of it; '' for all others. */
+  given: Map<string, Given>
+}
+interface OfDatabase {
+  spans: LRUCache<string, Span>
+  around: LRUCache<string, Kept<{ json: string; leftOut: ReadonlyMap<string, ReadonlySet<string>> }>>
+}
+/** Whoever leafs on lets go of the oldest. */
+const MOST_SPANS = 200
+const databases = new WeakMap<Database, OfDatabase>()
+function keptOf(db: Database): OfDatabase {
+  const known = databases.get(db)
+  if (known) return known
+  const max = MOST_SPANS
+  const fresh: OfDatabase = { spans: new LRUCache({ max }), around: new LRUCache({ max }) }
+  databases.set(db, fresh)
   return fresh
 }
 
@@ -64,40 +84,55 @@ export interface Around {
   people: PersonRow[]
 }
 
-/** The parts of the answer as JSON texts, as of the number of the last change when it was asked for, or later. */
+/**
+ * The parts of the answer as JSON texts, as of the number of the last change when it was asked for, or later. Of the
+ * items, those that have changed since the version that whoever asks has already.
+ */
 export async function sharedCloth(
   db: Database,
   member: Pick<Asking, 'workspaceId' | 'id' | 'seq'>,
   from: string,
   days: number,
   viewer: Viewer,
-): Promise<{ items: string; around: string }> {
-  const { workspaceId } = member
-  const kept = keptFor(db, workspaceId, member.seq)
-  const key = [from, days, viewer.zone, dayAt(viewer.now, viewer.zone)].join(' ')
-  const isFresh = (k: Kept<unknown> | null | undefined): boolean => !!k && Date.now() - k.at < KEPT_MS
-  let span = kept.spans.get(key)
-  if (!span || !isFresh(span)) {
-    const value = db
-      .snapshot(sql => clothItems(sql, workspaceId, from, days, viewer))
-      .then(items => ({ items, json: jsonOf(items) }))
-    span = { at: Date.now(), value }
-    kept.spans.delete(key)
-    kept.spans.set(key, span)
-    const [oldest] = kept.spans.keys()
-    if (oldest !== undefined && kept.spans.size > MOST_KEPT) kept.spans.delete(oldest)
-    value.catch(() => kept.spans.delete(key))
+  have?: string,
+): Promise<{ items: Since; around: string }> {
+  const { workspaceId, seq } = member
+  const { spans, around: arounds } = keptOf(db)
+  let about = arounds.get(workspaceId)
+  if (!about || !isFresh(about, seq)) {
+    about = readNow(
+      seq,
+      db.snapshot(sql => aroundOf(sql, workspaceId)),
+    )
+    arounds.set(workspaceId, about)
+    about.value.catch(() => arounds.delete(workspaceId))
   }
-  if (!kept.around || !isFresh(kept.around)) {
-    const value = db.snapshot(sql => aroundOf(sql, workspaceId))
-    kept.around = { at: Date.now(), value }
-    value.catch(() => (kept.around = null))
+  const key = [workspaceId, from, days, viewer.zone, dayAt(viewer.now, viewer.zone)].join(' ')
+  let span = spans.get(key)
+  if (!span || !isFresh(span.kept, seq)) {
+    const kept = readNow(
+      seq,
+      db.snapshot(sql => clothItems(sql, workspaceId, from, days, viewer)),
+    )
+    span = { kept, given: span?.given ?? new Map() }
+    spans.set(key, span)
+    kept.value.catch(() => spans.delete(key))
   }
-  const [{ items, json }, around] = await Promise.all([span.value, kept.around.value])
+  const { kept, given } = span
+  const [items, around] = await Promise.all([kept.value, about.value])
   const leftOut = around.leftOut.get(member.id)
-  if (!leftOut) return { items: json, around: around.json }
-  const own = items.map(i => (leftOut.has(i.key.split('@')[0] ?? '') ? { ...i, leftOut: true } : i))
-  return { items: jsonOf(own), around: around.json }
+  const whose = leftOut ? member.id : ''
+  const to = given.get(whose) ?? { versions: new Versions(), turn: 0 }
+  given.set(whose, to)
+  // An earlier reading that took longer does not take the place of a later one.
+  const turn = leftOut ? Math.max(kept.turn, about.turn) : kept.turn
+  if (turn > to.turn) {
+    const own = (i: ClothItem): ClothItem =>
+      leftOut?.has(i.key.split('@')[0] ?? '') ? { ...i, leftOut: true } : i
+    to.versions.put(items.map(i => [i.key, textOf(own(i))] as const))
+    to.turn = turn
+  }
+  return { items: to.versions.since(have), around: around.json }
 }
 
 /** The sources and people of a workspace, and what each of these leaves out of their own plan. */

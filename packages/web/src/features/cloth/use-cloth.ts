@@ -1,5 +1,5 @@
 import type { Edit, Making } from '@loom/core/view'
-import { addDays, type ClothItem, shownAfter, whole } from '@loom/core/view'
+import { addDays, type ClothItem, shownAfter } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { computed, type ComputedRef, onBeforeUnmount, type Ref, ref, watch } from 'vue'
 import { answer, api, Refused } from '../../api/client.ts'
@@ -7,14 +7,11 @@ import { editsUnderway } from '../../api/live.ts'
 import { say } from '../../app/messages.ts'
 import { useSession } from '../../app/session.ts'
 import { AheadOfServer } from './ahead-of-server.ts'
+import { LookedAt } from './looked-at.ts'
 import { whenReached } from './unsent.ts'
 import { editWords } from './words.ts'
 
-async function load(from: string, days: number) {
-  const found = await answer(() => api.cloth.$get({ query: { from, days: String(days) } }))
-  return { ...found, items: found.items.map(whole) }
-}
-export type ClothData = Awaited<ReturnType<typeof load>>
+export type ClothData = Awaited<ReturnType<LookedAt['load']>>
 /** Which dates of a series an edit is for. */
 export type Which = 'one' | 'onward' | 'all'
 
@@ -42,9 +39,10 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
   const cache = useQueryCache()
   const session = useSession()
   const ahead = new AheadOfServer()
+  const lookedAt = new LookedAt()
   async function ask(from: string, days: number): Promise<ClothData> {
     const asked = ahead.ask()
-    return ahead.over(await load(from, days), asked)
+    return ahead.over(await lookedAt.load(from, days), asked)
   }
   const keyOf = (): [string, string, number] => ['cloth', range.value.from, range.value.days]
   const query = useQuery({
