@@ -1,0 +1,124 @@
+import { setImmediate as turn } from 'node:timers/promises'
+import { type DeltaOptions, type DeltaPage, emptyPage, ServiceError } from '../connector.ts'
+import { type Dav, escapeXml, NAMESPACES, textIn } from './dav.ts'
+import type { CalendarObjects } from './objects.ts'
+
+/** What a calendar holds and what has changed in it: by collection sync (RFC 6578), or by etags where there is none. */
+
+const MULTIGET = 200
+
+/** Of servers without sync-collection: the collection's ctag stands in for a token. */
+const CTAG = 'ctag '
+
+export function listing(dav: Dav, { urlOf, itemOf }: CalendarObjects) {
+  const sync = (collection: string, token: string | null) =>
+    dav.ask(
+      'REPORT',
+      urlOf(collection),
+      '0',
+      `<d:sync-collection ${NAMESPACES}><d:sync-token>${escapeXml(token ?? '')}</d:sync-token>` +
+        `<d:sync-level>1</d:sync-level><d:prop><d:getetag/></d:prop></d:sync-collection>`,
+    )
+
+  interface Listing {
+    /** href → etag. */
+    present: Map<string, string>
+    left: string[]
+    token: string
+    full: boolean
+  }
+
+  /** The whole listing by etags, for servers that know no sync-collection; null when its ctag is the same. */
+  const byEtags = async (collection: string, token: string | null): Promise<Listing | null> => {
+    const props = '<d:getetag/><d:resourcetype/><s:getctag xmlns:s="http://calendarserver.org/ns/"/>'
+    const body = `<d:propfind ${NAMESPACES}><d:prop>${props}</d:prop></d:propfind>`
+    const [own] = (await dav.ask('PROPFIND', urlOf(collection), '0', body)).resources
+    const ctag = `${CTAG}${textIn(own?.props.getctag)}`
+    if (ctag !== CTAG && ctag === token) return null
+    const { resources } = await dav.ask('PROPFIND', urlOf(collection), '1', body)
+    const objects = resources.filter(r => !r.href.endsWith('/') && r.props.getetag !== undefined)
+    return {
+      present: new Map(objects.map(r => [r.href, textIn(r.props.getetag)])),
+      left: [],
+      token: ctag,
+      full: true,
+    }
+  }
+
+  const bySync = async (collection: string, token: string | null): Promise<Listing> => {
+    const listing: Listing = { present: new Map(), left: [], token: token ?? '', full: token === null }
+    for (;;) {
+      const part = await sync(collection, listing.token || null)
+      const objects = part.resources.filter(r => !r.href.endsWith('/'))
+      for (const r of objects) {
+        if (r.gone) listing.left.push(r.href)
+        else listing.present.set(r.href, textIn(r.props.getetag))
+      }
+      const goesOn = part.truncated && part.syncToken !== null && part.syncToken !== listing.token
+      listing.token = part.syncToken ?? ''
+      if (!goesOn) return listing
+    }
+  }
+
+  const list = async (collection: string, token: string | null): Promise<Listing | null> => {
+    if (token?.startsWith(CTAG)) return byEtags(collection, token)
+    try {
+      return await bySync(collection, token)
+    } catch (error) {
+      if (!(error instanceof ServiceError)) throw error
+      if (error.trouble === 'unsupported-report') return byEtags(collection, null)
+      // The token is no longer taken: everything anew.
+      if (token !== null && error.trouble === 'missing') return list(collection, null)
+      throw error
+    }
+  }
+
+  const multiget = (collection: string, hrefs: string[]) => {
+    const part = hrefs.map(h => `<d:href>${escapeXml(h)}</d:href>`)
+    const body = `<c:calendar-multiget ${NAMESPACES}><d:prop><d:getetag/><c:calendar-data/></d:prop>${part.join('')}</c:calendar-multiget>`
+    return dav.ask('REPORT', urlOf(collection), '1', body)
+  }
+
+  async function* delta(
+    collection: string,
+    token: string | null,
+    options: DeltaOptions,
+  ): AsyncGenerator<DeltaPage> {
+    const listing = await list(collection, token)
+    if (!listing) {
+      yield { ...emptyPage(false), token }
+      return
+    }
+    const { present, left, full } = listing
+    const hrefs = [...present.keys()]
+    const known = (await options.revisions?.(hrefs)) ?? new Map<string, string>()
+    const unchanged = hrefs.filter(h => known.get(h) !== undefined && known.get(h) === present.get(h))
+    const same = new Set(unchanged)
+    const wanted = hrefs.filter(h => !same.has(h))
+    for (let i = 0; i === 0 || i < wanted.length; i += MULTIGET) {
+      const page: DeltaPage = { ...emptyPage(full), total: full ? hrefs.length : null }
+      if (i === 0) Object.assign(page, { unchanged, left })
+      const part = wanted.slice(i, i + MULTIGET)
+      const got = part.length > 0 ? (await multiget(collection, part)).resources : []
+      for (const [n, r] of got.entries()) {
+        // Reading two hundred events takes a while; others have their turn meanwhile.
+        if (n % 40 === 39) await turn()
+        const data = r.props['calendar-data']
+        if (r.gone || data === undefined) {
+          page.left.push(r.href)
+          continue
+        }
+        const read = itemOf(collection, r.href, textIn(r.props.getetag), textIn(data))
+        if (read.kind === 'found') page.items.push(read.item)
+        else if (read.kind === 'problem') page.problems.push(read.problem)
+      }
+      const more = i + MULTIGET < wanted.length
+      // A listing that broke off is begun again: what is mirrored by then is not fetched twice.
+      page.cursor = more ? 'again' : null
+      page.token = more ? null : listing.token
+      yield page
+    }
+  }
+
+  return delta
+}

@@ -1,0 +1,53 @@
+import { NotUnderstood, parseEvent, parseTask } from '@loom/core'
+import { type ReadResult, ServiceError } from '../connector.ts'
+import type { Dav } from './dav.ts'
+
+/** Calendar objects (RFC 4791 §4.1) as items: one at a time, by their hrefs. */
+
+/** A calendar that holds tasks too is two collections here; this is what tells the second. */
+const TASKS = '#tasks'
+export const hrefOf = (collection: string): string => collection.replace(/#tasks$/, '')
+export const holdsTasks = (collection: string): boolean => collection.endsWith(TASKS)
+
+export function calendarObjects(dav: Dav, start: string) {
+  const urlOf = (href: string): string => new URL(hrefOf(href), start).href
+
+  /** `wrong-kind`: an event among tasks, or a task among events; it belongs to the other half. */
+  const itemOf = (
+    collection: string,
+    href: string,
+    etag: string,
+    text: string,
+  ): ReadResult | { kind: 'wrong-kind' } => {
+    const isTask = /^BEGIN:VTODO\s*$/im.test(text) && !/^BEGIN:VEVENT\s*$/im.test(text)
+    if (isTask !== holdsTasks(collection)) return { kind: 'wrong-kind' }
+    try {
+      const item = isTask ? parseTask(text) : parseEvent(text)
+      return {
+        kind: 'found',
+        item: { remoteId: href, collectionId: collection, revision: etag, item, original: text },
+      }
+    } catch (error) {
+      if (!(error instanceof NotUnderstood)) throw error
+      const problem = { remoteId: href, revision: etag, reason: error.message, original: text }
+      return { kind: 'problem', problem }
+    }
+  }
+
+  const get = async (href: string): Promise<{ etag: string; text: string } | null> => {
+    const answer = await dav.send('GET', urlOf(href))
+    if (answer.status === 404 || answer.status === 410) return null
+    if (answer.status !== 200)
+      throw new ServiceError('service-error', `An event could not be read (status ${answer.status}).`)
+    return { etag: answer.header('etag') ?? '', text: answer.text }
+  }
+
+  const read = async (collection: string, href: string): Promise<ReadResult> => {
+    const present = await get(href)
+    const read = present && itemOf(collection, href, present.etag, present.text)
+    return !read || read.kind === 'wrong-kind' ? { kind: 'absent' } : read
+  }
+
+  return { urlOf, itemOf, get, read }
+}
+export type CalendarObjects = ReturnType<typeof calendarObjects>
