@@ -1,7 +1,6 @@
 <script setup lang="ts">
-import { whenWords } from './telling.ts'
 import { PhPencilSimple, PhX } from '@phosphor-icons/vue'
-import { type ClothItem, dayWords } from '@loom/core/view'
+import type { ClothItem } from '@loom/core/view'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, Refused } from '../api/client.ts'
@@ -12,6 +11,7 @@ import { useLineList } from './line-list.ts'
 import { say } from './messages.ts'
 import { useMine } from './mine.ts'
 import { useSession } from './session.ts'
+import { dayOfItem, useCommandLines } from './use-command-lines.ts'
 import { useQuickEntry } from './use-quick-entry.ts'
 
 /** One field on every screen: write something down, find something, or go somewhere. */
@@ -19,6 +19,7 @@ import { useQuickEntry } from './use-quick-entry.ts'
 const router = useRouter()
 const session = useSession()
 const mine = useMine()
+const zone = computed(() => session.person?.zone ?? 'UTC')
 
 const text = ref('')
 const open = ref(false)
@@ -26,79 +27,15 @@ const field = ref<HTMLInputElement | null>(null)
 const root = ref<HTMLElement | null>(null)
 let before: HTMLElement | null = null
 
-const found = foundItems
 const { prepare, title, parts, takeBack, making } = useQuickEntry(text, open)
-
-let asked = 0
-let timer = 0
-watch(text, () => {
-  chosen.value = 0
-  window.clearTimeout(timer)
-  const words = text.value.trim()
-  if (words.length < 2) {
-    found.value = []
-    return
-  }
-  timer = window.setTimeout(async () => {
-    const mineNow = ++asked
-    try {
-      const { items } = await answer(() => api.cloth.search.$get({ query: { q: words.slice(0, 200) } }))
-      if (mineNow === asked) found.value = items
-    } catch (error) {
-      if (!(error instanceof Refused)) throw error
-      if (mineNow === asked) found.value = []
-    }
-  }, 120)
-})
-
-const zone = computed(() => session.person?.zone ?? 'UTC')
-const PLACES = [
-  { name: 'Cloth', to: '/cloth' },
-  { name: 'Rules', to: '/rules' },
-  { name: 'Conflicts', to: '/rules/conflicts' },
-  { name: 'Brake', to: '/rules/brake' },
-  { name: 'Chains', to: '/rules/chains' },
-  { name: 'Connections', to: '/connections' },
-  { name: 'Connect a service', to: '/connections/new' },
-  { name: 'Journal', to: '/journal' },
-  { name: 'My settings', to: '/me' },
-]
-interface Line {
-  id: string
-  name: string
-  hint: string
-  run: () => void
-  /** What can be picked up and dropped on the Cloth. */
-  item?: ClothItem
-}
-const whereOf = (i: ClothItem): string => {
-  if (i.place.kind === 'timed')
-    return whenWords({ kind: 'date', date: new Date(i.place.startMs).toISOString().slice(0, 10) }, zone.value)
-  if (i.place.kind === 'day') return dayWords(i.place.date)
-  return i.done ? 'done' : i.putBy === null ? 'on the shelf' : 'put by'
-}
-const lines = computed((): Line[] => {
-  const words = text.value.trim().toLowerCase()
-  const places = PLACES.filter(p => words.length > 1 && p.name.toLowerCase().startsWith(words))
-  const list: Line[] = []
-  if (words)
-    list.push({
-      id: 'write',
-      name: title.value,
-      hint: 'write down',
-      run: writeDown,
-    })
-  for (const p of places) list.push({ id: p.to, name: p.name, hint: 'go there', run: () => go(p.to) })
-  for (const i of found.value.slice(0, 8))
-    list.push({ id: i.key, name: i.title, hint: whereOf(i), run: () => show(i), item: i })
-  return list
-})
+const lines = useCommandLines(text, title, { write: () => void writeDown(), go, show })
 const { chosen, onKey: onListKey } = useLineList(lines)
+watch(text, () => (chosen.value = 0))
 
 function close(): void {
   open.value = false
   text.value = ''
-  found.value = []
+  foundItems.value = []
   field.value?.blur()
   before?.focus()
 }
@@ -112,15 +49,7 @@ function go(to: string): void {
   void router.push(to)
 }
 function show(item: ClothItem): void {
-  const { place } = item
-  const at =
-    place.kind === 'timed'
-      ? new Date(place.startMs).toISOString().slice(0, 10)
-      : place.kind === 'day'
-        ? place.date
-        : place.kind === 'all-day'
-          ? place.from
-          : undefined
+  const at = dayOfItem(item, zone.value)
   close()
   void router.push({ path: '/cloth', query: { ...(at && { at }), item: item.key } })
 }

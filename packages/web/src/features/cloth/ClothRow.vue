@@ -5,17 +5,15 @@ import {
   type ClothItem,
   dayOfSeveral,
   dayOfWords,
-  dayWords,
-  durationWords,
   type HourRow,
   isOnAxis,
   longDayWords,
-  mondayOf,
 } from '@loom/core/view'
 import { computed } from 'vue'
 import ClothBlock from './ClothBlock.vue'
 import type { Held } from './drag.ts'
-import LoadThreads from './LoadThreads.vue'
+import RowLabel from './RowLabel.vue'
+import { landingIn, shareOf } from './row-landing.ts'
 import type { Source } from './signs.ts'
 import TaskLine from './TaskLine.vue'
 
@@ -40,7 +38,7 @@ const emit = defineEmits<{
 const day = computed(() => longDayWords(props.row.date))
 const name = computed(() => (props.named ? `${props.row.title}, ${day.value}` : day.value))
 const rowKey = computed(() => props.row.key.split(' ')[0] ?? '')
-const share = (minutes: number): string => `${(100 * minutes) / (props.axis.to - props.axis.from)}%`
+const share = (minutes: number): string => shareOf(minutes, props.axis)
 const off = computed(() => {
   const { axis, row } = props
   const { hours } = row
@@ -62,36 +60,9 @@ const height = computed(() =>
 const dueMarks = computed(() =>
   props.row.dueMarks.filter(d => d.minute >= props.axis.from && d.minute <= props.axis.to),
 )
-const dueTitles = computed(() => `Due on this day:\n${props.row.dues.map(i => i.title).join('\n')}`)
 const clashed = computed(() => new Set(props.clashes.map(c => c.moves.key)))
 
-/** Where the held item would land in this row, and what it would do to the day's load. */
-const landing = computed(() => {
-  const { held, row, axis } = props
-  const target = held?.target
-  if (!held || (target?.kind !== 'hour' && target?.kind !== 'day')) return null
-  if (target.date !== row.date || target.row !== rowKey.value) return null
-  const { item } = held
-  const here = [...row.head, ...row.blocks.map(b => b.item)].find(i => i.key === item.key)
-  const was = !here || held.copying ? 0 : here.place.kind === 'timed' ? held.usual : (item.estimate ?? 30)
-  const adds = target.kind === 'hour' ? target.minutes : (item.estimate ?? 30)
-  const committed = row.load.committed - was + adds
-  const load = `${durationWords(committed)} of ${durationWords(row.load.capacity)}`
-  const over = committed > row.load.capacity
-  const what = held.copying ? (item.kind === 'event' ? 'copy · ' : 'further block · ') : ''
-  if (target.kind === 'day') return { kind: 'day' as const, load, over }
-  return {
-    kind: 'hour' as const,
-    left: share(target.from - axis.from),
-    width: share(target.minutes),
-    span: `${what}${minuteWords(target.from)}–${minuteWords(target.from + target.minutes)}`,
-    load,
-    over,
-  }
-})
-function openLoad(event: Event): void {
-  emit('load', (event.currentTarget as HTMLElement).getBoundingClientRect())
-}
+const landing = computed(() => landingIn(props.held, props.row, rowKey.value, props.axis))
 const isLifted = (key: string): boolean => props.held?.item.key === key && !props.held.copying
 </script>
 
@@ -102,13 +73,7 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
     :aria-label="name"
     :style="{ height: `${height}px`, '--lines': Math.floor((height - 8) / 15.6) }"
   >
-    <div class="label" data-drop="week" :data-date="mondayOf(row.date)">
-      <h2 :title="name">{{ named ? row.title : dayWords(row.date).replace(/ \w+$/, '') }}</h2>
-      <span v-if="row.dues.length > 0" class="dues" :title="dueTitles">{{ row.dues.length }} due</span>
-      <button type="button" class="plain load" @click="openLoad">
-        <span class="visually-hidden">Load of {{ name }}: </span><LoadThreads :load="row.load" />
-      </button>
-    </div>
+    <RowLabel :row="row" :name="name" :named="named" @load="at => emit('load', at)" />
     <div
       class="head"
       data-drop="day"
@@ -190,47 +155,6 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
   grid-template-columns: var(--label) var(--head) minmax(0, 1fr);
   border-top: 1px solid var(--warp);
 }
-.label {
-  padding: 5px 10px 4px;
-  border-right: 1px solid var(--warp);
-  overflow: hidden;
-}
-.label h2 {
-  font-size: 15px;
-  white-space: nowrap;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.label {
-  position: relative;
-}
-/* What is due on the day, beside its name: a deadline is not a plan. */
-.dues {
-  position: absolute;
-  right: 6px;
-  top: 7px;
-  font-size: 12px;
-  color: var(--husk);
-  border-bottom: 2px solid var(--clay);
-  line-height: 1.2;
-}
-.named .label h2 {
-  font-size: 13px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.named .label:has(.dues) h2 {
-  padding-right: 36px;
-}
-.load {
-  display: block;
-  text-align: left;
-  width: 100%;
-}
-.today .label {
-  box-shadow: inset 3px 0 0 var(--amber);
-}
 .head {
   border-right: 1px solid var(--warp);
   padding: 5px 6px;
@@ -258,7 +182,6 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
   opacity: 0.75;
   pointer-events: none;
 }
-.idle .label,
 .idle .head {
   background: var(--idle);
 }
@@ -323,20 +246,5 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
 .note.over {
   background: var(--clay);
   color: var(--cloth);
-}
-</style>
-<style>
-.drawing {
-  position: absolute;
-  inset-block: 3px;
-  z-index: 5;
-  border: 2px dashed var(--amber);
-  border-radius: 3px;
-  background: var(--amber-wash);
-  font-size: 12px;
-  padding: 2px 5px;
-  box-sizing: border-box;
-  white-space: nowrap;
-  pointer-events: none;
 }
 </style>

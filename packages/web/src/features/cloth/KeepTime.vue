@@ -3,12 +3,10 @@ import { minuteWords } from '../../app/telling.ts'
 import {
   type ClothItem,
   durationWords,
-  type EventKind,
   longDayWords,
   type Making,
   onDate,
   type PersonSettings,
-  type Repeats,
   type Said,
   type When,
   zoned,
@@ -20,6 +18,17 @@ import ChooseSome from '../../app/ChooseSome.vue'
 import { useLineList } from '../../app/line-list.ts'
 import SentenceChoice from '../../app/SentenceChoice.vue'
 import type { Drawn } from './drag.ts'
+import {
+  AS,
+  batchMaking,
+  blockMaking,
+  EVERY,
+  eventMaking,
+  KINDS,
+  type Marked,
+  planFor,
+  SHOWN,
+} from './keeping.ts'
 import type { Source } from './signs.ts'
 
 /**
@@ -57,42 +66,11 @@ const spanWords = computed(() =>
 
 const calendars = computed(() => props.sources.filter(s => s.holds === 'event' && s.writable))
 const ownEvents = computed(() => calendars.value.find(s => s.own && s.name === 'Own events')?.id ?? '')
-const plan = reactive({
-  kind: 'other' as EventKind,
-  into: null as string | null,
-  blocksInto: props.settings.blocksInto,
-  as: 'busy' as 'busy' | 'free',
-  shown: 'public' as 'public' | 'private',
-  every: 'never' as 'never' | Repeats['every'],
-  guests: [] as string[],
-  location: '',
-  url: '',
-})
+const plan = reactive(planFor(props.settings.blocksInto))
 const whereOptions = computed(() => [
   { value: '', label: 'Amber Loom only' },
   ...calendars.value.filter(s => !s.own).map(s => ({ value: s.id, label: `${s.name} (${s.service})` })),
 ])
-const KINDS: { value: EventKind; label: string }[] = [
-  { value: 'other', label: 'an event' },
-  { value: 'meeting', label: 'a meeting' },
-  { value: 'focus', label: 'time to focus' },
-  { value: 'break', label: 'a break' },
-  { value: 'travel', label: 'travel' },
-]
-const AS = [
-  { value: 'busy' as const, label: 'busy' },
-  { value: 'free' as const, label: 'free' },
-]
-const SHOWN = [
-  { value: 'public' as const, label: 'everybody' },
-  { value: 'private' as const, label: 'nobody else' },
-]
-const EVERY = [
-  { value: 'never' as const, label: 'once' },
-  { value: 'daily' as const, label: 'every day' },
-  { value: 'weekly' as const, label: 'every week' },
-  { value: 'monthly' as const, label: 'every month' },
-]
 const guestOptions = computed(() =>
   props.people.filter(p => p.id !== props.me).map(p => ({ value: p.id, label: p.name })),
 )
@@ -126,53 +104,18 @@ const lines = computed((): Line[] => {
   ]
 })
 
-const repeats = (): Repeats | null =>
-  plan.every === 'never' ? null : { every: plan.every, interval: 1, until: null }
-const said = (): Said => ({
-  ...props.given,
-  transparency: plan.as === 'free' ? 'transparent' : 'opaque',
-  class: plan.shown,
-  ...(plan.location.trim() && { location: plan.location.trim() }),
-  ...(/^https?:\/\/\S+$/.test(plan.url.trim()) && { url: plan.url.trim() }),
-})
+const marked = (): Marked => ({ start: start.value, minutes: minutes.value })
 function makeEvent(): void {
-  const making: Making = {
-    what: 'event',
-    title: text.value.trim(),
-    start: start.value,
-    minutes: minutes.value,
-    kind: plan.kind,
-    guests: plan.guests,
-    repeats: repeats(),
-    into: plan.into || ownEvents.value,
-    said: said(),
-  }
+  const making = eventMaking(text.value, marked(), plan, props.given, ownEvents.value)
   emit('make', making, `${making.title}: ${spanWords.value}.`)
 }
 function makeBatch(): void {
-  const making: Making = {
-    what: 'batch',
-    title: text.value.trim(),
-    tasks: [],
-    start: start.value,
-    minutes: Math.min(minutes.value, 1440),
-    repeats: repeats(),
-    into: plan.into,
-    said: said(),
-  }
+  const making = batchMaking(text.value, marked(), plan, props.given)
   emit('make', making, `${making.title}: a batch, ${spanWords.value}. Drop tasks into it.`)
 }
 /** A task without a time gets this one; one that has a time gets a further block. */
 function take(task: ClothItem): void {
-  const making: Making = {
-    what: 'block',
-    task: task.key,
-    title: null,
-    start: start.value,
-    minutes: Math.max(5, Math.min(1440, minutes.value)),
-    into: plan.blocksInto,
-  }
-  emit('make', making, `${task.title}: ${spanWords.value}.`)
+  emit('make', blockMaking(task, marked(), plan), `${task.title}: ${spanWords.value}.`)
 }
 
 const { chosen, onKey } = useLineList(lines)

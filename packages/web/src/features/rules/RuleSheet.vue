@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { PhArrowsLeftRight, PhDotsThreeOutline } from '@phosphor-icons/vue'
+import { PhArrowsLeftRight } from '@phosphor-icons/vue'
 import { type ReadyMade, ruleLine, type RuleSettings } from '@loom/core/view'
 import { useQueryCache } from '@pinia/colada'
-import { Button, Dropdown, Input, Menu, MenuItem, Modal } from 'ant-design-vue'
+import { Button, Input } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { answer, api } from '../../api/client.ts'
@@ -11,9 +11,10 @@ import { say } from '../../app/messages.ts'
 import { useSession } from '../../app/session.ts'
 import { useUnsaved } from '../../app/unsaved.ts'
 import { agoWords } from '../connections/use-connections.ts'
-import { saveAs } from '../files/save-as.ts'
+import RuleActs from './RuleActs.vue'
 import RuleFields from './RuleFields.vue'
 import RuleFilter from './RuleFilter.vue'
+import RuleNotices from './RuleNotices.vue'
 import RulePreview from './RulePreview.vue'
 import RuleSentences from './RuleSentences.vue'
 import RuleTables from './RuleTables.vue'
@@ -118,38 +119,12 @@ const save = () =>
     await renew()
   })
 
-async function setState(state: 'on' | 'paused'): Promise<void> {
-  const which = id.value
-  if (!which) return
-  await answer(() => api.rules[':id'].state.$put({ param: { id: which }, json: { state } }))
-  say({ text: state === 'on' ? 'The rule is on again.' : 'The rule is paused. Both sides stay as they are.' })
+/** There is nothing left to be asked about. */
+async function removed(): Promise<void> {
+  keep()
+  await cache.invalidateQueries({ key: ['rules'] })
+  await router.push('/rules')
 }
-
-async function writeOut(): Promise<void> {
-  const r = rule.value
-  if (!r) return
-  const paper = await answer(() => api.rules[':id'].paper.$get({ param: { id: r.id } }))
-  saveAs(`${r.name}.json`, JSON.stringify(paper, null, 2), 'application/json')
-}
-
-function remove(): void {
-  const r = rule.value
-  if (!r) return
-  Modal.confirm({
-    title: 'Remove this rule?',
-    content: `The ${r.ties} tied items stay where they are, on both sides, but are no longer kept in step. The journal stays.`,
-    okText: 'Remove the rule',
-    cancelText: 'Leave it',
-    okType: 'danger',
-    onOk: async () => {
-      await answer(() => api.rules[':id'].$delete({ param: { id: r.id } }))
-      keep()
-      await cache.invalidateQueries({ key: ['rules'] })
-      await router.push('/rules')
-    },
-  })
-}
-
 const decline = (pair: string): void => void (given.settings.declined = [...given.settings.declined, pair])
 function bringBack(settings: RuleSettings): void {
   given.settings = plainCopy(settings)
@@ -170,49 +145,13 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
       </span>
       <span v-else-if="!id" class="quiet">Nothing happens before you turn it on.</span>
       <span class="spacer" />
-      <template v-if="rule">
-        <RouterLink :to="{ name: 'journal', query: { rule: rule.id } }">What it wrote</RouterLink>
-        <Button @click="setState(rule.state === 'on' ? 'paused' : 'on')">{{
-          rule.state === 'on' ? 'Pause' : 'Go on'
-        }}</Button>
-        <Dropdown :trigger="['click']">
-          <Button class="with-icon" aria-label="More for this rule"><PhDotsThreeOutline :size="16" /></Button>
-          <template #overlay>
-            <Menu>
-              <MenuItem key="versions" @click="showsVersions = !showsVersions">{{
-                showsVersions ? 'Hide its versions' : 'Its versions'
-              }}</MenuItem>
-              <MenuItem key="copy" @click="router.push({ path: '/rules/new', query: { copy: rule.id } })"
-                >Copy to another pair</MenuItem
-              >
-              <MenuItem key="out" @click="writeOut">Write it out as a file</MenuItem>
-              <MenuItem key="remove" danger @click="remove">Remove</MenuItem>
-            </Menu>
-          </template>
-        </Dropdown>
-      </template>
+      <RuleActs v-if="rule" v-model:versions="showsVersions" :rule="rule" @removed="removed" />
       <Button v-if="wanted" type="primary" :disabled="!savable" :loading="busy" @click="save">{{
         button
       }}</Button>
     </div>
     <p v-if="reason" class="why" role="alert">{{ reason }}</p>
-    <p v-for="n in rule?.notices ?? []" :key="n" class="why">{{ n }}</p>
-    <p v-if="rule && rule.conflicts > 0" class="why">
-      <RouterLink to="/rules/conflicts"
-        >{{ rule.conflicts }} {{ rule.conflicts === 1 ? 'field waits' : 'fields wait' }} for you</RouterLink
-      >
-    </p>
-    <p v-if="rule && rule.asked > 0" class="why">
-      <RouterLink to="/rules/conflicts"
-        >Of {{ rule.asked }} new {{ rule.asked === 1 ? 'item' : 'items' }} it cannot be told whether
-        {{ rule.asked === 1 ? 'it was' : 'they were' }} made</RouterLink
-      >
-    </p>
-    <p v-if="rule && rule.braked > 0" class="why">
-      <RouterLink to="/rules/brake"
-        >{{ rule.braked }} {{ rule.braked === 1 ? 'removal waits' : 'removals wait' }} for a yes</RouterLink
-      >
-    </p>
+    <RuleNotices v-if="rule" :rule="rule" />
 
     <StartRule v-if="!wanted" @start="start" @paper="fromPaper" />
     <div v-else class="halves">
@@ -313,9 +252,6 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
 .why {
   color: var(--clay);
   margin: 4px 0;
-}
-.why a {
-  color: inherit;
 }
 .line {
   margin: 0 0 10px;

@@ -1,0 +1,86 @@
+import { type ClothItem, dayAt, dayWords } from '@loom/core/view'
+import { computed, type ComputedRef, type Ref, watch } from 'vue'
+import { answer, api, Refused } from '../api/client.ts'
+import { foundItems } from './found-items.ts'
+import { useSession } from './session.ts'
+
+/** What the words in the command field could be: something to write down, a place to go to, or something that is there. */
+
+const PLACES = [
+  { name: 'Cloth', to: '/cloth' },
+  { name: 'Rules', to: '/rules' },
+  { name: 'Conflicts', to: '/rules/conflicts' },
+  { name: 'Brake', to: '/rules/brake' },
+  { name: 'Chains', to: '/rules/chains' },
+  { name: 'Connections', to: '/connections' },
+  { name: 'Connect a service', to: '/connections/new' },
+  { name: 'Journal', to: '/journal' },
+  { name: 'My settings', to: '/me' },
+]
+const PAUSE_MS = 120
+const MOST_FOUND = 8
+
+export interface CommandLine {
+  id: string
+  name: string
+  hint: string
+  run: () => void
+  /** What can be picked up and dropped on the Cloth. */
+  item?: ClothItem
+}
+export interface CommandActs {
+  write: () => void
+  go: (to: string) => void
+  show: (item: ClothItem) => void
+}
+
+/** The day that an item is on, where whoever looks lives; undefined where it is on none. */
+export function dayOfItem({ place }: ClothItem, zone: string): string | undefined {
+  if (place.kind === 'timed') return dayAt(place.startMs, zone)
+  if (place.kind === 'all-day') return place.from
+  return place.kind === 'day' ? place.date : undefined
+}
+
+/** @param title what would be written down of the words */
+export function useCommandLines(
+  text: Ref<string>,
+  title: Ref<string>,
+  acts: CommandActs,
+): ComputedRef<CommandLine[]> {
+  const session = useSession()
+  let asked = 0
+  let timer = 0
+  watch(text, () => {
+    window.clearTimeout(timer)
+    const words = text.value.trim()
+    if (words.length < 2) {
+      foundItems.value = []
+      return
+    }
+    timer = window.setTimeout(async () => {
+      const mine = ++asked
+      try {
+        const { items } = await answer(() => api.cloth.search.$get({ query: { q: words.slice(0, 200) } }))
+        if (mine === asked) foundItems.value = items
+      } catch (error) {
+        if (!(error instanceof Refused)) throw error
+        if (mine === asked) foundItems.value = []
+      }
+    }, PAUSE_MS)
+  })
+  const whereOf = (i: ClothItem): string => {
+    const day = dayOfItem(i, session.person?.zone ?? 'UTC')
+    if (day !== undefined) return dayWords(day)
+    return i.done ? 'done' : i.putBy === null ? 'on the shelf' : 'put by'
+  }
+  return computed(() => {
+    const words = text.value.trim().toLowerCase()
+    const places = PLACES.filter(p => words.length > 1 && p.name.toLowerCase().startsWith(words))
+    const list: CommandLine[] = []
+    if (words) list.push({ id: 'write', name: title.value, hint: 'write down', run: acts.write })
+    for (const p of places) list.push({ id: p.to, name: p.name, hint: 'go there', run: () => acts.go(p.to) })
+    for (const i of foundItems.value.slice(0, MOST_FOUND))
+      list.push({ id: i.key, name: i.title, hint: whereOf(i), run: () => acts.show(i), item: i })
+    return list
+  })
+}

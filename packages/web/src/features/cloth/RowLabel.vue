@@ -1,0 +1,79 @@
+<script setup lang="ts">
+import { dayWords, type HourRow, mondayOf } from '@loom/core/view'
+import { computed } from 'vue'
+import LoadThreads from './LoadThreads.vue'
+
+/** What a row is, what is due on its day, and how full that is. */
+const props = defineProps<{
+  row: HourRow
+  /** In full. */
+  name: string
+  /** Its title is shown, where rows are not days. */
+  named: boolean
+}>()
+const emit = defineEmits<{ load: [at: DOMRect] }>()
+const dueTitles = computed(() => `Due on this day:\n${props.row.dues.map(i => i.title).join('\n')}`)
+function openLoad(event: Event): void {
+  emit('load', (event.currentTarget as HTMLElement).getBoundingClientRect())
+}
+</script>
+
+<template>
+  <div
+    class="label"
+    :class="{ today: row.today, idle: !row.working, named }"
+    data-drop="week"
+    :data-date="mondayOf(row.date)"
+  >
+    <h2 :title="name">{{ named ? row.title : dayWords(row.date).replace(/ \w+$/, '') }}</h2>
+    <span v-if="row.dues.length > 0" class="dues" :title="dueTitles">{{ row.dues.length }} due</span>
+    <button type="button" class="plain load" @click="openLoad">
+      <span class="visually-hidden">Load of {{ name }}: </span><LoadThreads :load="row.load" />
+    </button>
+  </div>
+</template>
+
+<style scoped>
+.label {
+  position: relative;
+  padding: 5px 10px 4px;
+  border-right: 1px solid var(--warp);
+  overflow: hidden;
+}
+h2 {
+  font-size: 15px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+/* What is due on the day, beside its name: a deadline is not a plan. */
+.dues {
+  position: absolute;
+  right: 6px;
+  top: 7px;
+  font-size: 12px;
+  color: var(--husk);
+  border-bottom: 2px solid var(--clay);
+  line-height: 1.2;
+}
+.named h2 {
+  font-size: 13px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.named:has(.dues) h2 {
+  padding-right: 36px;
+}
+.load {
+  display: block;
+  text-align: left;
+  width: 100%;
+}
+.today {
+  box-shadow: inset 3px 0 0 var(--amber);
+}
+.idle {
+  background: var(--idle);
+}
+</style>
