@@ -507,6 +507,18 @@ describe('further blocks of a task', () => {
     expect([blockTie(w)?.memory.ownTitle, w.event(block)?.summary]).to.deep.equal([true, 'Drain'])
   })
 
+  it('made with a title of their own keep it from the first, whatever becomes of the task’s', () => {
+    const { w, task, block } = blocked()
+    const tie = w.ties.get('block')
+    if (tie) w.ties.set('block', { ...tie, base: {}, memory: { ...tie.memory, ownTitle: true } })
+    w.edit('b', block, { summary: 'Drain' })
+    w.pass()
+    w.edit('a', task, { summary: 'Boiler valves' })
+    w.pass()
+    expect(w.event(block)?.summary).to.equal('Drain')
+    expect(w.pass()).to.equal(0)
+  })
+
   it('of a batch have their own title and time, whatever becomes of one of its tasks', () => {
     const { w, task, block } = blocked()
     const tie = w.ties.get('block')

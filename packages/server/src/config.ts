@@ -23,6 +23,8 @@ const Environment = z.object({
   LOOM_MAIL_URL: z.string().optional(),
   LOOM_MAIL_FROM: z.string().default('Amber Loom <loom@localhost>'),
   LOOM_LOG: z.string().default('warn'),
+  /** `yes`: what is kept in memory is compared with the database each time it is used. For trials. */
+  LOOM_CHECK: z.enum(['yes', 'no']).default('no'),
   /** Makes the demo garden when the database is empty: the address of the stand-ins. */
   LOOM_DEMO: z.string().optional(),
   /** `small`: only a calendar server and a task list of it. */
@@ -40,6 +42,7 @@ export interface Config {
   clock: string | null
   web: string | null
   logLevel: string
+  checks: boolean
   demo: { standins: string; size: 'small' | 'whole'; conflict: boolean } | null
   smtpPort: number
   mailHost: string
@@ -57,6 +60,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     clock: e.LOOM_CLOCK ?? null,
     web: e.LOOM_WEB ?? null,
     logLevel: e.LOOM_LOG,
+    checks: e.LOOM_CHECK === 'yes',
     demo: e.LOOM_DEMO
       ? {
           standins: e.LOOM_DEMO,

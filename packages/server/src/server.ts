@@ -41,6 +41,7 @@ export async function startServer(config: Config): Promise<Running> {
     log: pino({ level: config.logLevel }),
     connectors: new Map(),
     hints: new Map(),
+    checks: config.checks,
   }
   const { demo } = config
   const fresh = demo ? await seedDemo(ctx, demo.standins, demo.size) : false

@@ -1,5 +1,6 @@
 import { expect } from 'chai'
 import type { ClothItem } from '@loom/core'
+import { trial } from '../src/view/shared-cloth.ts'
 import { loadSources } from '../src/view/sources.ts'
 import { RuleDesk } from './support/rules.ts'
 import { startWorld, until, weekDay, type World } from './support/world.ts'
@@ -99,5 +100,53 @@ describe('items kept in memory', function () {
     await until('its title is seen', async () => (await dates(7, 'Shut the vents')) === 3)
     expect(await dates(0, 'Shut the vents')).to.equal(6)
     expect(await dates(0, 'Open the vents')).to.equal(0)
+  })
+
+  it('are gone on from where it is known what has changed, and give what reading everything gives', async () => {
+    // Each answer is compared with a whole reading (support/world.ts): what differs fails the whole file.
+    const before = trial.wentOn
+    const edit = async (title: string, what: object): Promise<void> => {
+      const { key } = await titled(title)
+      expect((await w.client.call('POST', `/cloth/${key}/edit`, what)).status).to.equal(200)
+      await week()
+    }
+    const shows = (title: string) =>
+      until(`${title} is shown`, async () => (await week()).some(i => i.title === title && !i.pending))
+    const task = await w.bench.add('festival', { text: 'Count the masks', day: weekDay(3), hour: '10:00' })
+    await shows('Count the masks')
+    await until('its event', async () => (await w.garden.titled('festival-work', 'Count the masks'))[0])
+    await week()
+    await w.bench.edit(task.id, { text: 'Count all masks' })
+    await shows('Count all masks')
+    await edit('Count all masks', { do: 'rename', title: 'Count the masks again' })
+    await shows('Count the masks again')
+    await edit('Count the masks again', { do: 'leave-out', out: true })
+    await edit('Count the masks again', { do: 'leave-out', out: false })
+    const { key } = await titled('Count the masks again')
+    const start = { kind: 'zoned', local: `${weekDay(4)}T15:00:00`, zone: 'Europe/Dublin' }
+    for (const making of [
+      { what: 'block', task: key, title: 'Second count', start, minutes: 30, into: null },
+      { what: 'batch', title: 'Odds and ends', tasks: [key], start, minutes: 45, into: null },
+    ]) {
+      expect((await w.client.call('POST', '/cloth/make', making)).status).to.equal(201)
+      await shows(making.title ?? '')
+    }
+    const batch = await titled('Odds and ends')
+    const other = await titled('Call bus company')
+    for (const tasks of [[other.key, key], [key], []]) {
+      await w.client.call('PUT', `/cloth/${batch.key}/batch`, { tasks })
+      expect((await titled('Odds and ends')).batch.map(t => t.key)).to.deep.equal(tasks)
+    }
+    await edit('Second count', { do: 'delete' })
+    await until('it is gone', async () => !(await week()).some(i => i.title === 'Second count'))
+    await edit('Count the masks again', { do: 'complete' })
+    await until(
+      'it is marked',
+      async () => (await w.garden.titled('festival-work', '✓ Count the masks again'))[0],
+    )
+    await w.bench.remove(task.id)
+    await until('both are gone', async () => !(await week()).some(i => i.title.includes('Count the masks')))
+    expect(trial.wentOn - before).to.be.above(12)
+    expect(trial.mismatches).to.deep.equal([])
   })
 })

@@ -130,6 +130,8 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
   const items: Record<Side, Item> = { a: a.item, b: b.item }
   for (const lens of lensesOf(rule)) {
     const { field } = lens
+    // A block with a title of its own keeps that.
+    if (field === 'title' && tie.memory.ownTitle) continue
     const base = tie.base[field]
     const now: BothSides = {
       a: lens.read('a', items.a, base?.a),
@@ -142,7 +144,7 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
     if (apart && lens.same('a', apart.a, now.a) && lens.same('b', apart.b, now.b)) continue
     const state: FieldState = {
       lens,
-      direction: tie.memory.ownTitle && field === 'title' ? 'once' : rule.settings.fields[field],
+      direction: rule.settings.fields[field],
       base,
       now,
       spans: () => ({ a: changeSpan(a, lens.props.a), b: changeSpan(b, lens.props.b) }),

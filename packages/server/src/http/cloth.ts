@@ -47,7 +47,10 @@ export function clothRoutes(ctx: Context, engine: Engine) {
       const { from, days, have } = c.req.valid('query')
       const now = ctx.now()
       const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now }
-      const { items, around } = await sharedCloth(ctx.db, member, from, days, viewer, have)
+      const { items, around } = await sharedCloth(ctx.db, member, { from, days }, viewer, {
+        have,
+        check: ctx.checks,
+      })
       const { lines, gone, version } = items
       const rest = { gone, version, me: member.id, seq, now, zone, defaultMinutes: DEFAULT_MINUTES }
       // The parts are texts already: most who ask are given what was written for another.

@@ -59,7 +59,7 @@ export async function judgeAbsence(
   await ctx.db.transaction(async sql => {
     await lease.check(sql)
     await setPresence(sql, [before.id], 'gone')
-    await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, [before.id])
+    await numberChange(sql, row.workspace_id, { topics: ['cloth'], exact: true }, [before.id])
   })
   ctx.feed.nudge()
   return true

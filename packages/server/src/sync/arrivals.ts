@@ -50,7 +50,7 @@ export async function admitArrivals(
        WHERE id IN (:ids) AND presence = 'arriving'`,
       { ids },
     )
-    await numberChange(sql, row.workspace_id, { topics: ['cloth', 'connections'] }, ids)
+    await numberChange(sql, row.workspace_id, { topics: ['cloth', 'connections'], exact: true }, ids)
   })
   ctx.feed.nudge()
   return true

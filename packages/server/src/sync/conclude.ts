@@ -72,7 +72,7 @@ export async function conclude(
       await endIntent(sql, row, 'dropped', 'It was changed meanwhile; planned anew.')
       if (row.tries > 0) await perhapsWritten(ctx, sql, job, mirror)
     }
-    await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, [mirror.id, ...changed])
+    await numberChange(sql, row.workspace_id, { topics: ['cloth'], exact: true }, [mirror.id, ...changed])
   })
   // What somebody has edited meanwhile is neither overwritten nor taken away.
   if (body.by !== 'rule' && !stillSo) await refuse(ctx, row, mirror, body, CHANGED_MEANWHILE)

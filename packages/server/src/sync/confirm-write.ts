@@ -85,7 +85,12 @@ export async function confirm(
       removal: row.removal === 1,
       original: kept?.original ?? null,
     })
-    await numberChange(sql, row.workspace_id, { topics: ['cloth', 'journal', 'rules'] }, partners)
+    await numberChange(
+      sql,
+      row.workspace_id,
+      { topics: ['cloth', 'journal', 'rules'], exact: true },
+      partners,
+    )
   })
   ctx.feed.nudge()
 }

@@ -32,6 +32,8 @@ export interface Context {
   connectors: Map<string, { state: string; connector: Connector; pace: Pace | null }>
   /** Items that notifications named since the last look. */
   hints: Map<string, Set<string>>
+  /** What is kept in memory is compared with what is so, each time. For trials. */
+  checks: boolean
 }
 
 export interface ConnectionRow {

@@ -137,7 +137,8 @@ export async function fold(
          WHERE id = :id`,
         { id: collection.id, done: imported, total: page.total, cursor: page.cursor },
       )
-    await numberChange(sql, row.workspace_id, { topics: ['cloth', 'connections'] }, moved)
+    const exact = page.problems.length === 0 ? { exact: true as const } : {}
+    await numberChange(sql, row.workspace_id, { topics: ['cloth', 'connections'], ...exact }, moved)
   })
   collection.problems += page.problems.length
   ctx.feed.nudge()

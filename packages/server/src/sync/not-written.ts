@@ -83,7 +83,7 @@ export async function refuse(
     await numberChange(
       sql,
       row.workspace_id,
-      { topics: ['cloth', 'journal', 'rules'], ...refused },
+      { topics: ['cloth', 'journal', 'rules'], ...refused, exact: true },
       mirror ? [mirror.id] : [],
     )
   })

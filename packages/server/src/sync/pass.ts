@@ -84,12 +84,15 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
        WHERE id = :id AND planned_seq = :was`,
       { id: row.id, until, now: ctx.now(), was: row.planned_seq, anew: since === null },
     )
-    const ended = go.flatMap(d => (d.tie?.released ? [d.a, d.b].filter(id => id !== null) : []))
+    // Pairs that end and pairs that begin are drawn otherwise from now on.
+    const ended = go.flatMap(d =>
+      d.tie?.released || d.effect === 'match' ? [d.a, d.b].filter(id => id !== null) : [],
+    )
     if (written.length > 0 || stopped.length > 0 || newConflict || ended.length > 0)
       await numberChange(
         sql,
         row.workspace_id,
-        { topics: newConflict || ended.length > 0 ? ['rules', 'cloth'] : ['rules'] },
+        { topics: newConflict || ended.length > 0 ? ['rules', 'cloth'] : ['rules'], exact: true },
         await withNeighbours(sql, ended),
       )
     return written

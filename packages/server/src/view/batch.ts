@@ -56,7 +56,8 @@ export async function setBatch(
           { tie: randomUUID(), workspaceId, rule, task, id, memory, now: ctx.now() },
         )
     }
-    await numberChange(sql, workspaceId, { topics: ['cloth'] }, [id])
+    const tasks = new Set([...wanted, ...before])
+    await numberChange(sql, workspaceId, { topics: ['cloth'], exact: true }, [id, ...tasks])
     return { ok: true, before }
   })
   ctx.feed.nudge()

@@ -9,64 +9,81 @@ import {
   type Viewer,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
+import { itemsChanged, latestSeq } from '../sync/changes.ts'
+import { type Instants, patchedRows, type Rows, wholeRows } from './cloth-rows.ts'
 import { datesInSpan } from './dates-in-span.ts'
-import { beingMade, openIntents } from './open-edits.ts'
+import { beingMade, type OpenIntent, openIntents } from './open-edits.ts'
 import { drawn, loadPairs } from './pairs.ts'
-import { OWN_TIES, OWN_TIES_JOIN, type OwnTies, tiesIn } from './ties.ts'
-import { type Head, HEAD_COLUMNS, HEAD_JOIN } from './sources.ts'
+import { type Circumstances, circumstancesOf } from './sources.ts'
+import { tiesIn } from './ties.ts'
 
 /** What the Cloth shows of a workspace: tied pairs as one, and a person's own edits before they arrive. */
 
 /** Minutes a task counts with when nobody estimated it. */
 export const DEFAULT_MINUTES = 30
 
-/** The shelf is for people to look through; beyond this many tasks, searching is the way. */
-export const MOST_ON_SHELF = 2000
+export interface Days {
+  workspaceId: string
+  /** `YYYY-MM-DD`, in the viewer's zone. */
+  from: string
+  days: number
+}
 
-/** What was planned longer ago, and not done, is found by searching; the shelf is for what still presses. */
-const LEFT_OVER_MS = 60 * 86_400_000
-const MOST_LEFT_OVER = 300
+/** What was read of some days as of a change. */
+export interface Reading {
+  seq: number
+  /** The change as of which that was read which it went on from; null where it was read anew. */
+  since: number | null
+  items: ClothItem[]
+  rows: Rows
+  bounded: boolean
+  under: Circumstances
+}
 
-/** What lasts longer has an index of its own (migration 0005): all else in a week begins not long before it. */
-const FAR_REACHING_MS = 8 * 86_400_000
+/**
+ * The items of these days, and the tasks without a place.
+ * @param sql of a snapshot
+ * @param before what was read of them earlier: the reading goes on from there, with what has changed since
+ */
+export async function readCloth(
+  sql: Sql,
+  { workspaceId, from, days }: Days,
+  viewer: Viewer,
+  before: Reading | null,
+): Promise<Reading> {
+  const startOf = (date: string): number => epochOf({ kind: 'date', date }, viewer.zone)
+  const at = {
+    fromMs: startOf(from),
+    toMs: startOf(addDays(from, days)),
+    today: startOf(dayAt(viewer.now, viewer.zone)),
+  }
+  const [seq, open] = await Promise.all([latestSeq(sql, workspaceId), openIntents(sql, workspaceId)])
+  const changed = before && !before.bounded ? await itemsChanged(sql, workspaceId, before.seq, seq) : null
+  const { rows, bounded, under } =
+    before && changed
+      ? { ...before, rows: await patchedRows(sql, workspaceId, at, before.rows, changed) }
+      : { ...(await wholeRows(sql, workspaceId, at)), under: await circumstancesOf(sql, workspaceId) }
+  const items = await itemsOf(sql, workspaceId, at, viewer, rows, open, under)
+  return { seq, since: changed && before ? before.seq : null, items, rows, bounded, under }
+}
 
-/** The items of `days` days from `from` (`YYYY-MM-DD`, in the viewer's zone), and the tasks without a place. */
-export async function clothItems(
+async function itemsOf(
   sql: Sql,
   workspaceId: string,
-  from: string,
-  days: number,
+  { fromMs, toMs }: Instants,
   viewer: Viewer,
+  rows: Rows,
+  intents: OpenIntent[],
+  under: Circumstances,
 ): Promise<ClothItem[]> {
-  const fromMs = epochOf({ kind: 'date', date: from }, viewer.zone)
-  const toMs = epochOf({ kind: 'date', date: addDays(from, days) }, viewer.zone)
-  const today = epochOf({ kind: 'date', date: dayAt(viewer.now, viewer.zone) }, viewer.zone)
-  const rows = (where: string): Promise<(Head & OwnTies)[]> =>
-    sql.rows(
-      `SELECT ${HEAD_COLUMNS}, ${OWN_TIES} FROM mirrors m
-       JOIN collections k ON k.id = m.collection_id AND k.takes_part = 1 ${HEAD_JOIN} ${OWN_TIES_JOIN}
-       WHERE m.workspace_id = :workspaceId AND ${where}`,
-      { workspaceId, fromMs, toMs, today },
-    )
-  // Sent all at once, and answered one after the other. As one UNION they take twice as long.
-  const [within, reaching, shelf, leftOver, intents] = await Promise.all([
-    rows(`m.presence = 'present' AND m.start_ms < :toMs AND m.start_ms >= :fromMs - ${FAR_REACHING_MS}
-      AND m.end_ms >= :fromMs`),
-    rows(`m.presence = 'present' AND m.far_reaching = 1 AND m.start_ms < :toMs
-      AND (m.end_ms >= :fromMs OR m.recurring = 1)`),
-    rows(`m.open_task = 1 AND m.start_ms IS NULL LIMIT ${MOST_ON_SHELF}`),
-    rows(`m.open_task = 1 AND m.presence = 'present' AND m.start_ms < :today
-      AND m.start_ms > :today - ${LEFT_OVER_MS} AND m.end_ms < :fromMs ORDER BY m.start_ms DESC LIMIT ${MOST_LEFT_OVER}`),
-    openIntents(sql, workspaceId),
-  ])
-  const read = [...within, ...reaching, ...shelf, ...leftOver]
-  const heads = [...new Map(read.map(h => [h.id, h])).values()]
-  const ties = tiesIn(read)
+  const heads = [...rows.values()].flatMap(r => r[0] ?? [])
+  const ties = tiesIn([...rows.values()].flat())
   const ids = [...heads.map(h => h.id), ...intents.flatMap(i => i.mirror_id ?? [])]
   const { pairs, sources, batches } = await loadPairs(sql, workspaceId, null, ids, {
     heads,
     ties,
     open: intents,
+    under,
   })
   const items = pairs.flatMap(pair => (pair.event?.item.recurring ? [] : (drawn(pair, viewer) ?? [])))
   // Dates of series that are tied to something are drawn with it.

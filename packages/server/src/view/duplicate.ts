@@ -73,7 +73,7 @@ export async function duplicateItem(
       title: item.summary || 'Untitled',
       state: 'open',
     })
-    await numberChange(sql, member.workspaceId, { topics: ['cloth'] })
+    await numberChange(sql, member.workspaceId, { topics: ['cloth'], exact: true })
     return { ok: true, intent: uid, connectionId: row.connection_id, place: row.place }
   })
   ctx.feed.nudge()

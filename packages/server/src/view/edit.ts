@@ -55,7 +55,8 @@ export async function editItem(ctx: Context, member: Member, key: string, edit: 
       connectionId = await queue(sql, member, owner.id, body, edit.do, item.title)
     }
     if (remove) connectionId = await queueRemoval(sql, member, remove, item.title, 'person-delete')
-    await numberChange(sql, member.workspaceId, { topics: ['cloth'] }, touched)
+    const exact = leftOut === null ? { exact: true as const } : {}
+    await numberChange(sql, member.workspaceId, { topics: ['cloth'], ...exact }, touched)
     return { ok: true, inverse, connectionId }
   })
   ctx.feed.nudge()
@@ -147,7 +148,7 @@ async function restore(sql: Sql, member: Member, mirrorId: string): Promise<Edit
   )
   const inverse: Edit = { do: 'delete' }
   if (waiting > 0) {
-    await numberChange(sql, member.workspaceId, { topics: ['cloth'] }, [mirrorId])
+    await numberChange(sql, member.workspaceId, { topics: ['cloth'], exact: true }, [mirrorId])
     return { ok: true, inverse, connectionId: null }
   }
   const row = await sql.one<MirrorRow & { original: string | null }>(
@@ -183,6 +184,6 @@ async function restore(sql: Sql, member: Member, mirrorId: string): Promise<Edit
     title: item.summary || 'Untitled',
     state: 'open',
   })
-  await numberChange(sql, member.workspaceId, { topics: ['cloth'] })
+  await numberChange(sql, member.workspaceId, { topics: ['cloth'], exact: true })
   return { ok: true, inverse, connectionId: row.connection_id }
 }

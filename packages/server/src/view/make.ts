@@ -99,7 +99,7 @@ export async function makeItem(ctx: Context, member: Member, making: Making): Pr
       state: 'open' as const,
     }
     await addIntent(sql, intent)
-    await numberChange(sql, member.workspaceId, { topics: ['cloth'] })
+    await numberChange(sql, member.workspaceId, { topics: ['cloth'], exact: true })
     return { ok: true, intent: intentUid, connectionId: home.connection_id, place: home.place }
   })
   ctx.feed.nudge()

@@ -124,7 +124,7 @@ export async function moveItem(
       row,
       target: { collectionId: target.id, connectionId: target.connection_id },
     })
-    await numberChange(sql, member.workspaceId, { topics: ['cloth'] })
+    await numberChange(sql, member.workspaceId, { topics: ['cloth'], exact: true })
     return { ok: true as const, connectionId: target.connection_id, outlook }
   })
   ctx.feed.nudge()

@@ -15,7 +15,7 @@ import {
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { applyOpenEdits, type OpenIntent, openIntents } from './open-edits.ts'
-import { type Head, loadSources } from './sources.ts'
+import { type Circumstances, type Head, loadSources } from './sources.ts'
 import { tiesOf, type TieLine } from './ties.ts'
 import { sameUid, twinned } from './twins.ts'
 
@@ -69,7 +69,12 @@ export async function loadPairs(
   workspaceId: string,
   memberId: string | null,
   mirrorIds: readonly string[],
-  read: { heads?: readonly Head[]; ties?: readonly TieLine[]; open?: readonly OpenIntent[] } = {},
+  read: {
+    heads?: readonly Head[]
+    ties?: readonly TieLine[]
+    open?: readonly OpenIntent[]
+    under?: Circumstances
+  } = {},
 ): Promise<Loaded> {
   const conflicts = inConflict(sql, workspaceId)
   const leftOut = memberId === null ? null : leftOutBy(sql, workspaceId, memberId)
@@ -85,7 +90,7 @@ export async function loadPairs(
     for (const id of further) tied.add(id)
     for (const t of ties.values()) for (const id of [t.a, t.b]) if (id) ids.add(id)
   }
-  const sources = await loadSources(sql, workspaceId, ids, read.heads)
+  const sources = await loadSources(sql, workspaceId, ids, read.heads, read.under)
   const out = await leftOut
   if (out?.size)
     for (const s of sources.values())

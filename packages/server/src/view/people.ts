@@ -10,18 +10,24 @@ export interface PersonRow {
   hours: WorkingHours
 }
 
-export async function peopleOf(sql: Sql, workspaceId: string): Promise<PersonRow[]> {
+/** `byItems`: some have their days off in a calendar, so that what they are changes with what is in it. */
+export async function peopleOf(
+  sql: Sql,
+  workspaceId: string,
+): Promise<{ people: PersonRow[]; byItems: boolean }> {
   const rows = await sql.rows<{ id: string; name: string; zone: string; settings: string }>(
     'SELECT id, name, zone, settings FROM members WHERE workspace_id = :workspaceId ORDER BY name',
     { workspaceId },
   )
-  const found: PersonRow[] = []
+  const people: PersonRow[] = []
+  let byItems = false
   for (const { id, name, zone, settings } of rows) {
     const set = settingsOfPerson(JSON.parse(settings))
     const off = [...set.hours.off, ...(await holidaysOf(sql, workspaceId, set, zone))]
-    found.push({ id, name, zone, hours: { ...set.hours, off, zone } })
+    people.push({ id, name, zone, hours: { ...set.hours, off, zone } })
+    byItems ||= set.holidays !== null
   }
-  return found
+  return { people, byItems }
 }
 
 /** All-day events of the calendar that somebody named as the one their days off stand in. */

@@ -2,7 +2,7 @@ import { type ClothItem, dayAt, slim, type Viewer } from '@loom/core'
 import { LRUCache } from 'lru-cache'
 import type { Asking } from '../access/sessions.ts'
 import type { Database, Sql } from '../data/database.ts'
-import { clothItems } from './cloth.ts'
+import { type Days, readCloth, type Reading } from './cloth.ts'
 import { peopleOf, type PersonRow } from './people.ts'
 import { type Since, Versions } from './versions.ts'
 
@@ -36,22 +36,15 @@ function textOf(item: ClothItem): string {
   return text
 }
 
-/** What was read as of the number of a change; `turn`: the later it was begun to be read, the higher. */
-interface Kept<T> {
+/** What is about to be read, or was; `turn`: the later it was begun, the higher. */
+interface Kept {
+  /** It is as of this change, or of a later one. */
   seq: number
   turn: number
   at: number
-  value: Promise<T>
+  value: Promise<{ reading: Reading; around: KnownAround }>
 }
 let turns = 0
-const readNow = <T>(seq: number, value: Promise<T>): Kept<T> => ({
-  seq,
-  turn: ++turns,
-  at: Date.now(),
-  value,
-})
-const isFresh = (kept: Kept<unknown>, seq: number): boolean =>
-  kept.seq >= seq && Date.now() - kept.at < KEPT_MS
 
 /** What those were given who look at a span, and as of which reading. */
 interface Given {
@@ -59,13 +52,20 @@ interface Given {
   turn: number
 }
 interface Span {
-  kept: Kept<ClothItem[]>
+  kept: Kept
   /** By who leaves something out of it; '' for all others. */
   given: Map<string, Given>
 }
+interface KnownAround {
+  seq: number
+  json: string
+  leftOut: ReadonlyMap<string, ReadonlySet<string>>
+  /** Whether what is in some calendar has a part in it. */
+  byItems: boolean
+}
 interface OfDatabase {
   spans: LRUCache<string, Span>
-  around: LRUCache<string, Kept<{ json: string; leftOut: ReadonlyMap<string, ReadonlySet<string>> }>>
+  around: LRUCache<string, KnownAround>
 }
 /** Whoever leafs on lets go of the oldest. */
 const MOST_SPANS = 200
@@ -91,53 +91,98 @@ export interface Around {
 export async function sharedCloth(
   db: Database,
   member: Pick<Asking, 'workspaceId' | 'id' | 'seq'>,
-  from: string,
-  days: number,
+  days: Pick<Days, 'from' | 'days'>,
   viewer: Viewer,
-  have?: string,
+  { have, check = false }: { have?: string; check?: boolean } = {},
 ): Promise<{ items: Since; around: string }> {
   const { workspaceId, seq } = member
-  const { spans, around: arounds } = keptOf(db)
-  let about = arounds.get(workspaceId)
-  if (!about || !isFresh(about, seq)) {
-    about = readNow(
-      seq,
-      db.snapshot(sql => aroundOf(sql, workspaceId)),
-    )
-    arounds.set(workspaceId, about)
-    about.value.catch(() => arounds.delete(workspaceId))
-  }
-  const key = [workspaceId, from, days, viewer.zone, dayAt(viewer.now, viewer.zone)].join(' ')
+  const of = { workspaceId, ...days }
+  const { spans } = keptOf(db)
+  const key = [workspaceId, of.from, of.days, viewer.zone, dayAt(viewer.now, viewer.zone)].join(' ')
   let span = spans.get(key)
-  if (!span || !isFresh(span.kept, seq)) {
-    const kept = readNow(
+  const isFresh = span !== undefined && Date.now() - span.kept.at < KEPT_MS
+  if (!span || !isFresh || span.kept.seq < seq) {
+    const before = isFresh ? span?.kept.value : undefined
+    const kept: Kept = {
       seq,
-      db.snapshot(sql => clothItems(sql, workspaceId, from, days, viewer)),
-    )
+      turn: ++turns,
+      // What was read as a whole is so old, however often the reading went on from it.
+      at: span && isFresh ? span.kept.at : Date.now(),
+      value: readOn(db, of, viewer, before, check),
+    }
     span = { kept, given: span?.given ?? new Map() }
     spans.set(key, span)
     kept.value.catch(() => spans.delete(key))
   }
   const { kept, given } = span
-  const [items, around] = await Promise.all([kept.value, about.value])
+  const { reading, around } = await kept.value
   const leftOut = around.leftOut.get(member.id)
   const whose = leftOut ? member.id : ''
   const to = given.get(whose) ?? { versions: new Versions(), turn: 0 }
   given.set(whose, to)
   // An earlier reading that took longer does not take the place of a later one.
-  const turn = leftOut ? Math.max(kept.turn, about.turn) : kept.turn
-  if (turn > to.turn) {
+  if (kept.turn > to.turn) {
     const own = (i: ClothItem): ClothItem =>
       leftOut?.has(i.key.split('@')[0] ?? '') ? { ...i, leftOut: true } : i
-    to.versions.put(items.map(i => [i.key, textOf(own(i))] as const))
-    to.turn = turn
+    to.versions.put(reading.items.map(i => [i.key, textOf(own(i))] as const))
+    to.turn = kept.turn
   }
   return { items: to.versions.since(have), around: around.json }
 }
 
+/** Reads what has changed since an earlier reading, or all of it. */
+async function readOn(
+  db: Database,
+  of: Days,
+  viewer: Viewer,
+  before: Kept['value'] | undefined,
+  check: boolean,
+): ReturnType<typeof readNow> {
+  const known = await before?.catch(() => undefined)
+  return db.snapshot(async sql => {
+    const now = await readNow(db, sql, of, viewer, known?.reading ?? null)
+    if (check && now.reading.since !== null) await checkAgainstWhole(sql, of, viewer, now)
+    return now
+  })
+}
+
+/** For trials: that what went on from earlier readings is what is read as a whole. */
+async function checkAgainstWhole(
+  sql: Sql,
+  of: Days,
+  viewer: Viewer,
+  { reading, around }: Awaited<Kept['value']>,
+): Promise<void> {
+  trial.wentOn++
+  const told = (items: readonly ClothItem[]): string[] => items.map(i => JSON.stringify(i)).sort()
+  const items = told((await readCloth(sql, of, viewer, null)).items)
+  const kept = told(reading.items)
+  const { json } = await aroundOf(sql, of.workspaceId)
+  const missed = items.filter(i => !kept.includes(i))
+  const stale = kept.filter(i => !items.includes(i))
+  if (around.json === json && missed.length === 0 && stale.length === 0) return
+  trial.mismatches.push(`missed: ${missed.join()}; kept: ${stale.join()}; around: ${around.json} is ${json}`)
+}
+/** What trials have found: how often a reading went on from an earlier one, and what was kept and not so. */
+export const trial = { wentOn: 0, mismatches: [] as string[] }
+
+async function readNow(db: Database, sql: Sql, of: Days, viewer: Viewer, before: Reading | null) {
+  const { workspaceId } = of
+  const reading = await readCloth(sql, of, viewer, before)
+  const arounds = keptOf(db).around
+  let around = arounds.get(workspaceId)
+  // What says that a reading could go on from an earlier one says it of the sources and people, too.
+  const known = around && reading.since !== null && around.seq >= reading.since && around.seq <= reading.seq
+  if (!around || !known || (around.byItems && reading.rows !== before?.rows)) {
+    around = { seq: reading.seq, ...(await aroundOf(sql, workspaceId)) }
+    if ((arounds.get(workspaceId)?.seq ?? -1) <= around.seq) arounds.set(workspaceId, around)
+  }
+  return { reading, around }
+}
+
 /** The sources and people of a workspace, and what each of these leaves out of their own plan. */
 async function aroundOf(sql: Sql, workspaceId: string) {
-  const [sources, out, people] = await Promise.all([
+  const [sources, out, { people, byItems }] = await Promise.all([
     sql.rows<SourceRow>(
       `SELECT k.id, k.name, k.dye, k.holds, k.writable, n.name AS service, n.id AS connection, n.kind = 'own' AS own,
          m.name AS owner
@@ -154,5 +199,5 @@ async function aroundOf(sql: Sql, workspaceId: string) {
   const around: Around = { sources, people }
   const leftOut = new Map<string, Set<string>>()
   for (const { member_id: of, mirror_id: id } of out) leftOut.set(of, (leftOut.get(of) ?? new Set()).add(id))
-  return { json: JSON.stringify(around), leftOut }
+  return { json: JSON.stringify(around), leftOut, byItems }
 }

@@ -42,7 +42,7 @@ interface Known {
 const known = new LRUCache<string, Known>({ max: 20_000 })
 
 /** What the items of a workspace are seen by: whose accounts there are, and which collections can be written to. */
-class Circumstances {
+export class Circumstances {
   private readonly homes: Map<string, Home>
   private readonly members: Map<string, string>
   private readonly accounts = new Map<string, Record<string, string>>()
@@ -105,7 +105,7 @@ interface Person {
 
 const circumstances = new LRUCache<string, Circumstances>({ max: 100 })
 
-async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Circumstances> {
+export async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Circumstances> {
   const [homes, people] = await Promise.all([
     sql.rows<Home>(
       `SELECT k.id, k.connection_id, k.writable, n.owner_id FROM collections k
@@ -130,14 +130,16 @@ async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Circumsta
 /**
  * @param ids of mirrors; those that are not there, or take no part, are left out
  * @param heads those of them whose version was read already
+ * @param seenBy what they are seen by, where that was read already
  */
 export async function loadSources(
   sql: Sql,
   workspaceId: string,
   ids: Iterable<string>,
   heads: readonly Head[] = [],
+  seenBy?: Circumstances,
 ): Promise<Map<string, ItemSource<Item>>> {
-  const under = circumstancesOf(sql, workspaceId)
+  const under = seenBy ?? circumstancesOf(sql, workspaceId)
   const versions = new Map(heads.map(h => [h.id, h.version]))
   for (const part of chunks([...ids].filter(id => !versions.has(id))))
     for (const h of await sql.rows<Head>(

@@ -8,6 +8,7 @@ import { whole } from '@loom/core'
 import { readConfig } from '../../src/config.ts'
 import { Database } from '../../src/data/database.ts'
 import { type Running, startServer } from '../../src/server.ts'
+import { trial } from '../../src/view/shared-cloth.ts'
 import { BenchSide } from './bench.ts'
 import { BoardSide } from './board.ts'
 import { GardenSide } from './garden.ts'
@@ -148,6 +149,7 @@ export async function startWorld(
     LOOM_SMTP_PORT: '0',
     LOOM_MAIL_URL: `smtp://127.0.0.1:${others.mailPort}`,
     LOOM_LOG: process.env.LOOM_LOG ?? 'silent',
+    LOOM_CHECK: 'yes',
   }
   const app = options.server === false ? null : await startServer(readConfig(environment))
   const client = new Client(`http://127.0.0.1:${port}`)
@@ -169,6 +171,8 @@ export async function startWorld(
       await app?.stop()
       await others.close()
       await database.drop()
+      const [mismatch] = trial.mismatches.splice(0)
+      if (mismatch) throw new Error(`What was kept of the Cloth was not so. ${mismatch}`)
     },
   }
 }

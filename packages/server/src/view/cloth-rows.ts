@@ -1,0 +1,98 @@
+import type { Sql } from '../data/database.ts'
+import { type Head, HEAD_COLUMNS, HEAD_JOIN } from './sources.ts'
+import { OWN_TIES, OWN_TIES_JOIN, type OwnTies, tiesOf } from './ties.ts'
+
+/** Which items some days show, with the version and the ties of each: all of them, or those that may have changed. */
+
+/** The shelf is for people to look through; beyond this many tasks, searching is the way. */
+export const MOST_ON_SHELF = 2000
+
+/** What was planned longer ago, and not done, is found by searching; the shelf is for what still presses. */
+const LEFT_OVER_MS = 60 * 86_400_000
+const MOST_LEFT_OVER = 300
+
+/** What lasts longer has an index of its own (migration 0005): all else in a week begins not long before it. */
+const FAR_REACHING_MS = 8 * 86_400_000
+
+/** The days that are looked at and the beginning of today, epoch ms. */
+export interface Instants {
+  fromMs: number
+  toMs: number
+  today: number
+}
+
+const WITHIN = `m.presence = 'present' AND m.start_ms < :toMs AND m.start_ms >= :fromMs - ${FAR_REACHING_MS}
+  AND m.end_ms >= :fromMs`
+const REACHING = `m.presence = 'present' AND m.far_reaching = 1 AND m.start_ms < :toMs
+  AND (m.end_ms >= :fromMs OR m.recurring = 1)`
+const ON_SHELF = 'm.open_task = 1 AND m.start_ms IS NULL'
+const LEFT_OVER = `m.open_task = 1 AND m.presence = 'present' AND m.start_ms < :today
+  AND m.start_ms > :today - ${LEFT_OVER_MS} AND m.end_ms < :fromMs`
+
+/** One for each two of its ties. */
+export type Row = Head & OwnTies
+/** By the mirror's id. */
+export type Rows = ReadonlyMap<string, readonly Row[]>
+
+const rowsWhere = (
+  sql: Sql,
+  where: string,
+  params: Instants & { workspaceId: string; ids?: readonly string[] },
+): Promise<Row[]> =>
+  sql.rows(
+    `SELECT ${HEAD_COLUMNS}, ${OWN_TIES} FROM mirrors m
+     JOIN collections k ON k.id = m.collection_id AND k.takes_part = 1 ${HEAD_JOIN} ${OWN_TIES_JOIN}
+     WHERE m.workspace_id = :workspaceId AND ${where}`,
+    { ...params },
+  )
+
+function add(to: Map<string, readonly Row[]>, rows: readonly Row[]): void {
+  const fresh = new Map<string, Row[]>()
+  for (const row of rows) {
+    const held = fresh.get(row.id)
+    if (held) held.push(row)
+    else fresh.set(row.id, [row])
+  }
+  for (const [id, held] of fresh) to.set(id, held)
+}
+
+/** `bounded`: there is more than is looked at, so that what comes and goes is not told by what has changed. */
+export async function wholeRows(
+  sql: Sql,
+  workspaceId: string,
+  at: Instants,
+): Promise<{ rows: Rows; bounded: boolean }> {
+  const params = { ...at, workspaceId }
+  // Sent all at once, and answered one after the other. As one UNION they take twice as long.
+  const [within, reaching, shelf, leftOver] = await Promise.all([
+    rowsWhere(sql, WITHIN, params),
+    rowsWhere(sql, REACHING, params),
+    rowsWhere(sql, `${ON_SHELF} LIMIT ${MOST_ON_SHELF}`, params),
+    rowsWhere(sql, `${LEFT_OVER} ORDER BY m.start_ms DESC LIMIT ${MOST_LEFT_OVER}`, params),
+  ])
+  const rows = new Map<string, readonly Row[]>()
+  for (const part of [within, reaching, shelf, leftOver]) add(rows, part)
+  return { rows, bounded: shelf.length >= MOST_ON_SHELF || leftOver.length >= MOST_LEFT_OVER }
+}
+
+/** What these items were, and what was or is tied to them, is read again. */
+export async function patchedRows(
+  sql: Sql,
+  workspaceId: string,
+  at: Instants,
+  before: Rows,
+  changed: readonly string[],
+): Promise<Rows> {
+  if (changed.length === 0) return before
+  const ids = new Set(changed)
+  for (const tie of await tiesOf(sql, changed)) for (const id of [tie.a, tie.b]) if (id) ids.add(id)
+  const touches = (id: string | null): boolean => id !== null && ids.has(id)
+  const were = [...before.values()].flatMap(rows =>
+    rows.flatMap(r => (touches(r.to_a) || touches(r.to_b) ? r.id : [])),
+  )
+  for (const id of were) ids.add(id)
+  const rows = new Map([...before].filter(([id]) => !ids.has(id)))
+  const where = `m.id IN (:ids) AND ((${WITHIN}) OR (${REACHING}) OR (${ON_SHELF}) OR (${LEFT_OVER}))`
+  add(rows, await rowsWhere(sql, where, { ...at, workspaceId, ids: [...ids] }))
+  return rows
+}
