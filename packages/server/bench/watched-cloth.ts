@@ -7,6 +7,8 @@ const SETTLE_MS = 30
 export class WatchedCloth {
   private readonly leave = new AbortController()
   private onChange: () => void = () => undefined
+  /** Of what it has already. */
+  private version = ''
 
   private constructor(
     private readonly base: string,
@@ -40,10 +42,13 @@ export class WatchedCloth {
         asking = asking.then(async () => {
           await wait(SETTLE_MS)
           if (found) return
-          const answer = await fetch(`${this.base}/api/cloth?from=${this.week}&days=7`, {
+          const have = this.version === '' ? '' : `&have=${this.version}`
+          const answer = await fetch(`${this.base}/api/cloth?from=${this.week}&days=7${have}`, {
             headers: this.headers,
           })
-          if (!(await answer.text()).includes(text)) return
+          const told = await answer.text()
+          this.version = /"version":"([^"]+)"/.exec(told)?.[1] ?? ''
+          if (!told.includes(text)) return
           found = true
           done(performance.now())
         })
