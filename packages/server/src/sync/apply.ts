@@ -1,5 +1,6 @@
 import type { Connector, RemoteWrite, WriteResult } from '@loom/connectors'
 import { asInPatch, type ItemPatch, sameRaw } from '@loom/core'
+import { chunks } from '../data/chunks.ts'
 import { type MirrorRow, mirrorOf, MIRRORS, remoteItemOf } from '../data/mirrors.ts'
 import { ask } from './asking.ts'
 import { CHANGED_MEANWHILE, conclude, type Outcome } from './conclude.ts'
@@ -21,6 +22,31 @@ import { refuse } from './not-written.ts'
 
 /** Sends a connection's open intents as things stand when each goes out. */
 
+interface Due {
+  id: string
+  tried_at: number | null
+  /** Of what is a date: its series. */
+  series_id: string | null
+}
+
+/**
+ * Said before it is done, and only of what goes out next: after a crash, an answer of "it is there already" is then
+ * known for ours; and from now on nobody adds to these intents.
+ */
+async function claim(ctx: Context, due: readonly Due[]): Promise<IntentRow[]> {
+  const ids = due.map(d => d.id)
+  await ctx.db.run(
+    `UPDATE intents SET attempts = attempts + 1, tried_at = :now WHERE id IN (:ids) AND state = 'open'`,
+    { ids, now: Date.now() },
+  )
+  const rows = await ctx.db.rows<Omit<IntentRow, 'tries' | 'tried_before'> & { attempts: number }>(
+    `SELECT ${INTENT_COLUMNS} FROM intents WHERE id IN (:ids) AND state = 'open' ORDER BY member_id IS NULL, made_seq`,
+    { ids },
+  )
+  const before = new Map(due.map(d => [d.id, d.tried_at]))
+  return rows.map(row => ({ ...row, tries: row.attempts - 1, tried_before: before.get(row.id) ?? null }))
+}
+
 /** Returns, for each intent that was ended, how long after it was made, ms. */
 export async function applyDue(
   ctx: Context,
@@ -28,31 +54,13 @@ export async function applyDue(
   connector: Connector,
   lease: Lease,
 ): Promise<number[]> {
-  const due = await ctx.db.rows<{ id: string; tried_at: number | null }>(
-    `SELECT id, tried_at FROM intents WHERE connection_id = :id AND state = 'open' AND next_try_at <= :now
-     ORDER BY member_id IS NULL, made_seq LIMIT 200`,
+  const due = await ctx.db.rows<Due>(
+    `SELECT i.id, i.tried_at, m.series_id FROM intents i LEFT JOIN mirrors m ON m.id = i.mirror_id
+     WHERE i.connection_id = :id AND i.state = 'open' AND i.next_try_at <= :now
+     ORDER BY i.member_id IS NULL, i.made_seq LIMIT 200`,
     { id: conn.id, now: Date.now() },
   )
   if (due.length === 0) return []
-  const ids = due.map(d => d.id)
-  // Said before it is done: after a crash, an answer of "it is there already" is then known for ours;
-  // and from now on nobody adds to these intents.
-  await ctx.db.run(
-    `UPDATE intents SET attempts = attempts + 1, tried_at = :now WHERE id IN (:ids) AND state = 'open'`,
-    { ids, now: Date.now() },
-  )
-  const before = new Map(due.map(d => [d.id, d.tried_at]))
-  const claimed = (
-    await ctx.db.rows<Omit<IntentRow, 'tries' | 'tried_before'> & { attempts: number }>(
-      `SELECT ${INTENT_COLUMNS} FROM intents WHERE id IN (:ids) AND state = 'open'
-       ORDER BY member_id IS NULL, made_seq`,
-      { ids },
-    )
-  ).map((row): IntentRow => ({
-    ...row,
-    tries: row.attempts - 1,
-    tried_before: before.get(row.id) ?? null,
-  }))
   const ended: number[] = []
   const gate = await gateOf(ctx, conn)
   /** Null once it has come to nothing, or has to be planned anew. */
@@ -81,19 +89,21 @@ export async function applyDue(
       ended.push(Date.now() - job.row.made_at)
     }
   }
-  const jobs: Job[] = []
-  const dates: Job[] = []
-  for (const row of claimed) {
-    const job = await ready(row)
-    if (job) (job.series ? dates : jobs).push(job)
+  const go = async (some: readonly Due[]): Promise<void> => {
+    const jobs: Job[] = []
+    for (const row of await claim(ctx, some)) {
+      const job = await ready(row)
+      if (job) jobs.push(job)
+    }
+    if (jobs.length > 0) await send(jobs)
   }
-  const { batch } = connector.capabilities
-  for (let i = 0; i < jobs.length; i += batch) await send(jobs.slice(i, i + batch))
+  for (const some of chunks(
+    due.filter(d => d.series_id === null),
+    connector.capabilities.batch,
+  ))
+    await go(some)
   // Dates of one series stand in one object: each write goes out upon what the one before it left.
-  for (const { row } of dates) {
-    const job = await ready(row)
-    if (job) await send([job])
-  }
+  for (const date of due) if (date.series_id !== null) await go([date])
   return ended
 }
 
