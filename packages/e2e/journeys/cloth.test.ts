@@ -281,6 +281,18 @@ describe('the Cloth', function () {
     await there.fault('garden', {})
   })
 
+  it('finds by what the words name: a list, whose it is, how urgent', async () => {
+    const field = page.getByRole('combobox', { name: /^Write down/ })
+    const found = page.getByRole('option', { name: /Festival map proof/ })
+    await field.fill('proof Festival list')
+    await page.getByText('list Festival').waitFor()
+    await found.waitFor()
+    await field.fill('proof Small repairs list')
+    await page.getByText('list Small repairs').waitFor()
+    await found.waitFor({ state: 'detached' })
+    await field.press('Escape')
+  })
+
   it('goes through the weeks and says what is shown', async () => {
     await page.getByRole('button', { name: 'The week after' }).click()
     await page.waitForURL(url => url.searchParams.has('at'))

@@ -118,6 +118,21 @@ describe('views, people’s settings, and looking for things', function () {
     expect(await look('%')).to.deep.equal(['100% wax for lamps'])
     expect(await look('wax trombone')).to.deep.equal([])
     expect(await look('  ')).to.deep.equal([])
+    // What the words of the field name is a filter: the list, whose it is, how urgent, due when.
+    const list = (await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=1`)).body.sources.find(
+      (s: any) => s.name === 'Small repairs',
+    )
+    const by = async (q: string, filter: unknown) => {
+      const query = `q=${encodeURIComponent(q)}&filter=${encodeURIComponent(JSON.stringify(filter))}`
+      const { status, body } = await w.client.call('GET', `/cloth/search?${query}`)
+      return status === 200 ? body.items.map((i: any) => i.title) : status
+    }
+    const inList = [{ field: 'list', is: [list.id] }]
+    expect(await by('repair', inList)).to.deep.equal(['Repair vent motor, House 3'])
+    const all: string[] = await by('', inList)
+    expect(all).to.include('Repaint sign').and.not.include('100% wax for lamps')
+    expect(await by('repaint', [...inList, { field: 'due', within: -1 }])).to.deep.equal([])
+    expect(await by('', [{ field: 'poem', is: [] }])).to.equal(400)
     // Tied work is one thing, whichever of the two sides holds the words.
     expect(await look('festival map proof')).to.deep.equal(['Festival map proof'])
   })

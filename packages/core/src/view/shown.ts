@@ -1,4 +1,4 @@
-import { admits } from '../filter/filter.ts'
+import { admits, type Filter } from '../filter/filter.ts'
 import { newEvent, newTask } from '../items/items.ts'
 import { dayAt, onDate, zonedAt } from '../time/when.ts'
 import type { ClothItem } from './cloth-item.ts'
@@ -38,10 +38,13 @@ function asItem(item: ClothItem, zone: string) {
   })
 }
 
-function passes(view: ViewBody, item: ClothItem, { now, zone }: Terms): boolean {
-  if (view.filter.length === 0) return true
+const passes = (view: ViewBody, item: ClothItem, terms: Terms): boolean =>
+  view.filter.length === 0 || admitsShown(view.filter, item, terms)
+
+/** Whether a filter admits an item as it is shown. A clause about something its kind does not have holds. */
+export function admitsShown(filter: Filter, item: ClothItem, { now, zone }: Terms): boolean {
   const about = { collections: item.sources, members: item.people }
-  return admits(view.filter, asItem(item, zone), { me: null, now, zone, about })
+  return admits(filter, asItem(item, zone), { me: null, now, zone, about })
 }
 
 /** Of a tied pair, one shown source is enough. */

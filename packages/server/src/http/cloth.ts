@@ -1,5 +1,5 @@
 import { zValidator } from '@hono/zod-validator'
-import { Edit, Making, type SlimItem, When } from '@loom/core'
+import { Edit, Filter, Making, type SlimItem, When } from '@loom/core'
 import { Hono, type TypedResponse } from 'hono'
 import { z } from 'zod'
 import type { Context } from '../sync/context.ts'
@@ -23,6 +23,23 @@ const Span = z.object({
   days: z.coerce.number().int().min(1).max(42),
   /** The version of this span that whoever asks has already. */
   have: z.string().max(40).optional(),
+})
+
+const Search = z.object({
+  q: z.string().max(200),
+  /** A filter as JSON. */
+  filter: z
+    .string()
+    .max(4000)
+    .optional()
+    .transform((text, refuse) => {
+      try {
+        return Filter.parse(text ? JSON.parse(text) : [])
+      } catch {
+        refuse.addIssue({ code: 'custom', message: 'is no filter' })
+        return z.NEVER
+      }
+    }),
 })
 
 /** What a span of the Cloth shows, as of change number `seq`. */
@@ -58,10 +75,11 @@ export function clothRoutes(ctx: Context, engine: Engine) {
       const answer = c.body(text, 200, { 'Content-Type': 'application/json' })
       return answer as unknown as TypedResponse<ClothAnswer, 200, 'json'>
     })
-    .get('/search', zValidator('query', z.object({ q: z.string().max(200) })), async c => {
+    .get('/search', zValidator('query', Search), async c => {
       const member = c.get('member')
       const viewer = { zone: member.zone, defaultMinutes: DEFAULT_MINUTES, now: ctx.now() }
-      return c.json({ items: await searchItems(ctx.db, member, c.req.valid('query').q, viewer) })
+      const { q, filter } = c.req.valid('query')
+      return c.json({ items: await searchItems(ctx.db, member, q, viewer, filter) })
     })
     .post('/make', zValidator('json', Making), async c => {
       const made = await makeItem(ctx, c.get('member'), c.req.valid('json'))

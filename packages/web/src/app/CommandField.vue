@@ -27,8 +27,8 @@ const field = ref<HTMLInputElement | null>(null)
 const root = ref<HTMLElement | null>(null)
 let before: HTMLElement | null = null
 
-const { prepare, title, parts, takeBack, making } = useQuickEntry(text, open)
-const lines = useCommandLines(text, title, { write: () => void writeDown(), go, show })
+const { prepare, title, question, parts, takeBack, making } = useQuickEntry(text, open)
+const lines = useCommandLines(text, title, question, { write: () => void writeDown(), go, show })
 const { chosen, onKey: onListKey } = useLineList(lines)
 watch(text, () => (chosen.value = 0))
 

@@ -1,4 +1,4 @@
-import { type ClothItem, dayAt, dayWords } from '@loom/core/view'
+import { type ClothItem, dayAt, dayWords, type Filter } from '@loom/core/view'
 import { computed, type ComputedRef, type Ref, watch } from 'vue'
 import { answer, api, Refused } from '../api/client.ts'
 import { foundItems } from './found-items.ts'
@@ -45,12 +45,28 @@ export function dayOfItem({ place }: ClothItem, zone: string): string | undefine
 export function useCommandLines(
   text: Ref<string>,
   title: Ref<string>,
+  question: Ref<{ words: string; filter: Filter }>,
   acts: CommandActs,
 ): ComputedRef<CommandLine[]> {
   const session = useSession()
   let asked = 0
   let timer = 0
-  watch(text, () => {
+  /** What the parts name comes first; then what holds all of the words as they stand. */
+  async function find(words: string): Promise<ClothItem[]> {
+    const { words: rest, filter } = question.value
+    const search = (q: string, by: Filter) =>
+      answer(() =>
+        api.cloth.search.$get({
+          query: { q: q.slice(0, 200), ...(by.length > 0 && { filter: JSON.stringify(by) }) },
+        }),
+      )
+    const [named, plain] = await Promise.all([
+      filter.length > 0 ? search(rest, filter) : { items: [] },
+      search(words, []),
+    ])
+    return [...new Map([...named.items, ...plain.items].map(i => [i.key, i])).values()]
+  }
+  watch([text, () => JSON.stringify(question.value)], () => {
     window.clearTimeout(timer)
     const words = text.value.trim()
     if (words.length < 2) {
@@ -60,7 +76,7 @@ export function useCommandLines(
     timer = window.setTimeout(async () => {
       const mine = ++asked
       try {
-        const { items } = await answer(() => api.cloth.search.$get({ query: { q: words.slice(0, 200) } }))
+        const items = await find(words)
         if (mine === asked) foundItems.value = items
       } catch (error) {
         if (!(error instanceof Refused)) throw error

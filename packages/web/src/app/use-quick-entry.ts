@@ -1,5 +1,5 @@
 import type { Part, QuickEntry } from '@loom/core/capture'
-import { dayWords, durationWords, type Making } from '@loom/core/view'
+import { dayAt, dayOf, daysBetween, dayWords, durationWords, type Filter, type Making } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { computed, type ComputedRef, type Ref, ref, watch } from 'vue'
 import { answer, api } from '../api/client.ts'
@@ -44,6 +44,22 @@ function partWords(p: Part, zone: string): string {
   }
 }
 
+/** The part as a clause, where what is there can be told apart by it. */
+function clauseOf(p: Part, today: string, zone: string): Filter {
+  switch (p.kind) {
+    case 'list':
+      return [{ field: 'list', is: [p.id] }]
+    case 'person':
+      return [{ field: 'member', is: [p.id] }]
+    case 'priority':
+      return [{ field: 'priority', atLeast: p.priority }]
+    case 'due':
+      return [{ field: 'due', within: Math.max(-1, daysBetween(today, dayOf(p.when, zone))) }]
+    default:
+      return []
+  }
+}
+
 export function useQuickEntry(
   text: Ref<string>,
   open: Ref<boolean>,
@@ -51,6 +67,8 @@ export function useQuickEntry(
   /** Fetches the reader of dates, which is only wanted when somebody writes something. */
   prepare: () => Promise<void>
   title: ComputedRef<string>
+  /** The same words read as a question: what is left of them, and a filter by the parts. */
+  question: ComputedRef<{ words: string; filter: Filter }>
   parts: ComputedRef<ShownPart[]>
   /** The words stay in the title. */
   takeBack: (words: string) => void
@@ -111,6 +129,10 @@ export function useQuickEntry(
   return {
     prepare,
     title: computed(() => entry.value.title || text.value.trim()),
+    question: computed(() => ({
+      words: entry.value.title,
+      filter: entry.value.parts.flatMap(p => clauseOf(p, dayAt(session.now(), zone.value), zone.value)),
+    })),
     parts: computed(() =>
       entry.value.parts.map(p => ({
         kind: p.kind,
