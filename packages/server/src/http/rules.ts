@@ -242,7 +242,8 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       if (!row) return c.json({ reason: 'There is no such rule.' }, 404)
       await ctx.db.transaction(async sql => {
         await sql.run(
-          `UPDATE intents SET state = 'dropped' WHERE rule_id = :id AND state = 'open' AND attempts = 0`,
+          `UPDATE intents SET state = 'dropped' WHERE rule_id = :id AND state = 'open'
+             AND (attempts = 0 OR asks_since IS NOT NULL)`,
           { id: row.id },
         )
         // What people made by hand stays tied.

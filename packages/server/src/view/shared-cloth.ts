@@ -112,7 +112,10 @@ export async function sharedCloth(
     }
     span = { kept, given: span?.given ?? new Map() }
     spans.set(key, span)
-    kept.value.catch(() => spans.delete(key))
+    kept.value.then(
+      now => (kept.seq = now.reading.seq),
+      () => spans.delete(key),
+    )
   }
   const { kept, given } = span
   const { reading, around } = await kept.value
