@@ -43,21 +43,29 @@ export function clockWords(epochMs: number, zone: string, clock: Clock = '24'): 
   return minuteWords(h * 60 + m, clock)
 }
 
+const formats = new Map<string, Intl.DateTimeFormat>()
+/** To make one takes fifty times as long as to use it. */
+function dayFormat(zone: string, length: 'short' | 'long'): Intl.DateTimeFormat {
+  const name = `${length} ${zone}`
+  const known = formats.get(name)
+  if (known) return known
+  const options = { timeZone: zone, weekday: length, day: 'numeric', month: length } as const
+  const made = new Intl.DateTimeFormat('en-IE', options)
+  formats.set(name, made)
+  return made
+}
+const dayIn = (epochMs: number, zone: string, length: 'short' | 'long'): string =>
+  dayFormat(zone, length).format(epochMs).replace(',', '')
+
 /** `Tue 24 Nov`. */
-export const dayWords = (date: string): string =>
-  new Intl.DateTimeFormat('en-IE', { timeZone: 'UTC', weekday: 'short', day: 'numeric', month: 'short' })
-    .format(Date.parse(date))
-    .replace(',', '')
+export const dayWords = (date: string): string => dayIn(Date.parse(date), 'UTC', 'short')
 
 /** `day 2 of 3`. */
 export const dayOfWords = (several: { day: number; of: number } | null): string =>
   several ? `day ${several.day} of ${several.of}` : ''
 
 /** `Tuesday 24 November`. */
-export const longDayWords = (date: string): string =>
-  new Intl.DateTimeFormat('en-IE', { timeZone: 'UTC', weekday: 'long', day: 'numeric', month: 'long' })
-    .format(Date.parse(date))
-    .replace(',', '')
+export const longDayWords = (date: string): string => dayIn(Date.parse(date), 'UTC', 'long')
 
 export function whenWords(when: When | null, zone: string, clock: Clock = '24'): string {
   if (when === null) return 'no date'
@@ -66,10 +74,7 @@ export function whenWords(when: When | null, zone: string, clock: Clock = '24'):
   return `${instantDayWords(at, zone)} ${clockWords(at, zone, clock)}`
 }
 
-export const instantDayWords = (epochMs: number, zone: string): string =>
-  new Intl.DateTimeFormat('en-IE', { timeZone: zone, weekday: 'short', day: 'numeric', month: 'short' })
-    .format(epochMs)
-    .replace(',', '')
+export const instantDayWords = (epochMs: number, zone: string): string => dayIn(epochMs, zone, 'short')
 
 export function spanWords(span: Span, zone: string, clock: Clock = '24'): string {
   if (span.anchor.kind === 'date') {

@@ -30,12 +30,14 @@ export class AheadOfServer {
     this.shown.delete(key)
   }
 
-  over<T extends { items: ClothItem[] }>(answer: T, asked: number): T {
+  over<T extends { items: readonly ClothItem[] }>(answer: T, asked: number): T {
     for (const [key, { until }] of this.shown) if (until < asked - MOST_AT_ONCE) this.shown.delete(key)
     const edited = (key: string): ClothItem | null => {
       const found = this.shown.get(key)
       return found && asked <= found.until ? found.item : null
     }
+    // Where nothing is ahead, it is the very same answer: nothing is drawn again for it.
+    if (!answer.items.some(i => edited(i.key))) return answer
     return { ...answer, items: answer.items.map(i => edited(i.key) ?? i) }
   }
 }

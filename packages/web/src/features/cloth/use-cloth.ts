@@ -7,11 +7,11 @@ import { editsUnderway } from '../../api/live.ts'
 import { say } from '../../app/messages.ts'
 import { useSession } from '../../app/session.ts'
 import { AheadOfServer } from './ahead-of-server.ts'
-import { LookedAt } from './looked-at.ts'
+import { LookedAt, type Looked } from './looked-at.ts'
 import { whenReached } from './unsent.ts'
 import { editWords } from './words.ts'
 
-export type ClothData = Awaited<ReturnType<LookedAt['load']>>
+export type ClothData = Looked
 /** Which dates of a series an edit is for. */
 export type Which = 'one' | 'onward' | 'all'
 
