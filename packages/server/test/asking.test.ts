@@ -99,7 +99,7 @@ describe('a creation of which nobody can tell', function () {
   it('is told on the rule where a service checks nothing itself', async () => {
     const { weaker } = await desk.rule(rule)
     expect(weaker).to.have.length(1)
-    expect(weaker[0]).to.match(/^Repairs Board does not check what a change is made upon/)
+    expect(weaker[0]).to.match(/^Repairs Board takes a change without checking/)
     expect((await desk.preview('Festival', 'Own tasks', {})).weaker).to.deep.equal([])
   })
 })

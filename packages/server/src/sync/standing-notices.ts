@@ -35,6 +35,6 @@ export async function weakerPromises(sql: Sql, collections: readonly string[]): 
     .filter(s => capabilitiesIn(s)?.preconditions === false)
     .map(
       s =>
-        `${s.name} does not check what a change is made upon. We look first and send no more than the field that changed; who changes that same field there in the very moment between loses that edit.`,
+        `${s.name} takes a change without checking whether the item is still as we saw it. We look first and send only the field that changed; if somebody changes that same field there in the moment between, their edit is lost.`,
     )
 }
