@@ -1,4 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process'
+import { once } from 'node:events'
 import { expect } from 'chai'
 import { Database } from '../src/data/database.ts'
 import { beginBoard, connectionOf, keep, readOnce, titlesIn } from './support/connecting.ts'
@@ -33,12 +34,12 @@ describe('a server that is killed', function () {
       })
       let said = ''
       started.stderr.on('data', (part: Buffer) => (said += part.toString()))
+      let ended = false
+      // Not before all that it said has come.
+      started.once('close', () => (ended = true))
       const state = await until(
         'the server answers',
-        async () =>
-          started.exitCode !== null
-            ? 'ended'
-            : (await client.call('GET', '/health')).body.ok === true && 'answers',
+        async () => (ended ? 'ended' : (await client.call('GET', '/health')).body.ok === true && 'answers'),
         30_000,
       )
       if (state === 'answers') return started
@@ -49,11 +50,14 @@ describe('a server that is killed', function () {
   const start = async (): Promise<void> => {
     child = await server(w.client)
   }
+  const end = async (): Promise<void> => {
+    if (!child || child.exitCode !== null || child.signalCode !== null) return
+    const ended = once(child, 'exit')
+    child.kill('SIGKILL')
+    await ended
+  }
   const kill = async (): Promise<void> => {
-    await new Promise<void>(resolve => {
-      child?.once('exit', () => resolve())
-      child?.kill('SIGKILL')
-    })
+    await end()
     // Its leases would run out by themselves; what is tried here is what it left, not the waiting.
     await db.run('UPDATE leases SET expires_at = 0')
   }
@@ -131,9 +135,7 @@ describe('a server that is killed', function () {
         async () => (await w.garden.names('festival-work')).length >= before + 2,
       )
       // Its leases are left as they are: they run out by themselves.
-      const ended = new Promise<void>(resolve => child?.once('exit', () => resolve()))
-      child?.kill('SIGKILL')
-      await ended
+      await end()
       const made = async () =>
         (await w.garden.events('festival-work'))
           .map(e => property(e.text, 'SUMMARY') ?? '')
