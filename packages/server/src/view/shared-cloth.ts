@@ -68,7 +68,7 @@ interface OfDatabase {
   around: LRUCache<string, KnownAround>
 }
 /** Whoever leafs on lets go of the oldest. */
-const MOST_SPANS = 200
+const MOST_SPANS = 64
 const databases = new WeakMap<Database, OfDatabase>()
 function keptOf(db: Database): OfDatabase {
   const known = databases.get(db)

@@ -1,4 +1,3 @@
-import './drag.css'
 import { minuteWords } from '../../app/telling.ts'
 import { type ClothItem, type Edit, lengthOf, zoned, wallTime } from '@loom/core/view'
 import interact from 'interactjs'
