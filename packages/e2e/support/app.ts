@@ -84,7 +84,6 @@ export async function startApp({
     LOOM_DEMO_SIZE: size,
     LOOM_WEB: join(ROOT, 'packages/web/dist'),
     LOOM_LOG: 'error',
-    LOOM_CHECK: 'yes',
   })
   const browser: Browser = await chromium.launch({
     executablePath: '/usr/bin/chromium',
