@@ -11,15 +11,17 @@ defineProps<{ asked: Asked[]; day: (at: number) => string }>()
 
 const cache = useQueryCache()
 const { busy, reason, attempt } = useAttempt()
-const TOLD = {
+const told = (of: Asked) => ({
   look: 'It is looked for again.',
   make: 'It is made now.',
-  leave: 'It is left as it is, and its rule does not make it until it has another date.',
-}
-const tell = (of: Asked, word: keyof typeof TOLD) =>
+  leave: of.rule
+    ? 'It is left as it is, and its rule does not make it until it has another date.'
+    : 'It is left as it is.',
+})
+const tell = (of: Asked, word: keyof ReturnType<typeof told>) =>
   attempt(async () => {
     await answer(() => api.waiting.asked.$post({ json: { of: [of.id], answer: word } }))
-    say({ text: TOLD[word] })
+    say({ text: told(of)[word] })
     await cache.invalidateQueries({ key: ['rules'] })
   })
 </script>
