@@ -147,7 +147,7 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
       direction: rule.settings.fields[field],
       base,
       now,
-      spans: () => ({ a: changeSpan(a, lens.props.a), b: changeSpan(b, lens.props.b) }),
+      spans: () => ({ a: changeSpan(lens, 'a', a, base?.a), b: changeSpan(lens, 'b', b, base?.b) }),
     }
     const forth = lens.put('a', now.a, now.b, base)
     const source = sourceOf(rule, state, terms, forth.kind === 'absent')

@@ -1,10 +1,19 @@
-import type { Mirror, SeenSpan, Side } from './types.ts'
+import type { Lens } from './lenses/lens.ts'
+import type { Mirror, Raw, Seen, SeenSpan, Side } from './types.ts'
 
-/** The span in which the present values of `props` came about; the latest of them counts. */
-export function changeSpan(mirror: Mirror, props: readonly string[]): SeenSpan {
-  const never: SeenSpan = { without: 0, with: mirror.firstSeenAt }
-  return props
-    .map(p => mirror.seen[p] ?? never)
+/** The span in which what a field says on a side came about; of several properties the latest counts. */
+export function changeSpan(lens: Lens, side: Side, mirror: Mirror, base: Raw | undefined): SeenSpan {
+  const { item, seen, firstSeenAt } = mirror
+  const now = lens.read(side, item, base)
+  return lens.edited[side]
+    .map(prop => {
+      const { before = [], ...last }: Seen = seen[prop] ?? { without: 0, with: firstSeenAt }
+      const saidTheSame = (value: unknown): boolean =>
+        lens.same(side, lens.read(side, { ...item, [prop]: value }, base), now)
+      // A mark put before a title is no edit of the title: it has been so since before that.
+      const other = before.findIndex(b => !saidTheSame(b.value))
+      return (other < 0 ? before : before.slice(0, other)).at(-1) ?? last
+    })
     .reduce((latest, span) => (span.with > latest.with ? span : latest), { without: 0, with: 0 })
 }
 

@@ -1,6 +1,7 @@
 import type { Item } from '../items/items.ts'
+import { checklistIn } from './checklist.ts'
 import { sameRaw } from './lenses/lens.ts'
-import type { Mirror, SeenSpan } from './types.ts'
+import type { Mirror, Seen, SeenSpan } from './types.ts'
 
 /** What a service showed of one item. */
 export interface Sighting {
@@ -27,6 +28,13 @@ export const BOOKKEEPING: ReadonlySet<string> = new Set([
   'serviceStatus',
   'completed',
 ])
+
+/** Whether fields share it: an event's title and its mark are both in its summary, and its parts in its notes. */
+const isShared = (prop: string, { kind, description: was }: Item, { description: now }: Item): boolean =>
+  kind === 'event' &&
+  (prop === 'summary' || (prop === 'description' && [was, now].some(text => checklistIn(text) !== '')))
+/** Earlier values kept of them; of what changed more often than that it is not known since when it has been so. */
+const MOST_BEFORE = 4
 
 export type Observed =
   | { kind: 'same' }
@@ -66,9 +74,29 @@ export function observe(present: Mirror | null, sighting: Sighting, looked: Look
     revision: sighting.revision,
     item,
     presence: 'present',
-    seen: { ...present?.seen, ...Object.fromEntries(edited.map(prop => [prop, span])) },
+    seen: {
+      ...present?.seen,
+      ...Object.fromEntries(
+        edited.map(prop => [
+          prop,
+          present?.item.kind === item.kind && isShared(prop, present.item, item)
+            ? { ...span, before: beforeThat(present, prop) }
+            : span,
+        ]),
+      ),
+    },
     firstSeenAt: present?.firstSeenAt ?? looked.now,
   }
   const kept = present?.presence === 'present' && present.collectionId === mirror.collectionId
   return { kind: kept && edited.length === 0 ? 'revision' : 'changed', mirror }
+}
+
+function beforeThat({ item, seen, firstSeenAt }: Mirror, prop: string): Seen['before'] {
+  const { before = [], ...last }: Seen = seen[prop] ?? { without: 0, with: firstSeenAt }
+  const value = (item as unknown as Record<string, unknown>)[prop]
+  const all = [{ ...last, value }, ...before]
+  const kept = all.slice(0, MOST_BEFORE)
+  return all.length > MOST_BEFORE
+    ? kept.map((b, i) => (i === MOST_BEFORE - 1 ? { ...b, without: 0 } : b))
+    : kept
 }

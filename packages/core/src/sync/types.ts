@@ -22,6 +22,14 @@ export interface SeenSpan {
   with: number
 }
 
+/**
+ * When a property's present value came about. Where several fields are read from it, also what it was before, newest
+ * first: of a change of it that was no change of a field, the field does not say that it was edited.
+ */
+export interface Seen extends SeenSpan {
+  before?: (SeenSpan & { value: unknown })[]
+}
+
 /** What we last saw of one remote item. It never holds a value we only hope for. */
 export interface Mirror<I extends Item = Item> {
   id: string
@@ -35,7 +43,7 @@ export interface Mirror<I extends Item = Item> {
    */
   presence: 'present' | 'missing' | 'outside' | 'arriving' | 'gone'
   /** For each canonical property, when its present value came about. */
-  seen: Record<string, SeenSpan>
+  seen: Record<string, Seen>
   firstSeenAt: number
 }
 

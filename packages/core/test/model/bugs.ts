@@ -36,6 +36,7 @@ export const BUGS = [
   'commits what it planned before another server took over',
   'overwrites what was edited since a person looked',
   'pulls to and fro for ever',
+  'takes a mark for an edit of the title',
 ] as const
 export type Bug = (typeof BUGS)[number]
 

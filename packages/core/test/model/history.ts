@@ -3,6 +3,7 @@ import { type Item, type ItemPatch, type RuleSettings, splitMark, zoned } from '
 import type { Bug } from './bugs.ts'
 import { mustHold, nothingFlaps } from './oracle.ts'
 import { answer, conflicts, editHere, renewAnswers, undo } from './people.ts'
+import { marked } from './titles.ts'
 import { type Edit, HOURS, type Step, type What } from './steps.ts'
 import { type Name, NAMES, World, type WorldOptions, ZONE } from './world.ts'
 
@@ -86,8 +87,25 @@ function clash(world: World, s: Extract<Step, { do: 'clash' }>): void {
     if (!id || !kept || !patch) continue
     tally.edits++
     world.serviceOf(id).patch('them', kept.id, patch)
+    // Somebody looks in between, and has not planned yet.
+    if (s.marks) world.observeAll()
     world.now += 700
   }
+  if (s.marks) mark(world, [tie?.a, tie?.b][s.pick % 2] ?? null)
+}
+
+/** Somebody puts a mark before an event's title, or takes it away. */
+function mark(world: World, id: string | null): void {
+  const kept = world.standing(id)
+  if (id === null || kept?.item.kind !== 'event') return
+  const patch = patchFor(kept.item, marked(kept.item.summary) ? 'reopen' : 'complete', {
+    at: 0,
+    pick: 0,
+    title: '',
+  })
+  tally.edits++
+  if (patch) world.serviceOf(id).patch('them', kept.id, patch)
+  world.observeAll()
 }
 
 /** Somebody edits in our own screens. */

@@ -1,13 +1,12 @@
 import { expect } from 'chai'
 import { epochOf, type Event, type Field, type Item, type RuleSettings, type Task } from '../../src/index.ts'
+import { bare, marked, shown } from './titles.ts'
 import { type Name, type World, ZONE } from './world.ts'
 
 /**
  * What must hold when edits and faults have ended (SYNC.md §4), said without the product's own mapping: the
  * oracle has its own small idea of what a title, a mark and a time are.
  */
-const marked = (summary: string): boolean => /^\s*✓/.test(summary)
-const bare = (summary: string): string => summary.replace(/^(\s*✓ ?)+/, '')
 const fit = (title: string, max: number | null): string =>
   max === null
     ? title
@@ -16,7 +15,6 @@ const fit = (title: string, max: number | null): string =>
         .join('')
         .trim()
 
-const shown = (item: Item): string => (item.kind === 'event' ? bare(item.summary) : item.summary)
 const done = (item: Item): boolean =>
   item.kind === 'task' ? item.status === 'completed' : marked(item.summary)
 

@@ -190,16 +190,17 @@ export class Service {
   }
 
   /**
-   * When a property came to be what it is, as far as looking can tell: what was changed and changed back between
+   * When what is read from an item came to be what it is, as far as looking can tell: what was changed and changed back between
    * two looks shows in neither.
    */
-  changedAt(id: string, prop: 'summary' | 'description'): number {
+  changedAt(id: string, read: (item: Item) => string): number {
+    const at = (item: Item | null | undefined): string | undefined => (item ? read(item) : undefined)
     const origin = this.items.get(id)?.origin
     const told = this.deeds.map((d, n) => ({ ...d, n })).filter(d => d.origin === origin && d.after)
-    const now = told.at(-1)?.after?.[prop]
-    const was = (look: number): string | undefined => told.findLast(d => d.n < look)?.after?.[prop]
+    const now = at(told.at(-1)?.after)
+    const was = (look: number): string | undefined => at(told.findLast(d => d.n < look)?.after)
     const other = this.looks.findLast(look => ![undefined, now].includes(was(look))) ?? 0
-    return told.find(d => d.n >= other && d.after?.[prop] === now)?.at ?? 0
+    return told.find(d => d.n >= other && at(d.after) === now)?.at ?? 0
   }
   /** Whether its listings are late, and it was edited more than once of late. */
   isBlurred(origin: string): boolean {

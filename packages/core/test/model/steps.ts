@@ -41,8 +41,8 @@ export type Step =
   | { do: 'undo' | 'answer' | 'pause'; pick: number; side: number }
   /** An edit in our own screens. */
   | { do: 'here'; what: What; side: number; pick: number; at: number; title: string }
-  /** Two people edit the two sides of one pair, one shortly after the other. */
-  | { do: 'clash'; pick: number; side: number; what: 'retitle' | 'note'; title: string }
+  /** Two people edit the two sides of one pair, one after the other; and somebody marks the event after that. */
+  | { do: 'clash'; pick: number; side: number; what: 'retitle' | 'note'; title: string; marks: boolean }
   /** Access is taken away, or given back. */
   | { do: 'close'; side: number; how: 'revoked' | 'vanished' }
   | { do: 'rule'; settings: Partial<RuleSettings> }
@@ -235,6 +235,7 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
       side,
       what: fc.constantFrom('retitle' as const, 'note' as const),
       title,
+      marks: fc.boolean(),
     }),
   },
   {

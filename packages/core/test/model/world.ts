@@ -6,6 +6,7 @@ import {
   type Event,
   type Field,
   type FieldChange,
+  type Item,
   type ItemPatch,
   type Mirror,
   newEvent,
@@ -25,6 +26,7 @@ import { type Bug, bothWays, spoilt } from './bugs.ts'
 import { judgeAbsences, readListings } from './observing.ts'
 import { inputFor } from './planning.ts'
 import { apply } from './sending.ts'
+import { shown } from './titles.ts'
 import { type Capabilities, type Kept, plainService, Service } from './service.ts'
 
 /** Services in memory and rules between them: what a server keeps of them, and how it plans. */
@@ -297,22 +299,25 @@ export class World {
   private mustBeRight(rule: Rule, d: Decision): void {
     for (const o of d.overridden) {
       const [loser, winner] = o.side === 'a' ? [d.a, d.b] : [d.b, d.a]
-      const prop = o.field === 'title' ? 'summary' : o.field === 'notes' ? 'description' : null
+      const read = { title: shown, notes: (i: Item) => i.description, other: null }[
+        o.field === 'title' || o.field === 'notes' ? o.field : 'other'
+      ]
       if (
         o.because === 'newer' &&
         this.rules.length === 1 &&
-        prop &&
+        read &&
         loser &&
         winner &&
         !rule.settings.title.replace('{title}', '')
       ) {
-        const at = (id: string): number => this.serviceOf(id).changedAt(this.standing(id)?.id ?? '', prop)
+        const at = (id: string): number => this.serviceOf(id).changedAt(this.standing(id)?.id ?? '', read)
+        const said = (i: Item | undefined): string | undefined => i && read(i)
         // What a listing has not shown yet could not be weighed; and of several edits that a late one shows at once,
         // it cannot be said since when each was not there.
         const unseen = [winner, loser].some(
           id =>
             this.serviceOf(id).isBlurred(this.origins.get(id) ?? '') ||
-            this.standing(id)?.item[prop] !== this.mirrors.get(id)?.item[prop],
+            said(this.standing(id)?.item) !== said(this.mirrors.get(id)?.item),
         )
         if (at(winner) < at(loser) && !unseen) this.lost.push(`the older ${o.field} won`)
       }

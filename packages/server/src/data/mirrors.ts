@@ -5,7 +5,7 @@ import {
   Item as ItemSchema,
   MINUTE,
   type Mirror,
-  type SeenSpan,
+  type Seen,
 } from '@loom/core'
 import { chunks } from './chunks.ts'
 import type { Sql } from './database.ts'
@@ -50,7 +50,7 @@ export function mirrorOf(row: MirrorRow): Mirror {
     revision: row.revision,
     item,
     presence: row.presence === 'date' ? 'present' : row.presence,
-    seen: JSON.parse(row.seen) as Record<string, SeenSpan>,
+    seen: JSON.parse(row.seen) as Record<string, Seen>,
     firstSeenAt: row.first_seen_at,
   }
 }

@@ -13,6 +13,8 @@ export interface Lens {
   field: Field
   /** The canonical properties the raw value is read from. */
   props: Record<Side, readonly string[]>
+  /** Those of them in which people edit this field; the others only add to what is written. */
+  edited: Record<Side, readonly string[]>
   read(side: Side, item: Item, base: Raw | undefined): Raw
   /** Whether two raw values of a side do not differ by an edit of this field. */
   same(side: Side, x: Raw, y: Raw): boolean
@@ -39,6 +41,8 @@ export const sameRaw = (x: Raw, y: Raw): boolean => x === y || JSON.stringify(x)
 /** How one side reads and writes a field. */
 export interface Facet<T> {
   props: readonly string[]
+  /** All of `props` unless it says so. */
+  edited?: readonly string[]
   read(item: Item, base: T | undefined): T
   same?(x: T, y: T): boolean
   patch(value: T, present: Item | null, patch: ItemPatch): ItemPatch
@@ -60,6 +64,7 @@ export function lens<A, B>(of: {
   return {
     field: of.field,
     props: { a: of.a.props, b: of.b.props },
+    edited: { a: of.a.edited ?? of.a.props, b: of.b.edited ?? of.b.props },
     read: (side, item, base) => facet(side).read(item, base),
     same: (side, x, y) => facet(side).same?.(x, y) ?? sameRaw(x, y),
     put: (from, v, other, base) =>

@@ -107,6 +107,7 @@ function framedTitle(
         p === 'summary' ||
         template.includes(`{${p === 'categories' ? 'category' : p === 'serviceStatus' ? 'status' : p}}`),
     ),
+    edited: ['summary'],
     read: item => ({
       title: facets.a.read(item, undefined),
       ...(frameOf(template, item) ?? { before: template, after: '' }),
