@@ -184,6 +184,13 @@ async function inStep(count: number): Promise<void> {
   const screens: number[] = []
   const cloth = await WatchedCloth.open(server.client.base, await server.client.session(), '2025-12-29')
   for (let round = 0; round < 25; round++) {
+    // What the change before this one set going has come to rest.
+    await server.until(
+      `SELECT 1 FROM rules r JOIN workspaces w ON w.id = r.workspace_id WHERE r.id = :id AND r.planned_seq >= w.change_seq
+         AND NOT EXISTS (SELECT 1 FROM leases WHERE expires_at > 0)`,
+      { id },
+      20,
+    )
     large.change(1, `Round${round}`)
     const shown = cloth.shows(`Round${round} r0`)
     from = performance.now()

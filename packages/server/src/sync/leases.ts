@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import { EventEmitter, once } from 'node:events'
 import type { Database, Sql } from '../data/database.ts'
 
 /**
@@ -48,6 +49,8 @@ export class Lease {
       resource: this.resource,
       holder: this.holder,
     })
+    timesGivenBack++
+    givenBack.emit(this.resource)
   }
 }
 
@@ -55,25 +58,36 @@ export class Lease {
 export async function takeLease(db: Database, workspaceId: string, resource: string): Promise<Lease | null> {
   const holder = randomUUID()
   const now = Date.now()
-  await db.insert(
-    `INSERT IGNORE INTO leases (resource, workspace_id, holder, fence, expires_at)
-     VALUES (:resource, :workspaceId, :holder, 0, 0)`,
-    { resource, workspaceId, holder },
+  const isFree = 'expires_at <= :now'
+  // Assigned from left to right: whether it is free is asked before the last of them says that it is not.
+  const taken = await db.one<{ holder: string }>(
+    `INSERT INTO leases (resource, workspace_id, holder, fence, expires_at)
+     VALUES (:resource, :workspaceId, :holder, 1, :until)
+     ON DUPLICATE KEY UPDATE holder = IF(${isFree}, VALUES(holder), holder), fence = IF(${isFree}, fence + 1, fence),
+       expires_at = IF(${isFree}, VALUES(expires_at), expires_at)
+     RETURNING holder`,
+    { resource, workspaceId, holder, until: now + LEASE_MS, now },
   )
-  const taken = await db.run(
-    `UPDATE leases SET holder = :holder, fence = fence + 1, expires_at = :until
-     WHERE resource = :resource AND expires_at <= :now`,
-    { resource, holder, until: now + LEASE_MS, now },
-  )
-  return taken > 0 ? new Lease(db, resource, holder) : null
+  return taken?.holder === holder ? new Lease(db, resource, holder) : null
 }
+
+/** What was given back is told of within this process; what another server holds is asked for now and then. */
+const givenBack = new EventEmitter().setMaxListeners(0)
+let timesGivenBack = 0
+const ASK_EVERY_MS = 50
+const MOST_MS = 3000
 
 /** Waits a while for it; null when it is still held then. */
 export async function awaitLease(db: Database, workspaceId: string, resource: string): Promise<Lease | null> {
-  for (let waited = 0; waited < 3000; waited += 50) {
+  for (const until = Date.now() + MOST_MS; Date.now() < until;) {
+    const before = timesGivenBack
     const lease = await takeLease(db, workspaceId, resource)
     if (lease) return lease
-    await new Promise(resolve => setTimeout(resolve, 50))
+    if (before !== timesGivenBack) continue
+    const soon = AbortSignal.timeout(ASK_EVERY_MS)
+    await once(givenBack, resource, { signal: soon }).catch((error: unknown) => {
+      if (!soon.aborted) throw error
+    })
   }
   return null
 }

@@ -1,4 +1,13 @@
-import type { Answer, Field, Mirror, PlanInput, Rule, Side, Tie } from '@loom/core'
+import {
+  type Answer,
+  type Field,
+  type Mirror,
+  type PlanInput,
+  type Rule,
+  settingsOf,
+  type Side,
+  type Tie,
+} from '@loom/core'
 import { idFor } from '../access/secrets.ts'
 import type { Sql } from '../data/database.ts'
 import { chunks } from '../data/chunks.ts'
@@ -55,9 +64,10 @@ export async function planInput(
     onRead,
   )
   const earlier = new Map<number, Rule>()
+  const settings = JSON.stringify(rule.settings)
+  const isAsKept = row !== null && JSON.stringify(settingsOf(JSON.parse(row.settings))) === settings
   for (const version of new Set(ties.map(t => t.rule_version)))
-    if (row && (version !== row.version || row.settings !== JSON.stringify(rule.settings)))
-      earlier.set(version, await ruleAt(sql, row, version))
+    if (row && (version !== row.version || !isAsKept)) earlier.set(version, await ruleAt(sql, row, version))
   const children = await childrenOf(sql, rule, [...sides.values()])
   const pairs = ties.map(t => {
     const a = sides.get(t.a_mirror ?? '') ?? null
@@ -67,7 +77,7 @@ export async function planInput(
       tie: tieOf(t),
       a,
       b: sides.get(t.b_mirror ?? '') ?? null,
-      ...(was && JSON.stringify(was.settings) !== JSON.stringify(rule.settings) && { was }),
+      ...(was && JSON.stringify(was.settings) !== settings && { was }),
       ...(parts && { children: parts }),
     }
   })

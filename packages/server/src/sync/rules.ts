@@ -79,10 +79,18 @@ interface SideRow {
   description: string | null
   scope: string
   meaning: string | null
+  workspace_zone: string
 }
 
-const SIDE = `SELECT c.id, c.connection_id, c.holds, c.writable, c.meaning, n.zone, n.kind, n.description, n.scope
-  FROM collections c JOIN connections n ON n.id = c.connection_id`
+const SIDE = `SELECT c.id, c.connection_id, c.holds, c.writable, c.meaning, n.zone, n.kind, n.description, n.scope,
+    w.zone AS workspace_zone
+  FROM collections c JOIN connections n ON n.id = c.connection_id JOIN workspaces w ON w.id = c.workspace_id`
+
+async function sidesOf(sql: Sql, { a, b }: Pick<RuleDraft, Side>): Promise<Record<Side, SideRow | null>> {
+  const rows = await sql.rows<SideRow>(`${SIDE} WHERE c.id IN (:a, :b)`, { a, b })
+  const of = (id: string): SideRow | null => rows.find(r => r.id === id) ?? null
+  return { a: of(a), b: of(b) }
+}
 
 export interface RuleDraft {
   id: string
@@ -94,13 +102,8 @@ export interface RuleDraft {
 }
 
 export async function ruleFor(sql: Sql, draft: RuleDraft): Promise<Rule> {
-  const workspace = await sql.one<{ zone: string }>('SELECT zone FROM workspaces WHERE id = :id', {
-    id: draft.workspaceId,
-  })
-  const sides = await Promise.all(
-    (['a', 'b'] as const).map(s => sql.one<SideRow>(`${SIDE} WHERE c.id = :id`, { id: draft[s] })),
-  )
-  const [a, b] = [sides[0] ?? null, sides[1] ?? null]
+  const { a, b } = await sidesOf(sql, draft)
+  const people = await peopleOf(sql, [a, b])
   return {
     id: draft.id,
     kinds: { a: a?.holds ?? 'task', b: b?.holds ?? 'event' },
@@ -110,8 +113,8 @@ export async function ruleFor(sql: Sql, draft: RuleDraft): Promise<Rule> {
       b: await collectionsOfSide(sql, draft, 'b', b),
     },
     settings: draft.settings,
-    terms: { a: await termsOf(sql, a), b: await termsOf(sql, b) },
-    zone: workspace?.zone ?? 'UTC',
+    terms: { a: termsOf(a, people), b: termsOf(b, people) },
+    zone: (a ?? b)?.workspace_zone ?? 'UTC',
     enabledAt: draft.enabledAt,
   }
 }
@@ -138,12 +141,26 @@ async function collectionsOfSide(
   return [...new Set([draft[side], ...rows.map(r => r.id)])]
 }
 
-async function termsOf(sql: Sql, side: SideRow | null): Promise<SideTerms> {
+interface PersonRow {
+  connection_id: string
+  remote_id: string
+  is_me: number
+  member_id: string | null
+}
+
+async function peopleOf(sql: Sql, sides: readonly (SideRow | null)[]): Promise<PersonRow[]> {
+  const connections = sides.flatMap(s => s?.connection_id ?? [])
+  return connections.length === 0
+    ? []
+    : sql.rows<PersonRow>(
+        'SELECT connection_id, remote_id, is_me, member_id FROM people WHERE connection_id IN (:connections)',
+        { connections },
+      )
+}
+
+function termsOf(side: SideRow | null, everybody: readonly PersonRow[]): SideTerms {
   if (!side) return plainTerms
-  const people = await sql.rows<{ remote_id: string; is_me: number; member_id: string | null }>(
-    'SELECT remote_id, is_me, member_id FROM people WHERE connection_id = :id',
-    { id: side.connection_id },
-  )
+  const people = everybody.filter(p => p.connection_id === side.connection_id)
   const can = capabilitiesIn(side)
   const swapped = side.meaning !== null && Meaning.parse(JSON.parse(side.meaning)).swapDates
   const notes = scopeOf(side).notes && (can?.canHold.notes ?? true)
@@ -166,8 +183,10 @@ async function termsOf(sql: Sql, side: SideRow | null): Promise<SideTerms> {
 }
 
 /** What a list or calendar can hold, whichever rule it is in. */
-export const termsOfCollection = async (sql: Sql, id: string): Promise<SideTerms> =>
-  termsOf(sql, await sql.one<SideRow>(`${SIDE} WHERE c.id = :id`, { id }))
+export async function termsOfCollection(sql: Sql, id: string): Promise<SideTerms> {
+  const side = await sql.one<SideRow>(`${SIDE} WHERE c.id = :id`, { id })
+  return termsOf(side, await peopleOf(sql, [side]))
+}
 
 /** What the service of a connection can do; null for our own lists and calendars, which can do everything. */
 export const capabilitiesIn = (side: Pick<SideRow, 'kind' | 'description'>): Capabilities | null =>
@@ -197,16 +216,8 @@ export const ruleOf = (sql: Sql, row: RuleRow, settings: string = row.settings):
 export async function collectionsOfRule(sql: Sql, row: RuleRow): Promise<string[]> {
   const settings = settingsOf(JSON.parse(row.settings))
   const draft = { a: row.a_collection, b: row.b_collection, workspaceId: row.workspace_id, settings }
-  const lists = await Promise.all(
-    SIDES.map(async side =>
-      collectionsOfSide(
-        sql,
-        draft,
-        side,
-        await sql.one<SideRow>(`${SIDE} WHERE c.id = :id`, { id: draft[side] }),
-      ),
-    ),
-  )
+  const sides = await sidesOf(sql, draft)
+  const lists = await Promise.all(SIDES.map(side => collectionsOfSide(sql, draft, side, sides[side])))
   return lists.flat()
 }
 
