@@ -155,6 +155,22 @@ describe('what a rule asks for', () => {
   })
 })
 
+describe('what was left alone', () => {
+  it('stays so, also where two lists have no date in common', () => {
+    const services = { a: plainService('task'), b: { ...plainService('task'), hasPlan: false } }
+    const policies = { made: { a: 'all', b: 'all' }, deleted: { a: 'left', b: 'left' } } as const
+    const w = new World(policies, null, { services })
+    const task = w.addTask('Boiler valve', WED)
+    w.pass()
+    w.pass()
+    for (const id of w.services.b.items.keys()) w.services.b.delete('them', id)
+    w.pass()
+    w.edit('a', task, { summary: 'Boiler valve, again', start: zoned(THU, ZONE) })
+    for (let i = 0; i < 3; i++) w.pass()
+    expect([w.services.a.items.size, w.services.b.items.size]).to.deep.equal([1, 0])
+  })
+})
+
 describe('when both sides edit one field', () => {
   it('the one that is seen to be newer counts, and the other is named', () => {
     const { w, task, event } = pair()

@@ -46,6 +46,7 @@ describe('a creation of which nobody can tell', function () {
   }
   const faults = async (): Promise<{ times?: number }> =>
     (await fetch(`${w.standins}/control/board/faults`)).json() as Promise<{ times?: number }>
+  const TIED = `SELECT t.id FROM ties t JOIN mirrors m ON m.id = t.b_mirror WHERE t.released IS NULL AND m.remote_id = :remote`
   const CLOSED = { status: 404, path: '/crews/c-paths/orders' }
   const question = (title: string) =>
     until('somebody is asked', async () => (await asked()).find((q: any) => q.title === title), 30_000)
@@ -94,6 +95,28 @@ describe('a creation of which nobody can tell', function () {
     expect(await there('Clear the drain')).to.have.length(0)
     const entry = (await desk.entries('?outcome=refused')).find(l => l.title === 'Clear the drain')
     expect(entry.reason).to.contain('could not be told whether it was made')
+  })
+
+  it('is tied, and not made again, where it comes to light later that it had been made', async () => {
+    await lose('Grease the lock', 'before', CLOSED)
+    const q = await question('Grease the lock')
+    expect((await tell(q.id, 'leave')).status).to.equal(200)
+    await w.fault('board', {})
+    // As if the service had carried it out long after anybody waited for it.
+    const [sent] = await w.app.ctx.db.rows<{ uid: string }>(
+      `SELECT uid FROM intents WHERE title = 'Grease the lock'`,
+    )
+    const deadline = weekDay(2)
+    const made = await board.add(CREW, { title: 'Grease the lock', text: `[loom ${sent?.uid}]`, deadline })
+    await until(
+      'the two are tied',
+      async () => (await w.app.ctx.db.rows(TIED, { remote: made?.number })).length === 1,
+    )
+    const [task] = await w.bench.titled('repairs', 'Grease the lock')
+    await w.bench.edit(task?.id ?? '', { text: 'Grease both locks' })
+    await until('the change goes over', async () => (await there('Grease both locks'))[0])
+    await desk.settled()
+    expect(await there('Grease the lock')).to.have.length(0)
   })
 
   it('is told on the rule where a service checks nothing itself', async () => {

@@ -1,15 +1,14 @@
-import type { Task, TaskPatch } from '@loom/core'
-import { type RemoteWrite, ServiceError, type WriteResult } from '../connector.ts'
+import { type Search, type Task, type TaskPatch, verdictOf } from '@loom/core'
+import { type RemoteItem, type RemoteWrite, ServiceError, type WriteResult } from '../connector.ts'
 import { type Answer, Changed } from './client.ts'
 import type { Operation } from './description.ts'
 import { type FieldContext, readTask, slug, statusOf, writeFields } from './fields.ts'
 import { listAt, textAt, valueAt } from './pointer.ts'
 import { partOf, type Reader } from './reader.ts'
-import { type Search, verdictOf } from './search.ts'
 import { inBody, type Variables } from './template.ts'
 
 /** Writing to a described service: operations of several steps, several writes in one call, and what came of each. */
-export function writer(reader: Reader, search: (uid: string) => Promise<Search>) {
+export function writer(reader: Reader, search: (uid: string) => Promise<Search<RemoteItem>>) {
   const { client, description, must, shapeOf, itemOf, rawAt, homeOf, revisionIn } = reader
   const { operations } = description
 

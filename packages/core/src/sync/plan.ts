@@ -1,12 +1,13 @@
 import { planBlock } from './blocks.ts'
 import { emptyTie, type PlanInput } from './decide.ts'
+import { madeAfterAll } from './lost-creation.ts'
 import { planNew, stillReleased } from './making.ts'
-import { proposeMatches } from './match.ts'
+import { type Match, proposeMatches } from './match.ts'
 import { planPair } from './pair.ts'
 import { isAdmitted, isOpen } from './taking-part.ts'
 import { repeats } from './rounds.ts'
 import { planTurn } from './turn.ts'
-import { type Decision, type Mirror, SIDES } from './types.ts'
+import { type Decision, type DecisionReason, type Mirror, type Side, SIDES } from './types.ts'
 
 export { type PlanInput, titleOfPair } from './decide.ts'
 
@@ -35,9 +36,13 @@ export function plan(input: PlanInput): Decision[] {
         : planBlock(input, { tie, a, b })),
     )
   }
+  const unplanned = (side: Side): Mirror[] =>
+    input.untied[side].filter(m => free(m) && !input.pendingUids.has(m.item.uid))
+  const afterAll = madeAfterAll({ a: unplanned('a'), b: unplanned('b') }, input.released)
+  const settled = new Set([...afterAll.strays, ...afterAll.pairs.flatMap(({ a, b }) => [a, b])])
   const untied = {
-    a: input.untied.a.filter(m => free(m) && !input.pendingUids.has(m.item.uid)),
-    b: input.untied.b.filter(m => free(m) && !input.pendingUids.has(m.item.uid)),
+    a: unplanned('a').filter(m => !settled.has(m)),
+    b: unplanned('b').filter(m => !settled.has(m)),
   }
   const matchable = (side: 'a' | 'b') => (m: Mirror) =>
     repeats(m.item) !== 'by-itself' &&
@@ -56,10 +61,12 @@ export function plan(input: PlanInput): Decision[] {
       input.kin?.get(a.id) === undefined &&
       input.kin?.get(b.id) === undefined,
   )
-  for (const { a, b } of matches) {
+  const match = ({ a, b }: Match, reason: DecisionReason): void => {
     const tie = emptyTie(input.idFor(`tie ${rule.id} ${a.id} ${b.id}`), a.id, b.id)
-    decisions.push(...planPair(input, { tie, a, b }, { effect: 'match', on: null, reason: 'matched' }))
+    decisions.push(...planPair(input, { tie, a, b }, { effect: 'match', on: null, reason }))
   }
+  for (const pair of afterAll.pairs) match(pair, 'made-after-all')
+  for (const pair of matches) match(pair, 'matched')
   const taken = new Set(matches.flatMap(m => [m.a.id, m.b.id]))
   // An item that two of them would have is had by the first; the other is planned once that stands.
   for (const side of SIDES)

@@ -153,10 +153,14 @@ function timeIn(rule: Rule, values: Values, from: Item): Span {
 
 const dateOf = (rule: Rule, task: Task): When | null => task[rule.settings.date] ?? task.start ?? task.due
 
-/** Whether the item's date is still the one that its ended tie last agreed on. */
+/**
+ * Whether the item's date is still the one that its ended tie last agreed on. Two lists that have no plan in common
+ * agree on the deadline, or on no date at all: then there is none that could be another.
+ */
 export function sameDateAs(rule: Rule, side: Side, base: Base, item: Item): boolean {
   const agreed = base.time?.[side]
-  if (agreed === undefined) return false
+  if (agreed === undefined)
+    return item.kind === 'event' || base.due === undefined || sameRaw(base.due[side], item.due)
   const now = item.kind === 'event' ? item.time : item[rule.settings.date]
   const then = item.kind === 'event' ? agreed : ((agreed as TaskTime | null)?.start ?? null)
   return sameRaw(now, then)

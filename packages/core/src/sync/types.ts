@@ -81,6 +81,8 @@ export interface TieMemory {
   apart?: Partial<Record<Field, BothSides>>
   /** A block whose title is its own. */
   ownTitle?: boolean
+  /** Uid of a counterpart that was given up, though it may have been made. */
+  sought?: string
   /** The order of a task in its batch. */
   place?: number
   /** The round of a repeating task that this tie is for; of a batch that repeats, the date that the task is in. */
@@ -203,6 +205,7 @@ export const DECISION_REASONS = [
   'one-way',
   'matched',
   'adopted',
+  'made-after-all',
   'resumed',
   'event-deleted',
   'task-deleted',

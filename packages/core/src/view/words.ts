@@ -165,6 +165,7 @@ const REASONS: Record<string, string> = {
   'one-way': 'this goes one way only, and is put back',
   matched: 'both sides have it already',
   adopted: 'another rule brought it here already',
+  'made-after-all': 'it had been made after all',
   resumed: 'it takes part again, as it did before',
   'event-deleted': 'the event was deleted',
   'task-deleted': 'the task was deleted',

@@ -85,7 +85,8 @@ export function mustHold(world: World): void {
       if (!a || !b) continue
       const due = (f: Field): boolean => forward(settings.fields[f]) && !free.has(`${tie.id} ${f}`)
       if (due('title')) agreeOnTitle(a, b, settings, max)
-      if (due('time')) agreeOnTime(a, b, settings)
+      const plans = (['a', 'b'] as const).every(side => rule.terms[side].canHold.start)
+      if (due('time') && plans) agreeOnTime(a, b, settings)
       // One of the two may trim it.
       if (due('notes')) expect(b.description.trim(), 'notes').to.equal(a.description.trim())
       if (
@@ -115,6 +116,7 @@ export function mustHold(world: World): void {
       expect(known.has(workOf(world, name, origin)), `${name} ${origin} is a double`).to.equal(true)
   journalIsTrue(world)
   onlyWhatIsGoneEnds(world)
+  leftAloneStays(world)
   notesAreSomebodys(world)
 }
 
@@ -131,6 +133,20 @@ function onlyWhatIsGoneEnds(world: World): void {
       d => d.op === 'delete' && workOf(world, name, d.origin) === work,
     )
     expect(deleted, `${id} ended, and nobody deleted it`).to.equal(true)
+  }
+}
+
+/** What is left alone stays so until its task has another date; where two lists have no date in common, for good. */
+function leftAloneStays(world: World): void {
+  for (const rule of world.rules) {
+    if (rule.kinds.b !== 'task' || rule.terms.b.canHold.start) continue
+    const ties = [...world.ties.values()].filter(t => t.rule === rule.id)
+    for (const t of ties) {
+      const gone = /^([ab])-deleted$/.exec(t.released ?? '')?.[1]
+      const left = gone && t[gone === 'a' ? 'b' : 'a']
+      const again = ties.find(u => left && u.count > t.count && (u.a === left || u.b === left))
+      expect(again, `${left} was left alone and has another counterpart`).to.equal(undefined)
+    }
   }
 }
 

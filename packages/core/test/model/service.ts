@@ -10,6 +10,8 @@ export interface Capabilities {
   trimsNotes: boolean
   /** Seconds are dropped. */
   minutesOnly: boolean
+  /** Its tasks have a plan beside their deadline. */
+  hasPlan: boolean
   /** Its clock minus ours, ms, and how coarse it is. */
   skew: number
   grain: number
@@ -36,6 +38,7 @@ export const plainService = (kind: Item['kind']): Capabilities => ({
   titleMax: kind === 'task' ? 20 : null,
   trimsNotes: false,
   minutesOnly: kind === 'task',
+  hasPlan: true,
   skew: 0,
   grain: 1,
   listing: 'true',
@@ -115,11 +118,12 @@ export class Service {
   }
 
   private normalise(item: Item): Item {
-    const { titleMax, minutesOnly, skew, grain, trimsNotes } = this.can
+    const { titleMax, minutesOnly, skew, grain, trimsNotes, hasPlan } = this.can
     const cut = titleMax === null ? item.summary : Array.from(item.summary.trim()).slice(0, titleMax).join('')
     const stamp = new Date(Math.floor((this.now() + skew) / grain) * grain).toISOString()
     const told = { ...item, summary: titleMax === null ? cut : cut.trim(), lastModified: stamp }
     if (trimsNotes) told.description = told.description.trim()
+    if (told.kind === 'task' && !hasPlan) told.start = null
     if (told.kind === 'task' && minutesOnly && told.start && told.start.kind !== 'date')
       told.start = { ...told.start, local: `${told.start.local.slice(0, 16)}:00` }
     return told

@@ -103,6 +103,7 @@ const capabilities = (kind: Capabilities['kind']): fc.Arbitrary<Capabilities> =>
     kind: fc.constant(kind),
     titleMax: fc.constantFrom(kind === 'task' ? 20 : null, null),
     minutesOnly: fc.constant(kind === 'task'),
+    hasPlan: fc.constant(true),
     trimsNotes: fc.boolean(),
     skew: fc.constantFrom(0, 40_000, -40_000),
     grain: fc.constantFrom(1, 1000),
@@ -135,8 +136,8 @@ export const shape: fc.Arbitrary<WorldOptions> = fc.oneof(
   {
     weight: 2,
     arbitrary: fc
-      .record({ a: capabilities('task'), b: capabilities('task') })
-      .map(services => ({ services })),
+      .record({ a: capabilities('task'), b: capabilities('task'), hasPlan: fc.boolean() })
+      .map(({ a, b, hasPlan }) => ({ services: { a, b: { ...b, hasPlan } } })),
   },
   {
     weight: 1,

@@ -177,11 +177,12 @@ export class World {
 
   private ruleFor(id: string, a: Name, b: Name, settings: Partial<RuleSettings>): Rule {
     const terms = (name: Name) => {
-      const { kind, titleMax, minutesOnly } = this.services[name].can
+      const { kind, titleMax, minutesOnly, hasPlan } = this.services[name].can
       return {
         ...plainTerms,
         zone: kind === 'task' ? ZONE : null,
         summaryMaxLength: titleMax,
+        canHold: { ...plainTerms.canHold, start: hasPlan },
         precision: minutesOnly ? ('minute' as const) : ('second' as const),
       }
     }

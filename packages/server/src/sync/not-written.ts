@@ -1,3 +1,4 @@
+import { givenUp, type PlannedWrite } from '@loom/core'
 import { type MirrorRow } from '../data/mirrors.ts'
 import type { Sql } from '../data/database.ts'
 import { numberChange } from './changes.ts'
@@ -5,6 +6,7 @@ import type { Context } from './context.ts'
 import { bodyOf, endIntent, fieldsOf, type IntentBody, type IntentRow, type Job, opOf } from './intents.ts'
 import { type JournalEntry, writeJournal } from './journal.ts'
 import { moveEnds, moveFails } from './moves.ts'
+import { TIE_COLUMNS, type TieRow, tieOf } from './plan-input.ts'
 
 /** A write that came to nothing: refused, to be planned anew, or not known to have arrived. */
 
@@ -58,6 +60,20 @@ export async function abandon(ctx: Context, row: IntentRow, mirror: MirrorRow | 
   ctx.feed.nudge()
 }
 
+async function giveUp(sql: Sql, write: Extract<PlannedWrite, { op: 'create' }>): Promise<void> {
+  const tie = await sql.one<TieRow>(`SELECT ${TIE_COLUMNS} FROM ties t WHERE t.id = :id FOR UPDATE`, {
+    id: write.tieId,
+  })
+  if (!tie) return
+  const { base, memory, released } = givenUp(tieOf(tie), write)
+  await sql.run('UPDATE ties SET released = :released, base = :base, memory = :memory WHERE id = :id', {
+    id: tie.id,
+    released,
+    base: JSON.stringify(base),
+    memory: JSON.stringify(memory),
+  })
+}
+
 /** The service will not take it: the item stands as it was, and whoever asked is told why. */
 export async function refuse(
   ctx: Context,
@@ -69,11 +85,7 @@ export async function refuse(
   await ctx.db.transaction(async sql => {
     await endIntent(sql, row, 'refused', reason)
     // A counterpart that cannot be made is not asked for again until the task has another date.
-    if (body.by === 'rule' && body.write.op === 'create')
-      await sql.run(`UPDATE ties SET released = 'refused', base = :base WHERE id = :id`, {
-        id: row.tie_id,
-        base: JSON.stringify(body.write.expect),
-      })
+    if (body.by === 'rule' && body.write.op === 'create') await giveUp(sql, body.write)
     if (body.by === 'maker' && row.uid) await moveFails(sql, row.uid)
     if (body.by === 'remover' && row.mirror_id) await moveEnds(sql, row.mirror_id)
     if (body.by === 'maker' && body.binds?.length)
