@@ -612,6 +612,23 @@ describe('an event that a rule removes when its task is done', () => {
     expect(w.event(event)?.time.anchor, 'and comes back where it was last').to.deep.equal(later)
     expect(w.pass()).to.equal(0)
   })
+
+  it('is back at the time that counts, whatever was done to it against the way of the rule', () => {
+    const w = new World({
+      completed: 'remove',
+      fields: { ...defaultSettings.fields, time: 'a-to-b' },
+    })
+    const task = w.addTask('Boiler valve', WED)
+    w.pass()
+    w.pass()
+    w.edit('b', w.eventOf(task)?.uid ?? '', { time: { anchor: zoned(THU, ZONE), minutes: 60 } })
+    w.edit('a', task, { status: 'completed' })
+    for (let i = 0; i < 3; i++) w.pass()
+    expect(w.eventOf(task)).to.equal(undefined)
+    w.edit('a', task, { status: 'needs-action' })
+    for (let i = 0; i < 3; i++) w.pass()
+    expect(w.eventOf(task)?.time.anchor).to.deep.equal(zoned(WED, ZONE))
+  })
 })
 
 describe('a tie that follows an item to another list', () => {

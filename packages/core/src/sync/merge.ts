@@ -1,7 +1,7 @@
 import type { Item } from '../items/items.ts'
 import { alternationReason, type PastWrite, toAndFro } from './alternation.ts'
 import { partsIn, partsOf } from './checklist.ts'
-import { type Lens, lensesOf, type Put, sameRaw, type Values } from './lenses/index.ts'
+import { type Lens, lensesOf, type Put, sameRaw, UNSETTLED, type Values } from './lenses/index.ts'
 import { changeSpan, newest } from './newest.ts'
 import {
   type Answer,
@@ -82,6 +82,7 @@ function sourceOf(rule: Rule, state: FieldState, terms: MergeTerms, cannotBe: bo
     value: now[side],
     because,
   })
+  if (direction === 'once') return NOTHING
   const oneWay = direction === 'a-to-b' ? 'a' : direction === 'b-to-a' ? 'b' : null
   if (!base) {
     // A match must never remove what it found: an event with an hour gives it to a task without one.
@@ -89,7 +90,6 @@ function sourceOf(rule: Rule, state: FieldState, terms: MergeTerms, cannotBe: bo
     return from(side, losing(otherSide(side), 'first-winner'))
   }
   const edited = { a: !lens.same('a', now.a, base.a), b: !lens.same('b', now.b, base.b) }
-  if (direction === 'once') return NOTHING
   if (!edited.a && !edited.b) {
     if (!terms.resettle?.has(field)) return NOTHING
     return { kind: 'from', side: oneWay ?? 'a', loser: null, resettled: true }
@@ -197,7 +197,7 @@ function mergeField(
     }
     if (writes) {
       out.expect[field] = want
-      if (source.kind === 'from' && source.resettled) out.agreed[field] = unsettled(source.side, now)
+      if (source.kind === 'from' && source.resettled) out.agreed[field] = { ...now, [source.side]: UNSETTLED }
     } else if (!base || !sameRaw(want, base)) out.agreed[field] = want
   }
   // Both sides say the same, whoever was first.
@@ -226,24 +226,20 @@ function mergeField(
   if (!source.resettled) out.edited[side] = true
   if (put.kind === 'absent') {
     if (side === 'a') out.absent = { reason: put.reason, expect: { [field]: now } }
-    if (source.resettled) out.agreed[field] = unsettled('a', now)
+    if (source.resettled) out.agreed[field] = { ...now, a: UNSETTLED }
     if (side === 'a' && loser) out.overridden.push(loser)
     return
   }
-  let own = lens.tidy && base ? lens.tidy(side, now[side], base[side]) : now[side]
-  if (resettle?.has(field) && side === 'b') {
+  // Where a field goes one way, nothing is written to the side that it comes from.
+  const mayTidy = state.direction === 'both'
+  let own = lens.tidy && base && mayTidy ? lens.tidy(side, now[side], base[side]) : now[side]
+  if (resettle?.has(field) && side === 'b' && mayTidy) {
     // The edit goes over, and comes back in the rule's new words.
     const again = lens.put('a', put.value, own, base)
     if (again.kind === 'value') own = again.value
   }
   settle(side === 'a' ? own : put.value, side === 'a' ? put.value : own, loser)
 }
-
-/**
- * Until the new words of an edited rule have arrived, their side reads as edited: should the write come to
- * nothing, the next plan asks for it again.
- */
-const unsettled = (side: Side, now: BothSides): BothSides => ({ ...now, [side]: { unsettled: true } })
 
 /** The list of sub-tasks in an event's notes: what is written there, and what was ticked. */
 export interface Checklist {

@@ -105,7 +105,9 @@ function withoutCounterpart(
   // Done by the task; a mark put on by hand in the calendar first completes the task.
   if (completed !== 'remove' || a.item.status !== 'completed' || neverLoses.b || !rule.terms.b.writable)
     return null
-  const memory = { ...tie.memory, event: { uid: b.item.uid, time: b.item.time } }
+  // Were it to stay, it would be moved to the time that counts.
+  const time = merged.values.b.time ?? b.item.time
+  const memory = { ...tie.memory, event: { uid: b.item.uid, time } }
   return { write: removal(rule, tie, 'b', b, 'completed'), reason: 'completed', memory }
 }
 

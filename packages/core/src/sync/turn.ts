@@ -33,7 +33,7 @@ export function planTurn(input: PlanInput, given: PlanInput['pairs'][number] & P
     )
   if (given[other].presence !== 'present') return [letGo(tie)]
   const asDone = { ...given[side], item: doneRound(input.rule, tie, side, given[side].item as Task) }
-  const [closing] = planPair(input, { ...given, [side]: asDone })
+  const [closing] = planPair({ ...input, rule: ofTheRound(input.rule, tie) }, { ...given, [side]: asDone })
   if (!closing) return [letGo(tie)]
   const carried = closing.writes.flatMap(w => (w.side === side ? withoutTheRound(w) : []))
   if (carried.length > 0) return [{ ...closing, on: side, writes: carried }]
@@ -52,6 +52,15 @@ export function planTurn(input: PlanInput, given: PlanInput['pairs'][number] & P
       held: [],
     },
   ]
+}
+
+/** A date on which the two never agreed is of the next round by now: it says nothing of the one that is done. */
+function ofTheRound(rule: Rule, { base }: Tie): Rule {
+  const { fields } = rule.settings
+  const never = (['time', 'due'] as const).filter(f => base[f] === undefined && fields[f] !== 'off')
+  if (never.length === 0) return rule
+  const off = Object.fromEntries(never.map(f => [f, 'off' as const]))
+  return { ...rule, settings: { ...rule.settings, fields: { ...fields, ...off } } }
 }
 
 /** The task as it would stand had its service left the round that is done where it was. */

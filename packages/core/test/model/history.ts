@@ -38,7 +38,7 @@ function patchFor(
 ): ItemPatch | null {
   const local = HOURS[s.at] ?? ''
   if (what === 'retitle') return { summary: s.title }
-  if (what === 'note') return { description: s.title }
+  if (what === 'note') return { description: s.pick % 2 ? s.title : `${s.title} ` }
   if (present.kind === 'task') {
     if (what === 'move') return { start: zoned(local, ZONE) }
     if (what === 'no-hour') return { start: s.pick % 2 ? null : { kind: 'date', date: '2026-11-26' } }

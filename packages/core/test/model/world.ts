@@ -328,14 +328,9 @@ export class World {
         this.lost.push(`nobody answered for ${o.field}`)
     }
     for (const w of d.writes)
-      for (const f of w.op === 'patch' ? w.fields : [])
-        if (
-          w.side === 'a' &&
-          d.tie?.released === null &&
-          w.release === null &&
-          rule.settings.fields[f.field as Field] === 'a-to-b'
-        )
-          this.lost.push(`${f.field} came back against its way`)
+      for (const { field } of w.op === 'patch' && w.release === null ? w.fields : [])
+        if (d.tie?.released === null && !mayWrite(rule, w.side, field as Field))
+          this.lost.push(`${field} was written against its way`)
   }
 
   observeAll(): void {
@@ -414,3 +409,8 @@ export class World {
 /** The item that a write goes to; null where it makes one. */
 export const targetOf = (i: Intent): string | null =>
   i.by === 'person' ? i.mirror : 'mirrorId' in i.write ? i.write.mirrorId : null
+
+/** Which side a field may be written on, by the rule's own words; it may say that what is done is cut short. */
+const mayWrite = ({ settings }: Rule, side: Side, field: Field): boolean =>
+  ['both', side === 'b' ? 'a-to-b' : 'b-to-a'].includes(settings.fields[field]) ||
+  (field === 'time' && side === 'b' && settings.completed === 'end')

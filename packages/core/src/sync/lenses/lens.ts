@@ -38,6 +38,13 @@ export type Put<T = Raw> =
 export const value = <T>(v: T): Put<T> => ({ kind: 'value', value: v })
 export const sameRaw = (x: Raw, y: Raw): boolean => x === y || JSON.stringify(x) === JSON.stringify(y)
 
+/**
+ * Stands in a base for what a side agreed on, until the new words of an edited rule have arrived there. No reading is
+ * the same as it, so that its side counts as edited: should the write come to nothing, the next plan asks for it again.
+ */
+export const UNSETTLED: Raw = { unsettled: true }
+const isSettled = (raw: Raw): boolean => !sameRaw(raw, UNSETTLED)
+
 /** How one side reads and writes a field. */
 export interface Facet<T> {
   props: readonly string[]
@@ -49,31 +56,48 @@ export interface Facet<T> {
   tidy?(value: T, base: T): T
 }
 
+/** What the two last agreed on; of a side that is not settled, nothing. */
+export interface Agreed<A, B> {
+  a: A | undefined
+  b: B | undefined
+}
+
 /** Joins two facets by what they are to each other; the raw types are the facets' own affair from here on. */
 export function lens<A, B>(of: {
   field: Field
   a: Facet<A>
   b: Facet<B>
-  forth(a: A, b: B | null, base: { a: A; b: B } | undefined): Put<B>
-  back(b: B, a: A | null, base: { a: A; b: B } | undefined): Put<A>
+  forth(a: A, b: B | null, base: Agreed<A, B> | undefined): Put<B>
+  back(b: B, a: A | null, base: Agreed<A, B> | undefined): Put<A>
   join?(a: A, b: B, base: { a: A; b: B }): A | null
 }): Lens {
   // A lens is only ever given back what it has read itself.
   const facet = (side: Side): Facet<Raw> => of[side] as Facet<Raw>
+  const own = (base: BothSides | undefined): Agreed<A, B> | undefined =>
+    base && {
+      a: isSettled(base.a) ? (base.a as A) : undefined,
+      b: isSettled(base.b) ? (base.b as B) : undefined,
+    }
   const { join } = of
   return {
     field: of.field,
     props: { a: of.a.props, b: of.b.props },
     edited: { a: of.a.edited ?? of.a.props, b: of.b.edited ?? of.b.props },
-    read: (side, item, base) => facet(side).read(item, base),
-    same: (side, x, y) => facet(side).same?.(x, y) ?? sameRaw(x, y),
+    read: (side, item, base) => facet(side).read(item, isSettled(base) ? base : undefined),
+    same: (side, x, y) =>
+      isSettled(x) && isSettled(y) ? (facet(side).same?.(x, y) ?? sameRaw(x, y)) : sameRaw(x, y),
     put: (from, v, other, base) =>
       from === 'a'
-        ? of.forth(v as A, other as B | null, base as { a: A; b: B } | undefined)
-        : of.back(v as B, other as A | null, base as { a: A; b: B } | undefined),
+        ? of.forth(v as A, other as B | null, own(base))
+        : of.back(v as B, other as A | null, own(base)),
     patch: (side, v, present, patch) => facet(side).patch(v, present, patch),
-    tidy: (side, v, base) => facet(side).tidy?.(v, base) ?? v,
-    ...(join && { join: (a: Raw, b: Raw, base: BothSides) => join(a as A, b as B, base as { a: A; b: B }) }),
+    tidy: (side, v, base) => (isSettled(base) ? facet(side).tidy?.(v, base) : null) ?? v,
+    ...(join && {
+      join: (a: Raw, b: Raw, base: BothSides) => {
+        const settled = isSettled(base.a) && isSettled(base.b)
+        return settled ? join(a as A, b as B, base as { a: A; b: B }) : null
+      },
+    }),
   }
 }
 

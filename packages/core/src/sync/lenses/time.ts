@@ -124,7 +124,7 @@ function taskToEvent(rule: Rule, facet: Facet<TaskTime>): Lens {
         if (settings.noHour === 'all-day') return value({ anchor: a.start, minutes: DAY_MINUTES })
         return value({ anchor: hourOn(a.start.date), minutes: b?.minutes ?? planned })
       }
-      const reestimated = base !== undefined && a.estimate !== null && a.estimate !== base.a.estimate
+      const reestimated = base?.a !== undefined && a.estimate !== null && a.estimate !== base.a.estimate
       const minutes = !b || allDay || reestimated ? planned : b.minutes
       if (b && !allDay && sameWhen(dateOf({ ...b, minutes }), a.start))
         return value({ anchor: b.anchor, minutes })

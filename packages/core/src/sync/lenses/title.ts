@@ -114,6 +114,9 @@ function framedTitle(
     }),
     patch: ({ title }, present, patch) => facets.a.patch(title, present, patch),
   }
+  /** What was agreed on before the rule put words round it. */
+  const asFramed = (raw: FramedTitle | string): FramedTitle =>
+    typeof raw === 'string' ? { title: raw, before: '', after: '' } : raw
   const hasTitle = template.includes('{title}')
   const [plainBefore = '', plainAfter = ''] = template.replace(NAMED, '').split('{title}')
   const plainFrame = { before: plainBefore, after: plainAfter }
@@ -136,10 +139,12 @@ function framedTitle(
           kind: 'held',
           reason: 'This rule writes a title of its own there, which says nothing of the other side’s.',
         }
-      const frame = a ?? base?.a ?? plainFrame
+      const agreed = base?.a === undefined ? undefined : asFramed(base.a)
+      const frame = a ?? agreed ?? plainFrame
       // What somebody made there has a title of its own, without the rule's words, until the other side changes it.
-      const ownTitle = base ? unframe(base.b, base.a) === null : a === null
-      const inside = unframe(b, frame) ?? (base ? unframe(b, base.a) : null) ?? (ownTitle ? b : null)
+      const ownTitle =
+        base?.b === undefined ? a === null : agreed === undefined || unframe(base.b, agreed) === null
+      const inside = unframe(b, frame) ?? (agreed ? unframe(b, agreed) : null) ?? (ownTitle ? b : null)
       if (inside === null)
         return {
           kind: 'held',
@@ -150,8 +155,9 @@ function framedTitle(
     },
     // Only the words round it changed on this side, and only the title on the other.
     join: (a, b, base) => {
-      if (a.title !== base.a.title) return null
-      const inside = unframe(b, base.a) ?? unframe(b, a)
+      const agreed = asFramed(base.a)
+      if (a.title !== agreed.title) return null
+      const inside = unframe(b, agreed) ?? unframe(b, a)
       return inside === null ? null : { ...a, title: fit.a(inside) }
     },
   })
