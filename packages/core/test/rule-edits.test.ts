@@ -76,4 +76,23 @@ describe('an edited rule', () => {
     expect(w.event(event)).to.deep.include({ summary: '✓ Boiler valve', time: stood })
     expect(w.eventOf(task)?.time.anchor).to.deep.equal(zoned('2026-12-02T10:00:00', ZONE))
   })
+
+  it('says what it says now of a pair that was out of it in the meantime', () => {
+    const filter: RuleSettings['filter'] = {
+      a: [{ field: 'words', of: ['private'], without: true }],
+      b: [],
+    }
+    const { w, task, event } = pair({ filter, left: { a: 'release', b: 'release' } })
+    w.edit('a', task, { description: 'private' })
+    rest(w)
+    w.editRule(0, { title: '{title} (bench)' })
+    rest(w)
+    expect(titles(w, task, event)).to.deep.equal(['Boiler valve', 'Boiler valve'])
+    w.edit('a', task, { description: '' })
+    rest(w)
+    expect(titles(w, task, event)).to.deep.equal(['Boiler valve', 'Boiler valve (bench)'])
+    w.edit('b', event, { summary: 'Valve (bench)' })
+    rest(w)
+    expect(titles(w, task, event)).to.deep.equal(['Valve', 'Valve (bench)'])
+  })
 })

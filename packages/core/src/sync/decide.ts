@@ -21,6 +21,11 @@ import type { Field } from './settings.ts'
 
 /** What the parts of the planner are given and how they say what they decided. */
 
+/** `was`: the rule under which the two last agreed, where it has been edited since. */
+export interface EndedTie extends Tie {
+  was?: Rule
+}
+
 export interface PlanInput {
   rule: Rule
   /**
@@ -31,7 +36,7 @@ export interface PlanInput {
   /** Present items on each side that no active tie of this rule holds. */
   untied: Record<Side, Mirror[]>
   /** The last ended tie of an item, by mirror id. */
-  released: ReadonlyMap<string, Tie>
+  released: ReadonlyMap<string, EndedTie>
   /** For an untied item: one on the other side that other rules hold for the same work already. */
   kin?: ReadonlyMap<string, Mirror>
   /**

@@ -77,15 +77,13 @@ export function planNew(input: PlanInput, side: Side, m: Mirror): Decision[] {
   if (last?.released === 'completed' && last.memory.event) return reopened(input, side, m, last.memory.event)
   const kin = input.kin?.get(m.id)
   if (kin) {
-    const bare = emptyTie(input.idFor(`tie ${rule.id} ${m.id} ${kin.id}`), null, null)
     // Of work that was made again, what was agreed on before still tells what has been edited since.
     const of = [last, input.released.get(kin.id)].find(t => t?.released?.endsWith('-again'))
-    const tie = of ? { ...bare, base: of.base } : bare
-    const ids = side === 'a' ? { a: m.id, b: kin.id } : { a: kin.id, b: m.id }
     const [a, b] = side === 'a' ? [m, kin] : [kin, m]
+    const bare = emptyTie(input.idFor(`tie ${rule.id} ${m.id} ${kin.id}`), a.id, b.id)
     return planPair(
       input,
-      { tie: { ...tie, ...ids }, a, b },
+      { ...(of?.was && { was: of.was }), tie: of ? { ...bare, base: of.base } : bare, a, b },
       { effect: 'match', on: null, reason: 'adopted' },
     )
   }
@@ -111,8 +109,10 @@ function resume(input: PlanInput, side: Side, m: Mirror): Decision[] | null {
   if (!isAdmitted(input.rule, otherSide(side), other.item, input.now)) return []
   // Said once, from side a.
   if (side === 'b') return []
-  const tie = { ...last, id: input.idFor(`tie again ${last.id}`), released: null }
-  return planPair(input, { tie, a: m, b: other }, { effect: 'match', on: null, reason: 'resumed' })
+  const { was, ...ended } = last
+  const tie = { ...ended, id: input.idFor(`tie again ${last.id}`), released: null }
+  const pair = { ...(was && { was }), tie, a: m, b: other }
+  return planPair(input, pair, { effect: 'match', on: null, reason: 'resumed' })
 }
 
 /** The counterpart of `m`, to be made on the other side. */

@@ -17,8 +17,8 @@ export function planPair(
 ): Decision[] {
   const { rule } = input
   const ending = planEnding(input, given)
-  if (ending) return ending
   const { a, b, was } = given
+  if (ending) return was ? ending.map(d => ({ ...d, asBefore: true as const })) : ending
   const tie = was ? rebased(was, rule, given) : given.tie
   const merged = mergePair(
     rule,

@@ -9,7 +9,7 @@ import { repeats } from './rounds.ts'
 import { planTurn } from './turn.ts'
 import { type Decision, type DecisionReason, type Mirror, type Side, SIDES } from './types.ts'
 
-export { type PlanInput, titleOfPair } from './decide.ts'
+export { type EndedTie, type PlanInput, titleOfPair } from './decide.ts'
 
 /**
  * Decides what one rule asks for. One pure function for the pass and for the preview: what it returns

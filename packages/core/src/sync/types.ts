@@ -242,6 +242,8 @@ export interface Decision {
   b: string | null
   /** The tie as it is to stand before any write; null when there is none. */
   tie: Tie | null
+  /** What the two agreed on is not told anew: it is in the words of the rule as that was then. */
+  asBefore?: true
   writes: PlannedWrite[]
   overridden: Overridden[]
   /** Why a field waits for a person. */

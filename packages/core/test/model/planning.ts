@@ -1,5 +1,6 @@
 import {
   ALTERNATION_WINDOW_MS,
+  type EndedTie,
   isOver,
   type Mirror,
   otherSide,
@@ -21,10 +22,15 @@ export function inputFor(world: World, rule: Rule): PlanInput {
     [...world.mirrors.values()].filter(
       m => rule.collections[side].includes(m.collectionId) && m.presence === 'present' && !held.has(m.id),
     )
-  const released = new Map<string, Tie>()
+  const wasFor = ({ version }: { version: number }): { was?: Rule } => {
+    const was = world.versions.get(rule.id)?.[version]
+    return was && was !== rule ? { was } : {}
+  }
+  const released = new Map<string, EndedTie>()
   if (bug !== 'forgets that a pair has ended')
     for (const t of world.ties.values())
-      if (t.rule === rule.id && t.released) for (const id of [t.a, t.b]) if (id) released.set(id, t)
+      if (t.rule === rule.id && t.released)
+        for (const id of [t.a, t.b]) if (id) released.set(id, { ...t, ...wasFor(t) })
   const untied = { a: free('a'), b: free('b') }
   const busy = new Set<string>(
     bug === 'plans what is under way once more' ? [] : world.intents.flatMap(i => concernedBy(world, i)),
@@ -32,14 +38,13 @@ export function inputFor(world: World, rule: Rule): PlanInput {
   return {
     rule,
     pairs: active.map(tie => {
-      const was = world.versions.get(rule.id)?.[tie.version]
       const base =
         bug === 'compares the two sides with each other, not with what they agreed on' ? {} : tie.base
       return {
         tie: { ...tie, base },
         a: seenAs(world, tie.a),
         b: seenAs(world, tie.b),
-        ...(was && was !== rule && { was }),
+        ...wasFor(tie),
       }
     }),
     untied,

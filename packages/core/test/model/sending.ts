@@ -106,7 +106,7 @@ function send(world: World, intent: Intent, kind: Fault, meddle: Meddle): boolea
     const now = service.items.get(id)
     const refused = service.can.preconditions && !blind && now?.revision !== write.revision
     if (!now || refused) return
-    if (service.can.preconditions) noteLoss(world, rule, write, now.item)
+    if (service.can.preconditions) noteLoss(world, intent, now.item)
     world.wroteAt[nameFor(world, intent)] = world.now
     if (write.op === 'delete') service.delete('us', id)
     else service.patch('us', id, write.patch as ItemPatch)
@@ -262,9 +262,10 @@ function rebase(world: World, mirror: string, from: Item | undefined): void {
 }
 
 /** What a write replaces must be what it says it replaces, and it must say all of it. */
-function noteLoss(world: World, rule: Rule, write: PlannedWrite, item: Item): void {
+function noteLoss(world: World, { rule, version, write }: RuleIntent, item: Item): void {
   const tie = world.ties.get(write.tieId)
-  const then = world.versions.get(rule.id)?.[tie?.version ?? 0] ?? rule
+  const then = world.versions.get(rule)?.[version]
+  if (!then) return
   for (const { field, before } of write.fields) {
     const lens = lensesOf(then).find(l => l.field === field)
     if (!lens || field === 'subtasks') continue

@@ -47,10 +47,20 @@ export type Step =
   | { do: 'close'; side: number; how: 'revoked' | 'vanished' }
   | { do: 'rule'; settings: Partial<RuleSettings> }
 
+/** Some rules take nothing that says so. */
+export const PRIVATE = 'private'
+const filter: fc.Arbitrary<RuleSettings['filter']['a']> = fc.constantFrom(
+  [],
+  [],
+  [{ field: 'words', of: [PRIVATE], without: true }],
+)
+const left = fc.constantFrom('release' as const, 'mark' as const, 'remove' as const)
+
 const title = fc.oneof(
   fc.constantFrom(
     'Boiler valve',
     '✓ odd one',
+    `${PRIVATE} matter`,
     '✓',
     ' spaces ',
     'A title that is longer than twenty characters',
@@ -102,6 +112,8 @@ export const settings: fc.Arbitrary<Partial<RuleSettings>> = fc.record({
     ),
   }),
   neverLoses: fc.record({ a: fc.boolean(), b: fc.boolean() }),
+  filter: fc.record({ a: filter, b: filter }),
+  left: fc.record({ a: left, b: left }),
   made: fc.record({ a: fc.constant('all' as const), b: fc.constantFrom('new' as const, 'nothing' as const) }),
 })
 

@@ -54,6 +54,8 @@ interface Tried {
 export interface RuleIntent extends Tried {
   by: 'rule'
   rule: string
+  /** The version of the rule that asks for it. */
+  version: number
   write: PlannedWrite
   /** Of something to be made: the id it is made under; null where the service chooses. */
   id: string | null
@@ -277,7 +279,7 @@ export class World {
           ...d.tie,
           base: { ...d.tie.base, ...hoped },
           rule: rule.id,
-          version,
+          version: d.asBefore ? (known?.version ?? version) : version,
           count: known?.count ?? this.counter++,
         })
       }
@@ -291,7 +293,7 @@ export class World {
         if (taken && this.bug !== 'plans what is under way once more') continue
         const chooses = this.services[rule.home[write.side] as Name].can.choosesIds
         const id = write.op === 'create' && !chooses ? write.item.uid : null
-        this.intents.push({ by: 'rule', rule: rule.id, write, id, tried: false })
+        this.intents.push({ by: 'rule', rule: rule.id, version, write, id, tried: false })
       }
     }
   }

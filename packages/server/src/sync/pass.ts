@@ -133,7 +133,7 @@ async function record(
   const connections = new Set<string>()
   for (const d of decisions) {
     if (!d.tie) continue
-    await putTie(ctx, sql, row, d.tie)
+    await putTie(ctx, sql, row, d.tie, d.asBefore === true)
     for (const o of d.overridden)
       await writeJournal(sql, {
         workspaceId: row.workspace_id,
@@ -181,12 +181,13 @@ async function putTie(
   sql: Sql,
   row: RuleRow,
   tie: NonNullable<Decision['tie']>,
+  asBefore: boolean,
 ): Promise<void> {
   await sql.insert(
     `INSERT INTO ties (id, workspace_id, rule_id, rule_version, role, a_mirror, b_mirror, base, memory, released, made_at)
      VALUES (:id, :workspaceId, :rule, :version, :role, :a, :b, :base, :memory, :released, :now)
      ON DUPLICATE KEY UPDATE base = VALUES(base), memory = VALUES(memory), released = VALUES(released),
-       rule_version = VALUES(rule_version)`,
+       rule_version = IF(:asBefore, rule_version, VALUES(rule_version))`,
     {
       id: tie.id,
       workspaceId: row.workspace_id,
@@ -198,6 +199,7 @@ async function putTie(
       base: JSON.stringify(tie.base),
       memory: JSON.stringify(tie.memory),
       released: tie.released,
+      asBefore,
       now: ctx.now(),
     },
   )

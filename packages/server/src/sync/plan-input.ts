@@ -1,11 +1,13 @@
 import {
   type Answer,
+  type EndedTie,
   type Field,
   type Mirror,
   type PlanInput,
   type Rule,
   settingsOf,
   type Side,
+  SIDES,
   type Tie,
 } from '@loom/core'
 import { idFor } from '../access/secrets.ts'
@@ -63,34 +65,21 @@ export async function planInput(
     ties.flatMap(t => [t.a_mirror, t.b_mirror]).filter(id => id !== null),
     onRead,
   )
-  const earlier = new Map<number, Rule>()
-  const settings = JSON.stringify(rule.settings)
-  const isAsKept = row !== null && JSON.stringify(settingsOf(JSON.parse(row.settings))) === settings
-  for (const version of new Set(ties.map(t => t.rule_version)))
-    if (row && (version !== row.version || !isAsKept)) earlier.set(version, await ruleAt(sql, row, version))
+  const was = await earlierRules(sql, rule, row, ties)
   const children = await childrenOf(sql, rule, [...sides.values()])
   const pairs = ties.map(t => {
     const a = sides.get(t.a_mirror ?? '') ?? null
-    const was = earlier.get(t.rule_version)
     const parts = a ? children.get(a.id) : undefined
     return {
       tie: tieOf(t),
       a,
       b: sides.get(t.b_mirror ?? '') ?? null,
-      ...(was && JSON.stringify(was.settings) !== settings && { was }),
+      ...was(t),
       ...(parts && { children: parts }),
     }
   })
   // Blocks and batches are tied by whoever makes them, never by this.
   const untied = row?.own === 1 ? { a: [], b: [] } : await untiedOf(sql, rule)
-  const known = new Map([...untied.a, ...untied.b, ...sides.values()].map(m => [m.id, m] as const))
-  const released = new Map<string, Tie>()
-  if (known.size > 0)
-    for (const t of await sql.rows<TieRow>(
-      `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.rule_id = :rule AND t.released IS NOT NULL AND t.role = 'mirror' ORDER BY t.made_at`,
-      { rule: rule.id },
-    ))
-      for (const id of [t.a_mirror, t.b_mirror]) if (id) released.set(id, tieOf(t))
   const open = await sql.rows<{
     mirror_id: string | null
     uid: string | null
@@ -109,12 +98,15 @@ export async function planInput(
     { a: rule.home.a },
   )
   for (const { id } of moving) busy.add(id)
+  const { kin, elsewhere } = await kinOf(sql, rule, untied, busy)
+  const untiedIds = [...untied.a, ...untied.b, ...kin.values()].map(m => m.id)
   return {
     rule,
     pairs,
     untied,
-    released,
-    ...(await kinOf(sql, rule, untied, busy)),
+    released: await endedTies(sql, rule, row, untiedIds),
+    kin,
+    elsewhere,
     ...(await answersOf(sql, rule)),
     busy,
     pendingUids: new Set(open.flatMap(i => i.uid ?? [])),
@@ -171,6 +163,64 @@ export async function planInput(
         .filter(m => m.item.kind === of.kinds[side] && of.collections[side].includes(m.collectionId))
     return { a: on('a'), b: on('b') }
   }
+}
+
+/** Of a tie: the rule under which its two sides last agreed, where it has been edited since. */
+async function earlierRules(
+  sql: Sql,
+  rule: Rule,
+  row: RuleRow | null,
+  ties: readonly TieRow[],
+): Promise<(tie: TieRow) => { was?: Rule }> {
+  const settings = JSON.stringify(rule.settings)
+  const isAsKept = row !== null && JSON.stringify(settingsOf(JSON.parse(row.settings))) === settings
+  const earlier = new Map<number, Rule>()
+  for (const version of new Set(ties.map(t => t.rule_version))) {
+    if (!row || (version === row.version && isAsKept)) continue
+    const was = await ruleAt(sql, row, version)
+    if (JSON.stringify(was.settings) !== settings) earlier.set(version, was)
+  }
+  return tie => {
+    const was = earlier.get(tie.rule_version)
+    return was ? { was } : {}
+  }
+}
+
+/** More than these, and all that ever ended are read: that is quicker than naming each. */
+const MOST_ENDED_NAMED = 5_000
+
+/** The last ended tie of each of these items, and what was given up and may have been made: cost follows what is untied. */
+async function endedTies(
+  sql: Sql,
+  rule: Rule,
+  row: RuleRow | null,
+  ids: readonly string[],
+): Promise<Map<string, EndedTie>> {
+  if (ids.length === 0) return new Map()
+  type EndedRow = TieRow & { made_at: number }
+  const rows = new Map<string, EndedRow>()
+  const add = async (where: string, part: readonly string[] = []): Promise<void> => {
+    for (const t of await sql.rows<EndedRow>(
+      `SELECT ${TIE_COLUMNS}, t.made_at FROM ties t
+       WHERE t.rule_id = :rule AND t.role = 'mirror' AND t.released ${where}`,
+      { rule: rule.id, part },
+    ))
+      rows.set(t.id, t)
+  }
+  if (ids.length > MOST_ENDED_NAMED) await add('IS NOT NULL')
+  else {
+    for (const part of chunks(ids))
+      for (const side of SIDES) await add(`IS NOT NULL AND t.${side}_mirror IN (:part)`, part)
+    await add(`= 'refused' AND JSON_VALUE(t.memory, '$.sought') IS NOT NULL`)
+  }
+  const inOrder = [...rows.values()].sort((x, y) => x.made_at - y.made_at)
+  const goesOn = inOrder.filter(t => t.released === 'left' || t.released?.endsWith('-again'))
+  const was = await earlierRules(sql, rule, row, goesOn)
+  return new Map(
+    inOrder.flatMap(t =>
+      [t.a_mirror, t.b_mirror].flatMap(id => (id ? [[id, { ...tieOf(t), ...was(t) }] as const] : [])),
+    ),
+  )
 }
 
 /** Untied items are read this many at a time. */
