@@ -155,6 +155,24 @@ describe('what a rule asks for', () => {
   })
 })
 
+describe('a field that goes one way', () => {
+  it('takes nothing from what was made on the side that it goes to, until there is something to say', () => {
+    const w = new World({ fields: { ...defaultSettings.fields, notes: 'b-to-a' } })
+    const task = w.addTask('Boiler valve', WED)
+    w.edit('a', task, { description: 'Bring the long ladder' })
+    for (let i = 0; i < 3; i++) w.pass()
+    const event = w.eventOf(task)?.uid ?? ''
+    expect([w.task(task)?.description, w.event(event)?.description]).to.deep.equal([
+      'Bring the long ladder',
+      '',
+    ])
+    expect(w.overridden).to.deep.equal([])
+    w.edit('b', event, { description: 'No ladder needed' })
+    for (let i = 0; i < 3; i++) w.pass()
+    expect(w.task(task)?.description).to.equal('No ladder needed')
+  })
+})
+
 describe('what was left alone', () => {
   it('stays so, also where two lists have no date in common', () => {
     const services = { a: plainService('task'), b: { ...plainService('task'), hasPlan: false } }

@@ -155,4 +155,17 @@ describe('a repeating task', () => {
     w.observeAll()
     expect(told(w.plan())).to.deep.equal(['none - series'])
   })
+
+  it('comes to rest at a service that trims notes, which are the same in any round', () => {
+    const services = { a: { ...plainService('task'), trimsNotes: true } }
+    const fields = { ...defaultSettings.fields, notes: 'b-to-a' as const }
+    const w = new World({ fields }, null, { services })
+    const task = w.addTask('Air the glasshouse', WED, 'a', true)
+    rest(w)
+    w.edit('b', w.eventOf(task)?.uid ?? '', { description: 'Both doors ' })
+    w.edit('a', task, { status: 'completed', description: 'One door' })
+    rest(w)
+    expect(w.task(task)?.description).to.equal('Both doors')
+    expect(w.pass()).to.equal(0)
+  })
 })

@@ -2,7 +2,7 @@ import type { Event, Item, Task } from '../items/items.ts'
 import { lensesOf, sameRaw } from './lenses/index.ts'
 import { BOOKKEEPING } from './observe.ts'
 import { partsIn } from './checklist.ts'
-import { isOver } from './rounds.ts'
+import { isOver, OF_THE_ROUND } from './rounds.ts'
 import type { Base, PlannedWrite, Rule, Tie } from './types.ts'
 
 /** What the service showed after a write. */
@@ -24,13 +24,16 @@ export interface Returned {
 export function confirmWrite(rule: Rule, tie: Tie, write: PlannedWrite, returned: Returned): Tie {
   const base: Base = { ...tie.base }
   const { item } = returned
-  // What was written ended a round, and the service shows the next one already: that says nothing of this tie's.
-  const shows = returned.revisionIsOurs && item !== null && !isOver(tie, item)
+  const shows = returned.revisionIsOurs && item !== null
+  // The service shows the next round already: when that is, and that it is open, says nothing of this tie's.
+  const over = item !== null && isOver(tie, item)
   for (const lens of lensesOf(rule)) {
     const expected = write.expect[lens.field]
     if (!expected) continue
     const shown =
-      shows && !changedBeside(write, lens.props[write.side], returned)
+      shows &&
+      !(over && OF_THE_ROUND.has(lens.field)) &&
+      !changedBeside(write, lens.props[write.side], returned)
         ? lens.read(write.side, item, expected[write.side])
         : expected[write.side]
     base[lens.field] = { ...expected, [write.side]: shown }

@@ -183,7 +183,7 @@ function mergeField(
       const row = toAndFro(past?.[side] ?? [], rule.id, change)
       if (row.length > 0) return hold(alternationReason(row, rule.id), false)
     }
-    if (loser) out.overridden.push(loser)
+    if (loser && differs.includes(loser.side)) out.overridden.push(loser)
     let writes = false
     for (const side of differs) {
       if (!rule.terms[side].writable) {

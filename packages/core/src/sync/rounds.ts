@@ -26,3 +26,6 @@ export function withRound(tie: Tie, item: Item): Tie {
   if (round === null || tie.memory.occurrence !== undefined) return tie
   return { ...tie, memory: { ...tie.memory, occurrence: round } }
 }
+
+/** When it is and whether it is done belong to a round; all else is the task's in any round. */
+export const OF_THE_ROUND: ReadonlySet<string> = new Set(['time', 'due', 'completion'])

@@ -4,6 +4,7 @@ import { withMarks } from '../items/kind-marks.ts'
 import { DAY_MINUTES, epochOf, MINUTE, type When } from '../time/when.ts'
 import {
   type EventCompletion,
+  type Lens,
   lensesOf,
   patchOf,
   sameRaw,
@@ -91,12 +92,19 @@ export function counterpartOf(
   const values: Values = {}
   const expect: Base = {}
   const fields: FieldChange[] = []
+  const against: Lens[] = []
   let none: 'no-hour' | 'no-date' | null = null
   for (const lens of lensesOf(rule)) {
     const direction = rule.settings.fields[lens.field]
     // What only goes the other way is not carried; a title and a time something must have.
-    const against = direction === (side === 'a' ? 'b-to-a' : 'a-to-b')
-    if (against && lens.field !== 'title' && lens.field !== 'time') continue
+    if (
+      direction === (side === 'a' ? 'b-to-a' : 'a-to-b') &&
+      lens.field !== 'title' &&
+      lens.field !== 'time'
+    ) {
+      against.push(lens)
+      continue
+    }
     const own = lens.read(side, m.item, undefined)
     const put = lens.put(side, own, null, undefined)
     if (put.kind === 'absent') none = put.reason
@@ -136,6 +144,11 @@ export function counterpartOf(
       }
   }
   if (!isAdmitted(rule, to, item, now)) return { none: 'would-not-fit' }
+  // That the new side has nothing to say yet takes nothing away on the side where it was made.
+  for (const lens of against) {
+    const [own, there] = [lens.read(side, m.item, undefined), lens.read(to, item, undefined)]
+    expect[lens.field] = side === 'a' ? { a: own, b: there } : { a: there, b: own }
+  }
   return { item, expect, fields }
 }
 

@@ -3,7 +3,7 @@ import { decision, ended, type PlanInput } from './decide.ts'
 import type { TaskTime } from './lenses/index.ts'
 import type { Pair } from './merge.ts'
 import { planPair } from './pair.ts'
-import { isOver } from './rounds.ts'
+import { isOver, OF_THE_ROUND } from './rounds.ts'
 import {
   type Decision,
   otherSide,
@@ -72,9 +72,7 @@ function doneRound(rule: Rule, tie: Tie, side: Side, task: Task): Item {
   return { ...task, ...due, ...date, status: 'completed', recurring: false }
 }
 
-const OF_THE_ROUND = new Set<string>(['time', 'due', 'completion'])
-
-/** When and whether it is done belong to the round; the rest of a write is for the task in any round. */
+/** The rest of a write is for the task in any round. */
 function withoutTheRound(write: PlannedWrite): PlannedWrite[] {
   if (write.op !== 'patch') return []
   const fields = write.fields.filter(f => !OF_THE_ROUND.has(f.field))

@@ -7,6 +7,7 @@ import {
   type Rule,
   type RuleSettings,
   type Task,
+  type Tie,
 } from '../../src/index.ts'
 import { bare, marked, shown } from './titles.ts'
 import { PRIVATE } from './steps.ts'
@@ -99,7 +100,8 @@ export function mustHold(world: World): void {
       const [a, b] = [world.standing(tie.a)?.item, world.standing(tie.b)?.item]
       expect(a && b, `tie ${tie.id} holds two items`).to.not.equal(undefined)
       if (!a || !b) continue
-      const due = (f: Field): boolean => agreeing(settings.fields[f]) && !free.has(`${tie.id} ${f}`)
+      const due = (f: Field): boolean =>
+        agreeing(settings.fields[f]) && !free.has(`${tie.id} ${f}`) && !hasNothingToSay(world, rule, tie, f)
       const apart = templatesOf(world, rule).map(template => apartInTitle(a, b, template, max))
       if (due('title') && !apart.includes(null)) expect.fail(apart[0] ?? '')
       const plans = (['a', 'b'] as const).every(side => rule.terms[side].canHold.start)
@@ -239,6 +241,20 @@ function roundsAreTold(world: World, id: string): void {
     const last = ties.findLast(t => originOf(world, t.a) === `${home} ${origin}`)
     if (last?.released === 'advanced') expect.fail(`“${item.summary}” has nothing for its present round`)
   }
+}
+
+/**
+ * Where a field comes from a side on which a rule made the item, that side has nothing to say of it until somebody
+ * does: nothing is taken away for it.
+ */
+function hasNothingToSay(world: World, rule: Rule, tie: Tie, field: Field): boolean {
+  const source = { 'a-to-b': tie.a, 'b-to-a': tie.b, both: null, once: null, off: null }[
+    rule.settings.fields[field]
+  ]
+  const item = world.standing(source)?.item
+  if (source === null || !item || (field !== 'notes' && field !== 'completion')) return false
+  const made = world.made.some(m => m.name === world.nameOf(source) && m.origin === world.origins.get(source))
+  return made && (field === 'notes' ? item.description.trim() === '' : !done(item))
 }
 
 const isKeptOut = ({ settings: { filter } }: Rule, { summary, description }: Item): boolean =>
