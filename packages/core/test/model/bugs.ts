@@ -37,6 +37,7 @@ export const BUGS = [
   'overwrites what was edited since a person looked',
   'pulls to and fro for ever',
   'takes a mark for an edit of the title',
+  'makes again what is not listed yet',
 ] as const
 export type Bug = (typeof BUGS)[number]
 

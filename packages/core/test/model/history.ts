@@ -2,7 +2,7 @@ import { expect } from 'chai'
 import { type Item, type ItemPatch, type RuleSettings, splitMark, zoned } from '../../src/index.ts'
 import type { Bug } from './bugs.ts'
 import { mustHold, nothingFlaps } from './oracle.ts'
-import { answer, conflicts, editHere, renewAnswers, undo } from './people.ts'
+import { answer, conflicts, editHere, renewAnswers, say, undo } from './people.ts'
 import { marked } from './titles.ts'
 import { type Edit, HOURS, type Step, type What } from './steps.ts'
 import { type Name, NAMES, World, type WorldOptions, ZONE } from './world.ts'
@@ -21,6 +21,7 @@ export const tally = {
   conflicts: 0,
   toAndFro: 0,
   refusedHere: 0,
+  asked: 0,
   undone: 0,
   pauses: 0,
   closures: 0,
@@ -182,6 +183,19 @@ export function act(world: World, s: Step, stamp: number): void {
     }
     case 'answer':
       return answer(world, s.pick, s.side % 2 ? 'b' : 'a')
+    case 'lose': {
+      const [local, { a, b }] = [HOURS[s.at] ?? '', world.services]
+      if (a.can.kind === 'task') world.addTask(s.title, local)
+      else world.addEvent(s.title, local, 45, ZONE, 'a')
+      world.pass({ fault: () => (s.made ? 'answer-lost' : 'never-arrived') })
+      if (s.closes) b.closed = 'vanished'
+      world.now += 15_000
+      world.pass()
+      return
+    }
+    case 'say':
+      tally.asked += world.intents.filter(i => i.by === 'rule' && i.asks).length
+      return say(world, s.word)
     case 'clash':
       return clash(world, s)
     case 'here':
@@ -228,7 +242,12 @@ export function live(steps: Step[], of: Partial<RuleSettings>, where: WorldOptio
     act(world, s, i)
   })
   reopen(world)
-  // What was under way is through after two rounds; from then on nobody edits.
+  // What was under way is through after two rounds, what was looked for is found, and somebody says what of the rest.
+  world.pass()
+  world.now += 60_000
+  world.pass()
+  tally.asked += world.intents.filter(i => i.by === 'rule' && i.asks).length
+  say(world, 'leave')
   world.pass()
   world.pass()
   const quietFrom = world.now

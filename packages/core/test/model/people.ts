@@ -1,5 +1,13 @@
-import { asInPatch, type Field, type ItemPatch, otherSide, type Side, undoOf } from '../../src/index.ts'
-import { targetOf, type World } from './world.ts'
+import {
+  asInPatch,
+  type Field,
+  givenUp,
+  type ItemPatch,
+  otherSide,
+  type Side,
+  undoOf,
+} from '../../src/index.ts'
+import { type Name, targetOf, type World } from './world.ts'
 
 /** What people do in our own screens: edits, answers to conflicts, putting back. */
 
@@ -76,4 +84,24 @@ export function editHere(world: World, mirror: string, patch: ItemPatch): void {
     return
   }
   world.intents.push({ by: 'person', mirror, patch, before, occurrence: round, tried: false })
+}
+
+/** What somebody says of a creation of which nobody can tell; `look`: it may be known by now. */
+export type Word = 'look' | 'make' | 'leave'
+
+/** Of all that are asked about. Nobody says that it is to be made who sees that it is there. */
+export function say(world: World, word: Word): void {
+  for (const intent of [...world.intents]) {
+    if (intent.by !== 'rule' || !intent.asks || intent.write.op !== 'create') continue
+    const { write } = intent
+    const name = world.rules.find(r => r.id === intent.rule)?.home[write.side] as Name
+    intent.nextTry = 0
+    if (word === 'make' && world.services[name].byUid(write.item.uid).length === 0)
+      Object.assign(intent, { tried: false, asks: false })
+    if (word !== 'leave') continue
+    world.intents = world.intents.filter(i => i !== intent)
+    const tie = world.ties.get(write.tieId)
+    if (tie) world.ties.set(tie.id, { ...tie, ...givenUp(tie, write) })
+    world.leftAlone.add(write.item.uid)
+  }
 }

@@ -9,6 +9,7 @@ import {
   type PlannedWrite,
   type Rule,
   sameRaw,
+  verdictOf,
 } from '../../src/index.ts'
 import { see } from './observing.ts'
 import type { Kept, Service } from './service.ts'
@@ -40,7 +41,7 @@ export function apply(world: World, fault: () => Fault, meddle: Meddle): void {
     if (first && first !== intent && (first.tried || intent.by === 'rule')) continue
     if (target !== null && waiting.has(target)) continue
     const service = serviceOf(world, intent)
-    if (service.closed === 'revoked') continue
+    if (service.closed === 'revoked' || (intent.by === 'rule' && intent.nextTry > world.now)) continue
     let kind = fault()
     if (kind !== 'none') world.faulty = true
     if (kind === 'crash-before') break
@@ -137,19 +138,39 @@ function create(
 ): boolean {
   const name = nameFor(world, intent)
   const service = world.services[name]
-  if (service.closed === 'vanished') return true
   const anew = again && world.bug === 'makes a new id for each try'
-  /** Where the service chooses ids, or somebody may have moved it since, our mark is looked for. */
+  if (again && service.can.choosesIds && !anew) {
+    const { behindMs } = service.can
+    const verdict = verdictOf(service.search(write.item.uid), world.now - intent.triedAt, behindMs)
+    if (verdict.kind === 'made') {
+      confirm(world, intent, rule, verdict.item, false)
+      return false
+    }
+    const guesses = world.bug === 'makes again what is not listed yet' && service.closed === 'no'
+    if (verdict.kind === 'unsure' && !guesses) {
+      intent.nextTry = world.now + (verdict.againMs ?? 15_000)
+      intent.asks = verdict.againMs === null
+      return true
+    }
+  }
+  if (service.closed === 'vanished') return true
+  intent.triedAt = world.now
+  /** Under the id that it was to have, or where somebody has moved it since. */
   const present = (): string | null => {
-    if (anew) return null
-    const [marked] = service.can.choosesIds || again ? service.byUid(write.item.uid) : []
+    if (anew || service.can.choosesIds) return null
+    const [marked] = again ? service.byUid(write.item.uid) : []
     return marked?.id ?? (service.items.has(intent.id ?? '') ? intent.id : null)
   }
   const known = present()
+  const asked = world.now
   const act = (): string => {
     const there = present()
     const id = there ?? (anew || service.can.choosesIds ? world.fresh('n') : (intent.id ?? ''))
-    if (!there) world.made.push({ name, origin: service.put('us', id, write.item).origin })
+    if (!there) {
+      const { origin } = service.put('us', id, write.item)
+      service.askedAt.set(origin, asked)
+      world.made.push({ name, origin })
+    }
     return id
   }
   if (kind === 'late-effect') {

@@ -1,4 +1,4 @@
-import { type Item, type ItemPatch, withPatch } from '../../src/index.ts'
+import { type Item, type ItemPatch, type Search, withPatch } from '../../src/index.ts'
 
 /** One simulated service: what it can do, how it tells things, and everything that was ever done to it. */
 
@@ -21,6 +21,8 @@ export interface Capabilities {
   hidesDone: boolean
   /** It gives new items ids of its own, and keeps our uid as a mark. */
   choosesIds: boolean
+  /** What was made may be missing from its lists for so long, ms. */
+  behindMs: number
   /** `content`: it has no revisions, so the content stands for them: what was changed back reads as unchanged. */
   revisions: 'counted' | 'content'
   /** Whether it refuses a write upon something changed; otherwise we read first, and somebody may come in between. */
@@ -44,6 +46,7 @@ export const plainService = (kind: Item['kind']): Capabilities => ({
   listing: 'true',
   hidesDone: false,
   choosesIds: false,
+  behindMs: 0,
   revisions: 'counted',
   preconditions: true,
   moves: 'keeps-id',
@@ -100,6 +103,8 @@ export class Service {
   readonly copyOf = new Map<string, string>()
   /** Ids of copies and originals that were known beside each other: neither is where the other went. */
   readonly knownBeside = new Set<string>()
+  /** When it was asked for what we made there, by origin. */
+  readonly askedAt = new Map<string, number>()
   /** `revoked`: it lets us in no more. `vanished`: the list that rules pair cannot be found. */
   closed: 'no' | 'revoked' | 'vanished' = 'no'
   private revision = 0
@@ -210,6 +215,14 @@ export class Service {
   isBlurred(origin: string): boolean {
     const lately = this.deeds.filter(d => d.origin === origin && d.at > this.now() - 300_000)
     return this.can.listing === 'late' && lately.length > 1
+  }
+  /** What its lists show of a uid, as long as they can be looked at. */
+  search(uid: string): Search<Kept> {
+    const closed = this.closed === 'vanished' ? [{ name: 'main' }] : []
+    const listed = (k: Kept): boolean =>
+      this.now() - (this.askedAt.get(k.origin) ?? 0) >= this.can.behindMs &&
+      (k.list === 'side' || closed.length === 0)
+    return { found: this.byUid(uid).filter(listed), unreadable: 0, closed }
   }
   byUid(uid: string): Kept[] {
     return [...this.items.values()].filter(k => k.item.uid === uid)

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { defaultSettings, type RuleSettings } from '../../src/index.ts'
 import type { Capabilities } from './service.ts'
+import type { Word } from './people.ts'
 import type { Fault, PassTerms, WorldOptions } from './world.ts'
 
 /** What random histories are made of: services, rules, and what people and services do. */
@@ -39,6 +40,10 @@ export type Step =
   | Edit
   | { do: 'pass'; faults: Fault[]; early: boolean; overtaken: boolean; stops: PassTerms['stops'] }
   | { do: 'undo' | 'answer' | 'pause'; pick: number; side: number }
+  /** A creation is sent and not answered, and the list that it was for cannot be looked at afterwards. */
+  | { do: 'lose'; made: boolean; closes: boolean; title: string; at: number }
+  /** What somebody says of a creation of which nobody can tell. */
+  | { do: 'say'; word: Word }
   /** An edit in our own screens. */
   | { do: 'here'; what: What; side: number; pick: number; at: number; title: string }
   /** Two people edit the two sides of one pair, one after the other; and somebody marks the event after that. */
@@ -129,6 +134,7 @@ const capabilities = (kind: Capabilities['kind']): fc.Arbitrary<Capabilities> =>
     listing: fc.constantFrom('true' as const, 'true' as const, 'late' as const, 'forgetful' as const),
     hidesDone: fc.boolean(),
     choosesIds: fc.boolean(),
+    behindMs: fc.constantFrom(0, 10_000),
     revisions: fc.constantFrom('counted' as const, 'counted' as const, 'content' as const),
     preconditions: fc.constantFrom(true, true, false),
     moves: fc.constantFrom('keeps-id' as const, 'new-id' as const),
@@ -264,6 +270,23 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
       do: fc.constant('close' as const),
       side,
       how: fc.constantFrom('revoked' as const, 'vanished' as const),
+    }),
+  },
+  {
+    weight: 1,
+    arbitrary: fc.record({
+      do: fc.constant('say' as const),
+      word: fc.constantFrom<Word>('look', 'make', 'leave'),
+    }),
+  },
+  {
+    weight: 1,
+    arbitrary: fc.record({
+      do: fc.constant('lose' as const),
+      made: fc.boolean(),
+      closes: fc.boolean(),
+      title,
+      at,
     }),
   },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('rule' as const), settings }) },

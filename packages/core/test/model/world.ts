@@ -59,6 +59,12 @@ export interface RuleIntent extends Tried {
   write: PlannedWrite
   /** Of something to be made: the id it is made under; null where the service chooses. */
   id: string | null
+  /** When it was last sent without an answer. */
+  triedAt: number
+  /** Not before then. */
+  nextTry: number
+  /** Only somebody can say whether it was made. */
+  asks: boolean
 }
 /** Somebody's edit in our own screens. `before` is what they saw. */
 export interface OwnIntent extends Tried {
@@ -118,6 +124,8 @@ export class World {
   readonly journal: Written[] = []
   /** Origins of what rules made. */
   readonly made: { name: Name; origin: string }[] = []
+  /** Uids of what somebody said to leave, made or not. */
+  readonly leftAlone = new Set<string>()
   /** Conflicts as they stood when somebody answered. */
   readonly given: { tie: string; field: Field; now: BothSides }[] = []
   readonly answers = new Map<string, Partial<Record<Field, Answer>>>()
@@ -293,7 +301,8 @@ export class World {
         if (taken && this.bug !== 'plans what is under way once more') continue
         const chooses = this.services[rule.home[write.side] as Name].can.choosesIds
         const id = write.op === 'create' && !chooses ? write.item.uid : null
-        this.intents.push({ by: 'rule', rule: rule.id, version, write, id, tried: false })
+        const fresh = { tried: false, triedAt: 0, nextTry: 0, asks: false }
+        this.intents.push({ by: 'rule', rule: rule.id, version, write, id, ...fresh })
       }
     }
   }
@@ -316,10 +325,11 @@ export class World {
         const at = (id: string): number => this.serviceOf(id).changedAt(this.standing(id)?.id ?? '', read)
         const said = (i: Item | undefined): string | undefined => i && read(i)
         // What a listing has not shown yet could not be weighed; and of several edits that a late one shows at once,
-        // it cannot be said since when each was not there.
+        // it cannot be said since when each was not there; nor of a copy, since when its original was so.
         const unseen = [winner, loser].some(
           id =>
             this.serviceOf(id).isBlurred(this.origins.get(id) ?? '') ||
+            this.serviceOf(id).copyOf.has(this.origins.get(id) ?? '') ||
             said(this.standing(id)?.item) !== said(this.mirrors.get(id)?.item),
         )
         if (at(winner) < at(loser) && !unseen) this.lost.push(`the older ${o.field} won`)
