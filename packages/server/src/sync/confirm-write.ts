@@ -20,7 +20,7 @@ import { foldShown, shownOf } from './landing.ts'
 import type { Lease } from './leases.ts'
 import { moveEnds, moveOn } from './moves.ts'
 import { entryOf } from './not-written.ts'
-import { TIE_COLUMNS, type TieRow, tieOf } from './plan-input.ts'
+import { TIE_COLUMNS, type TieRow, tieOf } from './ties.ts'
 import { ruleAt, type RuleRow } from './rules.ts'
 
 /** A write that was confirmed: what its service returned is held from now on, and the tie agrees on it. */

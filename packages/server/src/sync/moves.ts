@@ -5,7 +5,7 @@ import { type MirrorRow, mirrorOf, MIRRORS, remoteItemOf } from '../data/mirrors
 import { copyOwnLayer } from '../data/own-layer.ts'
 import { addIntent, type IntentRow } from './intents.ts'
 import { copyGoesOn, staysBehind } from './going-along.ts'
-import { TIE_COLUMNS, type TieRow, tieOf } from './plan-input.ts'
+import { TIE_COLUMNS, type TieRow, tieOf } from './ties.ts'
 import { ruleAt, type RuleRow } from './rules.ts'
 
 /**

@@ -6,7 +6,7 @@ import type { Context } from './context.ts'
 import { bodyOf, endIntent, fieldsOf, type IntentBody, type IntentRow, type Job, opOf } from './intents.ts'
 import { type JournalEntry, writeJournal } from './journal.ts'
 import { moveEnds, moveFails } from './moves.ts'
-import { TIE_COLUMNS, type TieRow, tieOf } from './plan-input.ts'
+import { TIE_COLUMNS, type TieRow, tieOf } from './ties.ts'
 
 /** A write that came to nothing: refused, to be planned anew, or not known to have arrived. */
 

@@ -6,7 +6,7 @@ import { mirrorsById } from '../data/mirrors.ts'
 import { numberChange } from './changes.ts'
 import type { Context } from './context.ts'
 import { addIntent, type IntentBody } from './intents.ts'
-import { TIE_COLUMNS, type TieRow, tieOf } from './plan-input.ts'
+import { TIE_COLUMNS, type TieRow, tieOf } from './ties.ts'
 import { ruleAt, type RuleRow } from './rules.ts'
 
 /** Putting back what rules wrote: looked at first, then written like any edit, with its precondition. */
