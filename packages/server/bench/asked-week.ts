@@ -2,7 +2,7 @@ import { numberChange } from '../src/sync/changes.ts'
 import { largeGarden } from './large-garden.ts'
 import { LargeService } from './large-service.ts'
 import { storeItems, WEEK } from './one-week.ts'
-import { Server } from './server-under-test.ts'
+import { hostOf, Server } from './server-under-test.ts'
 
 /** The Cloth's week out of everything stored, as pages ask for it: to open it, and to learn what has changed in it. */
 
@@ -11,7 +11,7 @@ const AT_ONCE = 20
 export async function askedWeek(count: number, quick: boolean): Promise<string[]> {
   const garden = await largeGarden(1)
   const large = await new LargeService(1).listen()
-  const server = await Server.start([garden.base, large.base].map(b => new URL(b).host))
+  const server = await Server.start([garden.base, large.base].map(hostOf))
   const [events, tasks] = await Promise.all([
     server.connect(
       { service: 'caldav', address: garden.base, user: 'tobias', password: 'glasshouse' },

@@ -9,6 +9,10 @@ import { largeDescription } from './large-service.ts'
 
 /** The server as a process of its own, with an empty workspace and somebody signed in. */
 
+/** Since then, ms. */
+export const ms = (from: number): number => performance.now() - from
+export const hostOf = (base: string): string => new URL(base).host
+
 interface Gauge {
   p99: number
   max: number

@@ -6,7 +6,6 @@ import {
   type Event,
   type Field,
   type FieldChange,
-  type Item,
   type ItemPatch,
   type Mirror,
   newEvent,
@@ -16,17 +15,16 @@ import {
   type PlannedWrite,
   type Rule,
   type RuleSettings,
-  sameRaw,
   type Side,
   type Task,
   type Tie,
   zoned,
 } from '../../src/index.ts'
 import { type Bug, bothWays, spoilt } from './bugs.ts'
+import { mustBeRight } from './deciding.ts'
 import { judgeAbsences, readListings } from './observing.ts'
 import { inputFor } from './planning.ts'
 import { apply } from './sending.ts'
-import { shown } from './titles.ts'
 import { type Capabilities, type Kept, plainService, Service } from './service.ts'
 
 /** Services in memory and rules between them: what a server keeps of them, and how it plans. */
@@ -291,7 +289,7 @@ export class World {
           count: known?.count ?? this.counter++,
         })
       }
-      this.mustBeRight(rule, d)
+      mustBeRight(this, rule, d)
       for (const h of d.held)
         if (h.reason.includes('left as it is')) this.toAndFro.add(`${d.tie?.id} ${h.field}`)
       for (const o of d.overridden)
@@ -305,44 +303,6 @@ export class World {
         this.intents.push({ by: 'rule', rule: rule.id, version, write, id, ...fresh })
       }
     }
-  }
-
-  /** What is decided against the rule's own words, or against what people did when. */
-  private mustBeRight(rule: Rule, d: Decision): void {
-    for (const o of d.overridden) {
-      const [loser, winner] = o.side === 'a' ? [d.a, d.b] : [d.b, d.a]
-      const read = { title: shown, notes: (i: Item) => i.description, other: null }[
-        o.field === 'title' || o.field === 'notes' ? o.field : 'other'
-      ]
-      if (
-        o.because === 'newer' &&
-        this.rules.length === 1 &&
-        read &&
-        loser &&
-        winner &&
-        !rule.settings.title.replace('{title}', '')
-      ) {
-        const at = (id: string): number => this.serviceOf(id).changedAt(this.standing(id)?.id ?? '', read)
-        const said = (i: Item | undefined): string | undefined => i && read(i)
-        // What a listing has not shown yet could not be weighed; and of several edits that a late one shows at once,
-        // it cannot be said since when each was not there; nor of a copy, since when its original was so.
-        const unseen = [winner, loser].some(
-          id =>
-            this.serviceOf(id).isBlurred(this.origins.get(id) ?? '') ||
-            this.serviceOf(id).copyOf.has(this.origins.get(id) ?? '') ||
-            said(this.standing(id)?.item) !== said(this.mirrors.get(id)?.item),
-        )
-        if (at(winner) < at(loser) && !unseen) this.lost.push(`the older ${o.field} won`)
-      }
-      const asked = (g: World['given'][number]): boolean =>
-        g.tie === d.tie?.id && g.field === o.field && sameRaw(g.now[o.side], o.value)
-      if (o.because === 'answered' && !this.given.some(asked))
-        this.lost.push(`nobody answered for ${o.field}`)
-    }
-    for (const w of d.writes)
-      for (const { field } of w.op === 'patch' && w.release === null ? w.fields : [])
-        if (d.tie?.released === null && !mayWrite(rule, w.side, field as Field))
-          this.lost.push(`${field} was written against its way`)
   }
 
   observeAll(): void {
@@ -421,8 +381,3 @@ export class World {
 /** The item that a write goes to; null where it makes one. */
 export const targetOf = (i: Intent): string | null =>
   i.by === 'person' ? i.mirror : 'mirrorId' in i.write ? i.write.mirrorId : null
-
-/** Which side a field may be written on, by the rule's own words; it may say that what is done is cut short. */
-const mayWrite = ({ settings }: Rule, side: Side, field: Field): boolean =>
-  ['both', side === 'b' ? 'a-to-b' : 'b-to-a'].includes(settings.fields[field]) ||
-  (field === 'time' && side === 'b' && settings.completed === 'end')
