@@ -12,13 +12,7 @@ export async function askedWeek(count: number, quick: boolean): Promise<string[]
   const garden = await largeGarden(1)
   const large = await new LargeService(1).listen()
   const server = await Server.start([garden.base, large.base].map(hostOf))
-  const [events, tasks] = await Promise.all([
-    server.connect(
-      { service: 'caldav', address: garden.base, user: 'tobias', password: 'glasshouse' },
-      'Garden',
-    ),
-    server.connect({ service: await server.service(large.base), address: large.base, key: 'k' }, 'Large'),
-  ])
+  const [events, tasks] = await server.connectBoth(garden.base, large.base)
   await server.read([events, tasks])
   await server.db.run('UPDATE connections SET paused = 1')
   await storeItems(server.db, { events, tasks }, count)

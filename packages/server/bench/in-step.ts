@@ -48,13 +48,7 @@ export async function inStep(count: number): Promise<string[]> {
   const garden = await largeGarden(count)
   const large = await new LargeService(count).listen()
   const server = await Server.start([hostOf(garden.base), hostOf(large.base)])
-  const [events, tasks] = await Promise.all([
-    server.connect(
-      { service: 'caldav', address: garden.base, user: 'tobias', password: 'glasshouse' },
-      'Garden',
-    ),
-    server.connect({ service: await server.service(large.base), address: large.base, key: 'k' }, 'Large'),
-  ])
+  const [events, tasks] = await server.connectBoth(garden.base, large.base)
   await server.read([events, tasks])
   const id = randomUUID()
   await server.db.insert(

@@ -32,16 +32,9 @@ async function firstImport(count: number): Promise<void> {
   const large = await new LargeService(count).listen()
   const server = await Server.start([hostOf(garden.base), hostOf(large.base)])
   const floor = await bare(garden.base, large.base)
-  const service = await server.service(large.base)
   await server.gauge()
   const from = performance.now()
-  const ids = await Promise.all([
-    server.connect(
-      { service: 'caldav', address: garden.base, user: 'tobias', password: 'glasshouse' },
-      'Garden',
-    ),
-    server.connect({ service, address: large.base, key: 'k' }, 'Large'),
-  ])
+  const ids = await server.connectBoth(garden.base, large.base)
   await server.until(`SELECT 1 FROM mirrors WHERE connection_id IN (:ids) LIMIT 1`, { ids })
   const usable = ms(from)
   await server.read(ids)

@@ -88,6 +88,14 @@ export class Server {
     })
     return id
   }
+  /** A calendar account and one of tasks. */
+  async connectBoth(garden: string, large: string): Promise<[events: string, tasks: string]> {
+    const service = await this.service(large)
+    return Promise.all([
+      this.connect({ service: 'caldav', address: garden, user: 'tobias', password: 'glasshouse' }, 'Garden'),
+      this.connect({ service, address: large, key: 'k' }, 'Large'),
+    ])
+  }
   async service(base: string): Promise<string> {
     const description = JSON.stringify(largeDescription(base))
     return (await this.call('POST', '/connecting/services', { description })).id
