@@ -31,6 +31,8 @@ export const tally = {
   rings: 0,
 }
 
+const LABELS = ['Autumn', 'House 3']
+
 /** What an edit is in the terms of the item; null where it is none. */
 function patchFor(
   present: Item,
@@ -40,6 +42,8 @@ function patchFor(
   const local = HOURS[s.at] ?? ''
   if (what === 'retitle') return { summary: s.title }
   if (what === 'note') return { description: s.pick % 2 ? s.title : `${s.title} ` }
+  if (what === 'rank') return { priority: [0, 1, 5, 9][s.at] ?? 0 }
+  if (what === 'label') return { categories: LABELS.filter((_, n) => (s.pick >> n) % 2 === 1) }
   if (present.kind === 'task') {
     if (what === 'move') return { start: zoned(local, ZONE) }
     if (what === 'no-hour') return { start: s.pick % 2 ? null : { kind: 'date', date: '2026-11-26' } }
@@ -92,7 +96,8 @@ function clash(world: World, s: Extract<Step, { do: 'clash' }>): void {
     if (s.marks) world.observeAll()
     world.now += 700
   }
-  if (s.marks) mark(world, [tie?.a, tie?.b][s.pick % 2] ?? null)
+  const events = order.filter(id => id && world.serviceOf(id).can.kind === 'event')
+  if (s.marks) mark(world, events[s.pick % Math.max(1, events.length)] ?? null)
 }
 
 /** Somebody puts a mark before an event's title, or takes it away. */

@@ -106,6 +106,9 @@ export function mustHold(world: World): void {
       if (due('title') && !apart.includes(null)) expect.fail(apart[0] ?? '')
       const plans = (['a', 'b'] as const).every(side => rule.terms[side].canHold.start)
       if (due('time') && plans) agreeOnTime(a, b, settings)
+      if (due('priority')) expect(b.priority, 'priority').to.equal(a.priority)
+      if (due('categories'))
+        expect([...b.categories].sort(), 'categories').to.deep.equal([...a.categories].sort())
       // One of the two may trim it.
       if (due('notes')) expect(b.description.trim(), 'notes').to.equal(a.description.trim())
       if (
@@ -254,9 +257,15 @@ function hasNothingToSay(world: World, rule: Rule, tie: Tie, field: Field): bool
     rule.settings.fields[field]
   ]
   const item = world.standing(source)?.item
-  if (source === null || !item || (field !== 'notes' && field !== 'completion')) return false
+  if (source === null || !item) return false
   const made = world.made.some(m => m.name === world.nameOf(source) && m.origin === world.origins.get(source))
-  return made && (field === 'notes' ? item.description.trim() === '' : !done(item))
+  const nothing: Partial<Record<Field, boolean>> = {
+    notes: item.description.trim() === '',
+    completion: !done(item),
+    priority: item.priority === 0,
+    categories: item.categories.length === 0,
+  }
+  return made && nothing[field] === true
 }
 
 const isKeptOut = ({ settings: { filter } }: Rule, { summary, description }: Item): boolean =>
@@ -305,6 +314,7 @@ const PROPS: Record<string, Field> = {
   time: 'time',
   start: 'time',
   priority: 'priority',
+  categories: 'categories',
   location: 'location',
 }
 

@@ -259,6 +259,8 @@ const PROPS = {
   status: 'completion',
   time: 'time',
   start: 'time',
+  priority: 'priority',
+  categories: 'categories',
 } as const
 
 function writeDownOwn(world: World, { mirror, patch, before }: OwnIntent, sure: boolean): void {

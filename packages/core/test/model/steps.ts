@@ -27,7 +27,7 @@ const FAULTS: Fault[] = [
   'twice',
 ]
 
-export type What = 'retitle' | 'move' | 'complete' | 'reopen' | 'no-hour' | 'note'
+export type What = 'retitle' | 'move' | 'complete' | 'reopen' | 'no-hour' | 'note' | 'rank' | 'label'
 export interface Edit {
   do: What | 'delete' | 'elsewhere' | 'copy'
   side: number
@@ -84,9 +84,12 @@ const way = fc.oneof(
   },
 )
 
+/** Some rules carry these as well. */
+const seldom = fc.oneof({ weight: 3, arbitrary: fc.constant('off' as const) }, { weight: 2, arbitrary: way })
+
 export const settings: fc.Arbitrary<Partial<RuleSettings>> = fc.record({
   fields: fc
-    .record({ title: way, notes: way, time: way, completion: way })
+    .record({ title: way, notes: way, time: way, completion: way, priority: seldom, categories: seldom })
     .map(f => ({ ...defaultSettings.fields, ...f })),
   fallback: fc.constantFrom('a' as const, 'b' as const),
   firstWinner: fc.constantFrom('a' as const, 'b' as const),
@@ -211,6 +214,8 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
         'copy',
         'no-hour',
         'note',
+        'rank',
+        'label',
       ) as fc.Arbitrary<Edit['do']>,
       side,
       pick,
@@ -246,7 +251,16 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
     weight: 2,
     arbitrary: fc.record({
       do: fc.constant('here' as const),
-      what: fc.constantFrom<What>('retitle', 'move', 'complete', 'reopen', 'no-hour', 'note'),
+      what: fc.constantFrom<What>(
+        'retitle',
+        'move',
+        'complete',
+        'reopen',
+        'no-hour',
+        'note',
+        'rank',
+        'label',
+      ),
       side,
       pick,
       at,
@@ -254,12 +268,12 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
     }),
   },
   {
-    weight: 2,
+    weight: 3,
     arbitrary: fc.record({
       do: fc.constant('clash' as const),
       pick,
       side,
-      what: fc.constantFrom('retitle' as const, 'note' as const),
+      what: fc.constantFrom('retitle' as const, 'retitle' as const, 'note' as const),
       title,
       marks: fc.boolean(),
     }),
