@@ -1,4 +1,5 @@
 import type { Item } from '../items/items.ts'
+import type { PlanInput } from './decide.ts'
 import type { Match } from './match.ts'
 import { type Mirror, otherSide, type PlannedWrite, type Side, SIDES, type Tie } from './types.ts'
 
@@ -75,7 +76,7 @@ export const givenUp = (tie: Tie, write: Extract<PlannedWrite, { op: 'create' }>
  */
 export function madeAfterAll(
   untied: Record<Side, readonly Mirror[]>,
-  released: ReadonlyMap<string, Tie>,
+  { released, kin }: Pick<PlanInput, 'released' | 'kin'>,
 ): { pairs: Match[]; strays: Mirror[] } {
   const sought = new Map([...released.values()].flatMap(t => (t.memory.sought ? [[t.memory.sought, t]] : [])))
   const pairs: Match[] = []
@@ -87,7 +88,8 @@ export function madeAfterAll(
       if (!tie) continue
       const id = tie[otherSide(side)]
       const other = untied[otherSide(side)].find(o => o.id === id)
-      if (!other || taken.has(other.id) || released.get(other.id)?.id !== tie.id) strays.push(m)
+      const hasAnother = other && (kin?.has(other.id) || released.get(other.id)?.id !== tie.id)
+      if (!other || hasAnother || taken.has(other.id)) strays.push(m)
       else pairs.push(side === 'a' ? { a: m, b: other } : { a: other, b: m })
       taken.add(id ?? '')
     }

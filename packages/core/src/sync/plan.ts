@@ -38,7 +38,7 @@ export function plan(input: PlanInput): Decision[] {
   }
   const unplanned = (side: Side): Mirror[] =>
     input.untied[side].filter(m => free(m) && !input.pendingUids.has(m.item.uid))
-  const afterAll = madeAfterAll({ a: unplanned('a'), b: unplanned('b') }, input.released)
+  const afterAll = madeAfterAll({ a: unplanned('a'), b: unplanned('b') }, input)
   const settled = new Set([...afterAll.strays, ...afterAll.pairs.flatMap(({ a, b }) => [a, b])])
   const untied = {
     a: unplanned('a').filter(m => !settled.has(m)),
