@@ -46,6 +46,16 @@ describe('an edited rule', () => {
     expect(titles(w, task, event)).to.deep.equal(['Of the list', 'Of the list (bench)'])
   })
 
+  it('puts an edit into its words that was made in those of before, while they were on their way', () => {
+    const { w, task, event } = pair({ title: '{title} (bench)', conflict: 'b' })
+    w.editRule(0, { title: 'Bench: {title}' })
+    w.edit('a', task, { summary: 'Of the list' })
+    w.pass({ fault: () => 'never-arrived' })
+    w.edit('b', event, { summary: 'Of the calendar (bench)' })
+    rest(w)
+    expect(titles(w, task, event)).to.deep.equal(['Of the calendar', 'Bench: Of the calendar'])
+  })
+
   it('writes nothing where a field comes from, whatever words it has for it', () => {
     const { w, task, event } = pair({})
     w.editRule(0, { title: '{title} (bench)', ...fields({ title: 'b-to-a', completion: 'b-to-a' }) })

@@ -233,6 +233,7 @@ function mergeField(
   // Where a field goes one way, nothing is written to the side that it comes from.
   const mayTidy = state.direction === 'both'
   let own = lens.tidy && base && mayTidy ? lens.tidy(side, now[side], base[side]) : now[side]
+  if (side === 'b' && mayTidy && base && lens.reword) own = lens.reword(own, put.value, base)
   if (resettle?.has(field) && side === 'b' && mayTidy) {
     // The edit goes over, and comes back in the rule's new words.
     const again = lens.put('a', put.value, own, base)

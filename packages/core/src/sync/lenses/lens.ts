@@ -24,6 +24,8 @@ export interface Lens {
   join?(a: Raw, b: Raw, base: BothSides): Raw | null
   /** What else belongs to a side's own edit, such as showing an event free once it is marked. */
   tidy?(side: Side, value: Raw, base: Raw): Raw
+  /** Side b's own edit in the words of today, where those round it have changed since the two agreed; `a` is what it comes to. */
+  reword?(b: Raw, a: Raw, base: BothSides): Raw
   /** `patch` with `value` written into it, for an item that is `present` now. */
   patch(side: Side, value: Raw, present: Item | null, patch: ItemPatch): ItemPatch
 }
@@ -70,6 +72,7 @@ export function lens<A, B>(of: {
   forth(a: A, b: B | null, base: Agreed<A, B> | undefined): Put<B>
   back(b: B, a: A | null, base: Agreed<A, B> | undefined): Put<A>
   join?(a: A, b: B, base: { a: A; b: B }): A | null
+  reword?(b: B, a: A, base: Agreed<A, B>): B
 }): Lens {
   // A lens is only ever given back what it has read itself.
   const facet = (side: Side): Facet<Raw> => of[side] as Facet<Raw>
@@ -78,7 +81,7 @@ export function lens<A, B>(of: {
       a: isSettled(base.a) ? (base.a as A) : undefined,
       b: isSettled(base.b) ? (base.b as B) : undefined,
     }
-  const { join } = of
+  const { join, reword } = of
   return {
     field: of.field,
     props: { a: of.a.props, b: of.b.props },
@@ -92,6 +95,9 @@ export function lens<A, B>(of: {
         : of.back(v as B, other as A | null, own(base)),
     patch: (side, v, present, patch) => facet(side).patch(v, present, patch),
     tidy: (side, v, base) => (isSettled(base) ? facet(side).tidy?.(v, base) : null) ?? v,
+    ...(reword && {
+      reword: (b: Raw, a: Raw, base: BothSides) => reword(b as B, a as A, own(base) as Agreed<A, B>),
+    }),
     ...(join && {
       join: (a: Raw, b: Raw, base: BothSides) => {
         const settled = isSettled(base.a) && isSettled(base.b)

@@ -114,6 +114,12 @@ function framedTitle(
     }),
     patch: ({ title }, present, patch) => facets.a.patch(title, present, patch),
   }
+  /** The frame is never cut: the title in it is, if anything. */
+  const inFrame = ({ title, before, after }: FramedTitle): string => {
+    const max = rule.terms.b.summaryMaxLength
+    const room = max === null ? null : Math.max(1, max - before.length - after.length)
+    return before + cut((before === '' ? fit.b(title) : title) || UNTITLED, room) + after
+  }
   /** What was agreed on before the rule put words round it. */
   const asFramed = (raw: FramedTitle | string): FramedTitle =>
     typeof raw === 'string' ? { title: raw, before: '', after: '' } : raw
@@ -125,13 +131,14 @@ function framedTitle(
     a: framed,
     b: facets.b,
     forth: (a, b) => {
-      // The frame is never cut: the title in it is, if anything.
-      const max = rule.terms.b.summaryMaxLength
-      const room = max === null ? null : Math.max(1, max - a.before.length - a.after.length)
       if (!hasTitle) return value(a.before)
       const inside = b === null ? null : unframe(b, a)
-      if (b !== null && inside !== null && fit.a(inside) === a.title) return value(b)
-      return value(a.before + cut((a.before === '' ? fit.b(a.title) : a.title) || UNTITLED, room) + a.after)
+      return value(b !== null && inside !== null && fit.a(inside) === a.title ? b : inFrame(a))
+    },
+    reword: (b, a, { a: agreed }) => {
+      const then = agreed === undefined ? null : asFramed(agreed)
+      const bareThen = then === null || (then.before === '' && then.after === '')
+      return bareThen || unframe(b, a) !== null || unframe(b, then) === null ? b : inFrame(a)
     },
     back: (b, a, base) => {
       if (!hasTitle)
