@@ -45,7 +45,8 @@ export const sameRaw = (x: Raw, y: Raw): boolean => x === y || JSON.stringify(x)
  * the same as it, so that its side counts as edited: should the write come to nothing, the next plan asks for it again.
  */
 export const UNSETTLED: Raw = { unsettled: true }
-const isSettled = (raw: Raw): boolean => !sameRaw(raw, UNSETTLED)
+// Asked of every field of every pair: no comparing of texts here.
+const isSettled = (raw: Raw): boolean => typeof raw !== 'object' || raw === null || !('unsettled' in raw)
 
 /** How one side reads and writes a field. */
 export interface Facet<T> {
