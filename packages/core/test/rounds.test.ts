@@ -168,4 +168,19 @@ describe('a repeating task', () => {
     expect(w.task(task)?.description).to.equal('Both doors')
     expect(w.pass()).to.equal(0)
   })
+
+  it('that was out of a rule for a round leaves the event of that round where it is', () => {
+    const filter: RuleSettings['filter'] = {
+      a: [{ field: 'words', of: ['private'], without: true }],
+      b: [],
+    }
+    const { w, task, event } = pair({ filter, left: { a: 'release', b: 'release' } })
+    w.edit('a', task, { description: 'private' })
+    rest(w)
+    w.edit('a', task, { status: 'completed' })
+    w.edit('a', task, { description: '' })
+    rest(w)
+    expect(w.event(event)?.time).to.deep.equal(at(WED))
+    expect(w.eventOf(task)?.time).to.deep.equal(at(NEXT))
+  })
 })

@@ -1,7 +1,7 @@
 import type { Span } from '../items/items.ts'
 import { decision, emptyTie, type PlanInput, type Verdict } from './decide.ts'
 import { planPair } from './pair.ts'
-import { repeats, roundOf, withRound } from './rounds.ts'
+import { isOver, repeats, roundOf, withRound } from './rounds.ts'
 import { counterpartOf, isAdmitted, isOpen, isOutside, sameDateAs } from './taking-part.ts'
 import {
   type Decision,
@@ -105,7 +105,8 @@ function resume(input: PlanInput, side: Side, m: Mirror): Decision[] | null {
   if (last?.released !== 'left' || m.presence !== 'present' || !otherId) return null
   if (!isAdmitted(input.rule, side, m.item, input.now)) return []
   const other = input.untied[otherSide(side)].find(o => o.id === otherId)
-  if (!other) return null
+  // A round that is over does not take part again; the next is planned like anything untied.
+  if (!other || [m, other].some(o => isOver(last, o.item))) return null
   if (!isAdmitted(input.rule, otherSide(side), other.item, input.now)) return []
   // Said once, from side a.
   if (side === 'b') return []
