@@ -4,11 +4,10 @@ import { brotliCompressSync, constants } from 'node:zlib'
 import type { Plugin } from 'vite'
 
 /**
- * What opening the product costs: the chunks and letters of the Cloth, where people are nearly always headed, are
- * asked for at once and not one after the other; and every text is compressed once, here, and not for each who asks.
+ * What opening the product costs: its letters and who is signed in are asked for together with its code, and not
+ * after it; and every text is compressed once, here, and not for each who asks.
  */
 
-const HEADED_FOR = ['AppShell', 'ClothView']
 const LETTERS = /(atkinson|bricolage).*-latin-wght-normal.*\.woff2$/
 const TEXT = /\.(js|css|svg|html)$/
 
@@ -23,31 +22,15 @@ export function firstLoad(): Plugin {
     transformIndexHtml: {
       order: 'post',
       handler(_html, { bundle = {} }) {
-        const wanted = new Set<string>()
-        const want = (file: string): void => {
-          const chunk = bundle[file]
-          if (chunk?.type !== 'chunk' || wanted.has(file)) return
-          wanted.add(file)
-          chunk.imports.forEach(want)
-        }
-        for (const chunk of Object.values(bundle))
-          if (chunk.type === 'chunk' && HEADED_FOR.includes(chunk.name)) want(chunk.fileName)
-        const entry = Object.values(bundle).find(c => c.type === 'chunk' && c.isEntry)
-        const known = new Set(entry?.type === 'chunk' ? [entry.fileName, ...entry.imports] : [])
+        const preload = (attrs: Record<string, string>) => ({
+          tag: 'link',
+          injectTo: 'head-prepend' as const,
+          attrs: { rel: 'preload', crossorigin: '', ...attrs },
+        })
         const letters = Object.keys(bundle).filter(f => LETTERS.test(f))
         return [
-          ...[...wanted]
-            .filter(f => !known.has(f))
-            .map(f => ({
-              tag: 'link',
-              injectTo: 'head' as const,
-              attrs: { rel: 'modulepreload', crossorigin: '', href: `/${f}` },
-            })),
-          ...letters.map(f => ({
-            tag: 'link',
-            injectTo: 'head' as const,
-            attrs: { rel: 'preload', as: 'font', type: 'font/woff2', href: `/${f}`, crossorigin: '' },
-          })),
+          preload({ as: 'fetch', href: '/api/session' }),
+          ...letters.map(f => preload({ as: 'font', type: 'font/woff2', href: `/${f}` })),
         ]
       },
     },

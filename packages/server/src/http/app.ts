@@ -1,7 +1,5 @@
-import { serveStatic } from '@hono/node-server/serve-static'
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
-import { compress } from 'hono/compress'
 import { csrf } from 'hono/csrf'
 import { HTTPException } from 'hono/http-exception'
 import { secureHeaders } from 'hono/secure-headers'
@@ -24,6 +22,7 @@ import { meRoutes } from './me.ts'
 import { membersOnly, sessionRoutes, type SignedIn } from './session.ts'
 import { viewRoutes } from './views.ts'
 import { waitingRoutes } from './waiting.ts'
+import { webFiles } from './web-files.ts'
 
 /** Everything under /api that only members may call. */
 function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
@@ -66,7 +65,7 @@ function apiRoutes(ctx: Context, engine: Engine) {
 
 export type Api = ReturnType<typeof apiRoutes>
 
-/** Text of the page is compressed; the stream of changes is not, since it must leave at once. */
+/** Without `web`, the folder of the built page, it answers the interface only. */
 export function makeApp(ctx: Context, engine: Engine, web: string | null): Hono {
   const app = new Hono()
   app.use(
@@ -90,18 +89,6 @@ export function makeApp(ctx: Context, engine: Engine, web: string | null): Hono 
   app.route('/capture', captureRoutes(ctx, engine))
   app.route('/api', apiRoutes(ctx, engine))
   app.all('/api/*', c => c.json({ reason: 'There is no such address.' }, 404))
-  if (web) {
-    app.use(compress())
-    app.use(
-      '/assets/*',
-      serveStatic({
-        root: web,
-        precompressed: true,
-        onFound: (_path, c) => c.header('Cache-Control', 'public, max-age=31536000, immutable'),
-      }),
-    )
-    app.use('*', serveStatic({ root: web, precompressed: true }))
-    app.get('*', serveStatic({ root: web, path: 'index.html' }))
-  }
+  if (web) app.route('/', webFiles(web))
   return app
 }

@@ -1,6 +1,9 @@
 import { createRouter, createWebHistory } from 'vue-router'
+import ClothView from '../features/cloth/ClothView.vue'
+import AppShell from './AppShell.vue'
 import { useSession } from './session.ts'
 
+/** The Cloth, where people are nearly always headed, comes with the first file; every other view when it is opened. */
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
@@ -12,10 +15,10 @@ export const router = createRouter({
     },
     {
       path: '/',
-      component: () => import('./AppShell.vue'),
+      component: AppShell,
       children: [
         { path: '', redirect: '/cloth' },
-        { path: 'cloth', name: 'cloth', component: () => import('../features/cloth/ClothView.vue') },
+        { path: 'cloth', name: 'cloth', component: ClothView },
         { path: 'rules', name: 'rules', component: () => import('../features/rules/RulesView.vue') },
         {
           path: 'rules/conflicts',
