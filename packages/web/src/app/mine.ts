@@ -15,6 +15,8 @@ export function useMine(): {
 } {
   const cache = useQueryCache()
   const query = useQuery({ key: ['me'], query: load })
+  // Under way while the screen is still being drawn; by itself it would be asked for afterwards.
+  void query.refresh()
   return {
     me: computed(() => query.data.value),
     settings: computed(() => query.data.value?.settings ?? plainSettings),

@@ -50,6 +50,8 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
     query: () => ask(range.value.from, range.value.days),
     placeholderData: (previous: ClothData | undefined) => previous,
   })
+  // The days are under way while the screen is still being drawn; by itself they would be asked for afterwards.
+  void query.refresh()
   /** Whoever leafs on finds the days before and after there already. */
   function lookAhead(): void {
     const { from, days } = range.value

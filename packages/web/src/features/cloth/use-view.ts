@@ -46,6 +46,7 @@ export function useView(): View {
   const cache = useQueryCache()
   const mine = useMine()
   const query = useQuery({ key: ['views'], query: loadViews })
+  void query.refresh()
   const views = computed(() => query.data.value?.views ?? [])
   const asked = computed(() => {
     const { view } = route.query
