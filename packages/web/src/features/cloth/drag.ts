@@ -208,7 +208,7 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
       const { date = '', row = '' } = track.dataset
       const first = minuteAt(track, event.clientX, SNAP)
       const mark = document.createElement('div')
-      mark.className = 'drawing'
+      mark.className = 'marked-out'
       const drawTo = (at: number): { from: number; to: number } => {
         const [from, to] = at < first ? [at, first] : [first, at]
         const { from: axisFrom, to: axisTo } = options.axis()
