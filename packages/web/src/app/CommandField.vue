@@ -272,17 +272,22 @@ kbd {
   }
   .command:not(:focus-within) input {
     color: transparent;
+    padding: 0;
   }
   .command:not(:focus-within) input::placeholder {
     color: transparent;
   }
   kbd {
-    right: 6px;
-    top: 5px;
+    inset: 0;
+    display: grid;
+    place-items: center;
     border: 0;
-    padding: 0 3px;
+    padding: 0;
     font-size: 0;
     pointer-events: none;
+  }
+  .sign {
+    margin: 0;
   }
   .command:focus-within {
     position: fixed;

@@ -138,7 +138,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
     </div>
     <span class="spacer" />
     <Button class="with-icon" @click="emit('make')"><PhPlus :size="14" /> Keep time</Button>
-    <Button aria-label="Keys" title="Keys (?)" @click="emit('keys')"><PhKeyboard :size="17" /></Button>
+    <Button class="keys" aria-label="Keys" title="Keys (?)" @click="emit('keys')"
+      ><PhKeyboard :size="17"
+    /></Button>
   </div>
   <div class="say">
     <SavedViews :view="view" />
@@ -258,6 +260,12 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
   width: 1px;
   height: 14px;
   background: var(--warp-strong);
+}
+/* Nobody reads up on keys where there are none. */
+@media (max-width: 480px) and (pointer: coarse) {
+  .keys {
+    display: none;
+  }
 }
 @media print {
   .steps,

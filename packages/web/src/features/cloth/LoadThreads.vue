@@ -94,6 +94,7 @@ i.over {
 @media (max-width: 720px) {
   .figure {
     white-space: normal;
+    font-size: 11.5px;
     line-height: 1.15;
   }
 }

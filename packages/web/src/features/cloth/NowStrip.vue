@@ -98,8 +98,9 @@ function open(event: Event, item: ClothItem): void {
 }
 .one {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 8px;
+  gap: 2px 8px;
   min-width: 0;
 }
 .when {
@@ -120,7 +121,7 @@ function open(event: Event, item: ClothItem): void {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
-  max-width: 260px;
+  max-width: min(260px, 100%);
 }
 .title:hover {
   text-decoration: underline;

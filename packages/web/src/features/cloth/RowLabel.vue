@@ -76,4 +76,15 @@ h2 {
 .idle {
   background: var(--idle);
 }
+@media (max-width: 720px) {
+  .label {
+    padding: 5px 4px 4px 7px;
+  }
+  h2 {
+    font-size: 14px;
+  }
+  .dues {
+    right: 4px;
+  }
+}
 </style>
