@@ -176,7 +176,7 @@ describe('the days of a view', () => {
       return headingOf(view, datesOf(view, date, 1), date)
     }
     expect(heading('week', '2026-11-25')).to.equal('23 – 29 November')
-    expect(heading('week', '2026-12-01')).to.equal('30 November – 6 December')
+    expect(heading('week', '2026-12-01')).to.equal('30 Nov – 6 Dec')
     expect(heading('month', '2026-11-25')).to.equal('November 2026')
     expect(heading('day', '2026-11-25')).to.match(/^Wednesday,? 25 November$/)
   })

@@ -8,6 +8,7 @@ import { up as oneWeek } from './migrations/0005-one-week.ts'
 import { up as datesOfSeries } from './migrations/0006-dates-of-series.ts'
 import { up as touched } from './migrations/0007-touched.ts'
 import { up as asking } from './migrations/0008-asking.ts'
+import { up as shelf } from './migrations/0009-shelf.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -18,6 +19,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0006-dates-of-series', up: datesOfSeries },
   { name: '0007-touched', up: touched },
   { name: '0008-asking', up: asking },
+  { name: '0009-shelf', up: shelf },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -49,6 +49,8 @@ interface ClothAnswer extends Around {
   /** Keys of those that have left since. */
   gone: string[] | null
   version: string
+  /** How many tasks on the shelf are not among them: of very many, those that are due first are given. */
+  beyond: number
   me: string
   seq: number
   now: number
@@ -64,12 +66,12 @@ export function clothRoutes(ctx: Context, engine: Engine) {
       const { from, days, have } = c.req.valid('query')
       const now = ctx.now()
       const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now }
-      const { items, around } = await sharedCloth(ctx.db, member, { from, days }, viewer, {
+      const { items, beyond, around } = await sharedCloth(ctx.db, member, { from, days }, viewer, {
         have,
         check: ctx.checks,
       })
       const { lines, gone, version } = items
-      const rest = { gone, version, me: member.id, seq, now, zone, defaultMinutes: DEFAULT_MINUTES }
+      const rest = { gone, version, beyond, me: member.id, seq, now, zone, defaultMinutes: DEFAULT_MINUTES }
       // The parts are texts already: most who ask are given what was written for another.
       const text = `{"items":${lines},${around.slice(1, -1)},${JSON.stringify(rest).slice(1)}`
       const answer = c.body(text, 200, { 'Content-Type': 'application/json' })

@@ -4,7 +4,7 @@ import { OWN_TIES, OWN_TIES_JOIN, type OwnTies, tiesOf } from './ties.ts'
 
 /** Which items some days show, with the version and the ties of each: all of them, or those that may have changed. */
 
-/** The shelf is for people to look through; beyond this many tasks, searching is the way. */
+/** The shelf is for people to look through; of more tasks, those that are due first, and searching for the others. */
 export const MOST_ON_SHELF = 2000
 
 /** What was planned longer ago, and not done, is found by searching; the shelf is for what still presses. */
@@ -56,23 +56,39 @@ function add(to: Map<string, readonly Row[]>, rows: readonly Row[]): void {
   for (const [id, held] of fresh) to.set(id, held)
 }
 
-/** `bounded`: there is more than is looked at, so that what comes and goes is not told by what has changed. */
-export async function wholeRows(
-  sql: Sql,
-  workspaceId: string,
-  at: Instants,
-): Promise<{ rows: Rows; bounded: boolean }> {
+export interface Whole {
+  rows: Rows
+  /** There is more than is looked at: what is read on from it holds what has changed, and not what moves up. */
+  bounded: boolean
+  /** How many tasks of the shelf are not among them. */
+  beyond: number
+}
+
+export async function wholeRows(sql: Sql, workspaceId: string, at: Instants): Promise<Whole> {
   const params = { ...at, workspaceId }
   // Sent all at once, and answered one after the other. As one UNION they take twice as long.
   const [within, reaching, shelf, leftOver] = await Promise.all([
     rowsWhere(sql, WITHIN, params),
     rowsWhere(sql, REACHING, params),
-    rowsWhere(sql, `${ON_SHELF} LIMIT ${MOST_ON_SHELF}`, params),
+    rowsWhere(sql, `${ON_SHELF} ORDER BY m.due_on, m.id LIMIT ${MOST_ON_SHELF}`, params),
     rowsWhere(sql, `${LEFT_OVER} ORDER BY m.start_ms DESC LIMIT ${MOST_LEFT_OVER}`, params),
   ])
   const rows = new Map<string, readonly Row[]>()
   for (const part of [within, reaching, shelf, leftOver]) add(rows, part)
-  return { rows, bounded: shelf.length >= MOST_ON_SHELF || leftOver.length >= MOST_LEFT_OVER }
+  if (shelf.length < MOST_ON_SHELF) return { rows, bounded: leftOver.length >= MOST_LEFT_OVER, beyond: 0 }
+  const forAWeek = await rowsWhere(sql, `${ON_SHELF} AND o.week_of IS NOT NULL`, params)
+  add(rows, forAWeek)
+  const held = new Set([...shelf, ...forAWeek].map(r => r.id))
+  return { rows, bounded: true, beyond: (await countShelf(sql, workspaceId)) - held.size }
+}
+
+async function countShelf(sql: Sql, workspaceId: string): Promise<number> {
+  const found = await sql.one<{ n: number }>(
+    `SELECT COUNT(*) AS n FROM mirrors m JOIN collections k ON k.id = m.collection_id AND k.takes_part = 1
+     WHERE m.workspace_id = :workspaceId AND ${ON_SHELF}`,
+    { workspaceId },
+  )
+  return Number(found?.n ?? 0)
 }
 
 /** What these items were, and what was or is tied to them, is read again. */

@@ -37,6 +37,8 @@ export interface Reading {
   items: ClothItem[]
   rows: Rows
   bounded: boolean
+  /** How many tasks on the shelf are not among the items: it holds only so many. */
+  beyond: number
   under: Circumstances
 }
 
@@ -58,13 +60,13 @@ export async function readCloth(
     today: startOf(dayAt(viewer.now, viewer.zone)),
   }
   const [seq, open] = await Promise.all([latestSeq(sql, workspaceId), openIntents(sql, workspaceId)])
-  const changed = before && !before.bounded ? await itemsChanged(sql, workspaceId, before.seq, seq) : null
-  const { rows, bounded, under } =
+  const changed = before ? await itemsChanged(sql, workspaceId, before.seq, seq) : null
+  const { rows, bounded, beyond, under } =
     before && changed
       ? { ...before, rows: await patchedRows(sql, workspaceId, at, before.rows, changed) }
       : { ...(await wholeRows(sql, workspaceId, at)), under: await circumstancesOf(sql, workspaceId) }
   const items = await itemsOf(sql, workspaceId, at, viewer, rows, open, under)
-  return { seq, since: changed && before ? before.seq : null, items, rows, bounded, under }
+  return { seq, since: changed && before ? before.seq : null, items, rows, bounded, beyond, under }
 }
 
 async function itemsOf(

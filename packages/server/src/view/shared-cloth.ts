@@ -94,7 +94,7 @@ export async function sharedCloth(
   days: Pick<Days, 'from' | 'days'>,
   viewer: Viewer,
   { have, check = false }: { have?: string; check?: boolean } = {},
-): Promise<{ items: Since; around: string }> {
+): Promise<{ items: Since; beyond: number; around: string }> {
   const { workspaceId, seq } = member
   const of = { workspaceId, ...days }
   const { spans } = keptOf(db)
@@ -130,7 +130,7 @@ export async function sharedCloth(
     to.versions.put(reading.items.map(i => [i.key, textOf(own(i))] as const))
     to.turn = kept.turn
   }
-  return { items: to.versions.since(have), around: around.json }
+  return { items: to.versions.since(have), beyond: reading.beyond, around: around.json }
 }
 
 /** Reads what has changed since an earlier reading, or all of it. */
@@ -144,7 +144,8 @@ async function readOn(
   const known = await before?.catch(() => undefined)
   return db.snapshot(async sql => {
     const now = await readNow(db, sql, of, viewer, known?.reading ?? null)
-    if (check && now.reading.since !== null) await checkAgainstWhole(sql, of, viewer, now)
+    if (check && now.reading.since !== null && !now.reading.bounded)
+      await checkAgainstWhole(sql, of, viewer, now)
     return now
   })
 }

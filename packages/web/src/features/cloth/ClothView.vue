@@ -161,6 +161,8 @@ watch(
       </p>
       <TheShelf
         :groups="scene.shelf.value"
+        :lines="scene.lines"
+        :beyond="data.beyond"
         :view="body"
         :sources="scene.sources.value"
         :held="drag.held.current"

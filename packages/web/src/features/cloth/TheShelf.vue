@@ -4,11 +4,15 @@ import { type ClothItem, durationWords, GROUPS, type ShelfGroup, SORTS, type Vie
 import { computed } from 'vue'
 import SentenceChoice from '../../app/SentenceChoice.vue'
 import type { Held } from './drag.ts'
+import type { ShelfLines } from './shelf-lines.ts'
 import type { Source } from './signs.ts'
 import TaskLine from './TaskLine.vue'
 
 const props = defineProps<{
   groups: ShelfGroup[]
+  lines: ShelfLines
+  /** How many more tasks there are than the shelf holds. */
+  beyond: number
   view: ViewBody
   sources: readonly Source[]
   held: Held | null
@@ -103,6 +107,8 @@ function onKey(event: KeyboardEvent, group: ShelfGroup, key: string): void {
         <template v-else
           >{{ total.count }} tasks without a time<template v-if="total.minutes !== null">
             · about {{ durationWords(total.minutes) }}</template
+          ><template v-if="beyond > 0"
+            >; {{ beyond }} more are due later or never, and found by searching</template
           ></template
         >
       </span>
@@ -164,7 +170,7 @@ function onKey(event: KeyboardEvent, group: ShelfGroup, key: string): void {
           </span>
         </h3>
         <TaskLine
-          v-for="{ item, pressure, reasons, leftOver } in g.items"
+          v-for="{ item, pressure, reasons, leftOver } in lines.of(g)"
           :key="item.key"
           :item="item"
           :sources="sources"
@@ -178,6 +184,14 @@ function onKey(event: KeyboardEvent, group: ShelfGroup, key: string): void {
           @menu="at => emit('menu', item, at)"
           @keydown.capture="onKey($event, g, item.key)"
         />
+        <button
+          v-if="lines.of(g).length < g.items.length"
+          type="button"
+          class="plain more"
+          @click="lines.more(g)"
+        >
+          {{ g.items.length - lines.of(g).length }} more
+        </button>
       </div>
     </div>
     <p v-if="hidden.length > 0" class="hidden quiet">
@@ -252,6 +266,12 @@ function onKey(event: KeyboardEvent, group: ShelfGroup, key: string): void {
 .column h3.late,
 .column h3.late b {
   color: var(--clay);
+}
+.more {
+  padding: 5px 8px;
+  text-align: left;
+  color: var(--amber);
+  text-decoration: underline;
 }
 .name {
   overflow: hidden;

@@ -53,8 +53,10 @@ export function headingOf(view: Pick<ViewBody, 'span'>, dates: readonly string[]
   if (view.span === 'month') return part(at, { month: 'long', year: 'numeric' })
   if (first === last) return part(first, { weekday: 'long', day: 'numeric', month: 'long' })
   const sameMonth = first.slice(0, 7) === last.slice(0, 7)
-  const begin = part(first, sameMonth ? { day: 'numeric' } : { day: 'numeric', month: 'long' })
-  return `${begin} – ${part(last, { day: 'numeric', month: 'long' })}`
+  // Two months in full would take the head of the Cloth to a second line.
+  const month = sameMonth ? 'long' : 'short'
+  const begin = part(first, sameMonth ? { day: 'numeric' } : { day: 'numeric', month })
+  return `${begin} – ${part(last, { day: 'numeric', month })}`
 }
 
 export const STEP_WORDS: Record<ViewBody['span'], { before: string; after: string; now: string }> = {

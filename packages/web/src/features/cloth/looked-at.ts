@@ -8,7 +8,7 @@ import { answer, api } from '../../api/client.ts'
 
 const ask = (query: { from: string; days: string; have?: string }) => answer(() => api.cloth.$get({ query }))
 type Answer = Awaited<ReturnType<typeof ask>>
-export type Looked = Pick<Answer, 'sources' | 'people' | 'me' | 'zone' | 'defaultMinutes'> & {
+export type Looked = Pick<Answer, 'sources' | 'people' | 'beyond' | 'me' | 'zone' | 'defaultMinutes'> & {
   items: readonly ClothItem[]
 }
 
@@ -48,8 +48,8 @@ export class LookedAt {
 }
 
 function after(before: Looked | null, told: Omit<Answer, 'version'>): Looked {
-  const { items: lines, gone, sources, people, me, zone, defaultMinutes } = told
-  const about = { sources, people, me, zone, defaultMinutes }
+  const { items: lines, gone, sources, people, beyond, me, zone, defaultMinutes } = told
+  const about = { sources, people, beyond, me, zone, defaultMinutes }
   if (!before || !gone) return { ...about, items: lines.map(whole) }
   if (lines.length === 0 && gone.length === 0) {
     const { items, ...was } = before

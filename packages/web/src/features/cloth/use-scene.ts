@@ -31,6 +31,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { useMine } from '../../app/mine.ts'
 import { useSession } from '../../app/session.ts'
 import { datesOf, headingOf } from './days.ts'
+import { type ShelfLines, useShelfLines } from './shelf-lines.ts'
 import type { Source } from './signs.ts'
 import { type Cloth, type ClothData, useCloth } from './use-cloth.ts'
 import type { View } from './use-view.ts'
@@ -56,6 +57,7 @@ export interface Scene {
   axis: ComputedRef<{ from: number; to: number }>
   nowMinute: (date: string) => number | null
   shelf: ComputedRef<ShelfGroup[]>
+  lines: ShelfLines
   away: ComputedRef<ClothItem[]>
   clashes: ComputedRef<Clash[]>
   nothingShown: ComputedRef<boolean>
@@ -255,6 +257,7 @@ export function useScene(view: View): Scene {
     axis,
     nowMinute: date => nowOn(date, options.value),
     shelf,
+    lines: useShelfLines(),
     away,
     clashes,
     nothingShown,

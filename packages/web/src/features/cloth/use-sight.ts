@@ -1,4 +1,4 @@
-import { hiddenBecause, type Making, type Said, showing } from '@loom/core/view'
+import { type ClothItem, hiddenBecause, type Making, type Said, showing } from '@loom/core/view'
 import { onBeforeUnmount, watch } from 'vue'
 import { captureGiven } from '../../app/capture-context.ts'
 import { say } from '../../app/messages.ts'
@@ -14,12 +14,32 @@ export function useSight(scene: Scene, view: View) {
     const item = cloth.itemOf(key)
     if (!item || item.putBy !== null || item.leftOut) return
     const because = hiddenBecause(scene.body.value, item, { now: scene.now.value, zone: zone.value })
+    if (because === null) tellIfFarDown(item)
     if (because === null || because === 'done') return
     const why = because === 'source' ? 'its source is not shown' : 'this view’s filter leaves it out'
     say({
       text: `${item.title} is not in sight: ${why}.`,
       act: { name: 'Show it', run: () => view.set(showing(scene.body.value, item, because)) },
     })
+  }
+
+  function tellIfFarDown({ key, title }: ClothItem): void {
+    const column = scene.shelf.value.find(g => g.items.some(i => i.item.key === key))
+    if (!column) return
+    const { hiddenGroups } = scene.body.value
+    if (hiddenGroups.includes(column.key))
+      say({
+        text: `${title} is not in sight: it is under ${column.title}, which is hidden.`,
+        act: {
+          name: 'Show it',
+          run: () => view.set({ hiddenGroups: hiddenGroups.filter(k => k !== column.key) }),
+        },
+      })
+    else if (!scene.lines.of(column).some(i => i.item.key === key))
+      say({
+        text: `${title} is further down on the shelf, under ${column.title}.`,
+        act: { name: 'Show it', run: () => scene.lines.reveal(key) },
+      })
   }
 
   /** The values that keep something new in sight in a filtered view. */
