@@ -23,7 +23,9 @@ describe('how much of a column of the shelf is drawn', () => {
   it('is the beginning of a long one, and more of it whenever somebody asks', () => {
     const lines = useShelfLines()
     const long = column(170)
-    expect(lines.of(long).map(i => i.item.key)).to.deep.equal(Array.from({ length: 40 }, (_, i) => `bed-${i}`))
+    expect(lines.of(long).map(i => i.item.key)).to.deep.equal(
+      Array.from({ length: 40 }, (_, i) => `bed-${i}`),
+    )
     lines.more(long)
     expect(lines.of(long).length).to.equal(140)
     lines.more(long)
