@@ -120,6 +120,7 @@ function send(world: World, intent: Intent, kind: Fault, meddle: Meddle): boolea
   if (kind === 'edited-between' && !service.can.preconditions) meddle(service, id)
   act()
   if (kind === 'answer-lost' || kind === 'crash' || kind === 'twice') return true
+  service.look()
   const ours = service.items.get(id)
   if (kind === 'edited-after' && ours) meddle(service, id)
   const read = service.items.get(id) ?? null
@@ -179,6 +180,7 @@ function create(
   }
   const id = act()
   if (kind === 'answer-lost' || kind === 'crash' || kind === 'twice') return true
+  service.look()
   const ours = service.items.get(id)
   if (kind === 'edited-after' && ours) meddle(service, id)
   const read = service.items.get(id) ?? null
@@ -239,6 +241,7 @@ function sendOwn(world: World, intent: OwnIntent, kind: Fault, meddle: Meddle): 
   if (kind === 'edited-between' && !service.can.preconditions) meddle(service, id)
   act()
   if (kind === 'answer-lost' || kind === 'crash' || kind === 'twice') return true
+  service.look()
   if (kind === 'edited-after') meddle(service, id)
   const read = service.items.get(id)
   if (read) confirmOwn(world, intent, read)

@@ -231,11 +231,16 @@ export class Service {
     return [...this.items.values()].find(k => k.origin === origin)
   }
 
+  /** Somebody sees what stands here now: by a listing, or by what comes back from a write. */
+  look(): void {
+    this.looks.push(this.deeds.length)
+  }
+
   /** What a listing says; null where it says nothing. It may be believed about what it leaves out never. */
   list(which: List): Map<string, Kept> | null {
     if (this.closed === 'revoked' || (this.closed === 'vanished' && which === 'main')) return null
     this.asked++
-    this.looks.push(this.deeds.length)
+    this.look()
     const all = new Map([...this.items].filter(([, k]) => k.list === which))
     if (this.can.hidesDone)
       for (const [id, { item }] of all)
