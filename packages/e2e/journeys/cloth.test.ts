@@ -246,6 +246,19 @@ describe('the Cloth', function () {
     expect((await there.task('festival', 'Call bus company'))?.day).to.equal(null)
   })
 
+  it('goes on by keys from what was just ticked by mouse', async () => {
+    const id = (await there.task('festival', 'Thank lantern sponsors'))?.id ?? ''
+    await item('Thank lantern sponsors').getByRole('checkbox').click()
+    await until('it is done', async () => (await there.taskById(id)).ticked)
+    await page.keyboard.press('?')
+    const keys = page.getByRole('dialog', { name: 'Keys on the Cloth' })
+    await keys.waitFor()
+    await page.keyboard.press('Escape')
+    await keys.waitFor({ state: 'hidden' })
+    await page.getByRole('button', { name: 'Undo' }).last().click()
+    await until('it is open again', async () => !(await there.taskById(id)).ticked)
+  })
+
   it('lists a task for a day without an hour at the head of the row, and makes no event', async () => {
     // Rows change their height while what was there before goes; a person waits for that, too.
     const shelf = page.getByRole('region', { name: 'Shelf' })

@@ -10,6 +10,7 @@ import { foundItems } from './found-items.ts'
 import { useLineList } from './line-list.ts'
 import { say } from './messages.ts'
 import { useMine } from './mine.ts'
+import { isForPage } from './own-keys.ts'
 import { useSession } from './session.ts'
 import { dayOfItem, useCommandLines } from './use-command-lines.ts'
 import { useQuickEntry } from './use-quick-entry.ts'
@@ -74,10 +75,7 @@ function onFocus(): void {
   void prepare()
 }
 function onShortcut(event: KeyboardEvent): void {
-  const typing = (event.target as HTMLElement).closest(
-    'input, textarea, select, [role="dialog"], [contenteditable]',
-  )
-  if (typing || event.ctrlKey || event.metaKey || event.altKey) return
+  if (!isForPage(event)) return
   if (event.key !== keyOf('capture', mine.settings.value.keys)) return
   event.preventDefault()
   before = document.activeElement instanceof HTMLElement ? document.activeElement : null

@@ -10,6 +10,8 @@ import TaskTick from './TaskTick.vue'
 const props = defineProps<{
   block: Block
   axis: { from: number; to: number }
+  /** Of text that it has room for. */
+  lines: number
   sources: readonly Source[]
   day: string
   lifted: boolean
@@ -30,6 +32,7 @@ const place = computed(() => {
     width: share(Math.max(to - from, 5)),
     top: `calc(${(100 * lane) / lanes}% + 2px)`,
     height: `calc(${100 / lanes}% - 4px)`,
+    '--lines': props.lines,
   }
 })
 /** How far a short block's title may run over free space, as a share of its own width. */
@@ -56,9 +59,9 @@ const hint = computed(() => {
   return [...lines, sourceWords(i, props.sources), i.fixedBecause].filter(Boolean).join('\n')
 })
 const short = computed(() => props.block.to - props.block.from < 60)
-const low = computed(() => props.block.lanes > 1)
+const low = computed(() => props.lines < 2)
 /** A batch lists its tasks where there is room for them. */
-const lines = computed(() => (low.value || short.value ? [] : item.value.batch.slice(0, 3)))
+const parts = computed(() => (low.value || short.value ? [] : item.value.batch.slice(0, props.lines - 1)))
 const openTasks = computed(() => item.value.batch.filter(t => !t.done).length)
 
 function open(event: Event): void {
@@ -110,7 +113,7 @@ function open(event: Event): void {
       />
       <span class="title">{{ item.title }}</span>
       <span v-if="item.kind === 'batch'" class="count">{{ openTasks }} of {{ item.batch.length }} open</span>
-      <span v-for="t in lines" :key="t.key" class="part" :class="{ done: t.done }">
+      <span v-for="t in parts" :key="t.key" class="part" :class="{ done: t.done }">
         <TaskTick
           :done="t.done"
           :title="t.title"

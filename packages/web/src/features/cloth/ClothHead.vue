@@ -5,6 +5,7 @@ import { Button } from 'ant-design-vue'
 import { computed, onBeforeUnmount, onMounted } from 'vue'
 import ChooseSome from '../../app/ChooseSome.vue'
 import { useMine } from '../../app/mine.ts'
+import { isForPage } from '../../app/own-keys.ts'
 import SentenceChoice from '../../app/SentenceChoice.vue'
 import { STEP_WORDS, stepped } from './days.ts'
 import type { Held } from './drag.ts'
@@ -22,14 +23,14 @@ const mine = useMine()
 const body = computed(() => props.scene.body.value)
 const set = (patch: Partial<ViewBody>): void => props.view.set(patch)
 
-const SPANS: { value: ViewBody['span']; label: string }[] = [
+const spans = computed((): { value: ViewBody['span']; label: string }[] => [
   { value: 'day', label: 'Day' },
-  { value: 'days', label: 'Days' },
+  { value: 'days', label: `${body.value.days} days` },
   { value: 'work-week', label: 'Workdays' },
   { value: 'week', label: 'Week' },
   { value: 'month', label: 'Month' },
   { value: 'list', label: 'List' },
-]
+])
 const ROWS: { value: ViewBody['rows']; label: string }[] = [
   { value: 'days', label: 'Days' },
   { value: 'people', label: 'People' },
@@ -85,8 +86,7 @@ function look(id: string, given: { name?: string; dye?: string }): void {
   void mine.change({ sources: { ...mine.settings.value.sources, [id]: kept } })
 }
 function onKey(event: KeyboardEvent): void {
-  const typing = (event.target as HTMLElement).closest('input, textarea, select, [role="dialog"]')
-  if (typing || event.ctrlKey || event.metaKey || event.altKey) return
+  if (!isForPage(event)) return
   const { keys } = mine.settings.value
   if (event.key === keyOf('before', keys)) step(-1)
   else if (event.key === keyOf('after', keys)) step(1)
@@ -111,7 +111,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
     </div>
     <div class="picks" role="radiogroup" aria-label="Span">
       <button
-        v-for="s in SPANS"
+        v-for="s in spans"
         :key="s.value"
         type="button"
         role="radio"

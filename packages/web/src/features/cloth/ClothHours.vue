@@ -82,6 +82,7 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
           :held="held"
           :clashes="scene.clashes.value"
           :named="named"
+          :alone="scene.rows.value.length === 1"
           @toggle="item => emit('toggle', item)"
           @menu="(item, at) => emit('menu', item, at)"
           @load="at => emit('load', row, at)"

@@ -27,6 +27,8 @@ const props = defineProps<{
   clashes: readonly Clash[]
   /** The title where rows are not days. */
   named: boolean
+  /** It is the only one, and has the room of several. */
+  alone: boolean
 }>()
 const emit = defineEmits<{
   toggle: [item: ClothItem]
@@ -55,8 +57,15 @@ const onAxis = computed(() => props.row.blocks.filter(b => isOnAxis(b, props.axi
 const besides = computed(() => props.row.blocks.filter(b => !isOnAxis(b, props.axis)))
 const lanes = computed(() => Math.max(1, ...onAxis.value.map(b => b.lanes)))
 const height = computed(() =>
-  Math.max(63, lanes.value * 27 + 4, (props.row.head.length + besides.value.length) * 20 + 10),
+  Math.max(
+    props.alone ? 150 : 63,
+    lanes.value * (props.alone ? 50 : 27) + 4,
+    (props.row.head.length + besides.value.length) * 20 + 10,
+  ),
 )
+const LINE = 15.6
+/** How many lines of text one of so many lanes has room for. */
+const linesIn = (some: number): number => Math.floor((height.value / some - 8) / LINE)
 const dueMarks = computed(() =>
   props.row.dueMarks.filter(d => d.minute >= props.axis.from && d.minute <= props.axis.to),
 )
@@ -71,7 +80,7 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
     class="row"
     :class="{ today: row.today, idle: !row.working, named }"
     :aria-label="name"
-    :style="{ height: `${height}px`, '--lines': Math.floor((height - 8) / 15.6) }"
+    :style="{ height: `${height}px` }"
   >
     <RowLabel :row="row" :name="name" :named="named" @load="at => emit('load', at)" />
     <div
@@ -120,6 +129,7 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
         :key="b.item.key"
         :block="b"
         :axis="axis"
+        :lines="linesIn(b.lanes)"
         :sources="sources"
         :day="name"
         :lifted="isLifted(b.item.key)"

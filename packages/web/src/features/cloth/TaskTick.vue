@@ -2,6 +2,11 @@
 /** `round`: it repeats, and its service moves it on for good once this round is done. */
 defineProps<{ done: boolean; title: string; disabled: boolean; round?: boolean }>()
 const emit = defineEmits<{ toggle: [] }>()
+/** Whoever goes on by keys goes on from the item. */
+function onChange(event: Event): void {
+  ;(event.target as HTMLElement).closest<HTMLElement>('[data-key]')?.focus({ preventScroll: true })
+  emit('toggle')
+}
 </script>
 
 <template>
@@ -16,7 +21,7 @@ const emit = defineEmits<{ toggle: [] }>()
     "
     :title="round && !done ? 'This round is done for good; the next one follows' : undefined"
     @click.stop
-    @change="emit('toggle')"
+    @change="onChange"
   />
 </template>
 

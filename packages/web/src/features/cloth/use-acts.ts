@@ -11,6 +11,7 @@ import {
 import { nextTick, onBeforeUnmount, onMounted, ref, type Ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useMine } from '../../app/mine.ts'
+import { isForPage } from '../../app/own-keys.ts'
 import { canBe, forEach } from './chosen.ts'
 import type { Drawn } from './drag.ts'
 import { type Act, keyAction, keyOf, type ScreenAct } from './keys.ts'
@@ -214,8 +215,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
   }
   function onKey(event: KeyboardEvent): void {
     if (event.key === 'Escape' && !asked.value && !menu.value) chosen.value = []
-    const typing = (event.target as HTMLElement).closest('input, textarea, select, [role="dialog"]')
-    if (typing || event.ctrlKey || event.metaKey || event.altKey) return
+    if (!isForPage(event)) return
     for (const [act, run] of Object.entries(SCREEN) as [ScreenAct, () => void][])
       if (keyOf(act, mine.settings.value.keys) === event.key) {
         event.preventDefault()
