@@ -128,10 +128,12 @@ function here(world: World, s: Extract<Step, { do: 'here' }>): void {
   editHere(world, m.id, patch)
 }
 
+const hasRobots = (world: World): boolean => Object.values(world.services).some(s => s.can.robot !== 'none')
+
 /** Rounds enough for everything to come to rest, also where something sets back what rules write. */
 function rest(world: World): void {
-  const robots = Object.values(world.services).some(s => s.can.robot !== 'none')
-  for (let round = 0; round < 3 + 2 * world.rules.length + (robots ? 6 : 0); round++) {
+  const rounds = 3 + 2 * world.rules.length + (hasRobots(world) ? 6 : 0)
+  for (let round = 0; round < rounds; round++) {
     world.pass()
     renewAnswers(world)
   }
@@ -178,8 +180,8 @@ export function act(world: World, s: Step, stamp: number): void {
       const before = world.standing(undone.mirror)?.item
       rest(world)
       const after = world.standing(undone.mirror)?.item
-      const robot = world.serviceOf(undone.mirror).can.robot !== 'none'
-      if (before && after && !robot && undone.want.some(([f]) => f === 'title' || f === 'notes'))
+      // A robot edits on, on whichever side it is.
+      if (before && after && !hasRobots(world) && undone.want.some(([f]) => f === 'title' || f === 'notes'))
         expect([after.summary, after.description], 'what was put back stays').to.deep.equal([
           before.summary,
           before.description,
