@@ -2,14 +2,16 @@
 import { type PersonSettings, plainSettings } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { Button, Checkbox, Input } from 'ant-design-vue'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { answer, api } from '../../api/client.ts'
 import ChooseOne from '../../app/ChooseOne.vue'
 import { useAttempt } from '../../app/attempt.ts'
 import { useMine } from '../../app/mine.ts'
 import { useSession } from '../../app/session.ts'
 import { minuteWords } from '../../app/telling.ts'
+import { useUnsaved } from '../../app/unsaved.ts'
 import { clockOf } from '../cloth/clock.ts'
+import DaysOff from './DaysOff.vue'
 
 /** What a member sets for themselves: when there is work, how time is told, where blocks go, mail. */
 const mine = useMine()
@@ -33,21 +35,29 @@ const given = reactive({
   from: '08:00',
   to: '18:00',
   hours: DAYS.map(() => '6.5'),
-  off: '',
+  off: [] as string[],
   zone: '',
   settings: structuredClone(plainSettings) as PersonSettings,
 })
 const saved = ref(false)
+const daysOff = ref<InstanceType<typeof DaysOff> | null>(null)
+const dirty = ref(false)
+function touched(): void {
+  saved.value = false
+  dirty.value = true
+}
+useUnsaved(() => dirty.value, 'What you changed in your settings would be lost.')
 watch(
   () => mine.me.value,
   me => {
-    if (!me) return
+    // What is being written is not replaced by what is looked up again meanwhile.
+    if (!me || dirty.value) return
     const { hours } = me.settings
     Object.assign(given, {
       from: endWords(hours.from),
       to: endWords(hours.to),
       hours: hours.minutes.map(m => String(m / 60)),
-      off: hours.off.join(', '),
+      off: [...hours.off],
       zone: me.zone,
       settings: structuredClone({ ...me.settings }),
     })
@@ -74,31 +84,24 @@ const trouble = computed(() => {
   if (from >= to) return 'The day ends before it begins.'
   if (given.hours.some(h => !(Number(h.replace(',', '.')) >= 0 && Number(h.replace(',', '.')) <= 24)))
     return 'Hours of work are numbers from 0 to 24.'
-  const off = given.off
-    .split(',')
-    .map(d => d.trim())
-    .filter(Boolean)
-  if (off.some(d => !/^\d{4}-\d\d-\d\d$/.test(d) || Number.isNaN(Date.parse(d))))
-    return 'Write days off as 2026-12-24, with commas between.'
   return ''
 })
 async function save(): Promise<void> {
-  if (trouble.value) return
-  const off = given.off
-    .split(',')
-    .map(d => d.trim())
-    .filter(Boolean)
+  if (trouble.value || daysOff.value?.addTyped() === false) return
+  await nextTick()
   const settings: PersonSettings = {
     ...given.settings,
     hours: {
       from: minuteOf(given.from) ?? 480,
       to: minuteOf(given.to) ?? 1080,
       minutes: given.hours.map(h => Math.round(Number(h.replace(',', '.')) * 60)),
-      off,
+      off: given.off,
     },
   }
   saved.value = await attempt(() => mine.change(settings, given.zone))
-  if (saved.value) await session.restore()
+  if (!saved.value) return
+  dirty.value = false
+  await session.restore()
 }
 const STARTS = [
   { value: 1 as const, label: 'Monday' },
@@ -110,7 +113,7 @@ const STARTS = [
 <template>
   <main class="page">
     <div class="page-head"><h1>My settings</h1></div>
-    <form class="sheet form" @submit.prevent="save" @input="saved = false" @change="saved = false">
+    <form class="sheet form" @submit.prevent="save" @input="touched" @change="touched">
       <section>
         <h2>When there is work</h2>
         <p class="line">
@@ -124,10 +127,7 @@ const STARTS = [
             >{{ d }}<Input v-model:value="given.hours[i]" class="short" :aria-label="`Hours on ${d}`"
           /></label>
         </div>
-        <p class="line">
-          Days off
-          <Input v-model:value="given.off" placeholder="2026-12-24, 2026-12-28" aria-label="Days off" />
-        </p>
+        <DaysOff ref="daysOff" v-model="given.off" @update:model-value="touched" />
         <p class="line">
           Holidays are the all-day events of
           <ChooseOne
@@ -168,7 +168,7 @@ const STARTS = [
           />
         </p>
         <p>
-          <Checkbox v-model:checked="given.settings.dailySummary" @change="saved = false"
+          <Checkbox v-model:checked="given.settings.dailySummary" @change="touched"
             >A mail each morning with what sync changed the day before</Checkbox
           >
         </p>
