@@ -8,6 +8,7 @@ import { computed, ref, watch } from 'vue'
 import { answer, api } from '../../api/client.ts'
 import { useSession } from '../../app/session.ts'
 import JournalFilter from './JournalFilter.vue'
+import { olderLines } from './older-lines.ts'
 import PutBack from './PutBack.vue'
 import { useWanted } from './use-wanted.ts'
 
@@ -30,15 +31,25 @@ watch(wanted, () => {
   older.value = []
   reachedEnd.value = false
 })
-const lines = computed(() => {
-  const newest = query.data.value?.lines ?? []
-  const last = newest.at(-1)?.id ?? 0
-  return [...newest, ...older.value.filter(l => l.id < last)]
-})
+watch(
+  () => query.data.value?.lines ?? [],
+  (newest, before) => {
+    if (older.value.length === 0) return
+    older.value = olderLines(newest, { newest: before, older: older.value })
+    if (older.value.length === 0) reachedEnd.value = false
+  },
+  // Before anything is drawn of it.
+  { flush: 'sync' },
+)
+const lines = computed(() => [...(query.data.value?.lines ?? []), ...older.value])
 const more = computed(() => !reachedEnd.value && (query.data.value?.more ?? false))
 
 async function fetchOlder(): Promise<void> {
-  const page = await load(lines.value.at(-1)?.id)
+  const [of, last] = [wanted.value, lines.value.at(-1)?.id]
+  const page = await load(last)
+  if (wanted.value !== of) return
+  // What was last has moved up meanwhile.
+  if (lines.value.at(-1)?.id !== last) return fetchOlder()
   older.value = [...older.value, ...page.lines]
   reachedEnd.value = !page.more
 }
