@@ -13,13 +13,12 @@ import { useUnsaved } from '../../app/unsaved.ts'
 import { agoWords } from '../connections/use-connections.ts'
 import RuleActs from './RuleActs.vue'
 import RuleFields from './RuleFields.vue'
-import RuleFilter from './RuleFilter.vue'
 import RuleNotices from './RuleNotices.vue'
 import RulePreview from './RulePreview.vue'
+import RuleSide from './RuleSide.vue'
 import RuleSentences from './RuleSentences.vue'
 import RuleTables from './RuleTables.vue'
 import RuleVersions from './RuleVersions.vue'
-import SideChoice from './SideChoice.vue'
 import StartRule from './StartRule.vue'
 import { type Draft, usePreview } from './use-preview.ts'
 import { type Given, plainCopy, useRuleDraft } from './use-rule-draft.ts'
@@ -69,7 +68,6 @@ async function meant(): Promise<void> {
   await cache.invalidateQueries({ key: ['connections'] })
   renew()
 }
-const WHAT = { task: 'Task list', event: 'Calendar' } as const
 
 const draft = (): Draft | null =>
   given.a && given.b
@@ -171,43 +169,17 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
         <p v-for="w in preview?.weaker ?? []" :key="w" class="quiet">{{ w }}</p>
         <section class="sheet sides" aria-label="The two sides and their fields">
           <template v-for="s in ['a', 'b'] as const" :key="s">
-            <div v-if="s === 'b'" class="mid head"><PhArrowsLeftRight :size="22" aria-hidden="true" /></div>
-            <div class="cell head">
-              <span class="dye" :style="{ background: (s === 'a' ? a : b)?.dye ?? 'var(--warp-strong)' }" />
-              <div>
-                <h2>
-                  {{ WHAT[wanted[s]]
-                  }}{{ wanted.a === wanted.b ? (s === 'a' ? ', first side' : ', second side') : '' }}
-                </h2>
-                <SideChoice
-                  v-model="given[s]"
-                  :options="options(s)"
-                  :disabled="id !== null && s === 'a'"
-                  :name="wanted.a === wanted.b ? (s === 'a' ? 'First side' : 'Second side') : WHAT[wanted[s]]"
-                  :empty="wanted[s] === 'task' ? 'Choose a task list' : 'Choose a calendar'"
-                />
-                <span v-if="s === 'a' ? a : b" class="quiet"
-                  >{{ (s === 'a' ? a : b)?.items }} {{ wanted[s] }}s,
-                  <RuleFilter
-                    v-model="given.settings.filter[s]"
-                    :name="`Who takes part, ${s === 'a' ? 'first' : 'second'} side`"
-                    :holds="wanted[s]"
-                  />,
-                  <button
-                    type="button"
-                    class="plain all"
-                    :aria-pressed="given.settings.all[s]"
-                    @click="given.settings.all[s] = !given.settings.all[s]"
-                  >
-                    {{
-                      given.settings.all[s]
-                        ? 'of every list of its service, later ones too'
-                        : 'of this one only'
-                    }}
-                  </button></span
-                >
-              </div>
-            </div>
+            <div v-if="s === 'b'" class="mid"><PhArrowsLeftRight :size="22" aria-hidden="true" /></div>
+            <RuleSide
+              v-model="given[s]"
+              v-model:settings="given.settings"
+              :side="s"
+              :holds="wanted[s]"
+              :alike="wanted.a === wanted.b"
+              :options="options(s)"
+              :fixed="id !== null && s === 'a'"
+              :chosen="s === 'a' ? a : b"
+            />
           </template>
           <RuleFields v-model="given.settings" :fields="fields" :kinds="kinds" />
         </section>
@@ -270,33 +242,14 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
   display: grid;
   grid-template-columns: minmax(0, 1fr) 56px minmax(0, 1.2fr);
 }
-.cell.head,
-.mid.head {
+.mid {
   padding: 9px 14px;
   display: flex;
-  gap: 10px;
-  align-items: stretch;
-}
-.head > div {
-  display: grid;
-  gap: 4px;
-  flex: 1;
-  min-width: 0;
-  align-content: start;
-}
-.head .quiet {
-  font-size: 13px;
-}
-.mid.head {
   justify-content: center;
   align-items: center;
   color: var(--amber);
   background: color-mix(in srgb, var(--amber-wash) 40%, var(--cloth));
   border-inline: 1px solid var(--warp);
-}
-.all {
-  border-bottom: 2px dotted var(--amber);
-  color: var(--peat);
 }
 .over {
   margin: 16px 0 8px;
@@ -316,12 +269,8 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
   .sides {
     grid-template-columns: minmax(0, 1fr) 40px minmax(0, 1fr);
   }
-  .cell.head,
-  .mid.head {
+  .mid {
     padding: 8px 6px;
-  }
-  .head .dye {
-    display: none;
   }
 }
 </style>
