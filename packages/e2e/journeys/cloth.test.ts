@@ -306,6 +306,19 @@ describe('the Cloth', function () {
     await field.press('Escape')
   })
 
+  it('opens what was found though it is on no day and no longer on the shelf', async () => {
+    const id = (await there.task('festival', 'Thank lantern sponsors'))?.id ?? ''
+    await there.editTask(id, { ticked: true })
+    await item('Thank lantern sponsors').waitFor({ state: 'detached' })
+    await page.getByRole('combobox', { name: /^Write down/ }).fill('lantern sponsors')
+    await page.getByRole('option', { name: /Thank lantern sponsors/ }).click()
+    const drawer = page.getByRole('complementary', { name: /^Details of Thank lantern sponsors/ })
+    await drawer.getByRole('checkbox', { name: /^Reopen/ }).click()
+    await until('it is open again', async () => !(await there.taskById(id)).ticked)
+    await drawer.getByRole('button', { name: 'Close' }).click()
+    await item('Thank lantern sponsors').waitFor()
+  })
+
   it('goes through the weeks and says what is shown', async () => {
     await page.getByRole('button', { name: 'The week after' }).click()
     await page.waitForURL(url => url.searchParams.has('at'))

@@ -190,7 +190,9 @@ function onKey(event: KeyboardEvent, group: ShelfGroup, key: string): void {
           class="plain more"
           @click="lines.more(g)"
         >
-          {{ g.items.length - lines.of(g).length }} more
+          {{ g.items.length - lines.of(g).length }} more<span class="visually-hidden">
+            under {{ g.title }}</span
+          >
         </button>
       </div>
     </div>

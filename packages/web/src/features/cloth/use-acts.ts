@@ -8,8 +8,7 @@ import {
   mondayOf,
   zonedAt,
 } from '@loom/core/view'
-import { nextTick, onBeforeUnmount, onMounted, ref, type Ref, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { nextTick, onBeforeUnmount, onMounted, ref, type Ref } from 'vue'
 import { useMine } from '../../app/mine.ts'
 import { isForPage } from '../../app/own-keys.ts'
 import { canBe, forEach } from './chosen.ts'
@@ -19,6 +18,7 @@ import { useChosen } from './use-chosen.ts'
 import type { Which } from './use-cloth.ts'
 import { useDrop } from './use-drop.ts'
 import { useNow } from './use-now.ts'
+import { useOpened } from './use-opened.ts'
 import type { Scene } from './use-scene.ts'
 import { useSight } from './use-sight.ts'
 import type { View } from './use-view.ts'
@@ -39,14 +39,12 @@ const OF_DATES = new Set<Edit['do']>(['place', 'lengthen', 'rename', 'say', 'del
 export type Acts = ReturnType<typeof useActs>
 
 export function useActs({ scene, view, root }: { scene: Scene; view: View; root: Ref<HTMLElement | null> }) {
-  const route = useRoute()
-  const router = useRouter()
   const mine = useMine()
   const { cloth, zone } = scene
   const menu = ref<{ item: ClothItem; at: DOMRect; clash: Clash | null; room: Free[] } | null>(null)
   const asked = ref<Asked | null>(null)
   const load = ref<{ row: HourRow; at: DOMRect } | null>(null)
-  const opened = ref<ClothItem | null>(null)
+  const { opened, openKey, closeDrawer } = useOpened(scene, focusOn)
   const { chosen, choose, together, chosenItems } = useChosen(cloth)
   async function changeAll(item: ClothItem, edit: Edit): Promise<void> {
     const d = scene.data.value
@@ -224,31 +222,6 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
   }
   onMounted(() => window.addEventListener('keydown', onKey))
   onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
-
-  /** An item that the address names, from a search say, is opened once it is here. */
-  watch(
-    () => [route.query.item, scene.data.value] as const,
-    ([key]) => {
-      if (typeof key !== 'string' || opened.value?.key === key) return
-      const item = cloth.itemOf(key)
-      if (item) opened.value = item
-    },
-    { immediate: true },
-  )
-  function openKey(key: string): void {
-    const item = cloth.itemOf(key)
-    if (item) opened.value = item
-    else void router.replace({ query: { ...route.query, item: key } })
-  }
-  function closeDrawer(): void {
-    const key = opened.value?.key
-    opened.value = null
-    if (route.query.item) {
-      const { item: _, ...rest } = route.query
-      void router.replace({ query: rest })
-    }
-    if (key) void nextTick(() => focusOn(key))
-  }
 
   return {
     menu,
