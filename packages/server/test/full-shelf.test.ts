@@ -72,16 +72,24 @@ describe('a full shelf', function () {
     expect((await open()).filter(({ id }) => !keys.has(id)).length).to.equal(beyond)
   })
 
-  it('has what somebody means to do in a week, due or not', async () => {
+  it('has what somebody means to do in a week, or has put by, due or not', async () => {
     const { db } = w.app.ctx
     const held = (await shelf(0)).titles
-    const far = Array.from({ length: MANY / 3 }, (_, i) => (i + 1) * 3).find(n => !held.has(`Bed ${n}`)) ?? 0
+    const far = Array.from({ length: MANY / 3 }, (_, i) => (i + 1) * 3).filter(n => !held.has(`Bed ${n}`))
+    const [meant = 0, put = 0] = far
     await db.insert(
-      `INSERT INTO own_layer (mirror_id, workspace_id, week_of) VALUES (:id, :workspaceId, :week)`,
-      { id: `many-${far}`, workspaceId: place.workspaceId, week: weekDay(7) },
+      `INSERT INTO own_layer (mirror_id, workspace_id, week_of, put_by)
+       VALUES (:meant, :workspaceId, :week, NULL), (:put, :workspaceId, NULL, :week)`,
+      {
+        meant: `many-${meant}`,
+        put: `many-${put}`,
+        workspaceId: place.workspaceId,
+        week: weekDay(7),
+      },
     )
     // In a span that nobody has looked at yet.
-    expect((await shelf(7)).titles.has(`Bed ${far}`)).to.equal(true)
+    const { titles } = await shelf(7)
+    expect([titles.has(`Bed ${meant}`), titles.has(`Bed ${put}`)]).to.deep.equal([true, true])
   })
 
   it('follows what changes', async () => {

@@ -26,6 +26,8 @@ const WITHIN = `m.presence = 'present' AND m.start_ms < :toMs AND m.start_ms >= 
 const REACHING = `m.presence = 'present' AND m.far_reaching = 1 AND m.start_ms < :toMs
   AND (m.end_ms >= :fromMs OR m.recurring = 1)`
 const ON_SHELF = 'm.open_task = 1 AND m.start_ms IS NULL'
+/** Meant for a week, or put by: somebody has thought about it. */
+const DECIDED = '(o.week_of IS NOT NULL OR o.put_by IS NOT NULL)'
 const LEFT_OVER = `m.open_task = 1 AND m.presence = 'present' AND m.start_ms < :today
   AND m.start_ms > :today - ${LEFT_OVER_MS} AND m.end_ms < :fromMs`
 
@@ -76,9 +78,9 @@ export async function wholeRows(sql: Sql, workspaceId: string, at: Instants): Pr
   const rows = new Map<string, readonly Row[]>()
   for (const part of [within, reaching, shelf, leftOver]) add(rows, part)
   if (shelf.length < MOST_ON_SHELF) return { rows, bounded: leftOver.length >= MOST_LEFT_OVER, beyond: 0 }
-  const forAWeek = await rowsWhere(sql, `${ON_SHELF} AND o.week_of IS NOT NULL`, params)
-  add(rows, forAWeek)
-  const held = new Set([...shelf, ...forAWeek].map(r => r.id))
+  const decided = await rowsWhere(sql, `${ON_SHELF} AND ${DECIDED} LIMIT ${MOST_ON_SHELF}`, params)
+  add(rows, decided)
+  const held = new Set([...shelf, ...decided].map(r => r.id))
   return { rows, bounded: true, beyond: (await countShelf(sql, workspaceId)) - held.size }
 }
 
