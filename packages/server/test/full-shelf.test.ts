@@ -19,6 +19,8 @@ describe('a full shelf', function () {
     )
     if (!home) throw new Error('there is no list')
     list = home.id
+    // They are not at their service: nobody is to look there for them.
+    await w.app.ctx.db.run('UPDATE connections SET paused = 1')
     place = { workspaceId: home.workspace_id, connectionId: home.connection_id, zone: 'Europe/Dublin' }
     // What is due last comes first, so that the order in which they are stored is of no help.
     for (let from = 0; from < MANY; from += 800)
