@@ -326,4 +326,15 @@ describe('the Cloth', function () {
     await page.getByRole('button', { name: 'This week', exact: true }).click()
     await item('Festival map proof').waitFor()
   })
+
+  it('goes on from the new page where the server was renewed and parts of the old one are gone', async () => {
+    let asked = 0
+    await page.route('**/assets/JournalView-*.js', route =>
+      ++asked === 1 ? route.fulfill({ status: 404, body: '' }) : route.continue(),
+    )
+    await page.getByRole('link', { name: 'Journal' }).click()
+    await page.getByRole('heading', { name: 'Journal' }).waitFor()
+    expect(asked).to.equal(2)
+    expect(new URL(page.url()).pathname).to.equal('/journal')
+  })
 })

@@ -6,7 +6,9 @@ import 'ant-design-vue/dist/reset.css'
 import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 import App from './app/App.vue'
+import { watchForRenewal } from './app/renewed.ts'
 import { router } from './app/router.ts'
 import './app/tokens.css'
 
+watchForRenewal(router)
 createApp(App).use(createPinia()).use(PiniaColada, {}).use(router).mount('#app')
