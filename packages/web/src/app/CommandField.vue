@@ -277,8 +277,9 @@ kbd {
   }
   kbd {
     inset: 0;
-    display: grid;
-    place-items: center;
+    display: flex;
+    align-items: center;
+    justify-content: center;
     border: 0;
     padding: 0;
     font-size: 0;

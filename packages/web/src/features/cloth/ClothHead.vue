@@ -231,6 +231,12 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
 .picks button {
   padding: 0 10px;
   height: 30px;
+  white-space: nowrap;
+}
+@media (max-width: 420px) {
+  .picks button {
+    padding: 0 6px;
+  }
 }
 .picks button + button {
   border-left: 1px solid var(--warp);

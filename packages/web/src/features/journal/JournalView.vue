@@ -244,9 +244,16 @@ time {
   margin: 0 6px;
   vertical-align: -1px;
 }
+/* A value that takes several lines stays beside its name. */
+.fields > div:not(.refusal) {
+  padding-left: 80px;
+  text-indent: -80px;
+}
 .fields .quiet {
   display: inline-block;
-  min-width: 76px;
+  width: 76px;
+  margin-right: 4px;
+  text-indent: 0;
 }
 .why .quiet {
   display: block;
@@ -258,6 +265,16 @@ time {
   .fields,
   .why {
     grid-column: 2;
+  }
+}
+@media (max-width: 480px) {
+  li {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 6px;
+  }
+  .fields,
+  .why {
+    grid-column: 1;
   }
 }
 </style>
