@@ -164,4 +164,34 @@ describe('accessibility', function () {
       expect(over, path).to.be.at.most(0)
     }
   })
+
+  it('has what floats over the screen in sight at 360 pixels', async () => {
+    const page = await app.newPage({ width: 360, height: 740 })
+    await signIn(page)
+    const cut: string[] = []
+    const look = async (name: string): Promise<void> => {
+      const floating = page
+        .locator('.ant-drawer-content, [role="dialog"], [role="listbox"], aside')
+        .filter({ visible: true })
+      for (const box of await floating.evaluateAll(all =>
+        all.map(e => e.getBoundingClientRect().toJSON() as DOMRect),
+      ))
+        if (box.left < 0 || box.right > 360) cut.push(`${name}: from ${box.left} to ${box.right}`)
+    }
+    for (const { name, open: show } of ON_THE_CLOTH) {
+      await page.evaluate('localStorage.clear()')
+      await page.goto('/cloth')
+      await page.locator('[data-key]').first().waitFor()
+      await show(page)
+      await look(`the Cloth, ${name}`)
+    }
+    for (const dialog of DIALOGS) {
+      await page.goto('/connections')
+      await dialog.open(page)
+      await page.getByRole('dialog').waitFor()
+      await page.locator('.ant-zoom-enter, .ant-zoom-appear').waitFor({ state: 'detached' })
+      await look(dialog.name)
+    }
+    expect(cut.join('\n')).to.equal('')
+  })
 })

@@ -29,7 +29,7 @@ function back(item: ClothItem): void {
 </script>
 
 <template>
-  <Drawer open :width="440" :closable="false" @close="emit('close')">
+  <Drawer open width="min(440px, 100vw)" :closable="false" @close="emit('close')">
     <aside aria-label="Put by">
       <div class="bar">
         <h2>Put by</h2>

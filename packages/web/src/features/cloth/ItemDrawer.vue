@@ -47,7 +47,7 @@ function rename(): void {
 </script>
 
 <template>
-  <Drawer open :mask="false" :width="440" :closable="false" @close="emit('close')">
+  <Drawer open :mask="false" width="min(440px, 100vw)" :closable="false" @close="emit('close')">
     <aside :aria-label="`Details of ${item.title}`">
       <div class="bar">
         <strong>{{ KIND_WORDS[item.kind] }}</strong>

@@ -12,6 +12,7 @@ import {
   mondayOf,
 } from '@loom/core/view'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
+import { beside } from '../../app/beside.ts'
 import { walk } from '../../app/walk.ts'
 import { type Act, keyOf } from './keys.ts'
 import { KIND_WORDS, placeWords } from './words.ts'
@@ -100,16 +101,11 @@ const choices = computed((): Choice[] => {
 })
 
 const place = computed(() => {
-  const { at } = props
-  const width = 286
-  const left = Math.min(Math.max(8, at.left), window.innerWidth - width - 8)
-  const below = at.bottom + 4
   const height = Math.min(window.innerHeight - 16, 96 + (props.clash ? 46 : 0) + choices.value.length * 27)
-  const top = below + height > window.innerHeight ? Math.max(8, at.top - height - 4) : below
+  const size = { width: 286, height }
   return {
-    left: `${left}px`,
-    top: `${Math.min(top, window.innerHeight - height - 8)}px`,
-    width: `${width}px`,
+    ...beside(props.at, size, window),
+    width: `${size.width}px`,
   }
 })
 

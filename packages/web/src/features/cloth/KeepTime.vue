@@ -14,6 +14,7 @@ import {
 } from '@loom/core/view'
 import { Button, Input } from 'ant-design-vue'
 import { computed, nextTick, onMounted, reactive, ref } from 'vue'
+import { beside } from '../../app/beside.ts'
 import ChooseSome from '../../app/ChooseSome.vue'
 import { useLineList } from '../../app/line-list.ts'
 import SentenceChoice from '../../app/SentenceChoice.vue'
@@ -120,12 +121,8 @@ function take(task: ClothItem): void {
 
 const { chosen, onKey } = useLineList(lines)
 const place = computed(() => {
-  const { box } = props.drawn
-  const [width, height] = [420, 430]
-  const left = Math.min(Math.max(8, box.left), window.innerWidth - width - 8)
-  const below = box.bottom + 6
-  const top = below + height > window.innerHeight ? Math.max(8, window.innerHeight - height - 8) : below
-  return { left: `${left}px`, top: `${top}px`, width: `${width}px` }
+  const size = { width: 420, height: 430 }
+  return { ...beside(props.drawn.box, size, window), width: `${size.width}px` }
 })
 function outside(event: Event): void {
   if (event.target === event.currentTarget) emit('close')

@@ -2,6 +2,7 @@
 import { type ClothItem, couldMove, durationWords, type HourRow, lengthOf, pressure } from '@loom/core/view'
 import { Button } from 'ant-design-vue'
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { beside } from '../../app/beside.ts'
 
 /** What a row's time is made of, and what could go elsewhere, what presses least first. */
 const props = defineProps<{ row: HourRow; at: DOMRect; defaultMinutes: number }>()
@@ -23,10 +24,7 @@ const parts = computed(() => {
     ],
   ].filter(([minutes]) => Number(minutes) > 0) as [number, string][]
 })
-const place = computed(() => ({
-  left: `${Math.min(props.at.left, window.innerWidth - 348)}px`,
-  top: `${Math.min(props.at.bottom + 4, window.innerHeight - 360)}px`,
-}))
+const place = computed(() => beside(props.at, { width: 340, height: 352 }, window))
 function outside(event: PointerEvent): void {
   if (!panel.value?.contains(event.target as Node)) emit('close')
 }
