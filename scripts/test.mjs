@@ -1,6 +1,6 @@
 // npm test: all set-up it needs, then everything: types, lint, unit, integration, journeys.
 // npm test -- core server    runs only the tests of the packages named (set-up included).
-import { spawnSync } from 'node:child_process'
+import { spawn } from 'node:child_process'
 import { join } from 'node:path'
 import { startDatabase } from './database.mjs'
 import { checkNode, dataFolder, ensureDebian, ensureNpm, freePort, root, secretsIn } from './setup.mjs'
@@ -22,35 +22,57 @@ for (const signal of ['SIGINT', 'SIGTERM'])
   process.on(signal, () => void database.stop().then(() => process.exit(1)))
 
 const failed = []
-/** Runs one step; the others go on, so that one run tells everything. */
-function step(name, command, args) {
+/** Runs one step; the others go on, so that one run tells everything. What a step beside another says is told at its end. */
+async function step(name, command, args, { beside = false } = {}) {
   const started = Date.now()
-  console.log(`\n— ${name}`)
-  const { status } = spawnSync(command, args, {
+  if (!beside) console.log(`\n— ${name}`)
+  const child = spawn(command, args, {
     cwd: root,
-    stdio: 'inherit',
+    stdio: beside ? ['ignore', 'pipe', 'pipe'] : 'inherit',
     env: { ...process.env, TEST_DATABASE_URL: database.url, npm_config_loglevel: 'error' },
   })
+  const said = []
+  for (const stream of [child.stdout, child.stderr]) stream?.on('data', part => said.push(part))
+  const status = await new Promise(done => {
+    child.once('error', error => {
+      said.push(Buffer.from(`${error}\n`))
+      done(1)
+    })
+    child.once('close', done)
+  })
+  if (beside) console.log(`\n— ${name}\n${Buffer.concat(said)}`)
   console.log(`  ${status === 0 ? 'good' : 'FAILED'}, ${((Date.now() - started) / 1000).toFixed(1)} s`)
   if (status !== 0) failed.push(name)
 }
 const bin = name => join(root, 'node_modules/.bin', name)
 const tests = part => `packages/${part}/${part === 'e2e' ? 'journeys' : 'test'}/**/*.test.ts`
-const mocha = (name, ...parts) => {
+const mocha = async (name, ...parts) => {
   const wanted = parts.filter(p => only.length === 0 || only.includes(p))
-  if (wanted.length > 0) step(name, bin('mocha'), wanted.map(tests))
+  if (wanted.length > 0) await step(name, bin('mocha'), wanted.map(tests))
 }
 
-if (only.length === 0) {
-  step('types', bin('tsc'), ['--noEmit', '-p', 'tsconfig.json'])
-  step('types of the interface', bin('vue-tsc'), ['--noEmit', '-p', 'packages/web/tsconfig.json'])
-  step('lint', bin('eslint'), ['.', '--max-warnings', '0'])
-  step('format', bin('prettier'), ['--check', '--log-level', 'warn', '.'])
+async function statics() {
+  if (only.length > 0) return
+  const beside = { beside: true }
+  await step('types', bin('tsc'), ['--noEmit', '-p', 'tsconfig.json'], beside)
+  await step(
+    'types of the interface',
+    bin('vue-tsc'),
+    ['--noEmit', '-p', 'packages/web/tsconfig.json'],
+    beside,
+  )
+  await step('lint', bin('eslint'), ['.', '--max-warnings', '0'], beside)
+  await step('format', bin('prettier'), ['--check', '--log-level', 'warn', '.'], beside)
 }
-mocha('core, connectors, stand-ins, interface', 'core', 'connectors', 'standins', 'web')
-mocha('server against MariaDB and the stand-ins', 'server')
-if (only.length === 0 || only.includes('e2e')) step('build', 'npm', ['run', 'build', '--silent'])
-mocha('journeys in Chromium', 'e2e')
+
+// What only computes goes beside each other, on two cores; what measures and waits has the machine for itself.
+await Promise.all([
+  statics(),
+  mocha('core, connectors, stand-ins, interface', 'core', 'connectors', 'standins', 'web'),
+])
+await mocha('server against MariaDB and the stand-ins', 'server')
+if (only.length === 0 || only.includes('e2e')) await step('build', 'npm', ['run', 'build', '--silent'])
+await mocha('journeys in Chromium', 'e2e')
 
 await database.stop()
 console.log(failed.length === 0 ? '\nAll good.' : `\nFailed: ${failed.join(', ')}.`)
