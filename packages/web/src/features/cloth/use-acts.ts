@@ -85,7 +85,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     tellIfHidden(item.key)
   }
 
-  const { tellIfHidden, tellIfMadeHidden, givenByView } = useSight(scene, view)
+  const { tellIfHidden, tellIfMadeHidden, givenByView } = useSight(scene, view, focusOn)
 
   function confirmDelete(item: ClothItem): void {
     if (item.recurring && item.key.includes('@')) return void change(item, { do: 'delete' })

@@ -1,12 +1,12 @@
 import { type ClothItem, hiddenBecause, type Making, type Said, showing } from '@loom/core/view'
-import { onBeforeUnmount, watch } from 'vue'
+import { nextTick, onBeforeUnmount, watch } from 'vue'
 import { captureGiven } from '../../app/capture-context.ts'
 import { say } from '../../app/messages.ts'
 import type { Scene } from './use-scene.ts'
 import type { View } from './use-view.ts'
 
 /** What is made or changed stays in sight, or says why it is not. */
-export function useSight(scene: Scene, view: View) {
+export function useSight(scene: Scene, view: View, focusOn: (key: string) => void) {
   const { cloth, zone } = scene
 
   /** What was just changed or made and cannot be seen says why, with one step to show it. */
@@ -38,7 +38,13 @@ export function useSight(scene: Scene, view: View) {
     else if (!scene.lines.of(column).some(i => i.item.key === key))
       say({
         text: `${title} is further down on the shelf, under ${column.title}.`,
-        act: { name: 'Show it', run: () => scene.lines.reveal(key) },
+        act: {
+          name: 'Show it',
+          run: () => {
+            scene.lines.reveal(key)
+            void nextTick(() => focusOn(key))
+          },
+        },
       })
   }
 
