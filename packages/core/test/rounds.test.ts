@@ -2,6 +2,7 @@ import { expect } from 'chai'
 import { type Decision, defaultSettings, newTask, onDate, type RuleSettings, zoned } from '../src/index.ts'
 import { plainService } from './model/service.ts'
 import { World, ZONE } from './model/world.ts'
+import { withoutPrivate } from './support/private-matters.ts'
 
 /** Tasks that their service moves on in place, round by round (SYNC.md §3, recurring tasks). */
 describe('a repeating task', () => {
@@ -170,11 +171,7 @@ describe('a repeating task', () => {
   })
 
   it('that was out of a rule for a round leaves the event of that round where it is', () => {
-    const filter: RuleSettings['filter'] = {
-      a: [{ field: 'words', of: ['private'], without: true }],
-      b: [],
-    }
-    const { w, task, event } = pair({ filter, left: { a: 'release', b: 'release' } })
+    const { w, task, event } = pair({ filter: withoutPrivate, left: { a: 'release', b: 'release' } })
     w.edit('a', task, { description: 'private' })
     rest(w)
     w.edit('a', task, { status: 'completed' })

@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import { defaultSettings, type RuleSettings, zoned } from '../src/index.ts'
 import { World, ZONE } from './model/world.ts'
+import { withoutPrivate } from './support/private-matters.ts'
 
 /** A rule is edited while its pairs live: what it asks for from then on, and what it does not. */
 
@@ -88,11 +89,7 @@ describe('an edited rule', () => {
   })
 
   it('says what it says now of a pair that was out of it in the meantime', () => {
-    const filter: RuleSettings['filter'] = {
-      a: [{ field: 'words', of: ['private'], without: true }],
-      b: [],
-    }
-    const { w, task, event } = pair({ filter, left: { a: 'release', b: 'release' } })
+    const { w, task, event } = pair({ filter: withoutPrivate, left: { a: 'release', b: 'release' } })
     w.edit('a', task, { description: 'private' })
     rest(w)
     w.editRule(0, { title: '{title} (bench)' })

@@ -115,6 +115,25 @@ describe('accessibility', function () {
     return connections.find(c => c.name === 'Repairs Board')?.id ?? ''
   }
 
+  /** Opens all that stands over a screen, one after the other, and has it looked at. */
+  async function openEach(page: Page, look: (name: string) => Promise<void>): Promise<void> {
+    for (const dialog of DIALOGS) {
+      await page.goto('/connections')
+      await dialog.open(page)
+      await page.getByRole('dialog').waitFor()
+      // Ant Design's dialogs grow in; what is half transparent has no contrast yet.
+      await page.locator('.ant-zoom-enter, .ant-zoom-appear').waitFor({ state: 'detached' })
+      await look(dialog.name)
+    }
+    for (const { name, open: show } of ON_THE_CLOTH) {
+      await page.evaluate('localStorage.clear()')
+      await page.goto('/cloth')
+      await page.locator('[data-key]').first().waitFor()
+      await show(page)
+      await look(`the Cloth, ${name}`)
+    }
+  }
+
   for (const theme of ['linen', 'peat'] as const)
     it(`finds nothing to object to in ${theme}`, async () => {
       const page = await app.newPage({ theme })
@@ -137,21 +156,7 @@ describe('accessibility', function () {
         await open(page, path, ready)
         await look(path)
       }
-      for (const dialog of DIALOGS) {
-        await page.goto('/connections')
-        await dialog.open(page)
-        await page.getByRole('dialog').waitFor()
-        // Ant Design's dialogs grow in; what is half transparent has no contrast yet.
-        await page.locator('.ant-zoom-enter, .ant-zoom-appear').waitFor({ state: 'detached' })
-        await look(dialog.name)
-      }
-      for (const { name, open: show } of ON_THE_CLOTH) {
-        await page.evaluate('localStorage.clear()')
-        await page.goto('/cloth')
-        await page.locator('[data-key]').first().waitFor()
-        await show(page)
-        await look(`the Cloth, ${name}`)
-      }
+      await openEach(page, look)
       expect(found.join('\n')).to.equal('')
     })
 
@@ -178,20 +183,7 @@ describe('accessibility', function () {
       ))
         if (box.left < 0 || box.right > 360) cut.push(`${name}: from ${box.left} to ${box.right}`)
     }
-    for (const { name, open: show } of ON_THE_CLOTH) {
-      await page.evaluate('localStorage.clear()')
-      await page.goto('/cloth')
-      await page.locator('[data-key]').first().waitFor()
-      await show(page)
-      await look(`the Cloth, ${name}`)
-    }
-    for (const dialog of DIALOGS) {
-      await page.goto('/connections')
-      await dialog.open(page)
-      await page.getByRole('dialog').waitFor()
-      await page.locator('.ant-zoom-enter, .ant-zoom-appear').waitFor({ state: 'detached' })
-      await look(dialog.name)
-    }
+    await openEach(page, look)
     expect(cut.join('\n')).to.equal('')
   })
 })
