@@ -23,8 +23,6 @@ export default defineConfig({
           ],
         },
       },
-      // A schema that the page does not read is left out, though making one is a call.
-      treeshake: { manualPureFunctions: ['z'] },
     },
   },
 })
