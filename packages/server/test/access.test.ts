@@ -180,6 +180,30 @@ describe('access', function () {
     expect(await state()).to.deep.equal(before)
   })
 
+  it('tells those apart who ask in the same moment, and knows who has just signed out', async () => {
+    const gone = new Client(w.client.base)
+    expect(await gone.signIn('stranger@elsewhere.example', 'elsewhere')).to.equal(200)
+    const token = gone.cookieNow
+    await gone.call('DELETE', '/session')
+    const asking = [
+      w.client,
+      stranger,
+      new Client(w.client.base, token),
+      stranger,
+      new Client(w.client.base),
+      w.client,
+    ]
+    const answers = await Promise.all(asking.map(c => c.call('GET', '/me')))
+    expect(answers.map(a => a.body.name ?? a.status)).to.deep.equal([
+      'Ines Varga',
+      'Stranger',
+      401,
+      'Stranger',
+      401,
+      'Ines Varga',
+    ])
+  })
+
   it('refuses a form that another site has sent', async () => {
     const answer = await fetch(`${w.client.base}/api/session`, {
       method: 'DELETE',

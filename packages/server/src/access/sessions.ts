@@ -1,4 +1,5 @@
 import { hash, verify } from '@node-rs/argon2'
+import DataLoader from 'dataloader'
 import type { Database } from '../data/database.ts'
 import { hashOf, newToken } from './secrets.ts'
 
@@ -28,6 +29,13 @@ export class Sessions {
   /** Verified against when there is no such member, so that both answers take as long. */
   private readonly nobody = hash('nobody at all')
 
+  /** Whoever asks in the same turn is looked up at once: after a change, every open page asks. */
+  private readonly members = new DataLoader((hashes: readonly string[]) => this.membersOf(hashes), {
+    cache: false,
+    batchScheduleFn: setImmediate,
+    maxBatchSize: 200,
+  })
+
   constructor(private readonly db: Database) {}
 
   /** Null for wrong credentials, `wait` after too many tries. */
@@ -53,15 +61,21 @@ export class Sessions {
   }
 
   async memberOf(token: string): Promise<Asking | null> {
-    return this.db.one<Asking>(
-      `SELECT m.id, m.workspace_id AS workspaceId, m.name, m.email, m.zone, w.change_seq AS seq
-       FROM sessions s JOIN members m ON m.id = s.member_id JOIN workspaces w ON w.id = m.workspace_id
-       WHERE s.token_hash = :hash AND s.expires_at > :now`,
-      { hash: hashOf(token), now: Date.now() },
-    )
+    return this.members.load(hashOf(token))
   }
 
   async signOut(token: string): Promise<void> {
     await this.db.run('DELETE FROM sessions WHERE token_hash = :hash', { hash: hashOf(token) })
+  }
+
+  private async membersOf(hashes: readonly string[]): Promise<(Asking | null)[]> {
+    const rows = await this.db.rows<Asking & { hash: string }>(
+      `SELECT s.token_hash AS hash, m.id, m.workspace_id AS workspaceId, m.name, m.email, m.zone, w.change_seq AS seq
+       FROM sessions s JOIN members m ON m.id = s.member_id JOIN workspaces w ON w.id = m.workspace_id
+       WHERE s.token_hash IN (:hashes) AND s.expires_at > :now`,
+      { hashes, now: Date.now() },
+    )
+    const found = new Map(rows.map(({ hash, ...asking }) => [hash, asking]))
+    return hashes.map(hash => found.get(hash) ?? null)
   }
 }

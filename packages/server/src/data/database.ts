@@ -1,5 +1,5 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
-import { QueryTypes, Sequelize, Transaction, type TransactionOptions } from 'sequelize'
+import { QueryTypes, Sequelize, type Transaction } from 'sequelize'
 
 /**
  * The one door to MariaDB. Statements are written out, because what they lock and which index they use
@@ -17,29 +17,34 @@ export interface Sql {
 
 const inTransaction = new AsyncLocalStorage<true>()
 
+/** What its transactions are is said once for each connection: saying it for each transaction is a way there and back. */
+const connect = (url: string, transactions: string, max: number): Sequelize =>
+  new Sequelize(url, {
+    dialect: 'mariadb',
+    logging: false,
+    pool: { max, acquire: 20_000 },
+    dialectOptions: {
+      initSql: `SET SESSION TRANSACTION ${transactions}`,
+      bigIntAsNumber: true,
+      insertIdAsNumber: true,
+      charset: 'utf8mb4',
+      // Values as the driver reads them: Sequelize would be asked for each of tens of thousands, and changes none.
+      typeCast: undefined,
+    },
+  })
+
 export class Database implements Sql {
   readonly sequelize: Sequelize
+  private readonly snapshots: Sequelize
   private readonly plain: Sql
 
   constructor(url: string) {
-    this.sequelize = new Sequelize(url, {
-      dialect: 'mariadb',
-      logging: false,
-      pool: { max: 12, acquire: 20_000 },
-      isolationLevel: Transaction.ISOLATION_LEVELS.READ_COMMITTED,
-      // Values as the driver reads them: Sequelize would be asked for each of tens of thousands, and changes none.
-      dialectOptions: {
-        bigIntAsNumber: true,
-        insertIdAsNumber: true,
-        charset: 'utf8mb4',
-        typeCast: undefined,
-      },
-    })
-    this.plain = this.over(null)
+    this.sequelize = connect(url, 'ISOLATION LEVEL READ COMMITTED', 12)
+    this.snapshots = connect(url, 'ISOLATION LEVEL REPEATABLE READ, READ ONLY', 8)
+    this.plain = this.over(this.sequelize, null)
   }
 
-  private over(transaction: Transaction | null): Sql {
-    const { sequelize } = this
+  private over(sequelize: Sequelize, transaction: Transaction | null): Sql {
     const options = (params: Params | undefined) => ({ replacements: params ?? {}, transaction })
     const rows = <T>(sql: string, params?: Params): Promise<T[]> =>
       sequelize.query(sql, { ...options(params), type: QueryTypes.SELECT }) as unknown as Promise<T[]>
@@ -66,16 +71,14 @@ export class Database implements Sql {
     if (inTransaction.getStore()) throw new Error('A transaction asked for a second connection.')
     return this.plain
   }
-  private begin<T>(options: TransactionOptions, work: (sql: Sql) => Promise<T>): Promise<T> {
-    this.alone()
-    return this.sequelize.transaction(options, t => inTransaction.run(true, () => work(this.over(t))))
-  }
-
   /** One transaction. A deadlock is tried again, because nothing outside the database has happened in it. */
   async transaction<T>(work: (sql: Sql) => Promise<T>): Promise<T> {
     for (let attempt = 1; ; attempt++) {
       try {
-        return await this.begin({}, work)
+        this.alone()
+        return await this.sequelize.transaction(t =>
+          inTransaction.run(true, () => work(this.over(this.sequelize, t))),
+        )
       } catch (error) {
         if (attempt >= 5 || !isDeadlock(error)) throw error
         await new Promise(resolve => setTimeout(resolve, 10 * attempt + Math.random() * 20))
@@ -85,12 +88,18 @@ export class Database implements Sql {
 
   /** Reads that see one moment. */
   async snapshot<T>(work: (sql: Sql) => Promise<T>): Promise<T> {
-    const isolationLevel = Transaction.ISOLATION_LEVELS.REPEATABLE_READ
-    return this.begin({ isolationLevel, readOnly: true }, work)
+    this.alone()
+    const moment = await this.snapshots.transaction()
+    try {
+      return await inTransaction.run(true, () => work(this.over(this.snapshots, moment)))
+    } finally {
+      // Nobody waits for the end of what has written nothing; a connection that cannot end it is given up.
+      void moment.rollback().catch(() => undefined)
+    }
   }
 
-  close(): Promise<void> {
-    return this.sequelize.close()
+  async close(): Promise<void> {
+    await Promise.all([this.sequelize.close(), this.snapshots.close()])
   }
 }
 

@@ -15,33 +15,6 @@ export interface Change {
   exact?: true
 }
 
-/** Beyond this many, all of it is read anew. */
-const MOST_CHANGED = 500
-
-/** The items of which the Cloth may show something else since change `from`; null where that can be anything. */
-export async function itemsChanged(
-  sql: Sql,
-  workspaceId: string,
-  from: number,
-  to: number,
-): Promise<string[] | null> {
-  if (from === to) return []
-  if (to - from > MOST_CHANGED || to < from) return null
-  const rows = await sql.rows<{ body: string }>(
-    'SELECT body FROM changes WHERE workspace_id = :workspaceId AND seq > :from AND seq <= :to',
-    { workspaceId, from, to },
-  )
-  const changes = rows.map(r => JSON.parse(r.body) as Change)
-  const known = (c: Change): boolean =>
-    c.exact === true || !c.topics.some(t => t === 'cloth' || t === 'connections')
-  if (changes.length < to - from || !changes.every(known)) return null
-  const items = await sql.rows<{ id: string }>(
-    `SELECT id FROM mirrors WHERE workspace_id = :workspaceId AND change_seq > :from LIMIT ${MOST_CHANGED + 1}`,
-    { workspaceId, from },
-  )
-  return items.length > MOST_CHANGED ? null : items.map(i => i.id)
-}
-
 /** The number of the last change. */
 export async function latestSeq(sql: Sql, workspaceId: string): Promise<number> {
   const row = await sql.one<{ change_seq: number }>(

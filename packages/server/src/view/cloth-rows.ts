@@ -1,6 +1,6 @@
 import type { Sql } from '../data/database.ts'
-import { type Head, HEAD_COLUMNS, HEAD_JOIN } from './sources.ts'
-import { OWN_TIES, OWN_TIES_JOIN, type OwnTies, tiesOf } from './ties.ts'
+import { type Head, HEAD_COLUMNS, HEAD_JOIN, readSources } from './sources.ts'
+import { OWN_TIES, OWN_TIES_JOIN, type OwnTies } from './ties.ts'
 
 /** Which items some days show, with the version and the ties of each: all of them, or those that may have changed. */
 
@@ -93,7 +93,11 @@ async function countShelf(sql: Sql, workspaceId: string): Promise<number> {
   return Number(found?.n ?? 0)
 }
 
-/** What these items were, and what was or is tied to them, is read again. */
+/**
+ * What these items were, and what was tied to them, is read again: the items themselves at once, as it is they who
+ * have changed.
+ * @param changed with what is tied to them now
+ */
 export async function patchedRows(
   sql: Sql,
   workspaceId: string,
@@ -103,14 +107,17 @@ export async function patchedRows(
 ): Promise<Rows> {
   if (changed.length === 0) return before
   const ids = new Set(changed)
-  for (const tie of await tiesOf(sql, changed)) for (const id of [tie.a, tie.b]) if (id) ids.add(id)
   const touches = (id: string | null): boolean => id !== null && ids.has(id)
-  const were = [...before.values()].flatMap(rows =>
-    rows.flatMap(r => (touches(r.to_a) || touches(r.to_b) ? r.id : [])),
-  )
+  const were: string[] = []
+  for (const [id, held] of before) if (held.some(r => touches(r.to_a) || touches(r.to_b))) were.push(id)
   for (const id of were) ids.add(id)
-  const rows = new Map([...before].filter(([id]) => !ids.has(id)))
+  const rows = new Map(before)
+  for (const id of ids) rows.delete(id)
   const where = `m.id IN (:ids) AND ((${WITHIN}) OR (${REACHING}) OR (${ON_SHELF}) OR (${LEFT_OVER}))`
-  add(rows, await rowsWhere(sql, where, { ...at, workspaceId, ids: [...ids] }))
+  const [fresh] = await Promise.all([
+    rowsWhere(sql, where, { ...at, workspaceId, ids: [...ids] }),
+    readSources(sql, workspaceId, [...ids]),
+  ])
+  add(rows, fresh)
   return rows
 }

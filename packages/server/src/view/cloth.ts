@@ -5,15 +5,17 @@ import {
   dayAt,
   epochOf,
   type Event,
+  type Item,
   type ItemSource,
   type Viewer,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
-import { itemsChanged, latestSeq } from '../sync/changes.ts'
-import { type Instants, patchedRows, type Rows, wholeRows } from './cloth-rows.ts'
+import { latestSeq } from '../sync/changes.ts'
+import { changedSince } from './changed-items.ts'
+import { type Instants, patchedRows, type Row, type Rows, wholeRows } from './cloth-rows.ts'
 import { datesInSpan } from './dates-in-span.ts'
 import { beingMade, type OpenIntent, openIntents } from './open-edits.ts'
-import { drawn, loadPairs } from './pairs.ts'
+import { drawn, inConflict, loadPairs } from './pairs.ts'
 import { type Circumstances, circumstancesOf } from './sources.ts'
 import { tiesIn } from './ties.ts'
 
@@ -36,6 +38,8 @@ export interface Reading {
   since: number | null
   items: ClothItem[]
   rows: Rows
+  /** What the items were made from, as it was read. */
+  sources: ReadonlyMap<string, ItemSource<Item>>
   bounded: boolean
   /** How many tasks on the shelf are not among the items: it holds only so many. */
   beyond: number
@@ -59,14 +63,22 @@ export async function readCloth(
     toMs: startOf(addDays(from, days)),
     today: startOf(dayAt(viewer.now, viewer.zone)),
   }
-  const [seq, open] = await Promise.all([latestSeq(sql, workspaceId), openIntents(sql, workspaceId)])
-  const changed = before ? await itemsChanged(sql, workspaceId, before.seq, seq) : null
+  // What does not wait for one another is asked for at once: each answer is a way there and back.
+  const [changed, open, conflicts] = await Promise.all([
+    before && changedSince(sql, workspaceId, before.seq),
+    openIntents(sql, workspaceId),
+    inConflict(sql, workspaceId),
+  ])
   const { rows, bounded, beyond, under } =
     before && changed
-      ? { ...before, rows: await patchedRows(sql, workspaceId, at, before.rows, changed) }
+      ? { ...before, rows: await patchedRows(sql, workspaceId, at, before.rows, changed.ids) }
       : { ...(await wholeRows(sql, workspaceId, at)), under: await circumstancesOf(sql, workspaceId) }
-  const items = await itemsOf(sql, workspaceId, at, viewer, rows, open, under)
-  return { seq, since: changed && before ? before.seq : null, items, rows, bounded, beyond, under }
+  const same = new Map(changed ? before?.sources : [])
+  for (const id of changed?.ids ?? []) same.delete(id)
+  const read = { open, conflicts, under, same }
+  const { items, sources } = await itemsOf(sql, workspaceId, at, viewer, rows, read)
+  const seq = changed?.to ?? (await latestSeq(sql, workspaceId))
+  return { seq, since: changed && before ? before.seq : null, items, rows, sources, bounded, beyond, under }
 }
 
 async function itemsOf(
@@ -75,26 +87,37 @@ async function itemsOf(
   { fromMs, toMs }: Instants,
   viewer: Viewer,
   rows: Rows,
-  intents: OpenIntent[],
-  under: Circumstances,
-): Promise<ClothItem[]> {
-  const heads = [...rows.values()].flatMap(r => r[0] ?? [])
-  const ties = tiesIn([...rows.values()].flat())
-  const ids = [...heads.map(h => h.id), ...intents.flatMap(i => i.mirror_id ?? [])]
-  const { pairs, sources, batches } = await loadPairs(sql, workspaceId, null, ids, {
-    heads,
-    ties,
-    open: intents,
-    under,
-  })
-  const items = pairs.flatMap(pair => (pair.event?.item.recurring ? [] : (drawn(pair, viewer) ?? [])))
-  // Dates of series that are tied to something are drawn with it.
-  const tied = new Set(pairs.flatMap(({ event }) => (event?.dateOf ? [dateKey(event.dateOf)] : [])))
-  items.push(...beingMade(intents, viewer))
-  const series = heads.flatMap(({ id }) => {
+  read: {
+    open: OpenIntent[]
+    conflicts: ReadonlySet<string>
+    under: Circumstances
+    same: Reading['sources']
+  },
+): Promise<Pick<Reading, 'items' | 'sources'>> {
+  // In loops: of each change, all this is gone through again.
+  const heads: Row[] = []
+  const all: Row[] = []
+  for (const held of rows.values()) {
+    if (held[0]) heads.push(held[0])
+    all.push(...held)
+  }
+  const ids = heads.map(h => h.id)
+  for (const { mirror_id } of read.open) if (mirror_id !== null) ids.push(mirror_id)
+  const known = { ...read, heads, ties: tiesIn(all) }
+  const { pairs, sources, read: loaded, batches } = await loadPairs(sql, workspaceId, null, ids, known)
+  const items = beingMade(read.open, viewer)
+  /** Dates of series that are tied to something are drawn with it. */
+  const tied = new Set<string>()
+  for (const pair of pairs) {
+    if (pair.event?.dateOf) tied.add(dateKey(pair.event.dateOf))
+    const item = pair.event?.item.recurring ? null : drawn(pair, viewer)
+    if (item) items.push(item)
+  }
+  const series: ItemSource<Event>[] = []
+  for (const { id } of heads) {
     const source = sources.get(id)
-    return source?.item.kind === 'event' && source.item.recurring ? [source as ItemSource<Event>] : []
-  })
+    if (source?.item.kind === 'event' && source.item.recurring) series.push(source as ItemSource<Event>)
+  }
   const meetings = new Map<string, ClothItem>()
   for (const [source, dates] of await datesInSpan(sql, series, fromMs, toMs, viewer))
     for (const date of dates) {
@@ -106,7 +129,7 @@ async function itemsOf(
       const other = meetings.get(name)
       meetings.set(name, other ? metBy(other, item) : item)
     }
-  return [...items, ...meetings.values()]
+  return { items: [...items, ...meetings.values()], sources: loaded }
 }
 
 const metBy = (one: ClothItem, other: ClothItem): ClothItem => ({

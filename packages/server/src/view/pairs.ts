@@ -36,6 +36,8 @@ export const pairOf = (pairs: readonly Pair[], id: string): Pair | undefined =>
 export interface Loaded {
   pairs: Pair[]
   sources: Map<string, ItemSource<Item>>
+  /** Those sources as they were read, without open edits. */
+  read: ReadonlyMap<string, ItemSource<Item>>
   /** What batches hold: by the event's id, or of one that repeats by the key of the date. */
   batches: Map<string, BatchTask[]>
 }
@@ -73,12 +75,17 @@ export async function loadPairs(
     heads?: readonly Head[]
     ties?: readonly TieLine[]
     open?: readonly OpenIntent[]
+    conflicts?: ReadonlySet<string>
     under?: Circumstances
+    /** Those that are the same as when they were read before. */
+    same?: ReadonlyMap<string, ItemSource<Item>>
   } = {},
 ): Promise<Loaded> {
-  const conflicts = inConflict(sql, workspaceId)
-  const leftOut = memberId === null ? null : leftOutBy(sql, workspaceId, memberId)
-  const open = read.open ?? openIntents(sql, workspaceId)
+  const [conflicts, out, open] = await Promise.all([
+    read.conflicts ?? inConflict(sql, workspaceId),
+    memberId === null ? null : leftOutBy(sql, workspaceId, memberId),
+    read.open ?? openIntents(sql, workspaceId),
+  ])
   const ids = new Set(mirrorIds)
   const ties = new Map((read.ties ?? []).map(t => [t.id, t]))
   // The ties of what was read are known already.
@@ -90,19 +97,19 @@ export async function loadPairs(
     for (const id of further) tied.add(id)
     for (const t of ties.values()) for (const id of [t.a, t.b]) if (id) ids.add(id)
   }
-  const sources = await loadSources(sql, workspaceId, ids, read.heads, read.under)
-  const out = await leftOut
+  const loaded = await loadSources(sql, workspaceId, ids, read)
+  const sources = new Map(loaded)
   if (out?.size)
     for (const s of sources.values())
       if (out.has(s.dateOf?.seriesId ?? s.id)) sources.set(s.id, { ...s, leftOut: true })
-  applyOpenEdits(await open, sources)
+  applyOpenEdits(open, sources)
   const lines = [...ties.values()]
   const batches = batchesOf(lines, sources)
-  return { pairs: joined(lines, sources, batches, await conflicts), sources, batches }
+  return { pairs: joined(lines, sources, batches, conflicts), sources, read: loaded, batches }
 }
 
 /** Items with a field that waits for somebody to say which of two values counts. */
-async function inConflict(sql: Sql, workspaceId: string): Promise<Set<string>> {
+export async function inConflict(sql: Sql, workspaceId: string): Promise<Set<string>> {
   const rows = await sql.rows<{ a: string | null; b: string | null }>(
     `SELECT DISTINCT t.a_mirror AS a, t.b_mirror AS b FROM conflicts k JOIN ties t ON t.id = k.tie_id
      WHERE k.workspace_id = :workspaceId AND k.answer IS NULL LIMIT 2000`,
@@ -129,6 +136,9 @@ function batchesOf(
   return new Map([...found].map(([key, held]) => [key, held.sort((x, y) => x.at - y.at).map(h => h.task)]))
 }
 
+/** Round most items there is nothing, which need not be written out to be compared. */
+const NOTHING: Around = Object.freeze({})
+
 function joined(
   ties: readonly TieLine[],
   sources: Map<string, ItemSource<Item>>,
@@ -153,6 +163,7 @@ function joined(
   const around = (id: string): Around => {
     const batch = batches.get(id)
     const [of, time] = [blockOf.get(id), blocks.get(id)]
+    if (!batch && !of && !time && !conflicts.has(id)) return NOTHING
     return {
       ...(time && { blocks: time }),
       ...(of && { blockOf: of }),
@@ -189,7 +200,7 @@ function joined(
 /** What was drawn of an item, for each that it was drawn with; the same again is the same object. */
 const drawnBefore = new WeakMap<
   ItemSource<Item>,
-  { text: string; event: Pair['event']; item: ClothItem | null }[]
+  { by: string; around: string; event: Pair['event']; item: ClothItem | null }[]
 >()
 /** As many ways of seeing one item are kept. */
 const MOST_WAYS = 4
@@ -197,20 +208,24 @@ const MOST_WAYS = 4
 export function drawn({ task, event, around }: Pair, viewer: Viewer): ClothItem | null {
   const lead = task ?? event
   if (!lead) return null
-  const text = `${viewer.zone} ${viewer.defaultMinutes} ${todayOf(viewer)} ${JSON.stringify(around)}`
+  const by = seenBy(viewer)
+  const text = around === NOTHING ? '' : JSON.stringify(around)
   const ways = drawnBefore.get(lead) ?? []
-  const before = ways.find(w => w.text === text && w.event === event)
+  const before = ways.find(w => w.event === event && w.around === text && w.by === by)
   if (before) return before.item
   const item = clothItem(task, event, viewer, around)
-  drawnBefore.set(lead, [{ text, event, item: item && Object.freeze(item) }, ...ways].slice(0, MOST_WAYS))
+  drawnBefore.set(
+    lead,
+    [{ by, around: text, event, item: item && Object.freeze(item) }, ...ways].slice(0, MOST_WAYS),
+  )
   return item
 }
 
-const days = new WeakMap<Viewer, string>()
-function todayOf(viewer: Viewer): string {
-  const known = days.get(viewer)
+const viewers = new WeakMap<Viewer, string>()
+function seenBy(viewer: Viewer): string {
+  const known = viewers.get(viewer)
   if (known !== undefined) return known
-  const today = dayAt(viewer.now, viewer.zone)
-  days.set(viewer, today)
-  return today
+  const text = `${viewer.zone} ${viewer.defaultMinutes} ${dayAt(viewer.now, viewer.zone)}`
+  viewers.set(viewer, text)
+  return text
 }

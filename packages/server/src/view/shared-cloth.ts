@@ -178,9 +178,9 @@ async function readNow(db: Database, sql: Sql, of: Days, viewer: Viewer, before:
   // What says that a reading could go on from an earlier one says it of the sources and people, too.
   const known = around && reading.since !== null && around.seq >= reading.since && around.seq <= reading.seq
   if (!around || !known || (around.byItems && reading.rows !== before?.rows)) {
-    around = { seq: reading.seq, ...(await aroundOf(sql, workspaceId)) }
-    if ((arounds.get(workspaceId)?.seq ?? -1) <= around.seq) arounds.set(workspaceId, around)
-  }
+    around = { ...(await aroundOf(sql, workspaceId)), seq: reading.seq }
+  } else around = { ...around, seq: reading.seq }
+  if ((arounds.get(workspaceId)?.seq ?? -1) <= around.seq) arounds.set(workspaceId, around)
   return { reading, around }
 }
 

@@ -127,21 +127,54 @@ export async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Ci
   return now
 }
 
+/** Reads items whose version is another than the known one, or will be found to be. */
+export async function readSources(sql: Sql, workspaceId: string, ids: readonly string[]): Promise<Known[]> {
+  const read: Known[] = []
+  for (const part of chunks(ids))
+    for (const row of await sql.rows<Row>(`${ROWS} WHERE m.id IN (:part) AND m.workspace_id = :workspaceId`, {
+      part,
+      workspaceId,
+    })) {
+      const before = known.get(row.id)
+      const fresh: Known =
+        before?.version === row.version ? before : { version: row.version, row, made: null }
+      known.set(row.id, fresh)
+      read.push(fresh)
+    }
+  return read
+}
+
 /**
  * @param ids of mirrors; those that are not there, or take no part, are left out
- * @param heads those of them whose version was read already
- * @param seenBy what they are seen by, where that was read already
+ * @param read what was read of them already: the versions of some, what they are seen by, those that are the same
  */
 export async function loadSources(
   sql: Sql,
   workspaceId: string,
   ids: Iterable<string>,
-  heads: readonly Head[] = [],
-  seenBy?: Circumstances,
+  read: {
+    heads?: readonly Head[]
+    under?: Circumstances
+    same?: ReadonlyMap<string, ItemSource<Item>>
+  } = {},
 ): Promise<Map<string, ItemSource<Item>>> {
-  const under = seenBy ?? circumstancesOf(sql, workspaceId)
-  const versions = new Map(heads.map(h => [h.id, h.version]))
-  for (const part of chunks([...ids].filter(id => !versions.has(id))))
+  const circumstances = read.under ?? (await circumstancesOf(sql, workspaceId))
+  const sources = new Map<string, ItemSource<Item>>()
+  const wanted: string[] = []
+  for (const id of ids) {
+    const same = read.same?.get(id)
+    if (same) sources.set(id, same)
+    else wanted.push(id)
+  }
+  const heads = new Map((read.heads ?? []).map(h => [h.id, h.version]))
+  const versions = new Map<string, string>()
+  const unread: string[] = []
+  for (const id of wanted) {
+    const version = heads.get(id)
+    if (version === undefined) unread.push(id)
+    else versions.set(id, version)
+  }
+  for (const part of chunks(unread))
     for (const h of await sql.rows<Head>(
       `SELECT ${HEAD_COLUMNS} FROM mirrors m ${HEAD_JOIN}
        WHERE m.id IN (:part) AND m.workspace_id = :workspaceId AND m.presence IN ('present', 'date')`,
@@ -155,14 +188,7 @@ export async function loadSources(
     if (before?.version === version) held.set(id, before)
     else stale.push(id)
   }
-  for (const part of chunks(stale))
-    for (const row of await sql.rows<Row>(`${ROWS} WHERE m.id IN (:part)`, { part })) {
-      const fresh: Known = { version: row.version, row, made: null }
-      held.set(row.id, fresh)
-      known.set(row.id, fresh)
-    }
-  const circumstances = await under
-  const sources = new Map<string, ItemSource<Item>>()
+  for (const fresh of await readSources(sql, workspaceId, stale)) held.set(fresh.row.id, fresh)
   for (const [id, one] of held) {
     if (one.made?.under !== circumstances) {
       const source = circumstances.sourceOf(one.row)

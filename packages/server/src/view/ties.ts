@@ -40,7 +40,7 @@ export const OWN_TIES = `ta.id AS as_a, ta.b_mirror AS to_b, ta.role AS a_role, 
 export const OWN_TIES_JOIN = `LEFT JOIN ties ta ON ta.a_mirror = m.id AND ta.released IS NULL
   LEFT JOIN ties tb ON tb.b_mirror = m.id AND tb.released IS NULL`
 
-export function tiesIn(rows: readonly OwnTies[]): TieLine[] {
+export function tiesIn(rows: Iterable<OwnTies>): TieLine[] {
   const found = new Map<string, TieLine>()
   for (const r of rows) {
     if (r.as_a) found.set(r.as_a, { id: r.as_a, a: r.id, b: r.to_b, role: r.a_role, memory: r.a_memory })

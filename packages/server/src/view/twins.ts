@@ -33,19 +33,19 @@ export function twinned(
     if (role !== 'mirror' || a === null || b === null || follows.has(b)) continue
     if (sources.has(a) && sources.get(a)?.item.kind === sources.get(b)?.item.kind) follows.set(b, a)
   }
+  const first = new Map<string, ItemSource<Item>>()
   const meetings = new Map<string, ItemSource<Item>[]>()
   for (const source of sources.values()) {
     const { id, item } = source
     if (item.kind !== 'event' || item.recurring || follows.has(id)) continue
     const name = sameMeeting(item)
-    const same = meetings.get(name)
-    if (same) same.push(source)
-    else meetings.set(name, [source])
+    const one = first.get(name)
+    if (one) meetings.set(name, [...(meetings.get(name) ?? [one]), source])
+    else first.set(name, source)
   }
   for (const same of meetings.values()) {
-    if (same.length === 1) continue
-    const first = same.reduce((x, y) => (leadsBefore(y, x) ? y : x))
-    for (const { id } of same) if (id !== first.id) follows.set(id, first.id)
+    const lead = same.reduce((x, y) => (leadsBefore(y, x) ? y : x))
+    for (const { id } of same) if (id !== lead.id) follows.set(id, lead.id)
   }
   const leads = new Map<string, string>()
   const leadOf = (id: string): string => {

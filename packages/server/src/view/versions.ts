@@ -11,11 +11,13 @@ const MOST_GONE = 5_000
 
 export interface Since {
   version: string
-  /** A JSON array: all lines, or those that are new or another than before. */
-  lines: string
+  /** A JSON array in UTF-8: all lines, or those that are new or another than before. */
+  lines: Uint8Array
   /** Keys that have left; null where `lines` are all there are. */
   gone: string[] | null
 }
+
+const arrayOf = (lines: readonly string[]): Uint8Array => Buffer.from(`[${lines.join(',')}]`)
 
 export class Versions {
   private readonly name = randomBytes(6).toString('base64url')
@@ -24,7 +26,7 @@ export class Versions {
   private oldest = 1
   private readonly held = new Map<string, { line: string; since: number }>()
   private readonly gone = new Map<string, number>()
-  private whole: string | null = null
+  private whole: Uint8Array | null = null
 
   /** Makes another version, if it is one. */
   put(lines: Iterable<readonly [key: string, line: string]>): void {
@@ -56,7 +58,7 @@ export class Versions {
     const [name, at] = version?.split('.') ?? []
     const n = Number(at)
     if (name !== this.name || !(n >= this.oldest && n <= this.at)) {
-      this.whole ??= `[${[...this.held.values()].map(h => h.line).join(',')}]`
+      this.whole ??= arrayOf([...this.held.values()].map(h => h.line))
       return { version: now, lines: this.whole, gone: null }
     }
     const lines: string[] = []
@@ -65,6 +67,6 @@ export class Versions {
       for (const { line, since } of this.held.values()) if (since > n) lines.push(line)
       for (const [key, since] of this.gone) if (since > n) gone.push(key)
     }
-    return { version: now, lines: `[${lines.join(',')}]`, gone }
+    return { version: now, lines: arrayOf(lines), gone }
   }
 }

@@ -67,8 +67,14 @@ export async function until<T>(
 }
 
 export class Client {
-  private cookie = ''
-  constructor(readonly base: string) {}
+  constructor(
+    readonly base: string,
+    private cookie = '',
+  ) {}
+
+  get cookieNow(): string {
+    return this.cookie
+  }
 
   async call(method: string, path: string, body?: unknown): Promise<{ status: number; body: any }> {
     const answer = await fetch(`${this.base}/api${path}`, {
