@@ -1,5 +1,5 @@
 import type { Sql } from '../data/database.ts'
-import { type Head, HEAD_COLUMNS, HEAD_JOIN, readSources } from './sources.ts'
+import { type Content, CONTENT_COLUMNS, type Head, HEAD_COLUMNS, HEAD_JOIN, keep } from './sources.ts'
 import { OWN_TIES, OWN_TIES_JOIN, type OwnTies } from './ties.ts'
 
 /** Which items some days show, with the version and the ties of each: all of them, or those that may have changed. */
@@ -36,17 +36,12 @@ export type Row = Head & OwnTies
 /** By the mirror's id. */
 export type Rows = ReadonlyMap<string, readonly Row[]>
 
-const rowsWhere = (
-  sql: Sql,
-  where: string,
-  params: Instants & { workspaceId: string; ids?: readonly string[] },
-): Promise<Row[]> =>
-  sql.rows(
-    `SELECT ${HEAD_COLUMNS}, ${OWN_TIES} FROM mirrors m
-     JOIN collections k ON k.id = m.collection_id AND k.takes_part = 1 ${HEAD_JOIN} ${OWN_TIES_JOIN}
-     WHERE m.workspace_id = :workspaceId AND ${where}`,
-    { ...params },
-  )
+const COLUMNS = `${HEAD_COLUMNS}, ${OWN_TIES}`
+const FROM = `FROM mirrors m JOIN collections k ON k.id = m.collection_id AND k.takes_part = 1 ${HEAD_JOIN} ${OWN_TIES_JOIN}
+  WHERE m.workspace_id = :workspaceId`
+
+const rowsWhere = (sql: Sql, where: string, params: Instants & { workspaceId: string }): Promise<Row[]> =>
+  sql.rows(`SELECT ${COLUMNS} ${FROM} AND ${where}`, { ...params })
 
 function add(to: Map<string, readonly Row[]>, rows: readonly Row[]): void {
   const fresh = new Map<string, Row[]>()
@@ -94,8 +89,8 @@ async function countShelf(sql: Sql, workspaceId: string): Promise<number> {
 }
 
 /**
- * What these items were, and what was tied to them, is read again: the items themselves at once, as it is they who
- * have changed.
+ * What these items were, and what was tied to them, is read again: with all that is known of them, as it is they
+ * who have changed.
  * @param changed with what is tied to them now
  */
 export async function patchedRows(
@@ -113,11 +108,15 @@ export async function patchedRows(
   for (const id of were) ids.add(id)
   const rows = new Map(before)
   for (const id of ids) rows.delete(id)
-  const where = `m.id IN (:ids) AND ((${WITHIN}) OR (${REACHING}) OR (${ON_SHELF}) OR (${LEFT_OVER}))`
-  const [fresh] = await Promise.all([
-    rowsWhere(sql, where, { ...at, workspaceId, ids: [...ids] }),
-    readSources(sql, workspaceId, [...ids]),
-  ])
-  add(rows, fresh)
+  const shows = `(${WITHIN}) OR (${REACHING}) OR (${ON_SHELF}) OR (${LEFT_OVER})`
+  const read = await sql.rows<Row & Content & { shown: number }>(
+    `SELECT ${COLUMNS}, ${CONTENT_COLUMNS}, (${shows}) AS shown ${FROM} AND m.id IN (:ids)`,
+    { ...at, workspaceId, ids: [...ids] },
+  )
+  for (const row of read) keep(row)
+  add(
+    rows,
+    read.filter(r => r.shown === 1),
+  )
   return rows
 }

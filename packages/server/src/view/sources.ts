@@ -21,7 +21,8 @@ const OWN_JOIN = 'LEFT JOIN own_layer o ON o.mirror_id = IFNULL(m.series_id, m.i
 export const HEAD_COLUMNS = `m.id, CONCAT(m.touched, IFNULL(o.touched, '')) AS version`
 export const HEAD_JOIN = OWN_JOIN
 
-interface Row extends Head {
+/** All there is to know of an item, as `HEAD_JOIN` and `CONTENT_COLUMNS` give it. */
+export interface Content extends Head {
   collection_id: string
   item: string
   series_id: string | null
@@ -29,13 +30,12 @@ interface Row extends Head {
   own: string | null
 }
 
-const ROWS = `SELECT ${HEAD_COLUMNS}, m.collection_id, m.item, m.series_id, m.occurrence, ${OWN_TEXT} AS own
-  FROM mirrors m ${OWN_JOIN}`
+export const CONTENT_COLUMNS = `m.collection_id, m.item, m.series_id, m.occurrence, ${OWN_TEXT} AS own`
 
 /** What was read of an item, and what was made of it under the circumstances in which that was. */
 interface Known {
   version: string
-  row: Row
+  row: Content
   made: { under: Circumstances; source: ItemSource<Item> } | null
 }
 /** A few kilobytes each. */
@@ -62,7 +62,7 @@ export class Circumstances {
   }
 
   /** Null where its collection takes no part. */
-  sourceOf(row: Row): ItemSource<Item> | null {
+  sourceOf(row: Content): ItemSource<Item> | null {
     const home = this.homes.get(row.collection_id)
     if (!home) return null
     const own = row.own === null ? null : (JSON.parse(row.own) as OwnRow)
@@ -127,21 +127,13 @@ export async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Ci
   return now
 }
 
-/** Reads items whose version is another than the known one, or will be found to be. */
-export async function readSources(sql: Sql, workspaceId: string, ids: readonly string[]): Promise<Known[]> {
-  const read: Known[] = []
-  for (const part of chunks(ids))
-    for (const row of await sql.rows<Row>(`${ROWS} WHERE m.id IN (:part) AND m.workspace_id = :workspaceId`, {
-      part,
-      workspaceId,
-    })) {
-      const before = known.get(row.id)
-      const fresh: Known =
-        before?.version === row.version ? before : { version: row.version, row, made: null }
-      known.set(row.id, fresh)
-      read.push(fresh)
-    }
-  return read
+/** Keeps what was read of an item, if it is another version than the known one. */
+export function keep(row: Content): Known {
+  const before = known.get(row.id)
+  if (before?.version === row.version) return before
+  const fresh: Known = { version: row.version, row, made: null }
+  known.set(row.id, fresh)
+  return fresh
 }
 
 /**
@@ -188,7 +180,12 @@ export async function loadSources(
     if (before?.version === version) held.set(id, before)
     else stale.push(id)
   }
-  for (const fresh of await readSources(sql, workspaceId, stale)) held.set(fresh.row.id, fresh)
+  for (const part of chunks(stale))
+    for (const row of await sql.rows<Content>(
+      `SELECT ${HEAD_COLUMNS}, ${CONTENT_COLUMNS} FROM mirrors m ${HEAD_JOIN} WHERE m.id IN (:part)`,
+      { part },
+    ))
+      held.set(row.id, keep(row))
   for (const [id, one] of held) {
     if (one.made?.under !== circumstances) {
       const source = circumstances.sourceOf(one.row)
