@@ -1,3 +1,4 @@
+import { fileURLToPath } from 'node:url'
 import vue from '@vitejs/plugin-vue'
 import { defineConfig } from 'vite'
 import { firstLoad } from './first-load.ts'
@@ -6,6 +7,14 @@ const server = `http://127.0.0.1:${process.env.LOOM_PORT ?? 4000}`
 
 export default defineConfig({
   plugins: [vue(), firstLoad()],
+  resolve: {
+    alias: [
+      {
+        find: /^temporal-polyfill$/,
+        replacement: fileURLToPath(new URL('src/app/temporal.ts', import.meta.url)),
+      },
+    ],
+  },
   server: { host: '127.0.0.1', port: 5173, proxy: { '/api': server } },
   build: {
     target: 'es2022',

@@ -1,7 +1,7 @@
 import type { Decision, FieldChange } from '../sync/types.ts'
 import type { Span } from '../items/items.ts'
 import type { EventCompletion, FramedTitle, TaskCompletion, TaskTime } from '../sync/lenses/index.ts'
-import { epochOf, MINUTE, type When, zonedAt } from '../time/when.ts'
+import { dayAt, epochOf, MINUTE, type When, zonedAt } from '../time/when.ts'
 
 /** What computation found, told in the interface's words. All times in the viewer's zone. */
 
@@ -43,29 +43,49 @@ export function clockWords(epochMs: number, zone: string, clock: Clock = '24'): 
   return minuteWords(h * 60 + m, clock)
 }
 
-const formats = new Map<string, Intl.DateTimeFormat>()
-/** To make one takes fifty times as long as to use it. */
-function dayFormat(zone: string, length: 'short' | 'long'): Intl.DateTimeFormat {
-  const name = `${length} ${zone}`
-  const known = formats.get(name)
-  if (known) return known
-  const options = { timeZone: zone, weekday: length, day: 'numeric', month: length } as const
-  const made = new Intl.DateTimeFormat('en-IE', options)
-  formats.set(name, made)
-  return made
+/** `09:15:03`, or `9:15:03 am`. */
+export function secondWords(epochMs: number, zone: string, clock: Clock = '24'): string {
+  const at = zonedAt(epochMs, zone)
+  const seconds = at.kind === 'zoned' ? at.local.slice(16, 19) : ''
+  return clockWords(epochMs, zone, clock).replace(/^\d+:\d+/, minutes => minutes + seconds)
 }
-const dayIn = (epochMs: number, zone: string, length: 'short' | 'long'): string =>
-  dayFormat(zone, length).format(epochMs).replace(',', '')
+
+const WEEKDAYS = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday']
+const MONTHS = [
+  ...['January', 'February', 'March', 'April', 'May', 'June'],
+  ...['July', 'August', 'September', 'October', 'November', 'December'],
+]
+/**
+ * The words for a date, `YYYY-MM-DD`. Not by `Intl`: the first formatter that a page makes takes a twentieth of a
+ * second, in which the engine loads what it knows of a language, and these are nineteen words of ours.
+ */
+export function dateNames(date: string): { weekday: string; day: number; month: string; year: number } {
+  const at = new Date(Date.parse(date))
+  return {
+    weekday: WEEKDAYS[at.getUTCDay()] ?? '',
+    day: at.getUTCDate(),
+    month: MONTHS[at.getUTCMonth()] ?? '',
+    year: at.getUTCFullYear(),
+  }
+}
+/** `Sep`. */
+export const shortName = (name: string): string => name.slice(0, 3)
 
 /** `Tue 24 Nov`. */
-export const dayWords = (date: string): string => dayIn(Date.parse(date), 'UTC', 'short')
+export function dayWords(date: string): string {
+  const { weekday, day, month } = dateNames(date)
+  return `${shortName(weekday)} ${day} ${shortName(month)}`
+}
 
 /** `day 2 of 3`. */
 export const dayOfWords = (several: { day: number; of: number } | null): string =>
   several ? `day ${several.day} of ${several.of}` : ''
 
 /** `Tuesday 24 November`. */
-export const longDayWords = (date: string): string => dayIn(Date.parse(date), 'UTC', 'long')
+export function longDayWords(date: string): string {
+  const { weekday, day, month } = dateNames(date)
+  return `${weekday} ${day} ${month}`
+}
 
 export function whenWords(when: When | null, zone: string, clock: Clock = '24'): string {
   if (when === null) return 'no date'
@@ -74,7 +94,7 @@ export function whenWords(when: When | null, zone: string, clock: Clock = '24'):
   return `${instantDayWords(at, zone)} ${clockWords(at, zone, clock)}`
 }
 
-export const instantDayWords = (epochMs: number, zone: string): string => dayIn(epochMs, zone, 'short')
+export const instantDayWords = (epochMs: number, zone: string): string => dayWords(dayAt(epochMs, zone))
 
 export function spanWords(span: Span, zone: string, clock: Clock = '24'): string {
   if (span.anchor.kind === 'date') {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { PhMoon, PhSignOut, PhSlidersHorizontal, PhSun } from '@phosphor-icons/vue'
 import { useQueryCache } from '@pinia/colada'
-import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, watchEffect } from 'vue'
+import { computed, onBeforeUnmount, onMounted, watchEffect } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { liveState, useLive } from '../api/live.ts'
 import { healthOf, useConnections } from '../features/connections/use-connections.ts'
@@ -12,9 +12,10 @@ import { useMine } from './mine.ts'
 import { useSession } from './session.ts'
 import { clock } from './telling.ts'
 import { themeName } from './theme.ts'
+import { partInOurTheme } from './in-our-theme.ts'
 
 /** Seldom needed, so it is fetched when it is. */
-const SignInAgain = defineAsyncComponent(() => import('../features/sign-in/SignInAgain.vue'))
+const SignInAgain = partInOurTheme(() => import('../features/sign-in/SignInAgain.vue'))
 const session = useSession()
 const dark = computed(() => themeName.value === 'peat')
 const route = useRoute()

@@ -1,5 +1,4 @@
 <script setup lang="ts" generic="T extends string">
-import { Checkbox } from 'ant-design-vue'
 import FoldOut from './FoldOut.vue'
 
 /** Some of several, behind words in a sentence. */
@@ -21,9 +20,15 @@ function toggle(value: T): void {
 <template>
   <FoldOut :name="name" :label="label">
     <span v-for="o in options" :key="o.value" class="option" :class="{ indent: o.indent }">
-      <Checkbox :checked="model.includes(o.value)" :disabled="o.disabled" @change="toggle(o.value)">{{
-        o.label
-      }}</Checkbox>
+      <label>
+        <input
+          type="checkbox"
+          :checked="model.includes(o.value)"
+          :disabled="o.disabled"
+          @change="toggle(o.value)"
+        />
+        {{ o.label }}
+      </label>
       <span v-if="o.hint" class="quiet">{{ o.hint }}</span>
     </span>
     <button v-if="none && model.length > 0" type="button" class="plain all" @click="model = []">
@@ -38,6 +43,12 @@ function toggle(value: T): void {
   display: flex;
   justify-content: space-between;
   gap: 14px;
+}
+.option label {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+  cursor: pointer;
 }
 .indent {
   padding-left: 18px;

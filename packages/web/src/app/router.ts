@@ -1,6 +1,7 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import ClothView from '../features/cloth/ClothView.vue'
 import AppShell from './AppShell.vue'
+import { inOurTheme } from './in-our-theme.ts'
 import { useSession } from './session.ts'
 
 /** The Cloth, where people are nearly always headed, comes with the first file; every other view when it is opened. */
@@ -10,7 +11,7 @@ export const router = createRouter({
     {
       path: '/sign-in',
       name: 'sign-in',
-      component: () => import('../features/sign-in/SignIn.vue'),
+      component: inOurTheme(() => import('../features/sign-in/SignIn.vue')),
       meta: { open: true },
     },
     {
@@ -19,32 +20,52 @@ export const router = createRouter({
       children: [
         { path: '', redirect: '/cloth' },
         { path: 'cloth', name: 'cloth', component: ClothView },
-        { path: 'rules', name: 'rules', component: () => import('../features/rules/RulesView.vue') },
+        {
+          path: 'rules',
+          name: 'rules',
+          component: inOurTheme(() => import('../features/rules/RulesView.vue')),
+        },
         {
           path: 'rules/conflicts',
           name: 'conflicts',
-          component: () => import('../features/rules/ConflictsView.vue'),
+          component: inOurTheme(() => import('../features/rules/ConflictsView.vue')),
         },
-        { path: 'rules/brake', name: 'brake', component: () => import('../features/rules/BrakeView.vue') },
-        { path: 'rules/chains', name: 'chains', component: () => import('../features/rules/ChainsView.vue') },
-        { path: 'rules/:id', name: 'rule', component: () => import('../features/rules/RuleSheet.vue') },
+        {
+          path: 'rules/brake',
+          name: 'brake',
+          component: inOurTheme(() => import('../features/rules/BrakeView.vue')),
+        },
+        {
+          path: 'rules/chains',
+          name: 'chains',
+          component: inOurTheme(() => import('../features/rules/ChainsView.vue')),
+        },
+        {
+          path: 'rules/:id',
+          name: 'rule',
+          component: inOurTheme(() => import('../features/rules/RuleSheet.vue')),
+        },
         {
           path: 'connections',
           name: 'connections',
-          component: () => import('../features/connections/ConnectionsView.vue'),
+          component: inOurTheme(() => import('../features/connections/ConnectionsView.vue')),
         },
         {
           path: 'connections/new',
           name: 'connect',
-          component: () => import('../features/connecting/ConnectView.vue'),
+          component: inOurTheme(() => import('../features/connecting/ConnectView.vue')),
         },
         {
           path: 'connections/:id/settings',
           name: 'connection',
-          component: () => import('../features/connecting/SettingsView.vue'),
+          component: inOurTheme(() => import('../features/connecting/SettingsView.vue')),
         },
-        { path: 'journal', name: 'journal', component: () => import('../features/journal/JournalView.vue') },
-        { path: 'me', name: 'me', component: () => import('../features/me/MySettings.vue') },
+        {
+          path: 'journal',
+          name: 'journal',
+          component: inOurTheme(() => import('../features/journal/JournalView.vue')),
+        },
+        { path: 'me', name: 'me', component: inOurTheme(() => import('../features/me/MySettings.vue')) },
         { path: ':rest(.*)*', component: () => import('./NotHere.vue') },
       ],
     },

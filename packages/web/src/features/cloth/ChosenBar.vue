@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { type ClothItem, dayAt, durationWords, type Edit, lengthOf, mondayOf } from '@loom/core/view'
-import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
 
 /** Several items are chosen: what can be done to all of them at once. */
@@ -18,13 +17,15 @@ const week = computed(() => mondayOf(dayAt(props.now, props.zone)))
 <template>
   <section class="chosen" aria-label="Chosen items">
     <span role="status">{{ items.length }} chosen · {{ durationWords(minutes) }}</span>
-    <Button size="small" @click="emit('edit', { do: 'complete' })">Complete</Button>
-    <Button size="small" @click="emit('ask', 'place')">Place at…</Button>
-    <Button size="small" @click="emit('edit', { do: 'any-day', week })">Any day this week</Button>
-    <Button size="small" @click="emit('ask', 'put-by')">Put by…</Button>
-    <Button size="small" @click="emit('ask', 'give')">Give to…</Button>
-    <Button size="small" @click="emit('edit', { do: 'unplace' })">To the shelf</Button>
-    <Button size="small" @click="emit('clear')">Let go</Button>
+    <button type="button" class="push small" @click="emit('edit', { do: 'complete' })">Complete</button>
+    <button type="button" class="push small" @click="emit('ask', 'place')">Place at…</button>
+    <button type="button" class="push small" @click="emit('edit', { do: 'any-day', week })">
+      Any day this week
+    </button>
+    <button type="button" class="push small" @click="emit('ask', 'put-by')">Put by…</button>
+    <button type="button" class="push small" @click="emit('ask', 'give')">Give to…</button>
+    <button type="button" class="push small" @click="emit('edit', { do: 'unplace' })">To the shelf</button>
+    <button type="button" class="push small" @click="emit('clear')">Let go</button>
   </section>
 </template>
 
@@ -45,6 +46,7 @@ const week = computed(() => mondayOf(dayAt(props.now, props.zone)))
   border-top: 3px solid var(--amber);
   border-radius: 3px;
   box-shadow: var(--float);
+  width: max-content;
   max-width: calc(100vw - 28px);
   box-sizing: border-box;
 }

@@ -1,23 +1,24 @@
 <script setup lang="ts">
-import { Modal } from 'ant-design-vue'
-import { computed, defineAsyncComponent } from 'vue'
+import { computed } from 'vue'
 import { useMine } from '../../app/mine.ts'
 import ItemMenu from './ItemMenu.vue'
 import type { Acts } from './use-acts.ts'
 import type { Scene } from './use-scene.ts'
+import { partInOurTheme } from '../../app/in-our-theme.ts'
 
 /** Whatever is asked before something is done. */
 const props = defineProps<{ acts: Acts; scene: Scene }>()
 const mine = useMine()
 /** Each is fetched when it is first asked for. */
-const GiveDialog = defineAsyncComponent(() => import('./GiveDialog.vue'))
-const KeepTime = defineAsyncComponent(() => import('./KeepTime.vue'))
-const KeysDialog = defineAsyncComponent(() => import('./KeysDialog.vue'))
-const MoveDialog = defineAsyncComponent(() => import('./MoveDialog.vue'))
-const PlaceDialog = defineAsyncComponent(() => import('./PlaceDialog.vue'))
-const PutByDialog = defineAsyncComponent(() => import('./PutByDialog.vue'))
-const RenameDialog = defineAsyncComponent(() => import('./RenameDialog.vue'))
-const WhichDates = defineAsyncComponent(() => import('./WhichDates.vue'))
+const DeleteDialog = partInOurTheme(() => import('./DeleteDialog.vue'))
+const GiveDialog = partInOurTheme(() => import('./GiveDialog.vue'))
+const KeepTime = partInOurTheme(() => import('./KeepTime.vue'))
+const KeysDialog = partInOurTheme(() => import('./KeysDialog.vue'))
+const MoveDialog = partInOurTheme(() => import('./MoveDialog.vue'))
+const PlaceDialog = partInOurTheme(() => import('./PlaceDialog.vue'))
+const PutByDialog = partInOurTheme(() => import('./PutByDialog.vue'))
+const RenameDialog = partInOurTheme(() => import('./RenameDialog.vue'))
+const WhichDates = partInOurTheme(() => import('./WhichDates.vue'))
 const asked = computed(() => props.acts.asked.value)
 const menu = computed(() => props.acts.menu.value)
 const data = computed(() => props.scene.data.value)
@@ -103,17 +104,13 @@ const firstDay = computed(() => {
       @choose="which => asked?.kind === 'which' && void acts.change(asked.item, asked.edit, which)"
       @close="close"
     />
-    <Modal
+    <DeleteDialog
       v-if="asked?.kind === 'sure'"
-      open
-      :title="`Delete “${asked.item.title}”`"
-      ok-text="Delete"
-      :width="420"
-      @ok="asked?.kind === 'sure' && void acts.change(asked.item, asked.edit)"
-      @cancel="close"
-    >
-      <p>{{ asked.words }}</p>
-    </Modal>
+      :title="asked.item.title"
+      :words="asked.words"
+      @sure="asked?.kind === 'sure' && void acts.change(asked.item, asked.edit)"
+      @close="close"
+    />
     <KeepTime
       v-if="asked?.kind === 'make'"
       :drawn="asked.drawn"

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { PhCaretLeft, PhCaretRight, PhKeyboard, PhPlus } from '@phosphor-icons/vue'
 import { isoWeekOf, mondayOf, PROPERTIES, type Property, type ViewBody } from '@loom/core/view'
-import { Button } from 'ant-design-vue'
 import { computed, onBeforeUnmount, onMounted } from 'vue'
 import ChooseSome from '../../app/ChooseSome.vue'
 import { useMine } from '../../app/mine.ts'
@@ -103,10 +102,14 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
       >week {{ isoWeekOf(scene.dates.value[3] ?? scene.at.value) }}</span
     >
     <div class="steps">
-      <Button :aria-label="words.before" @click="step(-1)"><PhCaretLeft :size="15" /></Button>
-      <Button :disabled="isNow" @click="scene.go(null)">{{ words.now }}</Button>
+      <button type="button" class="push" :aria-label="words.before" @click="step(-1)">
+        <PhCaretLeft :size="15" />
+      </button>
+      <button type="button" class="push" :disabled="isNow" @click="scene.go(null)">{{ words.now }}</button>
       <span data-drop="later" :data-date="nextWeek" :class="{ over: overNext }">
-        <Button :aria-label="words.after" @click="step(1)"><PhCaretRight :size="15" /></Button>
+        <button type="button" class="push" :aria-label="words.after" @click="step(1)">
+          <PhCaretRight :size="15" />
+        </button>
       </span>
     </div>
     <div class="picks" role="radiogroup" aria-label="Span">
@@ -137,10 +140,12 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
       </button>
     </div>
     <span class="spacer" />
-    <Button class="with-icon" @click="emit('make')"><PhPlus :size="14" /> Keep time</Button>
-    <Button class="keys" aria-label="Keys" title="Keys (?)" @click="emit('keys')"
-      ><PhKeyboard :size="17"
-    /></Button>
+    <button type="button" class="push with-icon" @click="emit('make')">
+      <PhPlus :size="14" /> Keep time
+    </button>
+    <button type="button" class="push keys" aria-label="Keys" title="Keys (?)" @click="emit('keys')">
+      <PhKeyboard :size="17" />
+    </button>
   </div>
   <div class="say">
     <SavedViews :view="view" />
@@ -210,12 +215,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
   display: flex;
   gap: 6px;
 }
-.steps :deep(.ant-btn),
-.head > :deep(.ant-btn) {
-  display: inline-flex;
-  align-items: center;
-}
-.over :deep(.ant-btn) {
+.over .push {
   outline: 2px solid var(--amber);
   background: var(--amber-wash);
 }
@@ -277,7 +277,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
   .steps,
   .picks,
   .say,
-  .head > :deep(.ant-btn) {
+  .head > .push {
     display: none;
   }
 }

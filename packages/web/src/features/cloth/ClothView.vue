@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { type ClothItem, durationWords, lengthOf } from '@loom/core/view'
-import { Button } from 'ant-design-vue'
-import { computed, defineAsyncComponent, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import ChosenBar from './ChosenBar.vue'
 import './drag.css'
 import ClothDialogs from './ClothDialogs.vue'
@@ -17,10 +16,13 @@ import { useKeptFocus } from './keep-focus.ts'
 import { useActs } from './use-acts.ts'
 import { useScene } from './use-scene.ts'
 import { useView } from './use-view.ts'
+import { inOurTheme, partInOurTheme } from '../../app/in-our-theme.ts'
 
-/** Fetched when somebody opens it: the Cloth itself is drawn sooner. */
-const ItemDrawer = defineAsyncComponent(() => import('./ItemDrawer.vue'))
-const AwayDrawer = defineAsyncComponent(() => import('./AwayDrawer.vue'))
+/** Fetched once the Cloth itself is there, and it is quiet: nearly everybody opens an item next. */
+const drawer = () => import('./ItemDrawer.vue')
+const QUIET_MS = 1500
+const ItemDrawer = partInOurTheme(drawer)
+const AwayDrawer = partInOurTheme(() => import('./AwayDrawer.vue'))
 
 const view = useView()
 const scene = useScene(view)
@@ -28,6 +30,16 @@ const { cloth, body, data, now, zone } = scene
 const root = ref<HTMLElement | null>(null)
 const acts = useActs({ scene, view, root })
 useKeptFocus(root)
+
+let quiet = 0
+watch(
+  () => data.value !== undefined,
+  isThere => {
+    if (isThere) quiet = window.setTimeout(() => void inOurTheme(drawer)().catch(() => undefined), QUIET_MS)
+  },
+  { immediate: true },
+)
+onBeforeUnmount(() => window.clearTimeout(quiet))
 
 const drag = useDrag({
   root,
@@ -121,7 +133,9 @@ watch(
     <div v-else-if="empty" class="sheet notice">
       <h2>Nothing is woven yet</h2>
       <p>The Cloth shows your calendars and tasks together. Connect the first one to begin.</p>
-      <RouterLink to="/connections"><Button type="primary">Connect a service</Button></RouterLink>
+      <RouterLink to="/connections"
+        ><button type="button" class="push primary">Connect a service</button></RouterLink
+      >
     </div>
     <template v-else-if="data">
       <ClothHours
@@ -155,9 +169,9 @@ watch(
       />
       <p v-if="scene.nothingShown.value" class="sheet notice quiet">
         {{ data.items.length }} items are here, but this view shows none of them.
-        <Button size="small" @click="view.set({ filter: [], hidden: [], done: 'faded' })"
-          >Show everything</Button
-        >
+        <button type="button" class="push small" @click="view.set({ filter: [], hidden: [], done: 'faded' })">
+          Show everything
+        </button>
       </p>
       <TheShelf
         :groups="scene.shelf.value"

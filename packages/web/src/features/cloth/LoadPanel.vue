@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { type ClothItem, couldMove, durationWords, type HourRow, lengthOf, pressure } from '@loom/core/view'
-import { Button } from 'ant-design-vue'
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { beside } from '../../app/beside.ts'
 
@@ -57,9 +56,14 @@ onBeforeUnmount(() => window.removeEventListener('pointerdown', outside, true))
       <div v-for="item in movable" :key="item.key" class="entry">
         <span class="title">{{ item.title }}</span>
         <span class="quiet">{{ durationWords(lengthOf(item, defaultMinutes)) }}</span>
-        <Button size="small" :aria-label="`${item.title}: any day this week`" @click="emit('lighten', item)"
-          >Any day</Button
+        <button
+          type="button"
+          class="push small"
+          :aria-label="`${item.title}: any day this week`"
+          @click="emit('lighten', item)"
         >
+          Any day
+        </button>
       </div>
     </template>
   </div>

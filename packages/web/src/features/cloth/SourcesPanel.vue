@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import type { ClothItem } from '@loom/core/view'
-import { Button, Input } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import FoldOut from '../../app/FoldOut.vue'
 import type { Source } from './signs.ts'
@@ -61,7 +60,9 @@ function edit(s: Source): void {
     <div class="panel">
       <div class="row">
         <span class="quiet">With Alt: only that one.</span>
-        <Button size="small" :disabled="hidden.length === 0" @click="emit('hide', [])">Show all</Button>
+        <button type="button" class="push small" :disabled="hidden.length === 0" @click="emit('hide', [])">
+          Show all
+        </button>
       </div>
       <section v-for="g in byConnection" :key="g.id" :aria-label="g.name">
         <button type="button" class="plain head" @click="toggleAll(g)">
@@ -82,13 +83,13 @@ function edit(s: Source): void {
             change<span class="visually-hidden"> name and dye of {{ s.name }}</span>
           </button>
           <div v-if="editing === s.id" class="looks">
-            <Input
-              v-model:value="name"
-              size="small"
+            <input
+              v-model="name"
+              class="native"
               :aria-label="`My name for ${s.name}`"
               :placeholder="s.name"
-              :maxlength="100"
-              @press-enter="emit('look', s.id, { ...looks[s.id], name: name.trim() })"
+              maxlength="100"
+              @keydown.enter="emit('look', s.id, { ...looks[s.id], name: name.trim() })"
               @blur="emit('look', s.id, { ...looks[s.id], name: name.trim() })"
             />
             <input
@@ -146,9 +147,6 @@ function edit(s: Source): void {
   flex-basis: 100%;
   display: flex;
   gap: 6px;
-}
-input[type='checkbox'] {
-  accent-color: var(--amber);
 }
 input[type='color'] {
   width: 34px;

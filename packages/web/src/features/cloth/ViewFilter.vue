@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { type Clause, type Filter, type TaskStatus } from '@loom/core/view'
-import { Button, Input } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import ChooseOne from '../../app/ChooseOne.vue'
 import ChooseSome from '../../app/ChooseSome.vue'
@@ -130,15 +129,17 @@ function add(close: () => void): void {
         :options="PRIORITIES"
         none="choose…"
       />
-      <Input
+      <input
         v-if="kind === 'with' || kind === 'without'"
-        v-model:value="text"
-        size="small"
+        v-model="text"
+        class="native"
         aria-label="Words, with commas between"
         placeholder="words, with commas between"
-        @press-enter="add(close)"
+        @keydown.enter="add(close)"
       />
-      <Button size="small" :disabled="!clause" @click="add(close)">Show only those</Button>
+      <button type="button" class="push small" :disabled="!clause" @click="add(close)">
+        Show only those
+      </button>
     </FoldOut>
   </FilterClauses>
 </template>

@@ -1,4 +1,13 @@
-import { addDays, mondayOf, type ViewBody, weekdayOf, weeksOfMonth } from '@loom/core/view'
+import {
+  addDays,
+  dateNames,
+  longDayWords,
+  mondayOf,
+  shortName,
+  type ViewBody,
+  weekdayOf,
+  weeksOfMonth,
+} from '@loom/core/view'
 
 /** Which days a span shows, how one goes on from it, and what it is called. */
 
@@ -45,18 +54,14 @@ export function stepped(view: Pick<ViewBody, 'span' | 'days'>, at: string, by: 1
   }
 }
 
-const part = (date: string, options: Intl.DateTimeFormatOptions): string =>
-  new Intl.DateTimeFormat('en-IE', { timeZone: 'UTC', ...options }).format(Date.parse(date))
-
 export function headingOf(view: Pick<ViewBody, 'span'>, dates: readonly string[], at: string): string {
-  const [first, last] = [dates[0] ?? at, dates.at(-1) ?? at]
-  if (view.span === 'month') return part(at, { month: 'long', year: 'numeric' })
-  if (first === last) return part(first, { weekday: 'long', day: 'numeric', month: 'long' })
-  const sameMonth = first.slice(0, 7) === last.slice(0, 7)
+  const [first, last] = [dateNames(dates[0] ?? at), dateNames(dates.at(-1) ?? at)]
+  if (view.span === 'month') return `${dateNames(at).month} ${dateNames(at).year}`
+  if (dates.length <= 1) return longDayWords(dates[0] ?? at)
+  if (first.month === last.month && first.year === last.year)
+    return `${first.day} – ${last.day} ${last.month}`
   // Two months in full would take the head of the Cloth to a second line.
-  const month = sameMonth ? 'long' : 'short'
-  const begin = part(first, sameMonth ? { day: 'numeric' } : { day: 'numeric', month })
-  return `${begin} – ${part(last, { day: 'numeric', month })}`
+  return `${first.day} ${shortName(first.month)} – ${last.day} ${shortName(last.month)}`
 }
 
 export const STEP_WORDS: Record<ViewBody['span'], { before: string; after: string; now: string }> = {

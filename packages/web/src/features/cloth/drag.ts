@@ -1,6 +1,6 @@
 import { minuteWords } from '../../app/telling.ts'
 import { type ClothItem, type Edit, lengthOf, zoned, wallTime } from '@loom/core/view'
-import interact from 'interactjs'
+import type interactjs from 'interactjs'
 import { onBeforeUnmount, reactive, type Ref, watch } from 'vue'
 import { holding } from '../../api/live.ts'
 import { foundItems } from '../../app/found-items.ts'
@@ -140,7 +140,24 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
     held.current = { item, by, copying: false, usual, x: event.clientX, y: event.clientY, target: null }
   }
 
+  // Fetched while the items are: it is there as soon as there is something to pick up.
+  const interacting = import('interactjs')
+
   function attach(root: HTMLElement): () => void {
+    let attached = true
+    let detach = attachDrawing(root)
+    void interacting.then(({ default: interact }) => {
+      if (!attached) return
+      const [before, picking] = [detach, attachPicking(root, interact)]
+      detach = () => (before(), picking())
+    })
+    return () => {
+      attached = false
+      detach()
+    }
+  }
+
+  function attachPicking(root: HTMLElement, interact: typeof interactjs): () => void {
     const draggable: Parameters<Interact.Interactable['draggable']>[0] = {
       ignoreFrom: 'input, .grip',
       autoScroll: true,
@@ -191,11 +208,9 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
         end: finish,
       },
     })
-    const stopDrawing = attachDrawing(root)
     return () => {
       pickable.unset()
       findable.unset()
-      stopDrawing()
     }
   }
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { clock, valueWords } from '../../app/telling.ts'
 import { PhArrowRight } from '@phosphor-icons/vue'
-import { FIELD_WORDS, instantDayWords, reasonWords } from '@loom/core/view'
+import { FIELD_WORDS, instantDayWords, reasonWords, secondWords } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { Button } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
@@ -78,12 +78,7 @@ const days = computed(() => {
   return groups
 })
 
-const seconds = (at: number): string =>
-  new Intl.DateTimeFormat('en-IE', {
-    timeZone: zone.value,
-    timeStyle: 'medium',
-    hour12: clock.value === '12',
-  }).format(at)
+const seconds = (at: number): string => secondWords(at, zone.value, clock.value)
 
 const OPS: Record<Line['op'], string> = {
   create: 'made',
