@@ -57,7 +57,7 @@ const leaf = (page: Page, name: string): Promise<number> =>
     }
   }, name)
 const leafs: number[] = []
-for (let i = 0; i < 10; i++) leafs.push(await leaf(first, i % 2 ? 'The week before' : 'The week after'))
+for (let i = 0; i < 30; i++) leafs.push(await leaf(first, i % 2 ? 'The week before' : 'The week after'))
 
 // Many blocks, by the calendar's own protocol.
 const headers = { Authorization: `Basic ${btoa('ines:moonflower')}` }

@@ -129,6 +129,9 @@ describe('accessibility', function () {
       await page.evaluate('localStorage.clear()')
       await page.goto('/cloth')
       await page.locator('[data-key]').first().waitFor()
+      // On a telephone, the list is first.
+      await page.getByRole('radio', { name: 'Week', exact: true }).click()
+      await page.locator('[data-drag="block"]').first().waitFor()
       await show(page)
       await look(`the Cloth, ${name}`)
     }

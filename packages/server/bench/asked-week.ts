@@ -1,7 +1,10 @@
+import { fork } from 'node:child_process'
+import { fileURLToPath } from 'node:url'
 import { numberChange } from '../src/sync/changes.ts'
 import { largeGarden } from './large-garden.ts'
 import { LargeService } from './large-service.ts'
 import { storeItems, WEEK } from './one-week.ts'
+import { freePort } from '../test/support/world.ts'
 import { hostOf, Server } from './server-under-test.ts'
 
 /** The Cloth's week out of everything stored, as pages ask for it: to open it, and to learn what has changed in it. */
@@ -17,10 +20,8 @@ export async function askedWeek(count: number, quick: boolean): Promise<string[]
   await server.db.run('UPDATE connections SET paused = 1')
   await storeItems(server.db, { events, tasks }, count)
   const headers = { Cookie: await server.client.session() }
-  const get = async (more = ''): Promise<string> => {
-    const answer = await fetch(`${server.client.base}/api/cloth?from=${WEEK}&days=7${more}`, { headers })
-    return answer.text()
-  }
+  const week = `${server.client.base}/api/cloth?from=${WEEK}&days=7`
+  const get = async (more = ''): Promise<string> => (await fetch(week + more, { headers })).text()
   let version = ''
   /** Read to its end, and not parsed: twenty who ask parse on twenty machines. */
   const timed = async (has: boolean): Promise<number> => {
@@ -52,24 +53,49 @@ export async function askedWeek(count: number, quick: boolean): Promise<string[]
     })
   }
   /** `before`: what is done each time before it is asked for. */
-  const measure = async (times: number, n: number, has: boolean, before: () => Promise<void>) => {
+  const measure = async (
+    times: number,
+    n: number,
+    one: () => Promise<number>,
+    before: () => Promise<void> = () => Promise.resolve(),
+  ) => {
     const all: number[] = []
     for (let i = 0; i < times; i++) {
-      if (has) await noteVersion()
       await before()
-      all.push(...(await Promise.all(Array.from({ length: n }, () => timed(has)))))
+      all.push(...(await Promise.all(Array.from({ length: n }, one))))
     }
     const sorted = all.toSorted((x, y) => x - y)
     return (share: number): string => `${(sorted[Math.floor(sorted.length * share)] ?? 0).toFixed(0)} ms`
   }
+  const whole = () => timed(false)
+  const since = () => timed(true)
+  const noteAndChange = async (): Promise<void> => {
+    await noteVersion()
+    await change()
+  }
   const some = (n: number): number => (quick ? Math.ceil(n / 8) : n)
   // A server that has run for a minute, not for a second.
-  await measure(some(60), 1, false, change)
-  const alone = await measure(some(60), 1, false, change)
-  const together = await measure(some(8), AT_ONCE, false, change)
-  const same = await measure(some(20), AT_ONCE, false, () => Promise.resolve())
-  const hasAlone = await measure(some(60), 1, true, change)
-  const hasTogether = await measure(some(8), AT_ONCE, true, change)
+  await measure(some(60), 1, whole, change)
+  const alone = await measure(some(60), 1, whole, change)
+  const together = await measure(some(8), AT_ONCE, whole, change)
+  const same = await measure(some(20), AT_ONCE, whole)
+  const hasAlone = await measure(some(60), 1, since, noteAndChange)
+  const hasTogether = await measure(some(8), AT_ONCE, since, noteAndChange)
+  const port = await freePort()
+  const size = Buffer.byteLength(await get())
+  const bare = fork(fileURLToPath(new URL('bare-server.ts', import.meta.url)), [String(size), String(port)], {
+    execArgv: ['--import', 'tsx'],
+  })
+  await new Promise(ready => bare.once('message', ready))
+  const transfer = async (): Promise<number> => {
+    const from = performance.now()
+    await (await fetch(`http://127.0.0.1:${port}/`)).text()
+    return performance.now() - from
+  }
+  await measure(some(60), 1, transfer)
+  const bareAlone = await measure(some(60), 1, transfer)
+  const bareTogether = await measure(some(20), AT_ONCE, transfer)
+  bare.kill()
   await server.stop()
   large.close()
   await garden.close()
@@ -81,5 +107,7 @@ export async function askedWeek(count: number, quick: boolean): Promise<string[]
     hasAlone(0.5),
     hasAlone(0.95),
     hasTogether(0.95),
+    bareAlone(0.95),
+    bareTogether(0.95),
   ]
 }

@@ -176,6 +176,8 @@ const rows: [string, () => Promise<void>][] = [
         'by a page that has it already, alone: median',
         'p95',
         '20 at once, p95',
+        'bare transfer of all of it, alone: p95',
+        '20 at once, p95',
       )
       for (const n of quick ? [1000] : [1000, 10_000, 100_000])
         row(`${n} stored`, ...(await askedWeek(n, quick)))

@@ -2,6 +2,7 @@
 import { type ClothItem, dayAt, durationWords, type Edit, mondayOf, putByGroups } from '@loom/core/view'
 import { Button, Drawer } from 'ant-design-vue'
 import { computed } from 'vue'
+import { useDrawnLines } from './drawn-lines.ts'
 import { type Source, sourceWords } from './signs.ts'
 
 /** The place to look through what was put by, and what was left out of one's plan. */
@@ -18,6 +19,7 @@ const groups = computed(() => {
   const out = props.items.filter(i => i.leftOut && i.putBy === null && !i.done)
   return out.length > 0 ? [...put, { key: 'out', title: 'Left out of my plan', items: out }] : put
 })
+const lines = useDrawnLines((item: ClothItem) => item.key)
 const thisWeek = computed(() => mondayOf(dayAt(props.now, props.zone)))
 function back(item: ClothItem): void {
   emit(
@@ -40,7 +42,7 @@ function back(item: ClothItem): void {
       </p>
       <section v-for="g in groups" :key="g.key" :aria-label="g.title">
         <h3>{{ g.title }}</h3>
-        <div v-for="item in g.items" :key="item.key" class="entry">
+        <div v-for="item in lines.of(g)" :key="item.key" class="entry">
           <div class="what">
             <span>{{ item.title }}</span>
             <span class="quiet"
@@ -57,6 +59,14 @@ function back(item: ClothItem): void {
           >
           <Button size="small" :aria-label="`${item.title}: back now`" @click="back(item)">Back now</Button>
         </div>
+        <button
+          v-if="lines.of(g).length < g.items.length"
+          type="button"
+          class="plain more"
+          @click="lines.more(g)"
+        >
+          {{ g.items.length - lines.of(g).length }} more<span class="visually-hidden"> of {{ g.title }}</span>
+        </button>
       </section>
     </aside>
   </Drawer>
@@ -87,5 +97,10 @@ h3 {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.more {
+  padding: 6px 0;
+  color: var(--amber);
+  text-decoration: underline;
 }
 </style>

@@ -212,4 +212,10 @@ kbd {
   font-size: 12px;
   color: var(--husk);
 }
+/* Nobody reads up on keys where there are none. */
+@media (max-width: 480px) and (pointer: coarse) {
+  kbd {
+    display: none;
+  }
+}
 </style>

@@ -4,7 +4,7 @@ import { type ClothItem, durationWords, GROUPS, type ShelfGroup, SORTS, type Vie
 import { computed } from 'vue'
 import SentenceChoice from '../../app/SentenceChoice.vue'
 import type { Held } from './drag.ts'
-import type { ShelfLines } from './shelf-lines.ts'
+import type { ShelfLines } from './drawn-lines.ts'
 import type { Source } from './signs.ts'
 import TaskLine from './TaskLine.vue'
 

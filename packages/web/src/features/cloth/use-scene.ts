@@ -31,7 +31,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { useMine } from '../../app/mine.ts'
 import { useSession } from '../../app/session.ts'
 import { datesOf, headingOf } from './days.ts'
-import { type ShelfLines, useShelfLines } from './shelf-lines.ts'
+import { type ShelfLines, useDrawnLines } from './drawn-lines.ts'
 import type { Source } from './signs.ts'
 import { type Cloth, type ClothData, useCloth } from './use-cloth.ts'
 import type { View } from './use-view.ts'
@@ -257,7 +257,7 @@ export function useScene(view: View): Scene {
     axis,
     nowMinute: date => nowOn(date, options.value),
     shelf,
-    lines: useShelfLines(),
+    lines: useDrawnLines(line => line.item.key),
     away,
     clashes,
     nothingShown,

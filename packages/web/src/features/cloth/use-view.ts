@@ -40,7 +40,11 @@ export interface View {
   remove: (view: SavedView) => Promise<void>
 }
 
+/** Where the hours of a week would have to be pushed to and fro to be read, what there is comes as a list first. */
+const NARROW = '(max-width: 600px)'
+
 export function useView(): View {
+  const plain: ViewBody = window.matchMedia(NARROW).matches ? { ...plainView, span: 'list' } : plainView
   const route = useRoute()
   const router = useRouter()
   const cache = useQueryCache()
@@ -55,7 +59,7 @@ export function useView(): View {
   })
   const saved = computed(() => views.value.find(v => v.id === asked.value) ?? null)
   const id = computed(() => saved.value?.id ?? null)
-  const base = computed(() => saved.value?.body ?? plainView)
+  const base = computed(() => saved.value?.body ?? plain)
   const draft = ref<ViewBody | null>(kept(id.value))
   watch(id, next => (draft.value = kept(next)))
   const body = computed(() => draft.value ?? base.value)

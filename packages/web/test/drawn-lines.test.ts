@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { ShelfGroup } from '@loom/core/view'
-import { useShelfLines } from '../src/features/cloth/shelf-lines.ts'
+import { useDrawnLines } from '../src/features/cloth/drawn-lines.ts'
 
 describe('how much of a column of the shelf is drawn', () => {
   const column = (length: number): ShelfGroup => ({
@@ -16,12 +16,12 @@ describe('how much of a column of the shelf is drawn', () => {
   })
 
   it('is all of a short one, and nearly all is all', () => {
-    const lines = useShelfLines()
+    const lines = useDrawnLines((line: ShelfGroup['items'][number]) => line.item.key)
     for (const n of [0, 3, 40, 50]) expect(lines.of(column(n)).length, `of ${n}`).to.equal(n)
   })
 
   it('is the beginning of a long one, and more of it whenever somebody asks', () => {
-    const lines = useShelfLines()
+    const lines = useDrawnLines((line: ShelfGroup['items'][number]) => line.item.key)
     const long = column(170)
     expect(lines.of(long).map(i => i.item.key)).to.deep.equal(
       Array.from({ length: 40 }, (_, i) => `bed-${i}`),
@@ -33,7 +33,7 @@ describe('how much of a column of the shelf is drawn', () => {
   })
 
   it('reaches as far down as what somebody wants to see', () => {
-    const lines = useShelfLines()
+    const lines = useDrawnLines((line: ShelfGroup['items'][number]) => line.item.key)
     const long = column(500)
     lines.reveal('bed-300')
     expect(lines.of(long).at(-1)?.item.key).to.equal('bed-300')
