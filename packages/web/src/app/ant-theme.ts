@@ -36,6 +36,7 @@ export const antTheme = computed((): ThemeConfig => {
       colorInfo: c.primary,
       colorLink: c.primary,
       colorError: c.wrong,
+      colorWarning: c.primary,
       colorSuccess: c.good,
       colorText: c.ink,
       colorTextSecondary: c.second,

@@ -1,4 +1,4 @@
-import { createRouter, createWebHistory } from 'vue-router'
+import { createRouter, createWebHistory, START_LOCATION } from 'vue-router'
 import ClothView from '../features/cloth/ClothView.vue'
 import AppShell from './AppShell.vue'
 import { inOurTheme } from './in-our-theme.ts'
@@ -72,8 +72,13 @@ export const router = createRouter({
   ],
 })
 
-router.beforeEach(async to => {
+router.beforeEach(async (to, from) => {
   const session = useSession()
+  // Whoever comes back to the door and is still known goes in.
+  if (to.name === 'sign-in' && from === START_LOCATION && !to.redirectedFrom) {
+    const isKnown = await session.restore().catch(() => false)
+    return isKnown ? { name: 'cloth' } : true
+  }
   if (to.meta.open || session.person || (await session.restore())) return true
   return { name: 'sign-in', query: to.fullPath === '/' ? {} : { to: to.fullPath } }
 })

@@ -68,6 +68,8 @@ const zones = computed(() => {
   ]
 })
 const words = computed(() => STEP_WORDS[body.value.span])
+/** A month is drawn by weeks and a list by days, whoever it is of. */
+const hasRows = computed(() => body.value.span !== 'month' && body.value.span !== 'list')
 const isNow = computed(() => props.scene.dates.value.includes(props.scene.today.value))
 const categories = computed(() =>
   [...new Set((props.scene.data.value?.items ?? []).flatMap(i => i.categories))].sort().slice(0, 100),
@@ -125,14 +127,14 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
         {{ s.label }}
       </button>
     </div>
-    <div class="picks" role="radiogroup" aria-label="Rows">
+    <div class="picks" :class="{ idle: !hasRows }" role="radiogroup" aria-label="Rows">
       <button
         v-for="r in ROWS"
         :key="r.value"
         type="button"
         role="radio"
         class="plain"
-        :disabled="body.span === 'month' || body.span === 'list'"
+        :disabled="!hasRows"
         :aria-checked="body.rows === r.value"
         @click="set({ rows: r.value })"
       >
@@ -234,8 +236,21 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
   white-space: nowrap;
 }
 @media (max-width: 420px) {
+  h1 {
+    font-size: 19px;
+  }
+  .steps {
+    margin-left: auto;
+  }
+  .steps .push {
+    padding: 4px 9px;
+  }
   .picks button {
     padding: 0 6px;
+  }
+  .picks.idle,
+  .bar {
+    display: none;
   }
 }
 .picks button + button {
