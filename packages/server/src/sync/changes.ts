@@ -2,7 +2,8 @@ import { EventEmitter } from 'node:events'
 import type { Database, Sql } from '../data/database.ts'
 
 /** What a change concerns; clients ask again for what they show of it. */
-export type Topic = 'cloth' | 'journal' | 'rules' | 'connections' | 'views'
+const TOPICS = ['cloth', 'journal', 'rules', 'connections', 'views'] as const
+export type Topic = (typeof TOPICS)[number]
 
 export interface Change {
   topics: Topic[]
@@ -67,7 +68,8 @@ export async function numberChange(
 }
 
 const POLL_MS = 250
-const KEEP = 2000
+/** So many are told one by one. */
+const MOST = 500
 
 /** Tells listeners of every numbered change, whichever process made it. */
 export class ChangeFeed {
@@ -101,12 +103,15 @@ export class ChangeFeed {
     }
   }
 
-  /** Null when so much has happened since that everything should be asked for anew. */
+  /** What has happened since; where that is very much, or partly forgotten, one change that concerns everything. */
   async since(workspaceId: string, seq: number): Promise<{ seq: number; change: Change }[]> {
     const rows = await this.db.rows<{ seq: number; body: string }>(
-      `SELECT seq, body FROM changes WHERE workspace_id = :workspaceId AND seq > :seq ORDER BY seq LIMIT ${KEEP}`,
+      `SELECT seq, body FROM changes WHERE workspace_id = :workspaceId AND seq > :seq ORDER BY seq LIMIT ${MOST + 1}`,
       { workspaceId, seq },
     )
+    const [first] = rows
+    if (rows.length > MOST || (first && first.seq > seq + 1))
+      return [{ seq: await this.latest(workspaceId), change: { topics: [...TOPICS] } }]
     return rows.map(r => ({ seq: r.seq, change: JSON.parse(r.body) as Change }))
   }
 
