@@ -327,6 +327,34 @@ describe('the Cloth', function () {
     await item('Festival map proof').waitFor()
   })
 
+  it('says what is now whichever days are shown, and makes it longer from there', async () => {
+    const known = await until('an event', () => there.event('festival-work', 'Festival map proof'))
+    const url = known.url.replace('festival-work', 'garden-team').replace(/[^/]+$/, 'count-bulbs.ics')
+    const at = (time: string): string => `TZID=Europe/Dublin:${compact(weekDay(0), time)}`
+    const event = `UID:count-bulbs\r\nDTSTAMP:20260101T000000Z\r\nDTSTART;${at('05:00')}\r\nDTEND;${at('08:00')}`
+    const calendar = 'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//test//EN\r\nBEGIN:VEVENT'
+    await there.put(
+      url,
+      `${calendar}\r\n${event}\r\nSUMMARY:Count the bulbs\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`,
+    )
+    const strip = page.getByRole('region', { name: 'Now and next' })
+    const now = strip.getByRole('button', { name: 'Count the bulbs' })
+    await now.waitFor()
+    await page.getByRole('button', { name: 'The week after' }).click()
+    await item('Festival map proof').waitFor({ state: 'detached' })
+    await now.waitFor()
+    await strip.getByRole('button', { name: '15 min more' }).click()
+    await until('the calendar has it', async () =>
+      (await there.event('garden-team', 'Count the bulbs'))?.text.includes('T081500'),
+    )
+    await strip.getByText('until 08:15').waitFor()
+    await page.getByRole('radio', { name: 'Month' }).click()
+    await now.waitFor()
+    await page.getByRole('radio', { name: 'Week', exact: true }).click()
+    await page.getByRole('button', { name: 'This week', exact: true }).click()
+    await item('Count the bulbs').waitFor()
+  })
+
   it('goes on from the new page where the server was renewed and parts of the old one are gone', async () => {
     let asked = 0
     await page.route('**/assets/JournalView-*.js', route =>

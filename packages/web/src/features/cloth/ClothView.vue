@@ -116,8 +116,8 @@ watch(
       @make="acts.makeByHand"
     />
     <NowStrip
-      v-if="data && body.span !== 'month'"
-      :items="data.items"
+      v-if="data"
+      :items="cloth.todays.value"
       :me="data.me"
       :now="now"
       :zone="zone"

@@ -1,5 +1,5 @@
 import type { Edit, Making } from '@loom/core/view'
-import { addDays, type ClothItem, shownAfter } from '@loom/core/view'
+import { addDays, type ClothItem, dayAt, shownAfter } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { computed, type ComputedRef, onBeforeUnmount, type Ref, ref, watch } from 'vue'
 import { answer, api, Refused } from '../../api/client.ts'
@@ -18,6 +18,8 @@ export type Which = 'one' | 'onward' | 'all'
 export interface Cloth {
   data: ComputedRef<ClothData | undefined>
   trouble: ComputedRef<string | null>
+  /** What today holds, whichever days are shown. */
+  todays: ComputedRef<readonly ClothItem[]>
   /** Epoch ms, by the product's clock. */
   now: Ref<number>
   itemOf: (key: string) => ClothItem | undefined
@@ -44,6 +46,10 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
     const asked = ahead.ask()
     return ahead.over(await lookedAt.load(from, days), asked)
   }
+  const now = ref(session.now())
+  const clock = setInterval(() => (now.value = session.now()), 15_000)
+  onBeforeUnmount(() => clearInterval(clock))
+
   const keyOf = (): [string, string, number] => ['cloth', range.value.from, range.value.days]
   const query = useQuery({
     key: keyOf,
@@ -74,23 +80,39 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
     { immediate: true },
   )
   onBeforeUnmount(() => window.clearTimeout(idle))
-  const now = ref(session.now())
   const data = computed(() => query.data.value)
-  const clock = setInterval(() => (now.value = session.now()), 15_000)
-  onBeforeUnmount(() => clearInterval(clock))
+
+  // Whoever looks at other days still sees what is now.
+  const today = computed(() => dayAt(now.value, session.person?.zone ?? 'UTC'))
+  const showsToday = computed(() => {
+    const { from, days } = range.value
+    return from <= today.value && today.value < addDays(from, days)
+  })
+  const keyOfToday = (): [string, string, number] => ['cloth', today.value, 1]
+  const ofToday = useQuery({
+    key: keyOfToday,
+    query: () => ask(today.value, 1),
+    enabled: () => !showsToday.value,
+    // Until it comes, what was shown before: mostly today was among it.
+    placeholderData: (previous: ClothData | undefined) => previous ?? data.value,
+  })
+  const todays = computed(() => (showsToday.value ? data.value : ofToday.data.value)?.items ?? [])
 
   const index = computed(() => new Map((data.value?.items ?? []).map(i => [i.key, i])))
-  const itemOf = (key: string): ClothItem | undefined => index.value.get(key)
+  const itemOf = (key: string): ClothItem | undefined =>
+    index.value.get(key) ?? todays.value.find(i => i.key === key)
   const refresh = (): void => void cache.invalidateQueries({ key: ['cloth'] })
 
   const underway = new Map<string, Promise<Edit | null>>()
 
   function show(item: ClothItem): void {
-    const present = cache.getQueryData<ClothData>(keyOf())
-    if (!present) return
-    const known = present.items.some(i => i.key === item.key)
-    const items = known ? present.items.map(i => (i.key === item.key ? item : i)) : [...present.items, item]
-    cache.setQueryData(keyOf(), { ...present, items })
+    for (const key of showsToday.value ? [keyOf()] : [keyOf(), keyOfToday()]) {
+      const present = cache.getQueryData<ClothData>(key)
+      if (!present) continue
+      const known = present.items.some(i => i.key === item.key)
+      const items = known ? present.items.map(i => (i.key === item.key ? item : i)) : [...present.items, item]
+      cache.setQueryData(key, { ...present, items })
+    }
   }
 
   /** Returns what takes it back; null when nothing does, or it was refused, which is said. */
@@ -216,6 +238,7 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
   return {
     data,
     trouble: computed(() => query.error.value?.message ?? null),
+    todays,
     now,
     itemOf,
     edit: async (item, what, which) => void (await edit(item, what, which)),
