@@ -51,7 +51,13 @@ describe('a week on the Cloth', function () {
     await page.mouse.move(b.x + 1, b.y, { steps: 6 })
     await page.mouse.up()
   }
-  async function dragTo(from: Locator, to: { x: number; y: number }, held?: 'Control'): Promise<void> {
+  /** `keys`: pressed one after the other before it is let go. */
+  async function dragTo(
+    from: Locator,
+    to: { x: number; y: number },
+    held?: 'Control',
+    keys = '',
+  ): Promise<void> {
     const box = await from.boundingBox()
     if (!box) throw new Error('nothing to hold')
     await page.mouse.move(box.x + box.width / 2, box.y + 8)
@@ -59,6 +65,7 @@ describe('a week on the Cloth', function () {
     await page.mouse.move(box.x + box.width / 2 + 8, box.y + 4, { steps: 3 })
     if (held) await page.keyboard.down(held)
     await page.mouse.move(to.x, to.y, { steps: 8 })
+    for (const key of keys) await page.keyboard.press(key)
     await page.mouse.up()
     if (held) await page.keyboard.up(held)
   }
@@ -181,11 +188,29 @@ describe('a week on the Cloth', function () {
     await page.keyboard.press('Escape')
     await page.keyboard.press('.')
     await page.keyboard.type('lantern maker')
-    await dragTo(page.getByRole('option', { name: /^Ring the lantern maker/ }), await pointAt(4, '14:00'))
-    await until('it is on Friday at its list, too', async () => {
-      const task = await there.task('festival', 'Ring the lantern maker')
-      return task?.day === weekDay(4) && task.hour === '14:00'
+    // It has its time: this is further time for it, which a key keeps in a calendar, free and private.
+    const found = page.getByRole('option', { name: /^Ring the lantern maker/ })
+    await dragTo(found, await pointAt(4, '14:00'), undefined, 'kfv')
+    await until('it is in the calendar', async () =>
+      (await there.events('festival-work')).some(
+        e =>
+          e.summary === 'Ring the lantern maker' &&
+          e.start === `${weekDay(4).replace(/-/g, '')}T140000` &&
+          /TRANSP:TRANSPARENT/.test(e.text) &&
+          /CLASS:PRIVATE/.test(e.text),
+      ),
+    )
+    await row(4)
+      .getByRole('group', { name: /^Ring the lantern maker.*work block/ })
+      .waitFor()
+    expect(await there.task('festival', 'Ring the lantern maker')).to.include({
+      day: weekDay(3),
+      hour: '16:30',
     })
+    await page.getByRole('button', { name: 'Undo' }).last().click()
+    await until('it is in the calendar no longer', async () =>
+      (await there.events('festival-work')).every(e => !/CLASS:PRIVATE/.test(e.text)),
+    )
     expect(
       await page.getByRole('listbox', { name: 'What it could be' }).count(),
       'the list is gone',

@@ -93,9 +93,12 @@ describe('acts on the Cloth', function () {
         start: at(10, '14:00'),
         minutes: 60,
         into: await collection('Festival work'),
+        said: { transparency: 'transparent', class: 'private' },
       })
       const block = await settled2('Paint arch', 2)
       expect(property(block.text, 'CATEGORIES')).to.contain('Movable')
+      expect(property(block.text, 'TRANSP')).to.equal('TRANSPARENT')
+      expect(property(block.text, 'CLASS')).to.equal('PRIVATE')
       const first = (await w.garden.titled(FESTIVAL, 'Paint arch')).find(e => e.name !== block.name)
       await w.garden.remove(FESTIVAL, first?.name ?? '')
       await settle('the task is planned where the block is', async () => {
@@ -103,6 +106,30 @@ describe('acts on the Cloth', function () {
         return task?.day === weekDay(10) && task.hour === '14:00'
       })
       expect(await w.bench.titled('festival', 'Paint arch')).to.have.length(1)
+    })
+
+    it('and whatever else was made is taken back by whoever made it, once its service has it', async () => {
+      await w.bench.add('festival', { text: 'Rake gravel', finish_by: weekDay(9) })
+      const { key } = await titled('Rake gravel', 'task')
+      const into = await collection('Teaching')
+      const repeats = { every: 'weekly', interval: 1, until: null }
+      for (const making of [
+        { what: 'block', task: key, start: at(9, '15:00'), minutes: 30, into: null },
+        { what: 'event', title: 'Seed talk', start: at(9, '16:00'), minutes: 30, into, repeats },
+        { what: 'task', title: 'Order rakes', start: null, into: null },
+      ]) {
+        const made = (await make(making)).body.intent
+        const back = () => w.client.call('POST', `/cloth/made/${made}/take-back`)
+        await until('it has been made', async () => (await back()).status === 200)
+        await until('it is gone again', async () => (await back()).status === 404)
+      }
+      expect((await titled('Rake gravel', 'task')).blocks).to.deep.equal({ ahead: 0, spent: 0 })
+      await settle(
+        'no calendar has it',
+        async () => (await w.garden.titled('teaching', 'Seed talk')).length === 0,
+      )
+      expect((await items()).some(i => i.title === 'Order rakes')).to.equal(false)
+      expect((await w.client.call('POST', '/cloth/made/nothing/take-back')).status).to.equal(404)
     })
 
     async function settled2(title: string, count: number) {

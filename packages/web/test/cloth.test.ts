@@ -16,19 +16,49 @@ import { drawnItem } from '../../core/test/support/drawn-item.ts'
 import { canBe, forEach } from '../src/features/cloth/chosen.ts'
 import { datesOf, headingOf, stepped } from '../src/features/cloth/days.ts'
 import { type Drop, dropFor, type Held, type Target } from '../src/features/cloth/drag.ts'
+import { blockMaking, type Kept, keptBy, keptWords } from '../src/features/cloth/kept-time.ts'
 import { editWords, placeWords } from '../src/features/cloth/words.ts'
 
 const ZONE = 'Europe/Dublin'
+const kept: Kept = { into: null, busy: true, named: true }
 const at = (local: string): number => epochOf(zoned(local, ZONE), ZONE)
 const none = { kind: 'none' } as const
 const timed = (key: string, local: string, minutes: number, rest: Partial<ClothItem> = {}): ClothItem =>
   drawnItem(key, { kind: 'timed', startMs: at(local), endMs: at(local) + minutes * MINUTE }, rest)
+
+describe('further time for a task', () => {
+  const start = zoned('2026-11-24T10:00:00', ZONE)
+  const nameOf = (id: string): string => `the ${id} calendar`
+  const press = (keys: string, from = kept): Kept =>
+    [...keys].reduce((k, key) => keptBy(key, k, ['team', 'house']), from)
+
+  it('is kept where and as keys say while it is held, and comes round again', () => {
+    expect(press('k')).to.deep.equal({ into: 'team', busy: true, named: true })
+    expect(press('kkfV')).to.deep.equal({ into: 'house', busy: false, named: false })
+    expect(press('kkk')).to.deep.equal(kept)
+    expect(press('fvx'), 'of what fills no calendar there is nothing to say').to.deep.equal(kept)
+    expect(press('k', { ...kept, into: 'gone' }).into, 'a calendar that takes part no longer').to.equal(null)
+  })
+
+  it('says so in words, and to the calendar', () => {
+    expect(keptWords(kept, nameOf)).to.equal('in Amber Loom only')
+    expect(keptWords(press('kfv'), nameOf)).to.equal('in the team calendar, free, private')
+    expect(blockMaking('t', start, 30, kept)).to.deep.include({ into: null, said: {} })
+    expect(blockMaking('t', start, 3, press('kfv'))).to.deep.include({
+      into: 'team',
+      minutes: 5,
+      said: { transparency: 'transparent', class: 'private' },
+    })
+  })
+})
 
 describe('letting go of what is held', () => {
   const held = (item: ClothItem, target: Target | null, rest: Partial<Held> = {}): Held => ({
     item,
     by: 'whole',
     copying: false,
+    further: false,
+    kept,
     usual: 30,
     x: 0,
     y: 0,
@@ -85,7 +115,17 @@ describe('letting go of what is held', () => {
     [
       'with Ctrl asks for further time',
       held(placed, hour(600), { copying: true }),
-      { kind: 'copy', target: hour(600) as never },
+      { kind: 'copy', target: hour(600) as never, kept },
+    ],
+    [
+      'picked up from the shelf though it has its time, asks for further time',
+      held(placed, hour(600), { further: true }),
+      { kind: 'copy', target: hour(600) as never, kept },
+    ],
+    [
+      'picked up from there and left on a day, is moved to it',
+      held(placed, { kind: 'day', date: '2026-11-25', row: 'all' }, { further: true }),
+      edit({ do: 'place', start: onDate('2026-11-25') }, 'all'),
     ],
     [
       'by its end makes it longer',

@@ -42,7 +42,7 @@ export const Making = z.discriminatedUnion('what', [
     title: z.string().trim().min(1).max(500).nullable().default(null),
     start: When,
     minutes: z.number().int().min(5).max(1440),
-    into: Key.nullable(),
+    ...common,
   }),
   z.object({
     what: z.literal('batch'),

@@ -33,6 +33,9 @@ export const PersonSettings = z.object({
   ),
   /** Where a block or batch goes: our own layer (null), or a calendar. */
   blocksInto: z.string().max(36).nullable(),
+  /** What others see of a block in a calendar. */
+  blocksBusy: z.boolean(),
+  blocksNamed: z.boolean(),
   /** Keys for acts, by the act's name. */
   keys: z.record(z.string().max(40), z.string().min(1).max(20)),
   /** The saved view that opens first. */
@@ -48,6 +51,8 @@ export const plainSettings: PersonSettings = {
   clock: '24',
   sources: {},
   blocksInto: null,
+  blocksBusy: true,
+  blocksNamed: true,
   keys: {},
   view: null,
   dailySummary: false,

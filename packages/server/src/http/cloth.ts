@@ -14,6 +14,7 @@ import { makeItem } from '../view/make.ts'
 import { moveItem, moveOutlook } from '../view/move.ts'
 import { searchItems } from '../view/search.ts'
 import { type Around, sharedCloth } from '../view/shared-cloth.ts'
+import { takeBack } from '../view/take-back.ts'
 import type { SignedIn } from './session.ts'
 
 const Id = z.string().max(36)
@@ -91,6 +92,13 @@ export function clothRoutes(ctx: Context, engine: Engine) {
       if (!made.ok) return c.json({ reason: made.reason }, 422)
       engine.kick(made.connectionId)
       return c.json({ intent: made.intent, place: made.place }, 201)
+    })
+    .post('/made/:intent/take-back', async c => {
+      const taken = await takeBack(ctx, c.get('member'), c.req.param('intent'))
+      if (!taken) return c.json({ onItsWay: true as const }, 202)
+      if (!taken.ok) return c.json({ reason: taken.reason }, taken.status)
+      if (taken.connectionId) engine.kick(taken.connectionId)
+      return c.json({ onItsWay: false as const })
     })
     .get('/:key', async c => {
       const member = c.get('member')

@@ -74,6 +74,9 @@ export async function confirm(
     if (item && known && !job.series)
       await rebaseWaiting(sql, id, { ...known, item: remoteItemOf(known) }, item)
     await endIntent(sql, row, 'confirmed')
+    // Whoever made it may take it back.
+    if (body.by === 'maker')
+      await sql.run('UPDATE intents SET mirror_id = :id WHERE id = :of', { id, of: row.id })
     const undoes = undoesOf(body)
     if (undoes !== null) await undone(sql, undoes, row.tie_id, body, ctx.now())
     await writeJournal(sql, {

@@ -144,7 +144,10 @@ async function madeOf(
   if (making.what === 'block') {
     const of = task ? (mirrorOf(task).item as Task).summary : ''
     const categories = making.into === null ? [] : withMarks([], { movable: true, kind: 'task block' })
-    return { item: newEvent(uid, time, { summary: making.title ?? of, categories }), original: null, own: {} }
+    const { transparency, class: seenBy } = making.said
+    const seen = { ...(transparency && { transparency }), ...(seenBy && { class: seenBy }) }
+    const item = newEvent(uid, time, { ...seen, summary: making.title ?? of, categories })
+    return { item, original: null, own: {} }
   }
   const { said } = making
   const kind = making.what === 'batch' ? 'batch' : making.kind

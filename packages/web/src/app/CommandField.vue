@@ -10,6 +10,7 @@ import { foundItems } from './found-items.ts'
 import { useLineList } from './line-list.ts'
 import { say } from './messages.ts'
 import { useMine } from './mine.ts'
+import { takeBackMade } from './take-back.ts'
 import { isForPage } from './own-keys.ts'
 import { useSession } from './session.ts'
 import { dayOfItem, useCommandLines } from './use-command-lines.ts'
@@ -58,7 +59,11 @@ async function writeDown(): Promise<void> {
   const json = making()
   try {
     const made = await answer(() => api.cloth.make.$post({ json }))
-    say({ text: `${title.value}: written down in ${made.place}.` })
+    const written = title.value
+    say({
+      text: `${written}: written down in ${made.place}.`,
+      undo: () => void takeBackMade(made.intent, written),
+    })
     close()
   } catch (error) {
     if (!(error instanceof Refused)) throw error

@@ -4,6 +4,7 @@ import { useMine } from '../../app/mine.ts'
 import ItemMenu from './ItemMenu.vue'
 import type { Acts } from './use-acts.ts'
 import type { Scene } from './use-scene.ts'
+import { usualKept } from './kept-time.ts'
 import { partInOurTheme } from '../../app/in-our-theme.ts'
 
 /** Whatever is asked before something is done. */
@@ -65,7 +66,7 @@ const firstDay = computed(() => {
       :zone="scene.zone.value"
       :default-minutes="data.defaultMinutes"
       :day="firstDay"
-      :blocks-into="mine.settings.value.blocksInto"
+      :usual="usualKept(mine.settings.value)"
       :sources="scene.sources.value"
       @edit="e => asked?.kind === 'place' && void acts.change(asked.item, e)"
       @make="acts.make"

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { type ClothItem, durationWords, lengthOf } from '@loom/core/view'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { useMine } from '../../app/mine.ts'
 import ChosenBar from './ChosenBar.vue'
 import './drag.css'
 import ClothDialogs from './ClothDialogs.vue'
@@ -9,6 +10,7 @@ import ClothHours from './ClothHours.vue'
 import ClothList from './ClothList.vue'
 import DayCells from './DayCells.vue'
 import { useDrag } from './drag.ts'
+import { usualKept } from './kept-time.ts'
 import LoadPanel from './LoadPanel.vue'
 import NowStrip from './NowStrip.vue'
 import TheShelf from './TheShelf.vue'
@@ -25,6 +27,7 @@ const ItemDrawer = partInOurTheme(drawer)
 const AwayDrawer = partInOurTheme(() => import('./AwayDrawer.vue'))
 
 const view = useView()
+const mine = useMine()
 const scene = useScene(view)
 const { cloth, body, data, now, zone } = scene
 const root = ref<HTMLElement | null>(null)
@@ -47,7 +50,10 @@ const drag = useDrag({
   axis: () => scene.axis.value,
   defaultMinutes: () => data.value?.defaultMinutes ?? 30,
   zone: () => zone.value,
+  now: () => now.value,
   freeAround: scene.freeAround,
+  kept: () => usualKept(mine.settings.value),
+  calendars: acts.calendars,
   drop: acts.drop,
   draw: acts.draw,
 })
@@ -78,6 +84,9 @@ watch(
   { flush: 'post' },
 )
 const empty = computed(() => data.value !== undefined && data.value.sources.every(s => s.own))
+const landing = computed(() =>
+  drag.held.current ? acts.dropWords(drag.held.current) : { writes: '', keys: '' },
+)
 const heldWords = computed(() => {
   const held = drag.held.current
   return held
@@ -197,8 +206,9 @@ watch(
         transform: `translate(${drag.held.current.x + 12}px, ${drag.held.current.y - 36}px)`,
       }"
     >
-      {{ heldWords
-      }}<span v-if="acts.dropWords(drag.held.current)"> · {{ acts.dropWords(drag.held.current) }}</span>
+      {{ heldWords }}
+      <span v-if="landing.writes" class="writes">{{ landing.writes }}</span>
+      <span v-if="landing.keys" class="writes">{{ landing.keys }}</span>
     </div>
     <ChosenBar
       v-if="acts.chosen.value.length > 0 && data"
@@ -257,6 +267,10 @@ watch(
 }
 .notice h2 {
   margin-bottom: 6px;
+}
+.writes {
+  display: block;
+  color: var(--band-quiet);
 }
 .ghost {
   position: fixed;

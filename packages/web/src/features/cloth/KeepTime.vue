@@ -19,17 +19,9 @@ import ChooseSome from '../../app/ChooseSome.vue'
 import { useLineList } from '../../app/line-list.ts'
 import SentenceChoice from '../../app/SentenceChoice.vue'
 import type { Drawn } from './drag.ts'
-import {
-  AS,
-  batchMaking,
-  blockMaking,
-  EVERY,
-  eventMaking,
-  KINDS,
-  type Marked,
-  planFor,
-  SHOWN,
-} from './keeping.ts'
+import { AS, batchMaking, EVERY, eventMaking, KINDS, type Marked, planFor, SHOWN } from './keeping.ts'
+import { blockMaking, usualKept } from './kept-time.ts'
+import KeptSeen from './KeptSeen.vue'
 import type { Source } from './signs.ts'
 
 /**
@@ -67,7 +59,7 @@ const spanWords = computed(() =>
 
 const calendars = computed(() => props.sources.filter(s => s.holds === 'event' && s.writable))
 const ownEvents = computed(() => calendars.value.find(s => s.own && s.name === 'Own events')?.id ?? '')
-const plan = reactive(planFor(props.settings.blocksInto))
+const plan = reactive(planFor(usualKept(props.settings)))
 const whereOptions = computed(() => [
   { value: '', label: 'Amber Loom only' },
   ...calendars.value.filter(s => !s.own).map(s => ({ value: s.id, label: `${s.name} (${s.service})` })),
@@ -116,7 +108,11 @@ function makeBatch(): void {
 }
 /** A task without a time gets this one; one that has a time gets a further block. */
 function take(task: ClothItem): void {
-  emit('make', blockMaking(task, marked(), plan), `${task.title}: ${spanWords.value}.`)
+  emit(
+    'make',
+    blockMaking(task.key, start.value, minutes.value, plan.kept),
+    `${task.title}: ${spanWords.value}.`,
+  )
 }
 
 const { chosen, onKey } = useLineList(lines)
@@ -191,11 +187,13 @@ onMounted(() => void nextTick(() => field.value?.focus()))
         <template v-else
           >Time for a task is kept in
           <SentenceChoice
-            :model-value="plan.blocksInto ?? ''"
+            :model-value="plan.kept.into ?? ''"
             :options="whereOptions"
             name="Blocks are kept in"
-            @update:model-value="v => (plan.blocksInto = v === '' ? null : v)"
-          />{{ plan.blocksInto ? ', where colleagues see it' : ': no calendar is filled with it' }}.</template
+            @update:model-value="v => (plan.kept.into = v === '' ? null : v)"
+          /><KeptSeen v-if="plan.kept.into" v-model="plan.kept" /><template v-else
+            >: no calendar is filled with it</template
+          >.</template
         >
       </p>
       <div v-if="text.trim()" class="more">

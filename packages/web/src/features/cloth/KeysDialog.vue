@@ -24,6 +24,9 @@ const WHILE_DRAGGING: [string, string][] = [
   ['Ctrl', 'a further block, or a copy'],
   ['Shift', 'all of the free span under the pointer'],
   ['Alt', 'steps of 5 minutes'],
+  ['K', 'further time: keep it in another place'],
+  ['F', 'there: busy, or free'],
+  ['V', 'there: with its title, or private'],
   ['Escape', 'let go without doing anything'],
 ]
 const acts = computed(() =>

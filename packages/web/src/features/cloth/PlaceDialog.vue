@@ -3,8 +3,10 @@ import { clockWords, minuteWords, whenWords } from '../../app/telling.ts'
 import { type ClothItem, dayAt, type Edit, lengthOf, type Making, zoned } from '@loom/core/view'
 import { Checkbox, Form, FormItem, Input, InputNumber, Modal } from 'ant-design-vue'
 import { computed, reactive } from 'vue'
-import ChooseOne from '../../app/ChooseOne.vue'
+import SentenceChoice from '../../app/SentenceChoice.vue'
 import { clockOf } from './clock.ts'
+import { blockMaking, type Kept } from './kept-time.ts'
+import KeptSeen from './KeptSeen.vue'
 import type { Source } from './signs.ts'
 
 const props = defineProps<{
@@ -14,8 +16,8 @@ const props = defineProps<{
   zone: string
   defaultMinutes: number
   day: string
-  /** Where further time is kept: null for Amber Loom only. */
-  blocksInto: string | null
+  /** As further time is kept when nothing else is said. */
+  usual: Kept
   sources: readonly Source[]
 }>()
 const emit = defineEmits<{ edit: [edit: Edit]; make: [making: Making, said: string]; close: [] }>()
@@ -27,7 +29,7 @@ const given = reactive({
   time: place.kind === 'timed' ? clockWords(place.startMs, props.zone) : minuteWords(600),
   minutes: lengthOf(props.item, props.defaultMinutes),
   noHour: place.kind === 'day' && !props.further,
-  into: props.blocksInto ?? '',
+  kept: { ...props.usual },
 })
 const calendars = computed(() => [
   { value: '', label: 'Amber Loom only' },
@@ -46,15 +48,11 @@ function done(): void {
   if (!complete.value) return
   if (props.further) {
     const start = zoned(`${given.day}T${time.value}:00`, props.zone)
-    const making: Making = {
-      what: 'block',
-      task: props.item.key,
-      title: null,
-      start,
-      minutes: given.minutes,
-      into: given.into || null,
-    }
-    emit('make', making, `${props.item.title}: further time ${whenWords(start, props.zone)}.`)
+    emit(
+      'make',
+      blockMaking(props.item.key, start, given.minutes, given.kept),
+      `${props.item.title}: further time ${whenWords(start, props.zone)}.`,
+    )
     return
   }
   if (given.noHour) emit('edit', { do: 'place', start: { kind: 'date', date: given.day } })
@@ -103,7 +101,15 @@ function done(): void {
           />
         </FormItem>
       </div>
-      <p v-if="further">Kept in <ChooseOne v-model="given.into" name="Kept in" :options="calendars" /></p>
+      <p v-if="further">
+        Kept in
+        <SentenceChoice
+          :model-value="given.kept.into ?? ''"
+          name="Kept in"
+          :options="calendars"
+          @update:model-value="v => (given.kept.into = v === '' ? null : v)"
+        /><KeptSeen v-if="given.kept.into" v-model="given.kept" />.
+      </p>
       <Checkbox v-else-if="item.kind === 'task' || item.kind === 'tied'" v-model:checked="given.noHour"
         >That day, no hour yet</Checkbox
       >

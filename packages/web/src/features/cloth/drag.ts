@@ -4,6 +4,7 @@ import type interactjs from 'interactjs'
 import { onBeforeUnmount, reactive, type Ref, watch } from 'vue'
 import { holding } from '../../api/live.ts'
 import { foundItems } from '../../app/found-items.ts'
+import { type Kept, keptBy } from './kept-time.ts'
 
 /** Picking up an item, showing where it would land, and what letting go there asks for. */
 
@@ -24,6 +25,10 @@ export interface Held {
   by: 'whole' | 'start' | 'end'
   /** Something more is made there, and the item stays where it is. */
   copying: boolean
+  /** It has its time, and was picked up where it lies besides: an hour is further time for it. */
+  further: boolean
+  /** Where further time would be kept. */
+  kept: Kept
   /** Its length when it was picked up, minutes. */
   usual: number
   x: number
@@ -42,7 +47,7 @@ export interface Drawn {
 
 export type Drop =
   | { kind: 'edit'; edit: Edit; row: string | null }
-  | { kind: 'copy'; target: Extract<Target, { kind: 'hour' | 'day' }> }
+  | { kind: 'copy'; target: Extract<Target, { kind: 'hour' | 'day' }>; kept: Kept }
   | { kind: 'batch'; key: string }
 
 const SNAP = 15
@@ -55,8 +60,12 @@ interface Options {
   axis: () => { from: number; to: number }
   defaultMinutes: () => number
   zone: () => string
+  now: () => number
   /** The free stretch round a minute of a row, where one asks for all of it. */
   freeAround: (date: string, row: string, minute: number) => { from: number; to: number } | null
+  /** As this person keeps further time, and where else they could. */
+  kept: () => Kept
+  calendars: () => readonly string[]
   drop: (item: ClothItem, drop: Drop) => void
   draw: (drawn: Drawn) => void
 }
@@ -75,7 +84,8 @@ export function dropFor(held: Held, zone: string): Drop | null {
   if (target.kind === 'shelf') return item.place.kind === 'none' ? null : edit({ do: 'unplace' })
   if (target.kind === 'week') return edit({ do: 'any-day', week: target.week })
   if (target.kind === 'later') return edit({ do: 'put-by', until: target.until })
-  if (held.copying) return { kind: 'copy', target }
+  if (held.copying || (held.further && target.kind === 'hour'))
+    return { kind: 'copy', target, kept: held.kept }
   if (target.kind === 'day') {
     if (item.place.kind === 'day' && item.place.date === target.date) return null
     return edit({ do: 'place', start: { kind: 'date', date: target.date } }, target.row)
@@ -134,10 +144,19 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
     const key = (target as HTMLElement).closest<HTMLElement>('[data-key]')?.dataset.key ?? ''
     return options.itemOf(key) ?? foundItems.value.find(i => i.key === key)
   }
-  const hold = (item: ClothItem, by: Held['by'], event: { clientX: number; clientY: number }): void => {
+  function hold(
+    item: ClothItem,
+    by: Held['by'],
+    event: { clientX: number; clientY: number; target: EventTarget },
+  ): void {
     holding.value = true
     const usual = lengthOf(item, options.defaultMinutes())
-    held.current = { item, by, copying: false, usual, x: event.clientX, y: event.clientY, target: null }
+    const lies = (event.target as HTMLElement).closest('[data-drop="shelf"], [data-drag="found"]') !== null
+    // What is left over from a time that has passed is given another.
+    const ahead = item.place.kind === 'timed' && item.place.endMs > options.now()
+    const further = lies && ahead && isTask(item)
+    const [x, y] = [event.clientX, event.clientY]
+    held.current = { item, by, copying: false, further, kept: options.kept(), usual, x, y, target: null }
   }
 
   // Fetched while the items are: it is there as soon as there is something to pick up.
@@ -274,8 +293,10 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
     if (current && drop) options.drop(current.item, drop)
   }
 
-  function letGo(event: KeyboardEvent): void {
-    if (event.key !== 'Escape' || !held.current) return
+  function onKey(event: KeyboardEvent): void {
+    if (!held.current) return
+    held.current.kept = keptBy(event.key, held.current.kept, options.calendars())
+    if (event.key !== 'Escape') return
     held.current = null
     holding.value = false
     droppedAt = performance.now()
@@ -290,10 +311,10 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
     },
     { immediate: true, flush: 'post' },
   )
-  window.addEventListener('keydown', letGo)
+  window.addEventListener('keydown', onKey)
   onBeforeUnmount(() => {
     detach?.()
-    window.removeEventListener('keydown', letGo)
+    window.removeEventListener('keydown', onKey)
     holding.value = false
   })
   // The click that ends a drag is not a click on the item.

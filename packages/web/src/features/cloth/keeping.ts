@@ -1,4 +1,5 @@
-import type { ClothItem, EventKind, Making, Repeats, Said, When } from '@loom/core/view'
+import type { EventKind, Making, Repeats, Said, When } from '@loom/core/view'
+import type { Kept } from './kept-time.ts'
 
 /** What can be said of time that was marked out, and what is made of it then. */
 
@@ -6,7 +7,8 @@ export interface Plan {
   kind: EventKind
   /** A calendar; null: our own layer. */
   into: string | null
-  blocksInto: string | null
+  /** Further time for a task. */
+  kept: Kept
   as: 'busy' | 'free'
   shown: 'public' | 'private'
   every: 'never' | Repeats['every']
@@ -14,10 +16,10 @@ export interface Plan {
   location: string
   url: string
 }
-export const planFor = (blocksInto: string | null): Plan => ({
+export const planFor = (kept: Kept): Plan => ({
   kind: 'other',
   into: null,
-  blocksInto,
+  kept,
   as: 'busy',
   shown: 'public',
   every: 'never',
@@ -88,14 +90,4 @@ export const batchMaking = (title: string, { start, minutes }: Marked, plan: Pla
     repeats: repeats(plan),
     into: plan.into,
     said: saidOf(plan, given),
-  }) satisfies Making
-
-export const blockMaking = (task: ClothItem, { start, minutes }: Marked, plan: Plan) =>
-  ({
-    what: 'block',
-    task: task.key,
-    title: null,
-    start,
-    minutes: Math.max(5, Math.min(DAY_MINUTES, minutes)),
-    into: plan.blocksInto,
   }) satisfies Making

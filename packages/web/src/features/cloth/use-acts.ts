@@ -152,7 +152,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     if (made && making.what !== 'task') tellIfMadeHidden(making)
   }
 
-  const { drop, dropWords } = useDrop({ scene, chosen, together, change })
+  const { drop, dropWords, calendars } = useDrop({ scene, chosen, together, change })
 
   function draw(drawn: Drawn): void {
     asked.value = { kind: 'make', drawn, allDay: false }
@@ -243,6 +243,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     make,
     drop,
     dropWords,
+    calendars,
     draw,
     makeByHand,
     extend,

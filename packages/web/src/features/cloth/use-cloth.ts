@@ -8,6 +8,7 @@ import { say } from '../../app/messages.ts'
 import { useSession } from '../../app/session.ts'
 import { AheadOfServer } from './ahead-of-server.ts'
 import { LookedAt, type Looked } from './looked-at.ts'
+import { takeBackMade } from '../../app/take-back.ts'
 import { whenReached } from './unsent.ts'
 import { editWords } from './words.ts'
 
@@ -205,7 +206,8 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
 
   async function make(making: Making, said: string) {
     const made = await tried('Not made', () => answer(() => api.cloth.make.$post({ json: making })))
-    if (made) say({ text: said })
+    const title = making.title ?? (making.what === 'block' ? itemOf(making.task)?.title : null) ?? 'It'
+    if (made) say({ text: said, undo: () => void takeBackMade(made.intent, title) })
     return made
   }
 
@@ -232,7 +234,11 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
     const made = await tried(item.title, () =>
       answer(() => api.cloth[':key'].duplicate.$post({ param: { key: item.key }, json: { start: null } })),
     )
-    if (made) say({ text: `${item.title}: copied in ${made.place}.` })
+    if (made)
+      say({
+        text: `${item.title}: copied in ${made.place}.`,
+        undo: () => void takeBackMade(made.intent, item.title),
+      })
   }
 
   return {

@@ -1,9 +1,13 @@
-import { type ClothItem, dayWords, type Edit, type Making, wallTime, zoned } from '@loom/core/view'
+import { type ClothItem, dayWords, type Edit, wallTime, zoned } from '@loom/core/view'
 import type { Ref } from 'vue'
-import { useMine } from '../../app/mine.ts'
 import { minuteWords } from '../../app/telling.ts'
 import type { Drop, Held } from './drag.ts'
+import { blockMaking, type Kept, keptWords } from './kept-time.ts'
 import type { Scene } from './use-scene.ts'
+
+/** The task that further time would be for. */
+const taskOf = (item: ClothItem): string | null =>
+  item.kind === 'task' || item.kind === 'tied' ? item.key : item.of
 
 /** What letting go of a held item does, and what it says beforehand. */
 export function useDrop({
@@ -18,18 +22,22 @@ export function useDrop({
   change: (item: ClothItem, edit: Edit) => Promise<void>
 }) {
   const { cloth, zone } = scene
-  const mine = useMine()
 
-  function block(task: ClothItem, start: { date: string; from: number; minutes: number }): void {
-    const making: Making = {
-      what: 'block',
-      task: task.key,
-      title: null,
-      start: zoned(`${start.date}T${wallTime(start.from)}:00`, zone.value),
-      minutes: Math.max(5, Math.min(1440, start.minutes)),
-      into: mine.settings.value.blocksInto,
-    }
-    void cloth.make(making, `${task.title}: further time ${dayWords(start.date)} ${minuteWords(start.from)}.`)
+  /** Calendars that further time could be kept in. */
+  const calendars = (): string[] =>
+    scene.sources.value.filter(s => s.holds === 'event' && s.writable && !s.own).map(s => s.id)
+
+  function block(
+    task: string,
+    title: string,
+    at: { date: string; from: number; minutes: number },
+    kept: Kept,
+  ): void {
+    const start = zoned(`${at.date}T${wallTime(at.from)}:00`, zone.value)
+    void cloth.make(
+      blockMaking(task, start, at.minutes, kept),
+      `${title}: further time ${dayWords(at.date)} ${minuteWords(at.from)}, ${keptWords(kept, scene.nameOf)}.`,
+    )
   }
   function drop(item: ClothItem, what: Drop): void {
     if (what.kind === 'batch') {
@@ -48,9 +56,9 @@ export function useDrop({
       return
     }
     if (what.kind === 'copy') {
-      const { target } = what
-      if (target.kind === 'hour' && (item.kind === 'task' || item.kind === 'tied')) block(item, target)
-      else if (target.kind === 'hour' && item.of) block({ ...item, key: item.of }, target)
+      const { target, kept } = what
+      const task = taskOf(item)
+      if (target.kind === 'hour' && task) block(task, item.title, target, kept)
       else void cloth.duplicate(item)
       return
     }
@@ -61,23 +69,31 @@ export function useDrop({
       void change(item, { do: 'give', to: row })
     void change(item, what.edit)
   }
-  /** What letting go would write, beyond what the row itself shows. */
-  function dropWords(held: Held): string {
-    const { target, item } = held
-    if (target?.kind === 'week') return `any day, week of ${dayWords(target.week)}`
-    if (target?.kind === 'later') return `put by until ${dayWords(target.until)}`
-    if (target?.kind === 'batch') return `into ${cloth.itemOf(target.key)?.title ?? 'the batch'}`
-    if (held.copying && target?.kind === 'hour')
-      return mine.settings.value.blocksInto
-        ? `in ${scene.nameOf(mine.settings.value.blocksInto)}`
-        : 'in Amber Loom only'
-    if ((target?.kind === 'hour' || target?.kind === 'day') && scene.body.value.rows === 'people') {
-      const who = target.row
-      if (!item.people.includes(who) && scene.data.value?.people.some(p => p.id === who))
-        return `for ${scene.nameOf(who)}`
-    }
-    return ''
+  /** What letting go would write, beyond what the row itself shows; and what keys would change about it. */
+  function dropWords(held: Held): { writes: string; keys: string } {
+    const { target, item, kept } = held
+    const plain = (writes: string): { writes: string; keys: string } => ({ writes, keys: '' })
+    if (!target) return plain('')
+    if (target.kind === 'batch') return plain(`into ${cloth.itemOf(target.key)?.title ?? 'the batch'}`)
+    if (target.kind === 'week') return plain(`any day, week of ${dayWords(target.week)}`)
+    if (target.kind === 'later') return plain(`put by until ${dayWords(target.until)}`)
+    if (target.kind === 'hour' && (held.copying || held.further) && taskOf(item))
+      return {
+        writes: `further time, ${keptWords(kept, scene.nameOf)}`,
+        keys:
+          kept.into === null ? 'K: in a calendar' : 'K: elsewhere · F: busy or free · V: title or private',
+      }
+    if (held.copying) return plain('a copy')
+    const isTask = item.kind === 'task' || item.kind === 'tied'
+    const who = 'row' in target && scene.body.value.rows === 'people' ? target.row : null
+    const gives = who !== null && !item.people.includes(who) && isPerson(who) && isTask
+    return plain(`${gives ? `for ${scene.nameOf(who)}, ` : ''}${writtenTo(item)}`)
+  }
+  const isPerson = (id: string): boolean => scene.data.value?.people.some(p => p.id === id) ?? false
+  function writtenTo(item: ClothItem): string {
+    const homes = scene.sources.value.filter(s => item.sources.includes(s.id) && !s.own)
+    return homes.length === 0 ? 'in Amber Loom only' : `written to ${homes.map(s => s.name).join(' and ')}`
   }
 
-  return { drop, dropWords }
+  return { drop, dropWords, calendars }
 }

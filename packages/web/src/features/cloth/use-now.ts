@@ -1,16 +1,8 @@
-import {
-  type ClothItem,
-  dayAt,
-  dayWords,
-  type Edit,
-  lengthOf,
-  type Making,
-  MINUTE,
-  zonedAt,
-} from '@loom/core/view'
+import { type ClothItem, dayAt, dayWords, type Edit, lengthOf, MINUTE, zonedAt } from '@loom/core/view'
 import { say } from '../../app/messages.ts'
 import { useMine } from '../../app/mine.ts'
 import { clockWords } from '../../app/telling.ts'
+import { blockMaking, usualKept } from './kept-time.ts'
 import type { Scene } from './use-scene.ts'
 
 /** What is going on now takes longer, is finished early, or goes on later. */
@@ -39,14 +31,7 @@ export function useNow(scene: Scene, change: (item: ClothItem, edit: Edit) => Pr
     }
     finishEarly(item)
     const task = item.of ?? item.key
-    const making: Making = {
-      what: 'block',
-      task,
-      title: null,
-      start: zonedAt(free.startMs, zone.value),
-      minutes: Math.max(5, left),
-      into: mine.settings.value.blocksInto,
-    }
+    const making = blockMaking(task, zonedAt(free.startMs, zone.value), left, usualKept(mine.settings.value))
     const day = dayWords(dayAt(free.startMs, zone.value))
     void cloth.make(making, `${item.title}: the rest ${day} ${clockWords(free.startMs, zone.value)}.`)
   }

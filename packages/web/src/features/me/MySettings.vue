@@ -11,6 +11,7 @@ import { useSession } from '../../app/session.ts'
 import { minuteWords } from '../../app/telling.ts'
 import { useUnsaved } from '../../app/unsaved.ts'
 import { clockOf } from '../cloth/clock.ts'
+import { KEPT_BUSY, KEPT_NAMED } from '../cloth/kept-time.ts'
 import DaysOff from './DaysOff.vue'
 
 /** What a member sets for themselves: when there is work, how time is told, where blocks go, mail. */
@@ -166,6 +167,20 @@ const STARTS = [
             :options="calendars.filter(c => c.writable)"
             none="Amber Loom only, so that no calendar is filled with it"
           />
+          <template v-if="given.settings.blocksInto">
+            <ChooseOne
+              :model-value="given.settings.blocksBusy ? 'busy' : 'free'"
+              name="Blocks are shown as"
+              :options="KEPT_BUSY"
+              @update:model-value="v => (given.settings.blocksBusy = v !== 'free')"
+            />
+            <ChooseOne
+              :model-value="given.settings.blocksNamed ? 'named' : 'private'"
+              name="What others see of blocks"
+              :options="KEPT_NAMED"
+              @update:model-value="v => (given.settings.blocksNamed = v !== 'private')"
+            />
+          </template>
         </p>
         <p>
           <Checkbox v-model:checked="given.settings.dailySummary" @change="touched"

@@ -1,0 +1,39 @@
+import type { Member } from '../access/sessions.ts'
+import { numberChange } from '../sync/changes.ts'
+import type { Context } from '../sync/context.ts'
+import { editItem, type EditAnswer, queueRemoval } from './edit.ts'
+
+/** Null while it is on its way: what may have arrived already is not given up, but deleted once it is known. */
+export type TakenBack = EditAnswer | null
+
+/** What somebody made a moment ago is deleted again, with all that a deletion brings with it. */
+export async function takeBack(ctx: Context, member: Member, uid: string): Promise<TakenBack> {
+  const made = await ctx.db.one<{
+    state: string
+    mirror_id: string | null
+    title: string
+    recurring: number | null
+  }>(
+    `SELECT i.state, i.mirror_id, i.title, m.recurring FROM intents i LEFT JOIN mirrors m ON m.id = i.mirror_id AND m.presence = 'present'
+     WHERE i.workspace_id = :workspaceId AND i.member_id = :memberId AND i.uid = :uid ORDER BY i.made_seq DESC LIMIT 1`,
+    { workspaceId: member.workspaceId, memberId: member.id, uid },
+  )
+  if (made?.state === 'open' || made?.state === 'waiting') return null
+  if (!made?.mirror_id || made.recurring === null)
+    return { ok: false, status: 404, reason: 'It is not there.' }
+  const { mirror_id: id, title } = made
+  return made.recurring === 1
+    ? wholeSeries(ctx, member, id, title)
+    : editItem(ctx, member, id, { do: 'delete' })
+}
+
+/** Of what repeats, an edit asks which dates are meant: all that was made. */
+async function wholeSeries(ctx: Context, member: Member, id: string, title: string): Promise<EditAnswer> {
+  const connectionId = await ctx.db.transaction(async sql => {
+    const queued = await queueRemoval(sql, member, id, title, 'person-delete')
+    await numberChange(sql, member.workspaceId, { topics: ['cloth'] })
+    return queued
+  })
+  ctx.feed.nudge()
+  return { ok: true, inverse: null, connectionId }
+}
