@@ -203,7 +203,7 @@ watch(
       v-if="drag.held.current && drag.held.current.by === 'whole'"
       class="ghost"
       :style="{
-        transform: `translate(${drag.held.current.x + 12}px, ${drag.held.current.y - 36}px)`,
+        transform: `translate(${drag.held.current.x + 12}px, calc(${drag.held.current.y - 16}px - 100%))`,
       }"
     >
       {{ heldWords }}

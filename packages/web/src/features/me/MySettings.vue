@@ -167,20 +167,21 @@ const STARTS = [
             :options="calendars.filter(c => c.writable)"
             none="Amber Loom only, so that no calendar is filled with it"
           />
-          <template v-if="given.settings.blocksInto">
-            <ChooseOne
-              :model-value="given.settings.blocksBusy ? 'busy' : 'free'"
-              name="Blocks are shown as"
-              :options="KEPT_BUSY"
-              @update:model-value="v => (given.settings.blocksBusy = v !== 'free')"
-            />
-            <ChooseOne
-              :model-value="given.settings.blocksNamed ? 'named' : 'private'"
-              name="What others see of blocks"
-              :options="KEPT_NAMED"
-              @update:model-value="v => (given.settings.blocksNamed = v !== 'private')"
-            />
-          </template>
+        </p>
+        <p v-if="given.settings.blocksInto" class="line">
+          Others see it there as
+          <ChooseOne
+            :model-value="given.settings.blocksBusy ? 'busy' : 'free'"
+            name="Blocks are shown as"
+            :options="KEPT_BUSY"
+            @update:model-value="v => (given.settings.blocksBusy = v !== 'free')"
+          />
+          <ChooseOne
+            :model-value="given.settings.blocksNamed ? 'named' : 'private'"
+            name="What others see of blocks"
+            :options="KEPT_NAMED"
+            @update:model-value="v => (given.settings.blocksNamed = v !== 'private')"
+          />
         </p>
         <p>
           <Checkbox v-model:checked="given.settings.dailySummary" @change="touched"
