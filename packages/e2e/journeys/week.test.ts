@@ -217,6 +217,23 @@ describe('a week on the Cloth', function () {
     ).to.equal(0)
   })
 
+  it('credits the time of a block, and ends its task with it if one says so', async () => {
+    const task = row(3).getByRole('group', { name: /^Ring the lantern maker.*16:30–17:15/ })
+    await dragTo(task, await pointAt(4, '15:00'), 'Control')
+    const block = row(4).getByRole('group', { name: /^Ring the lantern maker.*work block/ })
+    await block.waitFor()
+    await block.focus()
+    await page.keyboard.press('Enter')
+    await page.getByRole('button', { name: 'Worked, and its task is done' }).click()
+    await until(
+      'it is done at its list',
+      async () => (await there.task('festival', 'Ring the lantern maker')) === undefined,
+    )
+    await row(4)
+      .getByRole('group', { name: /^Ring the lantern maker.*done/ })
+      .waitFor()
+  })
+
   it('shows people, a month and a list, keeps a view, and says what it hides', async () => {
     await span('People')
     await page.getByRole('region', { name: 'Tobias Lund' }).waitFor()

@@ -111,11 +111,17 @@ export async function observeConnection(
   // Only now is the reading complete: a crash before this reads the same again.
   for (const { collection, token, startedAt } of ends.filter(e => !undecided.has(e.collection.id)))
     await ctx.db.run(
-      // Settings that were changed meanwhile want a reading of their own.
+      // Settings that were changed meanwhile, and a full comparison asked for meanwhile, want a reading of their own.
       `UPDATE collections c JOIN connections n ON n.id = c.connection_id
        SET c.sync_token = :token, c.synced_at = :at, c.import_cursor = NULL
-       WHERE c.id = :id AND n.settings_version = :version`,
-      { id: collection.id, token, at: startedAt, version: row.settings_version },
+       WHERE c.id = :id AND n.settings_version = :version AND c.sync_token <=> :begun`,
+      {
+        id: collection.id,
+        token,
+        begun: collection.sync_token,
+        at: startedAt,
+        version: row.settings_version,
+      },
     )
   if (ends.some(e => e.collection.synced_at === null)) {
     await ctx.db.transaction(sql => numberChange(sql, row.workspace_id, { topics: ['connections', 'rules'] }))

@@ -46,6 +46,7 @@ const firstDay = computed(() => {
     <ItemMenu
       v-if="menu"
       :item="scene.cloth.itemOf(menu.item.key) ?? menu.item"
+      :task="scene.cloth.itemOf(menu.item.of ?? '') ?? null"
       :at="menu.at"
       :zone="scene.zone.value"
       :now="scene.now.value"
@@ -55,6 +56,7 @@ const firstDay = computed(() => {
       :clash="menu.clash"
       :room="menu.room"
       @edit="acts.fromMenu"
+      @finish="menu && acts.finishTask(menu.item)"
       @ask="act => menu && acts.askFor(act, menu.item)"
       @free="f => menu && acts.takeFree(menu.item, f)"
       @close="acts.closeMenu"

@@ -20,6 +20,8 @@ import { type Source, sourceWords } from './signs.ts'
 
 const props = defineProps<{
   item: ClothItem
+  /** What a block is time for. */
+  task: ClothItem | null
   at: DOMRect
   zone: string
   defaultMinutes: number
@@ -30,7 +32,14 @@ const props = defineProps<{
   /** The next spans that would hold it. */
   room: readonly Free[]
 }>()
-const emit = defineEmits<{ edit: [edit: Edit]; ask: [act: Act]; free: [at: Free]; close: [] }>()
+const emit = defineEmits<{
+  edit: [edit: Edit]
+  /** The block's time is worked, and its task is done with it. */
+  finish: []
+  ask: [act: Act]
+  free: [at: Free]
+  close: []
+}>()
 
 const list = ref<HTMLElement | null>(null)
 const length = computed(() => lengthOf(props.item, props.defaultMinutes))
@@ -64,6 +73,8 @@ const choices = computed((): Choice[] => {
       { do: 'spend', spent: !item.done },
       'Space',
     )
+  if (item.kind === 'block' && !item.done && props.task?.completable && !props.task.done)
+    found.push({ name: 'Worked, and its task is done', run: () => emit('finish') })
   if (item.movable) {
     ask(item.place.kind === 'none' ? 'Place at…' : 'Move to…', 'place')
     if (item.place.kind === 'timed') {

@@ -85,6 +85,13 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     tellIfHidden(item.key)
   }
 
+  /** One after the other: of a task that is done, only time that is worked already stays. */
+  async function finishTask(block: ClothItem): Promise<void> {
+    const task = cloth.itemOf(block.of ?? '')
+    await change(block, { do: 'spend', spent: true })
+    if (task) await change(task, { do: 'complete' })
+  }
+
   const { tellIfHidden, tellIfMadeHidden, givenByView } = useSight(scene, view, focusOn)
 
   function confirmDelete(item: ClothItem): void {
@@ -244,6 +251,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     drop,
     dropWords,
     calendars,
+    finishTask,
     draw,
     makeByHand,
     extend,
