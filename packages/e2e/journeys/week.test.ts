@@ -230,7 +230,7 @@ describe('a week on the Cloth', function () {
       async () => (await there.task('festival', 'Ring the lantern maker')) === undefined,
     )
     await row(4)
-      .getByRole('group', { name: /^Ring the lantern maker.*done/ })
+      .getByRole('group', { name: /^Ring the lantern maker.*worked/ })
       .waitFor()
   })
 
