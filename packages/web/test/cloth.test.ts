@@ -16,7 +16,7 @@ import { drawnItem } from '../../core/test/support/drawn-item.ts'
 import { canBe, forEach } from '../src/features/cloth/chosen.ts'
 import { datesOf, headingOf, stepped } from '../src/features/cloth/days.ts'
 import { type Drop, dropFor, type Held, type Target } from '../src/features/cloth/drag.ts'
-import { blockMaking, type Kept, keptBy, keptWords } from '../src/features/cloth/kept-time.ts'
+import { blockMaking, type Kept, keptBy, keptWords } from '../src/features/cloth/further-time.ts'
 import { editWords, placeWords } from '../src/features/cloth/words.ts'
 
 const ZONE = 'Europe/Dublin'

@@ -1,4 +1,5 @@
 import { answer, api, Refused } from '../api/client.ts'
+import { whenReached } from '../features/cloth/unsent.ts'
 import { say } from './messages.ts'
 
 const LOOK_AGAIN_MS = 400
@@ -9,7 +10,9 @@ export async function takeBackMade(intent: string, title: string): Promise<void>
   try {
     for (let n = 0; n < MOST_LOOKS; n++) {
       const param = { intent }
-      const { onItsWay } = await answer(() => api.cloth.made[':intent']['take-back'].$post({ param }))
+      const { onItsWay } = await whenReached(() =>
+        answer(() => api.cloth.made[':intent']['take-back'].$post({ param })),
+      )
       if (!onItsWay) return void say({ text: `${title}: taken back.` })
       await new Promise(done => setTimeout(done, LOOK_AGAIN_MS))
     }

@@ -4,7 +4,7 @@ import { useMine } from '../../app/mine.ts'
 import ItemMenu from './ItemMenu.vue'
 import type { Acts } from './use-acts.ts'
 import type { Scene } from './use-scene.ts'
-import { usualKept } from './kept-time.ts'
+import { usualKept } from './further-time.ts'
 import { partInOurTheme } from '../../app/in-our-theme.ts'
 
 /** Whatever is asked before something is done. */

@@ -10,7 +10,7 @@ import ClothHours from './ClothHours.vue'
 import ClothList from './ClothList.vue'
 import DayCells from './DayCells.vue'
 import { useDrag } from './drag.ts'
-import { usualKept } from './kept-time.ts'
+import { usualKept } from './further-time.ts'
 import LoadPanel from './LoadPanel.vue'
 import NowStrip from './NowStrip.vue'
 import TheShelf from './TheShelf.vue'
@@ -142,9 +142,7 @@ watch(
     <div v-else-if="empty" class="sheet notice">
       <h2>Nothing is woven yet</h2>
       <p>The Cloth shows your calendars and tasks together. Connect the first one to begin.</p>
-      <RouterLink to="/connections"
-        ><button type="button" class="push primary">Connect a service</button></RouterLink
-      >
+      <RouterLink to="/connections" class="push primary">Connect a service</RouterLink>
     </div>
     <template v-else-if="data">
       <ClothHours

@@ -20,8 +20,8 @@ import { useLineList } from '../../app/line-list.ts'
 import SentenceChoice from '../../app/SentenceChoice.vue'
 import type { Drawn } from './drag.ts'
 import { AS, batchMaking, EVERY, eventMaking, KINDS, type Marked, planFor, SHOWN } from './keeping.ts'
-import { blockMaking, usualKept } from './kept-time.ts'
-import KeptSeen from './KeptSeen.vue'
+import { blockMaking, usualKept } from './further-time.ts'
+import SeenByOthers from './SeenByOthers.vue'
 import type { Source } from './signs.ts'
 
 /**
@@ -191,9 +191,8 @@ onMounted(() => void nextTick(() => field.value?.focus()))
             :options="whereOptions"
             name="Blocks are kept in"
             @update:model-value="v => (plan.kept.into = v === '' ? null : v)"
-          /><KeptSeen v-if="plan.kept.into" v-model="plan.kept" /><template v-else
-            >: no calendar is filled with it</template
-          >.</template
+          /><template v-if="plan.kept.into">, <SeenByOthers v-model="plan.kept" /></template
+          ><template v-else>: no calendar is filled with it</template>.</template
         >
       </p>
       <div v-if="text.trim()" class="more">

@@ -5,8 +5,8 @@ import { Checkbox, Form, FormItem, Input, InputNumber, Modal } from 'ant-design-
 import { computed, reactive } from 'vue'
 import SentenceChoice from '../../app/SentenceChoice.vue'
 import { clockOf } from './clock.ts'
-import { blockMaking, type Kept } from './kept-time.ts'
-import KeptSeen from './KeptSeen.vue'
+import { blockMaking, type Kept } from './further-time.ts'
+import SeenByOthers from './SeenByOthers.vue'
 import type { Source } from './signs.ts'
 
 const props = defineProps<{
@@ -108,7 +108,7 @@ function done(): void {
           name="Kept in"
           :options="calendars"
           @update:model-value="v => (given.kept.into = v === '' ? null : v)"
-        /><KeptSeen v-if="given.kept.into" v-model="given.kept" />.
+        /><template v-if="given.kept.into">, <SeenByOthers v-model="given.kept" /></template>.
       </p>
       <Checkbox v-else-if="item.kind === 'task' || item.kind === 'tied'" v-model:checked="given.noHour"
         >That day, no hour yet</Checkbox

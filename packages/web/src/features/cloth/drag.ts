@@ -4,7 +4,7 @@ import type interactjs from 'interactjs'
 import { onBeforeUnmount, reactive, type Ref, watch } from 'vue'
 import { holding } from '../../api/live.ts'
 import { foundItems } from '../../app/found-items.ts'
-import { type Kept, keptBy } from './kept-time.ts'
+import { type Kept, keptBy } from './further-time.ts'
 
 /** Picking up an item, showing where it would land, and what letting go there asks for. */
 
@@ -295,7 +295,10 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
 
   function onKey(event: KeyboardEvent): void {
     if (!held.current) return
-    held.current.kept = keptBy(event.key, held.current.kept, options.calendars())
+    const kept = keptBy(event.key, held.current.kept, options.calendars())
+    // A key that says something of what is held asks for nothing else.
+    if (kept !== held.current.kept) event.stopPropagation()
+    held.current.kept = kept
     if (event.key !== 'Escape') return
     held.current = null
     holding.value = false
@@ -311,10 +314,10 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
     },
     { immediate: true, flush: 'post' },
   )
-  window.addEventListener('keydown', onKey)
+  window.addEventListener('keydown', onKey, true)
   onBeforeUnmount(() => {
     detach?.()
-    window.removeEventListener('keydown', onKey)
+    window.removeEventListener('keydown', onKey, true)
     holding.value = false
   })
   // The click that ends a drag is not a click on the item.

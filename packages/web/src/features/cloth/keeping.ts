@@ -1,5 +1,5 @@
 import type { EventKind, Making, Repeats, Said, When } from '@loom/core/view'
-import type { Kept } from './kept-time.ts'
+import type { Kept } from './further-time.ts'
 
 /** What can be said of time that was marked out, and what is made of it then. */
 

@@ -89,7 +89,8 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
   async function finishTask(block: ClothItem): Promise<void> {
     const task = cloth.itemOf(block.of ?? '')
     await change(block, { do: 'spend', spent: true })
-    if (task) await change(task, { do: 'complete' })
+    // Where that was refused, the task is not ended either: its time would be given back.
+    if (task && cloth.itemOf(block.key)?.done) await change(task, { do: 'complete' })
   }
 
   const { tellIfHidden, tellIfMadeHidden, givenByView } = useSight(scene, view, focusOn)

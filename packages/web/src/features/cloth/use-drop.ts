@@ -2,7 +2,7 @@ import { type ClothItem, dayWords, type Edit, wallTime, zoned } from '@loom/core
 import type { Ref } from 'vue'
 import { minuteWords } from '../../app/telling.ts'
 import type { Drop, Held } from './drag.ts'
-import { blockMaking, type Kept, keptWords } from './kept-time.ts'
+import { blockMaking, type Kept, keptWords } from './further-time.ts'
 import type { Scene } from './use-scene.ts'
 
 /** The task that further time would be for. */

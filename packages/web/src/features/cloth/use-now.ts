@@ -2,7 +2,7 @@ import { type ClothItem, dayAt, dayWords, type Edit, lengthOf, MINUTE, zonedAt }
 import { say } from '../../app/messages.ts'
 import { useMine } from '../../app/mine.ts'
 import { clockWords } from '../../app/telling.ts'
-import { blockMaking, usualKept } from './kept-time.ts'
+import { blockMaking, usualKept } from './further-time.ts'
 import type { Scene } from './use-scene.ts'
 
 /** What is going on now takes longer, is finished early, or goes on later. */

@@ -11,7 +11,8 @@ import { useSession } from '../../app/session.ts'
 import { minuteWords } from '../../app/telling.ts'
 import { useUnsaved } from '../../app/unsaved.ts'
 import { clockOf } from '../cloth/clock.ts'
-import { KEPT_BUSY, KEPT_NAMED } from '../cloth/kept-time.ts'
+import { type Kept, usualKept } from '../cloth/further-time.ts'
+import SeenByOthers from '../cloth/SeenByOthers.vue'
 import DaysOff from './DaysOff.vue'
 
 /** What a member sets for themselves: when there is work, how time is told, where blocks go, mail. */
@@ -104,6 +105,10 @@ async function save(): Promise<void> {
   dirty.value = false
   await session.restore()
 }
+function keepSeen({ busy, named }: Kept): void {
+  Object.assign(given.settings, { blocksBusy: busy, blocksNamed: named })
+  touched()
+}
 const STARTS = [
   { value: 1 as const, label: 'Monday' },
   { value: 7 as const, label: 'Sunday' },
@@ -167,20 +172,10 @@ const STARTS = [
             :options="calendars.filter(c => c.writable)"
             none="Amber Loom only, so that no calendar is filled with it"
           />
-        </p>
-        <p v-if="given.settings.blocksInto" class="line">
-          Others see it there as
-          <ChooseOne
-            :model-value="given.settings.blocksBusy ? 'busy' : 'free'"
-            name="Blocks are shown as"
-            :options="KEPT_BUSY"
-            @update:model-value="v => (given.settings.blocksBusy = v !== 'free')"
-          />
-          <ChooseOne
-            :model-value="given.settings.blocksNamed ? 'named' : 'private'"
-            name="What others see of blocks"
-            :options="KEPT_NAMED"
-            @update:model-value="v => (given.settings.blocksNamed = v !== 'private')"
+          <SeenByOthers
+            v-if="given.settings.blocksInto"
+            :model-value="usualKept(given.settings)"
+            @update:model-value="keepSeen"
           />
         </p>
         <p>

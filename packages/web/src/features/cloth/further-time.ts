@@ -18,15 +18,6 @@ export const usualKept = (settings: Settings): Kept => ({
   named: settings.blocksNamed,
 })
 
-export const KEPT_BUSY = [
-  { value: 'busy' as const, label: 'busy' },
-  { value: 'free' as const, label: 'free' },
-]
-export const KEPT_NAMED = [
-  { value: 'named' as const, label: 'with its title' },
-  { value: 'private' as const, label: 'private, without its title' },
-]
-
 /** `in Amber Loom only`, or `in Garden team, busy, with its title`. */
 export function keptWords({ into, busy, named }: Kept, nameOf: (id: string) => string): string {
   if (into === null) return 'in Amber Loom only'

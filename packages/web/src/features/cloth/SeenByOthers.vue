@@ -1,22 +1,27 @@
 <script setup lang="ts">
 import SentenceChoice from '../../app/SentenceChoice.vue'
-import { KEPT_BUSY, KEPT_NAMED, type Kept } from './kept-time.ts'
+import type { Kept } from './further-time.ts'
+import { AS } from './keeping.ts'
 
 /** What others see of time that is kept in a calendar, as the end of a sentence. */
 const kept = defineModel<Kept>({ required: true })
+const NAMED = [
+  { value: 'named' as const, label: 'with its title' },
+  { value: 'private' as const, label: 'private, without its title' },
+]
 </script>
 
 <template>
   <span
-    >, there
+    >there
     <SentenceChoice
       :model-value="kept.busy ? 'busy' : 'free'"
-      :options="KEPT_BUSY"
+      :options="AS"
       name="Kept as"
       @update:model-value="v => (kept = { ...kept, busy: v === 'busy' })" />,
     <SentenceChoice
       :model-value="kept.named ? 'named' : 'private'"
-      :options="KEPT_NAMED"
+      :options="NAMED"
       name="What others see of it"
       @update:model-value="v => (kept = { ...kept, named: v === 'named' })"
   /></span>
