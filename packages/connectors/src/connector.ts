@@ -48,6 +48,8 @@ export interface DeltaOptions {
   revisions?: (remoteIds: string[]) => Promise<Map<string, string>>
 }
 
+export type DatePrecision = 'day' | 'minute' | 'second'
+
 export interface Capabilities {
   canHold: {
     estimate: boolean
@@ -59,7 +61,7 @@ export interface Capabilities {
   }
   can: { create: boolean; change: boolean; complete: boolean; delete: boolean }
   summaryMaxLength: number | null
-  datePrecision: 'day' | 'minute' | 'second'
+  datePrecision: Record<'start' | 'due', DatePrecision>
   /** Whether the service itself refuses a write upon something changed; otherwise we read first. */
   preconditions: boolean
   /** `may-lag`: what a listing says of an item may be older than what a write, or asking by id, showed of it. */

@@ -25,12 +25,13 @@ export function withDates(connector: Connector, meanings: Meanings): Connector {
   }
   const told = (result: WriteResult): WriteResult =>
     result.kind === 'done' && result.item ? { ...result, item: read(result.item) } : result
-  const { canHold } = connector.capabilities
+  const { canHold, datePrecision } = connector.capabilities
   return {
     ...connector,
     capabilities: {
       ...connector.capabilities,
       canHold: { ...canHold, start: canHold.start || canHold.due, due: canHold.due || canHold.start },
+      datePrecision: { start: datePrecision.due, due: datePrecision.start },
     },
     async *delta(collection, token, options) {
       for await (const page of connector.delta(collection, token, options))

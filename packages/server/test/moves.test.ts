@@ -146,6 +146,59 @@ describe('moving work to another list', function () {
     expect(titles.some(t => t === 'Mend both nets' || t === 'Mend net')).to.equal(true)
   })
 
+  const takeBack = (intent: string) => client.call('POST', `/cloth/made/${intent}/take-back`)
+
+  it('goes back with what had no room, and with what was edited since', async () => {
+    const long = `Write that ${'very '.repeat(24)}long letter`
+    await bring([
+      ...vtodo('letter', long, [
+        'DUE:20300101T150000Z',
+        'PRIORITY:1',
+        'ESTIMATED-DURATION:PT50M',
+        'DESCRIPTION:By hand',
+      ]),
+      ...vtodo('letter-1', 'Buy ink', ['RELATED-TO:letter']),
+    ])
+    const before = await titled(long)
+    const to = await desk.collection('Festival')
+    const moved = await move(before.key, to)
+    expect(moved.body.losses).to.have.length(2)
+    await allOver()
+    const [there] = await w.bench.titled('festival', long.slice(0, 120))
+    const [part] = await w.bench.titled('festival', 'Buy ink')
+    expect(there?.finish_by).to.equal('2030-01-01')
+    await w.bench.edit(there?.id ?? '', { details: 'By hand, in green' })
+    await until('the note is known', async () => {
+      const { body } = await client.call('GET', `/cloth/${(await titled(long.slice(0, 120))).key}`)
+      return body.description === 'By hand, in green'
+    })
+    expect((await takeBack(moved.body.intent)).status).to.equal(200)
+    await allOver()
+    const back = await titled(long)
+    expect(back.sources).to.deep.equal(before.sources)
+    expect([back.due, back.priority, back.estimate]).to.deep.equal([before.due, 1, 50])
+    const details = (await client.call('GET', `/cloth/${back.key}`)).body
+    expect(details.description).to.equal('By hand, in green')
+    expect(details.parts.map((p: { title: string }) => p.title)).to.deep.equal(['Buy ink'])
+    for (const left of [there, part]) expect(await w.bench.get(left?.id ?? '')).to.equal(null)
+    expect((await takeBack(moved.body.intent)).body.reason).to.equal('It is no longer there.')
+  })
+
+  it('does not go at all where that is taken back before anything was sent', async () => {
+    await bring(vtodo('stays', 'Rinse jars'))
+    const item = await titled('Rinse jars')
+    // Nothing is written to it meanwhile.
+    await w.whileBeingRead('bench')
+    const { intent } = (await move(item.key, await desk.collection('Festival'))).body
+    expect((await takeBack(intent)).status).to.equal(200)
+    await w.fault('bench', {})
+    await allOver()
+    expect((await titled('Rinse jars')).key).to.equal(item.key)
+    expect((await takeBack(intent)).body.reason).to.equal('It has not been moved.')
+    await desk.settled()
+    expect(await w.bench.titled('festival', 'Rinse jars')).to.have.length(0)
+  })
+
   it('takes along what a rule has tied, when it pairs its list with another calendar', async () => {
     const { id } = await desk.save('Small repairs', 'House repairs', {})
     const task = await w.bench.add('repairs', { text: 'Oil the pump', day: weekDay(8), hour: '10:00' })

@@ -20,7 +20,7 @@ export const CALDAV: Capabilities = {
   canHold: { estimate: true, location: true, due: true, start: true, notes: true, priority: true },
   can: { create: true, change: true, complete: true, delete: true },
   summaryMaxLength: null,
-  datePrecision: 'second',
+  datePrecision: { start: 'second', due: 'second' },
   preconditions: true,
   listing: 'as-it-is',
   notifications: false,

@@ -1,4 +1,4 @@
-import type { Capabilities } from '../connector.ts'
+import type { Capabilities, DatePrecision } from '../connector.ts'
 import type { ServiceDescription } from './description.ts'
 
 /** What a described service can do, known before it is asked. */
@@ -8,7 +8,8 @@ export function capabilitiesOf(description: ServiceDescription): Capabilities {
     fields[name] !== undefined && fields[name]?.to !== null
   const status = writable('status') && operations.change !== undefined
   const { summary } = fields
-  const start = fields.start ?? fields.due
+  const precision = (field: typeof fields.start): DatePrecision =>
+    field && field.as !== 'day' ? 'minute' : 'day'
   return {
     canHold: {
       estimate: writable('estimatedDuration'),
@@ -25,7 +26,7 @@ export function capabilitiesOf(description: ServiceDescription): Capabilities {
       delete: operations.delete !== undefined,
     },
     summaryMaxLength: summary?.as === 'text' ? (summary.maxLength ?? null) : null,
-    datePrecision: start && start.as !== 'day' ? 'minute' : 'day',
+    datePrecision: { start: precision(fields.start ?? fields.due), due: precision(fields.due) },
     preconditions: description.preconditions,
     listing: 'may-lag',
     notifications: description.notifications !== undefined,

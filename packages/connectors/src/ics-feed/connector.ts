@@ -19,7 +19,7 @@ export const ICS_FEED: Capabilities = {
   canHold: { estimate: false, location: true, due: false, start: true, notes: true, priority: true },
   can: { create: false, change: false, complete: false, delete: false },
   summaryMaxLength: null,
-  datePrecision: 'second',
+  datePrecision: { start: 'second', due: 'second' },
   preconditions: false,
   listing: 'as-it-is',
   notifications: false,

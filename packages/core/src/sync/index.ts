@@ -1,5 +1,6 @@
 export * from './absence.ts'
 export * from './alternation.ts'
+export * from './came-back.ts'
 export * from './settings.ts'
 export * from './types.ts'
 export * from './lenses/index.ts'

@@ -108,6 +108,8 @@ export interface SideTerms {
   zone: string | null
   summaryMaxLength: number | null
   precision: 'day' | 'minute' | 'second'
+  /** Of deadlines. */
+  duePrecision: 'day' | 'minute' | 'second'
   canHold: { start: boolean; due: boolean; estimate: boolean; notes: boolean; priority: boolean }
   writable: boolean
   /** Who is signed in there, by the service's own id. */
@@ -120,6 +122,7 @@ export const plainTerms: SideTerms = {
   zone: null,
   summaryMaxLength: null,
   precision: 'second',
+  duePrecision: 'second',
   canHold: { start: true, due: true, estimate: true, notes: true, priority: true },
   writable: true,
   me: null,

@@ -9,6 +9,7 @@ import { up as datesOfSeries } from './migrations/0006-dates-of-series.ts'
 import { up as touched } from './migrations/0007-touched.ts'
 import { up as asking } from './migrations/0008-asking.ts'
 import { up as shelf } from './migrations/0009-shelf.ts'
+import { up as moved } from './migrations/0010-moved.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -20,6 +21,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0007-touched', up: touched },
   { name: '0008-asking', up: asking },
   { name: '0009-shelf', up: shelf },
+  { name: '0010-moved', up: moved },
 ]
 
 /** Remembers in the database which migrations ran. */

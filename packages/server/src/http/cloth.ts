@@ -124,7 +124,7 @@ export function clothRoutes(ctx: Context, engine: Engine) {
       const answer = await moveItem(ctx, c.get('member'), c.req.param('key'), c.req.valid('json').to)
       if (!answer.ok) return c.json({ reason: answer.reason }, 422)
       engine.kick(answer.connectionId)
-      return c.json(answer.outlook)
+      return c.json({ ...answer.outlook, intent: answer.intent })
     })
     .post('/:key/series', zValidator('json', SeriesEdit), async c => {
       const { edit, which } = c.req.valid('json')

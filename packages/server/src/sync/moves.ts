@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { followed, type Item, newEvent, newTask, type Task, withUid } from '@loom/core'
+import { awayFromHome, cameBack, followed, type Item, newEvent, newTask, withUid } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { type MirrorRow, mirrorOf, MIRRORS, remoteItemOf } from '../data/mirrors.ts'
 import { copyOwnLayer } from '../data/own-layer.ts'
@@ -53,6 +53,11 @@ export async function moveOn(sql: Sql, intent: IntentRow, to: string, remoteId: 
   const from = await sql.one<MirrorRow>(`${MIRRORS} WHERE m.id = :id`, { id: move.from_mirror })
   const there = await sql.one<MirrorRow>(`${MIRRORS} WHERE m.id = :id`, { id: to })
   if (!from || !there) return []
+  await sql.run('REPLACE INTO moved (mirror_id, from_mirror, arrived) VALUES (:to, :from, :arrived)', {
+    to,
+    from: from.id,
+    arrived: JSON.stringify(mirrorOf(there).item),
+  })
   await copyOwnLayer(sql, intent.workspace_id, from.id, to)
   await copyGoesOn(sql, from.id, to)
   const tied = await tiesGoOver(sql, mirrorOf(from).item, from.id, mirrorOf(there).item, to)
@@ -159,20 +164,37 @@ export interface Copying {
 function copyOf(item: Item, uid: string, parent: string | null): Item {
   if (item.kind === 'event')
     return { ...newEvent(uid, item.time), ...item, uid, created: null, lastModified: null }
-  const { kind: _, ...rest }: Task = item
-  return newTask(uid, {
-    ...rest,
-    serviceStatus: '',
-    // Accounts of one service mean nobody at another.
-    assignees: [],
-    parent,
-  })
+  const { kind: _, ...rest } = item
+  return newTask(uid, { ...rest, parent })
 }
 
-export async function queueCopy(sql: Sql, c: Copying): Promise<void> {
-  const { item } = mirrorOf(c.row)
+/** The item as it was where it now goes, if it came from there, and how the place it is at had taken it. */
+async function cameFrom(sql: Sql, mirrorId: string, collectionId: string) {
+  const row = await sql.one<MirrorRow & { arrived: string; original: string | null }>(
+    `${MIRRORS.replace('SELECT', 'SELECT v.arrived, p.original,')} JOIN moved v ON v.from_mirror = m.id
+       LEFT JOIN payloads p ON p.mirror_id = m.id
+     WHERE v.mirror_id = :mirrorId AND m.collection_id = :collectionId`,
+    { mirrorId, collectionId },
+  )
+  if (!row) return null
+  const before = mirrorOf(row).item
+  const parent = before.kind === 'task' ? before.parent : null
+  const isThere = await sql.one(
+    `SELECT id FROM mirrors WHERE collection_id = :collectionId AND presence = 'present' AND kind = 'task'
+       AND (remote_id = :parent OR JSON_VALUE(item, '$.uid') = :parent) LIMIT 1`,
+    { collectionId, parent },
+  )
+  const arrived = JSON.parse(row.arrived) as Item
+  return { before, arrived, original: row.original, parent: isThere ? parent : null }
+}
+
+/** Returns the uid of what is made. */
+export async function queueCopy(sql: Sql, c: Copying): Promise<string> {
+  const now = mirrorOf(c.row).item
+  const back = await cameFrom(sql, c.row.id, c.target.collectionId)
+  const item = back ? cameBack(back.before, back.arrived, now) : awayFromHome(now)
   const uid = randomUUID()
-  const made = { ...copyOf(item, uid, c.parent), uid }
+  const made = { ...copyOf(item, uid, c.parent ?? back?.parent ?? null), uid }
   await sql.insert(
     `INSERT INTO moves (intent_id, workspace_id, root, from_mirror, parent_from)
      VALUES (:uid, :workspaceId, :root, :from, :parentFrom)`,
@@ -186,7 +208,8 @@ export async function queueCopy(sql: Sql, c: Copying): Promise<void> {
         })
       : null
   // Alarms and whatever else we do not understand go along where the new home is a calendar too.
-  const original = kept && /^BEGIN:VCALENDAR/i.test(kept.original) ? withUid(kept.original, uid) : null
+  const asObject = [kept?.original, back?.original].find(text => text && /^BEGIN:VCALENDAR/i.test(text))
+  const original = item.kind === 'event' && asObject ? withUid(asObject, uid) : null
   await addIntent(sql, {
     workspaceId: c.workspaceId,
     connectionId: c.target.connectionId,
@@ -201,4 +224,5 @@ export async function queueCopy(sql: Sql, c: Copying): Promise<void> {
     title: item.summary || 'Untitled',
     state: 'open',
   })
+  return uid
 }

@@ -163,11 +163,14 @@ function termsOf(side: SideRow | null, everybody: readonly PersonRow[]): SideTer
   const people = everybody.filter(p => p.connection_id === side.connection_id)
   const can = capabilitiesIn(side)
   const swapped = side.meaning !== null && Meaning.parse(JSON.parse(side.meaning)).swapDates
+  const { start, due } =
+    side.holds === 'task' && can ? can.datePrecision : { start: 'second' as const, due: 'second' as const }
   const notes = scopeOf(side).notes && (can?.canHold.notes ?? true)
   return {
     zone: side.holds === 'task' ? side.zone : null,
     summaryMaxLength: can?.summaryMaxLength ?? null,
-    precision: side.holds === 'task' ? (can?.datePrecision ?? 'second') : 'second',
+    precision: swapped ? due : start,
+    duePrecision: swapped ? start : due,
     canHold:
       side.holds === 'event' || !can
         ? { ...plainTerms.canHold, notes }

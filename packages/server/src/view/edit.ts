@@ -17,6 +17,9 @@ export type EditAnswer =
   | { ok: true; inverse: Edit | null; connectionId: string | null }
   | { ok: false; status: 404 | 409; reason: string }
 
+/** Null while it is on its way: what may have arrived already is not given up, but taken back once it is known. */
+export type TakenBack = EditAnswer | null
+
 type PersonBody = Extract<IntentBody, { by: 'person' }>
 
 const GONE: EditAnswer = { ok: false, status: 404, reason: 'It is no longer there.' }

@@ -5,12 +5,14 @@ import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
 import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import { staysBehind } from '../sync/going-along.ts'
-import { childrenOfMirror, isOnItsWay, queueCopy } from '../sync/moves.ts'
+import { childrenOfMirror, isOnItsWay, moveFails, queueCopy } from '../sync/moves.ts'
 import { termsOfCollection } from '../sync/rules.ts'
+import type { TakenBack } from './edit.ts'
 
 /**
  * Moving an item to another list or service: a copy there, then what belongs to it, and the original last. What
- * the new home cannot hold is named before anything is done.
+ * the new home cannot hold is named before anything is done. Taken back, it is not moved where nothing was sent yet,
+ * and else moved back, with all it had.
  */
 
 export interface MoveOutlook {
@@ -78,15 +80,19 @@ async function judge(sql: Sql, member: Member, key: string, to: string): Promise
 /** What the new home cannot hold, each with what would be lost. What we can keep ourselves is not lost. */
 function lossesOf(item: Item, terms: SideTerms, zone: string): string[] {
   const lost: string[] = []
-  const { canHold, summaryMaxLength, precision } = terms
+  const { canHold, summaryMaxLength, precision, duePrecision } = terms
   if (item.description && !canHold.notes) lost.push('Its notes: there is no room for notes there.')
   if (summaryMaxLength !== null && Array.from(item.summary).length > summaryMaxLength)
     lost.push(`The end of its title: there is room for ${summaryMaxLength} characters there.`)
   if (item.kind !== 'task') return lost
   if (item.start && !canHold.start) lost.push(`Its planned time, ${whenWords(item.start, zone)}.`)
   if (item.due && !canHold.due) lost.push(`Its due date, ${whenWords(item.due, zone)}.`)
-  if (precision === 'day' && [item.start, item.due].some(w => w !== null && w.kind !== 'date'))
-    lost.push('The hour of its dates: only days are kept there.')
+  const hours = [
+    { when: item.start, kept: precision, of: 'plan' },
+    { when: item.due, kept: duePrecision, of: 'deadline' },
+  ].filter(d => d.when !== null && d.when.kind !== 'date' && d.kept === 'day')
+  if (hours.length > 0)
+    lost.push(`The hour of its ${hours.map(d => d.of).join(' and ')}: only days are kept there.`)
   if (item.priority > 0 && !canHold.priority) lost.push('Its priority.')
   if (item.assignees.length > 0) lost.push('Whom it is given to: each service has accounts of its own.')
   return lost
@@ -109,13 +115,15 @@ export async function moveItem(
   member: Member,
   key: string,
   to: string,
-): Promise<{ ok: true; connectionId: string; outlook: MoveOutlook } | { ok: false; reason: string }> {
+): Promise<
+  { ok: true; connectionId: string; intent: string; outlook: MoveOutlook } | { ok: false; reason: string }
+> {
   const answer = await ctx.db.transaction(async sql => {
     const judged = await judge(sql, member, key, to)
     if (!judged.ok) return judged
     const { row, target, outlook } = judged
     await staysBehind(sql, [row.id])
-    await queueCopy(sql, {
+    const intent = await queueCopy(sql, {
       workspaceId: member.workspaceId,
       memberId: member.id,
       root: row.id,
@@ -125,8 +133,44 @@ export async function moveItem(
       target: { collectionId: target.id, connectionId: target.connection_id },
     })
     await numberChange(sql, member.workspaceId, { topics: ['cloth'], exact: true })
-    return { ok: true as const, connectionId: target.connection_id, outlook }
+    return { ok: true as const, connectionId: target.connection_id, intent, outlook }
   })
   ctx.feed.nudge()
   return answer
+}
+
+/** `uid`: what `moveItem` gave for its intent. Null while it is on its way. */
+export async function takeBackMove(ctx: Context, member: Member, uid: string): Promise<TakenBack> {
+  const { workspaceId, id: memberId } = member
+  const refused = (status: 404 | 409, reason: string): TakenBack => ({ ok: false, status, reason })
+  const notSent = await ctx.db.transaction(async sql => {
+    const dropped = await sql.run(
+      `UPDATE intents SET state = 'dropped', reason = 'Taken back.' WHERE workspace_id = :workspaceId
+         AND member_id = :memberId AND uid = :uid AND state = 'open' AND attempts = 0`,
+      { workspaceId, memberId, uid },
+    )
+    if (dropped === 0) return false
+    await moveFails(sql, uid)
+    await numberChange(sql, workspaceId, { topics: ['cloth'], exact: true })
+    return true
+  })
+  if (notSent) return { ok: true, inverse: null, connectionId: null }
+  const copy = await ctx.db.one<{ state: string; id: string | null; home: string | null; stayed: number }>(
+    `SELECT i.state, i.mirror_id AS id, f.collection_id AS home, f.presence = 'present' AS stayed FROM intents i
+       LEFT JOIN moved v ON v.mirror_id = i.mirror_id LEFT JOIN mirrors f ON f.id = v.from_mirror
+     WHERE i.workspace_id = :workspaceId AND i.member_id = :memberId AND i.uid = :uid`,
+    { workspaceId, memberId, uid },
+  )
+  if (copy?.state === 'open' || copy?.state === 'waiting') return null
+  if (!copy?.id || !copy.home) return refused(404, 'It has not been moved.')
+  const { id, home } = copy
+  const half = await ctx.db.one(
+    'SELECT r.intent_id FROM moves c JOIN moves r ON r.root = c.root WHERE c.intent_id = :uid LIMIT 1',
+    { uid },
+  )
+  if (half) return null
+  if (copy.stayed)
+    return refused(409, 'It was changed meanwhile where it was, and stayed there: there are two of it.')
+  const back = await moveItem(ctx, member, id, home)
+  return back.ok ? { ok: true, inverse: null, connectionId: back.connectionId } : refused(409, back.reason)
 }

@@ -131,6 +131,8 @@ export interface World {
     service: 'garden' | 'visits' | 'bench' | 'board' | 'register' | 'mail',
     faults: object,
   ) => Promise<void>
+  /** Resolves once the service is being read, by a look that takes its time until its faults are set again. */
+  whileBeingRead: (service: 'garden' | 'bench') => Promise<void>
   environment: Record<string, string>
   close: () => Promise<void>
 }
@@ -161,6 +163,9 @@ export async function startWorld(
   const client = new Client(`http://127.0.0.1:${port}`)
   if (app) await client.signIn()
   const leave = app ? await client.watch() : () => undefined
+  const fault: World['fault'] = async (service, faults) => {
+    await fetch(`${standins}/control/${service}/faults`, { method: 'PUT', body: JSON.stringify(faults) })
+  }
   return {
     standins,
     garden: new GardenSide(standins),
@@ -169,8 +174,13 @@ export async function startWorld(
     app: app as Running,
     client,
     environment,
-    fault: async (service, faults) => {
-      await fetch(`${standins}/control/${service}/faults`, { method: 'PUT', body: JSON.stringify(faults) })
+    fault,
+    whileBeingRead: async service => {
+      await fault(service, { latencyMs: 1500, method: 'GET', times: 1000 })
+      await until('it is being read', async () => {
+        const now = await fetch(`${standins}/control/${service}/faults`)
+        return ((await now.json()) as { times: number }).times < 1000
+      })
     },
     close: async () => {
       leave()

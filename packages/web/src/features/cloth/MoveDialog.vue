@@ -6,6 +6,7 @@ import { answer, api, Refused } from '../../api/client.ts'
 import ChooseOne from '../../app/ChooseOne.vue'
 import { useAttempt } from '../../app/attempt.ts'
 import { say } from '../../app/messages.ts'
+import { takeBackMade } from '../../app/take-back.ts'
 import type { Source } from './signs.ts'
 
 /** To another list or calendar: what cannot be held there is named before anything is done. */
@@ -50,11 +51,17 @@ async function done(): Promise<void> {
   const id = to.value
   if (!id || !outlook.value) return
   const where = outlook.value.to
-  const ok = await attempt(() =>
-    answer(() => api.cloth[':key'].move.$post({ param: { key: props.item.key }, json: { to: id } })),
-  )
+  const { key, title } = props.item
+  let intent = ''
+  const ok = await attempt(async () => {
+    const moved = await answer(() => api.cloth[':key'].move.$post({ param: { key }, json: { to: id } }))
+    intent = moved.intent
+  })
   if (!ok) return
-  say({ text: `${props.item.title}: on its way to ${where}. The original goes last.` })
+  say({
+    text: `${title}: on its way to ${where}. The original goes last.`,
+    undo: () => void takeBackMade(intent, title),
+  })
   emit('close')
 }
 </script>
