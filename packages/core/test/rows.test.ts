@@ -7,6 +7,7 @@ import {
   covered,
   durationWords,
   epochOf,
+  inSteps,
   intoLanes,
   axisOf,
   hourRows,
@@ -81,6 +82,40 @@ describe('lanes', () => {
           expect(x.lanes).to.be.at.most(Math.max(...spans.map(s => at(s.from))))
         }
       }),
+    )
+  })
+
+  const SIZE = { least: 40, enough: 70, lanes: 4 }
+
+  it('goes down in steps where titles are cramped, never over another, in no more lanes than it may', () => {
+    fc.assert(
+      fc.property(fc.array(flat, { maxLength: 40 }), spans => {
+        const plain = blocksOf(spans)
+        const steps = inSteps(plain, SIZE)
+        expect(steps.map(b => [b.item.key, b.from, b.to])).to.have.deep.members(
+          plain.map(b => [b.item.key, b.from, b.to]),
+        )
+        const overlapping = Math.max(0, ...plain.map(b => b.lanes))
+        const isCramped = plain.some(b => Math.max(b.to, b.freeTo) - b.from < SIZE.least)
+        if (!isCramped) expect(steps).to.equal(plain)
+        for (const x of steps) {
+          expect(x.lanes).to.be.at.most(Math.max(overlapping, SIZE.lanes))
+          const [top, bottom] = [x.lane / x.lanes, (x.lane + 1) / x.lanes]
+          for (const y of steps)
+            if (x !== y && x.from < y.to && y.from < x.to)
+              expect(y.lane / y.lanes >= bottom || (y.lane + 1) / y.lanes <= top).to.equal(true)
+        }
+      }),
+    )
+  })
+
+  it('gives each of many quarters of an hour the room that its title needs, as far as lanes go', () => {
+    const quarters = Array.from({ length: 12 }, (_, i) => ({ from: 540 + 15 * i, to: 555 + 15 * i }))
+    const steps = inSteps(blocksOf(quarters), SIZE)
+    expect(steps.map(b => b.lane)).to.deep.equal([0, 1, 2, 3, 0, 1, 2, 3, 0, 1, 2, 3])
+    expect(new Set(steps.slice(0, 8).map(b => b.freeTo - b.from))).to.deep.equal(new Set([60]))
+    expect(inSteps(blocksOf(quarters), { ...SIZE, lanes: 5 }).every(b => b.freeTo - b.from >= 70)).to.equal(
+      true,
     )
   })
 

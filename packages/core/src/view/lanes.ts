@@ -18,29 +18,55 @@ export interface Block {
 
 export type FlatBlock = Omit<Block, 'lane' | 'lanes' | 'freeTo'>
 
+/** What titles need where they are drawn, minutes of the axis. */
+export interface TitleRoom {
+  /** With less than this, no word of it can be read. */
+  least: number
+  /** With so much it can be read. */
+  enough: number
+  /** How many lanes a row may be parted into for the sake of titles. */
+  lanes: number
+}
+
 const DAY = 1440
 
 /** Blocks that overlap share the row's height; each goes into the first lane that is free. */
 export function intoLanes(flat: readonly FlatBlock[]): Block[] {
+  return laid(flat, b => b.to, 0)
+}
+
+/**
+ * The same where short blocks follow each other so closely that none of their titles could be read: those go down
+ * in steps, each with free space for its title beside it.
+ */
+export function inSteps(blocks: readonly Block[], room: TitleRoom): readonly Block[] {
+  const cramped = new Set(
+    blocks.filter(b => Math.max(b.to, b.freeTo) - b.from < room.least).map(b => b.item.key),
+  )
+  if (cramped.size === 0) return blocks
+  return laid(blocks, b => (cramped.has(b.item.key) ? b.from + room.enough : b.to), room.lanes)
+}
+
+/** `until`: up to where a block would like its lane to be free, as long as that takes no more than `most` lanes. */
+function laid(flat: readonly FlatBlock[], until: (b: FlatBlock) => number, most: number): Block[] {
   const sorted = [...flat].sort(
     (x, y) => x.from - y.from || y.to - x.to || (x.item.key < y.item.key ? -1 : 1),
   )
   const blocks: Block[] = []
   let group: Block[] = []
-  let laneEnds: number[] = []
+  let lanes: { end: number; until: number }[] = []
   const close = (): void => {
-    for (const b of group) b.lanes = laneEnds.length
+    for (const b of group) b.lanes = lanes.length
     blocks.push(...group)
     group = []
-    laneEnds = []
+    lanes = []
   }
   for (const b of sorted) {
-    if (laneEnds.every(end => end <= b.from)) close()
+    if (lanes.every(l => l.until <= b.from)) close()
     // Something without length still takes a moment's place.
     const end = Math.max(b.to, b.from + 1)
-    const free = laneEnds.findIndex(e => e <= b.from)
-    const lane = free === -1 ? laneEnds.length : free
-    laneEnds[lane] = end
+    const lane = laneFor(b.from, lanes, most)
+    lanes[lane] = { end, until: Math.max(end, until(b)) }
     group.push({ ...b, lane, lanes: 1, freeTo: DAY })
   }
   close()
@@ -56,4 +82,14 @@ export function intoLanes(flat: readonly FlatBlock[]): Block[] {
     }
   }
   return blocks
+}
+
+/** The first that is free to the end of its title; else a new one, if there may be; else the one longest free. */
+function laneFor(from: number, lanes: readonly { end: number; until: number }[], most: number): number {
+  const free = lanes.findIndex(l => l.until <= from)
+  if (free !== -1 || lanes.length < most) return free === -1 ? lanes.length : free
+  let best = -1
+  for (const [i, l] of lanes.entries())
+    if (l.end <= from && l.until < (lanes[best]?.until ?? Infinity)) best = i
+  return best === -1 ? lanes.length : best
 }

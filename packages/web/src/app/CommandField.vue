@@ -8,10 +8,10 @@ import { keyOf } from '../features/cloth/keys.ts'
 import { holding } from '../api/live.ts'
 import { foundItems } from './found-items.ts'
 import { useLineList } from './line-list.ts'
-import { say } from './messages.ts'
+import { say, takeBackLatest } from './messages.ts'
 import { useMine } from './mine.ts'
 import { takeBackMade } from './take-back.ts'
-import { isForPage } from './own-keys.ts'
+import { isForPage, isUndo } from './own-keys.ts'
 import { useSession } from './session.ts'
 import { dayOfItem, useCommandLines } from './use-command-lines.ts'
 import { useQuickEntry } from './use-quick-entry.ts'
@@ -80,8 +80,13 @@ function onFocus(): void {
   void prepare()
 }
 function onShortcut(event: KeyboardEvent): void {
-  if (!isForPage(event)) return
-  if (event.key !== keyOf('capture', mine.settings.value.keys)) return
+  const { keys } = mine.settings.value
+  const isOurs = isForPage(event)
+  if (isUndo(event) || (isOurs && event.key === keyOf('undo', keys))) {
+    event.preventDefault()
+    return takeBackLatest()
+  }
+  if (!isOurs || event.key !== keyOf('capture', keys)) return
   event.preventDefault()
   before = document.activeElement instanceof HTMLElement ? document.activeElement : null
   void nextTick(() => field.value?.focus())

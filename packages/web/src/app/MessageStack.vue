@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { PhX } from '@phosphor-icons/vue'
-import { dismiss, messages } from './messages.ts'
+import { dismiss, messages, takeBack } from './messages.ts'
 
-function undo(id: number, back: () => void): void {
+function act(id: number, run: () => void): void {
   dismiss(id)
-  back()
+  run()
 }
 </script>
 
@@ -12,10 +12,10 @@ function undo(id: number, back: () => void): void {
   <div class="stack" role="status" aria-live="polite">
     <div v-for="m in messages" :key="m.id" class="message" :class="m.tone">
       <span class="text">{{ m.text }}</span>
-      <button v-if="m.act" type="button" class="plain undo" @click="undo(m.id, m.act.run)">
+      <button v-if="m.act" type="button" class="plain undo" @click="act(m.id, m.act.run)">
         {{ m.act.name }}
       </button>
-      <button v-if="m.undo" type="button" class="plain undo" @click="undo(m.id, m.undo)">Undo</button>
+      <button v-if="m.undo" type="button" class="plain undo" @click="takeBack(m)">Undo</button>
       <button type="button" class="plain close" aria-label="Close this message" @click="dismiss(m.id)">
         <PhX :size="14" />
       </button>

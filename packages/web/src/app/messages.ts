@@ -14,6 +14,10 @@ let last = 0
 
 export const messages = reactive<Message[]>([])
 
+/** What can be taken back, the latest last: also of messages that are gone from the screen. */
+const undoable: Message[] = []
+const MOST_UNDOABLE = 50
+
 /** Returns its id. `stays`: until it is dismissed; `act`: one step besides undoing. */
 export function say(
   given: Omit<Message, 'id' | 'tone'> & { tone?: Message['tone']; stays?: boolean },
@@ -21,6 +25,8 @@ export function say(
   const { stays, ...rest } = given
   const message: Message = { id: ++last, tone: 'plain', ...rest }
   messages.push(message)
+  if (message.undo) undoable.push(message)
+  if (undoable.length > MOST_UNDOABLE) undoable.shift()
   if (messages.length > 3) messages.shift()
   if (!stays) setTimeout(() => dismiss(message.id), STAY_MS)
   return message.id
@@ -29,4 +35,19 @@ export function say(
 export function dismiss(id: number): void {
   const at = messages.findIndex(m => m.id === id)
   if (at >= 0) messages.splice(at, 1)
+}
+
+export function takeBack({ id }: Message): void {
+  const at = undoable.findIndex(m => m.id === id)
+  const [message] = at < 0 ? [] : undoable.splice(at, 1)
+  dismiss(id)
+  message?.undo?.()
+}
+
+/** Takes back what was done last, and says what that was. */
+export function takeBackLatest(): void {
+  const message = undoable.at(-1)
+  if (!message) return void say({ text: 'There is nothing to take back.' })
+  takeBack(message)
+  say({ text: `Taking back: ${message.text}` })
 }

@@ -1,7 +1,13 @@
-/** Whether a key is for the page: nobody is typing, nothing is open before it, and the browser has no use for it. */
-export function isForPage(event: KeyboardEvent): boolean {
-  if (event.ctrlKey || event.metaKey || event.altKey) return false
-  return !(event.target as HTMLElement).closest(
+/** Whether nobody is typing, and nothing is open before the page. */
+const isAtPage = (event: KeyboardEvent): boolean =>
+  !(event.target as HTMLElement).closest(
     'input:not([type="checkbox"], [type="radio"]), textarea, select, [role="dialog"], [contenteditable]',
   )
-}
+
+/** Whether a key is for the page, and the browser has no use for it. */
+export const isForPage = (event: KeyboardEvent): boolean =>
+  !event.ctrlKey && !event.metaKey && !event.altKey && isAtPage(event)
+
+/** The system's own key for taking back; in a field it is the field's. */
+export const isUndo = (event: KeyboardEvent): boolean =>
+  event.key === 'z' && (event.ctrlKey || event.metaKey) && !event.shiftKey && !event.altKey && isAtPage(event)

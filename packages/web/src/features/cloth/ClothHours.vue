@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { clockWords, hourWords } from '../../app/telling.ts'
-import { type ClothItem, epochOf, type HourRow, longDayWords, onDate } from '@loom/core/view'
-import { computed, nextTick, ref, watch } from 'vue'
+import { type ClothItem, epochOf, type HourRow, onDate } from '@loom/core/view'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import ClothRow from './ClothRow.vue'
 import type { Held } from './drag.ts'
 import type { Scene } from './use-scene.ts'
@@ -48,6 +48,20 @@ watch(
   },
   { immediate: true, flush: 'post' },
 )
+/** How wide a minute is drawn, pixels. */
+const minuteWidth = ref(0)
+const hours = ref<HTMLElement | null>(null)
+const measure = (): void => {
+  const width = hours.value?.offsetWidth ?? 0
+  minuteWidth.value = width / Math.max(1, axis.value.to - axis.value.from)
+}
+const resized = new ResizeObserver(measure)
+watch(axis, measure)
+onMounted(() => {
+  measure()
+  if (hours.value) resized.observe(hours.value)
+})
+onBeforeUnmount(() => resized.disconnect())
 const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.replaceAll('_', ' ') ?? '')
 </script>
 
@@ -61,34 +75,32 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
       }"
     >
       <div class="axis" aria-hidden="true">
-        <span />
+        <span class="corner" />
         <span class="no-hour">{{ secondName ? `above: ${secondName}` : 'All day, no hour yet' }}</span>
-        <div class="hours" :class="{ two: secondName }">
+        <div ref="hours" class="hours" :class="{ two: secondName }">
           <span v-for="m in marks" :key="m" :style="{ left: left(m) }">
             <i v-if="secondName">{{ secondWords(m) }}</i>
             {{ hourWords(m) }}</span
           >
         </div>
       </div>
-      <template v-for="(row, i) in scene.rows.value" :key="row.key">
-        <h2 v-if="named && scene.rows.value[i - 1]?.date !== row.date" class="day">
-          {{ longDayWords(row.date) }}
-        </h2>
-        <ClothRow
-          :row="row"
-          :axis="axis"
-          :now="scene.nowMinute(row.date)"
-          :sources="scene.sources.value"
-          :held="held"
-          :clashes="scene.clashes.value"
-          :named="named"
-          :alone="scene.rows.value.length === 1"
-          @toggle="item => emit('toggle', item)"
-          @menu="(item, at) => emit('menu', item, at)"
-          @load="at => emit('load', row, at)"
-          @tick="(key, done) => emit('tick', key, done)"
-        />
-      </template>
+      <ClothRow
+        v-for="row in scene.rows.value"
+        :key="row.key"
+        :row="row"
+        :axis="axis"
+        :minute-width="minuteWidth"
+        :now="scene.nowMinute(row.date)"
+        :sources="scene.sources.value"
+        :held="held"
+        :clashes="scene.clashes.value"
+        :named="named"
+        :alone="scene.rows.value.length === 1"
+        @toggle="item => emit('toggle', item)"
+        @menu="(item, at) => emit('menu', item, at)"
+        @load="at => emit('load', row, at)"
+        @tick="(key, done) => emit('tick', key, done)"
+      />
       <p v-if="scene.rows.value.length === 0" class="quiet none">
         Nothing of what this view shows has a time on these days.
       </p>
@@ -109,15 +121,19 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
 .wide .weave {
   width: calc(100% * var(--zoom));
 }
+.wide .corner,
+.wide .no-hour,
 .wide .weave :deep(.label),
 .wide .weave :deep(.row > .head) {
   position: sticky;
   z-index: 7;
   background: var(--cloth);
 }
+.wide .corner,
 .wide .weave :deep(.label) {
   left: 0;
 }
+.wide .no-hour,
 .wide .weave :deep(.row > .head) {
   left: var(--label);
 }
@@ -152,11 +168,6 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
   display: block;
   font-style: normal;
   opacity: 0.8;
-}
-.day {
-  padding: 6px 10px 4px;
-  border-top: 1px solid var(--warp);
-  font-size: 14px;
 }
 .none {
   padding: 20px;

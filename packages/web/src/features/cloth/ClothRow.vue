@@ -6,6 +6,7 @@ import {
   dayOfSeveral,
   dayOfWords,
   type HourRow,
+  inSteps,
   isOnAxis,
   longDayWords,
 } from '@loom/core/view'
@@ -20,6 +21,8 @@ import TaskLine from './TaskLine.vue'
 const props = defineProps<{
   row: HourRow
   axis: { from: number; to: number }
+  /** Pixels; 0 before it is known. */
+  minuteWidth: number
   /** Minute after midnight, if the present moment is in this row. */
   now: number | null
   sources: readonly Source[]
@@ -41,6 +44,8 @@ const day = computed(() => longDayWords(props.row.date))
 const name = computed(() => (props.named ? `${props.row.title}, ${day.value}` : day.value))
 const rowKey = computed(() => props.row.key.split(' ')[0] ?? '')
 const share = (minutes: number): string => shareOf(minutes, props.axis)
+/** Of titles: less cannot be read; so much can. */
+const TITLE_PX = [58, 100]
 const off = computed(() => {
   const { axis, row } = props
   const { hours } = row
@@ -52,14 +57,19 @@ const off = computed(() => {
     { left: share(to - axis.from), width: share(axis.to - to) },
   ]
 })
-const onAxis = computed(() => props.row.blocks.filter(b => isOnAxis(b, props.axis)))
+const onAxis = computed(() => {
+  const blocks = props.row.blocks.filter(b => isOnAxis(b, props.axis))
+  if (props.minuteWidth === 0) return blocks
+  const [least, enough] = TITLE_PX.map(px => px / props.minuteWidth) as [number, number]
+  return inSteps(blocks, { least, enough, lanes: props.alone ? 5 : 4 })
+})
 /** What is too early or too late for the axis is listed with its hour. */
 const besides = computed(() => props.row.blocks.filter(b => !isOnAxis(b, props.axis)))
 const lanes = computed(() => Math.max(1, ...onAxis.value.map(b => b.lanes)))
 const height = computed(() =>
   Math.max(
     props.alone ? 150 : 63,
-    lanes.value * (props.alone ? 50 : 27) + 4,
+    lanes.value * (props.alone && lanes.value < 4 ? 50 : 27) + 4,
     (props.row.head.length + besides.value.length) * 20 + 10,
   ),
 )

@@ -61,7 +61,7 @@ async function take(event: KeyboardEvent): Promise<void> {
 </script>
 
 <template>
-  <Modal open title="Keys on the Cloth" :footer="null" :width="620" @cancel="emit('close')">
+  <Modal open centered title="Keys on the Cloth" :footer="null" :width="660" @cancel="emit('close')">
     <div class="columns">
       <table>
         <tbody>
@@ -120,18 +120,19 @@ async function take(event: KeyboardEvent): Promise<void> {
 }
 th {
   text-align: left;
-  padding: 2px 12px 2px 0;
+  padding: 1px 12px 1px 0;
   white-space: nowrap;
   vertical-align: top;
 }
 td {
-  padding: 2px 0;
+  padding: 1px 0;
 }
 h3 {
   margin: 10px 0 4px;
 }
 .key {
   min-width: 26px;
+  line-height: 1.35;
   padding: 0 5px;
   border: 1px solid var(--warp-strong);
   border-radius: 3px;

@@ -79,8 +79,11 @@ async function copyLink(id: string): Promise<void> {
 <style scoped>
 .views {
   display: inline-flex;
-  align-items: center;
+  align-items: baseline;
   gap: 6px;
+}
+.views > svg {
+  align-self: center;
 }
 .entry {
   display: flex;

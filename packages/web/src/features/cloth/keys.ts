@@ -25,6 +25,7 @@ export const SCREEN_ACTS = {
   now: { key: 't', says: 'today' },
   make: { key: 'n', says: 'keep time for something' },
   'put-by-place': { key: 'u', says: 'what was put by' },
+  undo: { key: 'z', says: 'take back what was done last' },
   keys: { key: '?', says: 'this list' },
 } as const
 export type ScreenAct = keyof typeof SCREEN_ACTS
