@@ -22,6 +22,7 @@ import {
   dayOfSeveral,
   freeSpans,
   weeksOfMonth,
+  putBeside,
   putByGroups,
   shownIn,
   hiddenBecause,
@@ -125,6 +126,17 @@ describe('lanes', () => {
       { from: 600, to: 660 },
     ])
     expect([first?.freeTo, second?.freeTo]).to.deep.equal([600, 1440])
+  })
+})
+
+describe('an order of one’s own', () => {
+  it('puts one beside another of its group, and leaves all others as they were', () => {
+    const order = ['z', 'b']
+    const put = (key: string, other: string, after: boolean) =>
+      putBeside(order, ['a', 'b', 'c'], key, { key: other, after })
+    expect(put('c', 'a', false)).to.deep.equal(['z', 'c', 'a', 'b'])
+    expect(put('a', 'b', true)).to.deep.equal(['z', 'b', 'a', 'c'])
+    expect(put('a', 'elsewhere', true)).to.deep.equal(order)
   })
 })
 

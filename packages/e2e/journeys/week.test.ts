@@ -268,6 +268,30 @@ describe('a week on the Cloth', function () {
     await item('Write the brief').waitFor()
   })
 
+  it('puts the shelf in an order of one’s own by dragging, cards and whole groups', async () => {
+    const group = (name: string): Locator => page.getByRole('group', { name, exact: true })
+    await page.getByRole('button', { name: 'what presses most first' }).click()
+    await page.getByText('in my own order').last().click()
+    const cards = group('Due within 7 days').locator('[data-key]')
+    const titles = () => cards.evaluateAll(all => all.map(c => c.getAttribute('aria-label')?.split(',')[0]))
+    const [first, second, third] = await titles()
+    await cards.nth(0).scrollIntoViewIfNeeded()
+    const below = await cards.nth(1).boundingBox()
+    if (!below) throw new Error('no second card')
+    await dragTo(cards.nth(0), { x: below.x + 60, y: below.y + below.height - 6 })
+    await until(
+      'it lies after the other',
+      async () => (await titles()).join() === [second, first, ...(await titles()).slice(2)].join(),
+    )
+    expect((await titles())[2]).to.equal(third)
+    const names = () => page.locator('.shelf h3 .name').allInnerTexts()
+    const before = await names()
+    await page.locator('.shelf h3').nth(0).dragTo(page.locator('.shelf h3').nth(1))
+    await until('the groups have changed places', async () => (await names())[0] === before[1])
+    await page.getByRole('button', { name: 'plain again' }).click()
+    await until('all is as it was', async () => (await names())[0] === before[0])
+  })
+
   it('asks which dates of a series are meant, changes that one, and takes it back', async () => {
     await row(2)
       .getByRole('group', { name: /^Morning walk-round/ })

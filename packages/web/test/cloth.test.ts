@@ -99,8 +99,17 @@ describe('letting go of what is held', () => {
       }),
       null,
     ],
-    ['on the shelf takes its time away', held(placed, { kind: 'shelf' }), edit({ do: 'unplace' })],
-    ['on the shelf, where it lies, does nothing', held(task, { kind: 'shelf' }), null],
+    [
+      'on the shelf takes its time away',
+      held(placed, { kind: 'shelf', beside: { key: 'x', after: true } }),
+      edit({ do: 'unplace' }),
+    ],
+    ['on the shelf, where it lies, does nothing', held(task, { kind: 'shelf', beside: null }), null],
+    [
+      'on another there gives it a place in an order of one’s own',
+      held(task, { kind: 'shelf', beside: { key: 'x', after: true } }),
+      { kind: 'order', beside: { key: 'x', after: true } },
+    ],
     [
       'on a row’s name means any day of that week',
       held(task, { kind: 'week', week: '2026-11-23' }),
@@ -137,7 +146,11 @@ describe('letting go of what is held', () => {
       held(placed, hour(600, 15), { by: 'start' }),
       edit({ do: 'place', start: ten, minutes: 15 }),
     ],
-    ['by an edge, off its row, does nothing', held(placed, { kind: 'shelf' }, { by: 'end' }), null],
+    [
+      'by an edge, off its row, does nothing',
+      held(placed, { kind: 'shelf', beside: null }, { by: 'end' }),
+      null,
+    ],
   ]
   for (const [what, given, wanted] of cases)
     it(what, () => {

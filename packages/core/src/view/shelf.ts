@@ -157,6 +157,26 @@ export function sortShelf(items: readonly ShelfItem[], view: ShelfOptions['view'
   )
 }
 
+/** Beside which one of its group something is put in an order of one's own. */
+export interface Beside {
+  key: string
+  after: boolean
+}
+
+/** `order` with `key` put there; `group`: the keys of its group as they lie. */
+export function putBeside(
+  order: readonly string[],
+  group: readonly string[],
+  key: string,
+  { key: other, after }: Beside,
+): string[] {
+  const keys = group.filter(k => k !== key)
+  const at = keys.indexOf(other)
+  if (at < 0) return [...order]
+  keys.splice(at + Number(after), 0, key)
+  return [...order.filter(k => !keys.includes(k)), ...keys]
+}
+
 /** Every group there is, also those that are hidden; the screen leaves out what the view hides. */
 export function shelve(items: readonly ClothItem[], options: ShelfOptions): ShelfGroup[] {
   const today = dayAt(options.now, options.zone)

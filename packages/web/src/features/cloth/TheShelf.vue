@@ -1,7 +1,15 @@
 <script setup lang="ts">
 import { PhArrowLeft, PhArrowRight, PhEyeSlash } from '@phosphor-icons/vue'
-import { type ClothItem, durationWords, GROUPS, type ShelfGroup, SORTS, type ViewBody } from '@loom/core/view'
-import { computed } from 'vue'
+import {
+  type ClothItem,
+  durationWords,
+  GROUPS,
+  putBeside,
+  type ShelfGroup,
+  SORTS,
+  type ViewBody,
+} from '@loom/core/view'
+import { computed, ref } from 'vue'
 import SentenceChoice from '../../app/SentenceChoice.vue'
 import type { Held } from './drag.ts'
 import type { ShelfLines } from './drawn-lines.ts'
@@ -79,12 +87,29 @@ function hide(key: string): void {
 /** An item goes one place up or down in an order of its own. */
 function reorder(group: ShelfGroup, key: string, by: 1 | -1): void {
   const keys = group.items.map(i => i.item.key)
-  const at = keys.indexOf(key)
-  if (at + by < 0 || at + by >= keys.length) return
-  keys.splice(at, 1)
-  keys.splice(at + by, 0, key)
-  const rest = props.view.order.filter(k => !keys.includes(k))
-  emit('set', { order: [...rest, ...keys] })
+  const other = keys[keys.indexOf(key) + by]
+  if (other) emit('set', { order: putBeside(props.view.order, keys, key, { key: other, after: by === 1 }) })
+}
+/** Where a held card would go in an order of one's own. */
+const gap = computed(() => {
+  const { held, view } = props
+  if (view.sort !== 'own' || held?.target?.kind !== 'shelf' || held.item.place.kind !== 'none') return null
+  const { beside } = held.target
+  const group = props.groups.find(g => g.items.some(i => i.item.key === held.item.key))
+  return group?.items.some(i => i.item.key === beside?.key) ? beside : null
+})
+
+/** A whole group can be dragged by its name. */
+const carried = ref<string | null>(null)
+const over = ref<string | null>(null)
+function putGroup(): void {
+  const keys = shown.value.map(g => g.key)
+  const [from, to] = [carried.value, over.value]
+  carried.value = null
+  over.value = null
+  if (from === null || to === null || from === to) return
+  const after = keys.indexOf(from) < keys.indexOf(to)
+  emit('set', { groupOrder: putBeside(keys, keys, from, { key: to, after }) })
 }
 function onKey(event: KeyboardEvent, group: ShelfGroup, key: string): void {
   if (props.view.sort !== 'own' || !event.altKey) return
@@ -140,8 +165,23 @@ function onKey(event: KeyboardEvent, group: ShelfGroup, key: string): void {
       </button>
     </div>
     <div class="columns" :style="{ '--columns': Math.max(1, Math.min(5, shown.length)) }">
-      <div v-for="(g, n) in shown" :key="g.key" class="column" role="group" :aria-label="g.title">
-        <h3 :class="{ late: g.key === 'overdue' && g.items.length > 0 }">
+      <div
+        v-for="(g, n) in shown"
+        :key="g.key"
+        class="column"
+        :class="{ over: carried !== null && carried !== g.key && over === g.key }"
+        role="group"
+        :aria-label="g.title"
+        @dragover="carried !== null && ($event.preventDefault(), (over = g.key))"
+        @drop.prevent="putGroup"
+      >
+        <h3
+          draggable="true"
+          title="Drag to another place"
+          @dragstart="carried = g.key"
+          @dragend="((carried = null), (over = null))"
+          :class="{ late: g.key === 'overdue' && g.items.length > 0 }"
+        >
           <span class="name"
             >{{ g.title }} <b>{{ g.items.length }}</b></span
           >
@@ -179,6 +219,10 @@ function onKey(event: KeyboardEvent, group: ShelfGroup, key: string): void {
           :left-over="leftOver"
           :shows="view.shows"
           :people="item.people.map(nameOf)"
+          :class="{
+            gapBefore: gap?.key === item.key && !gap.after,
+            gapAfter: gap?.key === item.key && gap.after,
+          }"
           :lifted="held?.item.key === item.key && !held.copying"
           @toggle="emit('toggle', item)"
           @menu="at => emit('menu', item, at)"
@@ -252,7 +296,18 @@ function onKey(event: KeyboardEvent, group: ShelfGroup, key: string): void {
   padding-top: 5px;
   min-width: 0;
 }
+.column.over {
+  border-top-color: var(--amber);
+  background: var(--amber-wash);
+}
+.gapBefore {
+  box-shadow: 0 -4px 0 -1px var(--amber);
+}
+.gapAfter {
+  box-shadow: 0 4px 0 -1px var(--amber);
+}
 .column h3 {
+  cursor: grab;
   display: flex;
   justify-content: space-between;
   font:

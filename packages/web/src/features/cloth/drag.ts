@@ -1,5 +1,5 @@
 import { minuteWords } from '../../app/telling.ts'
-import { type ClothItem, type Edit, lengthOf, zoned, wallTime } from '@loom/core/view'
+import { type Beside, type ClothItem, type Edit, lengthOf, zoned, wallTime } from '@loom/core/view'
 import type interactjs from 'interactjs'
 import { onBeforeUnmount, reactive, type Ref, watch } from 'vue'
 import { holding } from '../../api/live.ts'
@@ -12,7 +12,8 @@ export type Target =
   /** `row`: whose row it is, where rows are people. */
   | { kind: 'hour'; date: string; row: string; from: number; minutes: number }
   | { kind: 'day'; date: string; row: string }
-  | { kind: 'shelf' }
+  /** `beside`: the card under the pointer. */
+  | { kind: 'shelf'; beside: Beside | null }
   /** Any day of the week that begins on this Monday. */
   | { kind: 'week'; week: string }
   /** Out of sight until this day. */
@@ -49,6 +50,7 @@ export type Drop =
   | { kind: 'edit'; edit: Edit; row: string | null }
   | { kind: 'copy'; target: Extract<Target, { kind: 'hour' | 'day' }>; kept: Kept }
   | { kind: 'batch'; key: string }
+  | { kind: 'order'; beside: Beside }
 
 const SNAP = 15
 const FINE_SNAP = 5
@@ -81,7 +83,10 @@ export function dropFor(held: Held, zone: string): Drop | null {
     return edit({ do: 'place', start, minutes: target.minutes })
   }
   if (target.kind === 'batch') return { kind: 'batch', key: target.key }
-  if (target.kind === 'shelf') return item.place.kind === 'none' ? null : edit({ do: 'unplace' })
+  if (target.kind === 'shelf') {
+    if (item.place.kind !== 'none') return edit({ do: 'unplace' })
+    return target.beside && { kind: 'order', beside: target.beside }
+  }
   if (target.kind === 'week') return edit({ do: 'any-day', week: target.week })
   if (target.kind === 'later') return edit({ do: 'put-by', until: target.until })
   if (held.copying || (held.further && target.kind === 'hour'))
@@ -121,7 +126,7 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
     if (!zone) return null
     switch (drop) {
       case 'shelf':
-        return isTask(item) ? { kind: 'shelf' } : null
+        return isTask(item) ? { kind: 'shelf', beside: besideAt(under, y, item.key) } : null
       case 'week':
         return isTask(item) ? { kind: 'week', week: date } : null
       case 'later':
@@ -138,6 +143,14 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
         return { kind: 'hour', date, row, from: Math.min(from, LAST - SNAP), minutes }
       }
     }
+  }
+
+  function besideAt(under: Element[], y: number, own: string): Beside | null {
+    const card = under.map(e => e.closest<HTMLElement>('[data-key]')).find(e => e !== null)
+    const key = card?.dataset.key
+    if (!card || !key || key === own) return null
+    const { top, height } = card.getBoundingClientRect()
+    return { key, after: y > top + height / 2 }
   }
 
   function pick(target: EventTarget): ClothItem | undefined {

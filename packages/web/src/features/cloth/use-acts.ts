@@ -160,7 +160,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     if (made && making.what !== 'task') tellIfMadeHidden(making)
   }
 
-  const { drop, dropWords, calendars } = useDrop({ scene, chosen, together, change })
+  const { drop, dropWords, calendars } = useDrop({ scene, chosen, together, change, set: view.set })
 
   function draw(drawn: Drawn): void {
     asked.value = { kind: 'make', drawn, allDay: false }

@@ -1,4 +1,13 @@
-import { type ClothItem, dayWords, type Edit, wallTime, zoned } from '@loom/core/view'
+import {
+  type Beside,
+  type ClothItem,
+  dayWords,
+  type Edit,
+  putBeside,
+  type ViewBody,
+  wallTime,
+  zoned,
+} from '@loom/core/view'
 import type { Ref } from 'vue'
 import { minuteWords } from '../../app/telling.ts'
 import type { Drop, Held } from './drag.ts'
@@ -15,11 +24,13 @@ export function useDrop({
   chosen,
   together,
   change,
+  set,
 }: {
   scene: Scene
   chosen: Ref<string[]>
   together: (item: ClothItem) => ClothItem[]
   change: (item: ClothItem, edit: Edit) => Promise<void>
+  set: (patch: Partial<ViewBody>) => void
 }) {
   const { cloth, zone } = scene
 
@@ -62,6 +73,11 @@ export function useDrop({
       else void cloth.duplicate(item)
       return
     }
+    if (what.kind === 'order') {
+      const group = inOneGroup(item, what.beside)
+      if (group) set({ order: putBeside(scene.body.value.order, group, item.key, what.beside) })
+      return
+    }
     const { row } = what
     const people = scene.data.value?.people ?? []
     const toOther = scene.body.value.rows === 'people' && row !== null && people.some(p => p.id === row)
@@ -69,6 +85,13 @@ export function useDrop({
       void change(item, { do: 'give', to: row })
     void change(item, what.edit)
   }
+  /** The keys of the group that both lie in, where the shelf is in an order of one's own. */
+  function inOneGroup(item: ClothItem, beside: Beside): string[] | null {
+    if (scene.body.value.sort !== 'own') return null
+    const groups = scene.shelf.value.map(g => g.items.map(i => i.item.key))
+    return groups.find(keys => keys.includes(item.key) && keys.includes(beside.key)) ?? null
+  }
+
   /** What letting go would write, beyond what the row itself shows; and what keys would change about it. */
   function dropWords(held: Held): { writes: string; keys: string } {
     const { target, item, kept } = held
@@ -76,6 +99,10 @@ export function useDrop({
     if (!target) return plain('')
     if (target.kind === 'batch') return plain(`into ${cloth.itemOf(target.key)?.title ?? 'the batch'}`)
     if (target.kind === 'week') return plain(`any day, week of ${dayWords(target.week)}`)
+    if (target.kind === 'shelf' && item.place.kind === 'none') {
+      const other = target.beside && inOneGroup(item, target.beside) && cloth.itemOf(target.beside.key)
+      return plain(other ? `${target.beside?.after ? 'after' : 'before'} ${other.title}` : '')
+    }
     if (target.kind === 'later') return plain(`put by until ${dayWords(target.until)}`)
     if (target.kind === 'hour' && (held.copying || held.further) && taskOf(item))
       return {
