@@ -84,7 +84,7 @@ describe('the Cloth', function () {
     const box = await item('Print route cards').boundingBox()
     const to = await pointAt(4, '14:00')
     if (!box) throw new Error('nothing to hold')
-    await page.mouse.move(box.x + 12, box.y + 44)
+    await page.mouse.move(box.x + 12, box.y + box.height - 6)
     await page.mouse.down()
     await page.mouse.move(to.x + 12, to.y, { steps: 8 })
     await row(4)

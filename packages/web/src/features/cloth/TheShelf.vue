@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { PhArrowLeft, PhArrowRight, PhEyeSlash } from '@phosphor-icons/vue'
 import {
   type ClothItem,
   durationWords,
@@ -13,8 +12,8 @@ import { computed, ref } from 'vue'
 import SentenceChoice from '../../app/SentenceChoice.vue'
 import type { Held } from './drag.ts'
 import type { ShelfLines } from './drawn-lines.ts'
+import ShelfColumn from './ShelfColumn.vue'
 import type { Source } from './signs.ts'
-import TaskLine from './TaskLine.vue'
 
 const props = defineProps<{
   groups: ShelfGroup[]
@@ -71,52 +70,20 @@ const total = computed(() => {
 })
 const landing = computed(() => props.held?.target?.kind === 'shelf' && props.held.item.place.kind !== 'none')
 
-/** A group goes one place to the left or right; from then on the order is somebody's own. */
-function shift(key: string, by: 1 | -1): void {
+/** `from` goes to where `to` is; from then on the order of groups is somebody's own. */
+function putGroup(from: string, to: string | undefined): void {
   const keys = shown.value.map(g => g.key)
-  const at = keys.indexOf(key)
-  const to = at + by
-  if (to < 0 || to >= keys.length) return
-  keys.splice(at, 1)
-  keys.splice(to, 0, key)
-  emit('set', { groupOrder: keys })
-}
-function hide(key: string): void {
-  emit('set', { hiddenGroups: [...props.view.hiddenGroups, key] })
-}
-/** An item goes one place up or down in an order of its own. */
-function reorder(group: ShelfGroup, key: string, by: 1 | -1): void {
-  const keys = group.items.map(i => i.item.key)
-  const other = keys[keys.indexOf(key) + by]
-  if (other) emit('set', { order: putBeside(props.view.order, keys, key, { key: other, after: by === 1 }) })
-}
-/** Where a held card would go in an order of one's own. */
-const gap = computed(() => {
-  const { held, view } = props
-  if (view.sort !== 'own' || held?.target?.kind !== 'shelf' || held.item.place.kind !== 'none') return null
-  const { beside } = held.target
-  const group = props.groups.find(g => g.items.some(i => i.item.key === held.item.key))
-  return group?.items.some(i => i.item.key === beside?.key) ? beside : null
-})
-
-/** A whole group can be dragged by its name. */
-const carried = ref<string | null>(null)
-const over = ref<string | null>(null)
-function putGroup(): void {
-  const keys = shown.value.map(g => g.key)
-  const [from, to] = [carried.value, over.value]
-  carried.value = null
-  over.value = null
-  if (from === null || to === null || from === to) return
+  if (to === undefined || from === to) return
   const after = keys.indexOf(from) < keys.indexOf(to)
   emit('set', { groupOrder: putBeside(keys, keys, from, { key: to, after }) })
 }
-function onKey(event: KeyboardEvent, group: ShelfGroup, key: string): void {
-  if (props.view.sort !== 'own' || !event.altKey) return
-  if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return
-  event.preventDefault()
-  event.stopPropagation()
-  reorder(group, key, event.key === 'ArrowUp' ? -1 : 1)
+/** A whole group can be dragged by its name. */
+const carried = ref<string | null>(null)
+const over = ref<string | null>(null)
+function dropGroup(): void {
+  if (carried.value !== null && over.value !== null) putGroup(carried.value, over.value)
+  carried.value = null
+  over.value = null
 }
 </script>
 
@@ -165,80 +132,27 @@ function onKey(event: KeyboardEvent, group: ShelfGroup, key: string): void {
       </button>
     </div>
     <div class="columns" :style="{ '--columns': Math.max(1, Math.min(5, shown.length)) }">
-      <div
+      <ShelfColumn
         v-for="(g, n) in shown"
         :key="g.key"
-        class="column"
+        :group="g"
+        :first="n === 0"
+        :last="n === shown.length - 1"
+        :lines="lines"
+        :view="view"
+        :sources="sources"
+        :held="held"
+        :name-of="nameOf"
         :class="{ over: carried !== null && carried !== g.key && over === g.key }"
-        role="group"
-        :aria-label="g.title"
         @dragover="carried !== null && ($event.preventDefault(), (over = g.key))"
-        @drop.prevent="putGroup"
-      >
-        <h3
-          draggable="true"
-          title="Drag to another place"
-          @dragstart="carried = g.key"
-          @dragend="((carried = null), (over = null))"
-          :class="{ late: g.key === 'overdue' && g.items.length > 0 }"
-        >
-          <span class="name"
-            >{{ g.title }} <b>{{ g.items.length }}</b></span
-          >
-          <span class="tools">
-            <button
-              v-if="n > 0"
-              type="button"
-              class="plain"
-              :aria-label="`${g.title}: further left`"
-              @click="shift(g.key, -1)"
-            >
-              <PhArrowLeft :size="12" />
-            </button>
-            <button
-              v-if="n < shown.length - 1"
-              type="button"
-              class="plain"
-              :aria-label="`${g.title}: further right`"
-              @click="shift(g.key, 1)"
-            >
-              <PhArrowRight :size="12" />
-            </button>
-            <button type="button" class="plain" :aria-label="`Hide ${g.title}`" @click="hide(g.key)">
-              <PhEyeSlash :size="13" />
-            </button>
-          </span>
-        </h3>
-        <TaskLine
-          v-for="{ item, pressure, reasons, leftOver } in lines.of(g)"
-          :key="item.key"
-          :item="item"
-          :sources="sources"
-          :pressure="pressure"
-          :reasons="reasons"
-          :left-over="leftOver"
-          :shows="view.shows"
-          :people="item.people.map(nameOf)"
-          :class="{
-            gapBefore: gap?.key === item.key && !gap.after,
-            gapAfter: gap?.key === item.key && gap.after,
-          }"
-          :lifted="held?.item.key === item.key && !held.copying"
-          @toggle="emit('toggle', item)"
-          @menu="at => emit('menu', item, at)"
-          @keydown.capture="onKey($event, g, item.key)"
-        />
-        <button
-          v-if="lines.of(g).length < g.items.length"
-          type="button"
-          class="plain more"
-          @click="lines.more(g)"
-        >
-          {{ g.items.length - lines.of(g).length }} more<span class="visually-hidden">
-            under {{ g.title }}</span
-          >
-        </button>
-      </div>
+        @drop.prevent="dropGroup"
+        @carry="carried = g.key"
+        @let-go="((carried = null), (over = null))"
+        @shift="by => putGroup(g.key, shown[n + by]?.key)"
+        @toggle="item => emit('toggle', item)"
+        @menu="(item, at) => emit('menu', item, at)"
+        @set="patch => emit('set', patch)"
+      />
     </div>
     <p v-if="hidden.length > 0" class="hidden quiet">
       Hidden:
@@ -288,68 +202,6 @@ function onKey(event: KeyboardEvent, group: ShelfGroup, key: string): void {
   grid-template-columns: repeat(var(--columns), minmax(0, 1fr));
   gap: 10px;
 }
-.column {
-  display: grid;
-  gap: 4px;
-  align-content: start;
-  border-top: 3px solid var(--warp);
-  padding-top: 5px;
-  min-width: 0;
-}
-.column.over {
-  border-top-color: var(--amber);
-  background: var(--amber-wash);
-}
-.gapBefore {
-  box-shadow: 0 -4px 0 -1px var(--amber);
-}
-.gapAfter {
-  box-shadow: 0 4px 0 -1px var(--amber);
-}
-.column h3 {
-  cursor: grab;
-  display: flex;
-  justify-content: space-between;
-  font:
-    600 12.5px 'Atkinson Hyperlegible Next Variable',
-    sans-serif;
-  color: var(--husk);
-  min-height: 20px;
-}
-.column h3 b {
-  color: var(--peat);
-  margin-left: 4px;
-}
-.column h3.late,
-.column h3.late b {
-  color: var(--clay);
-}
-.more {
-  padding: 5px 8px;
-  text-align: left;
-  color: var(--amber);
-  text-decoration: underline;
-}
-.name {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.tools {
-  display: flex;
-  gap: 2px;
-  opacity: 0;
-}
-.tools button {
-  display: grid;
-  place-items: center;
-  width: 20px;
-  height: 20px;
-}
-.column:hover .tools,
-.tools:focus-within {
-  opacity: 1;
-}
 .hidden {
   margin: 8px 0 0;
 }
@@ -365,9 +217,6 @@ function onKey(event: KeyboardEvent, group: ShelfGroup, key: string): void {
 @media (max-width: 480px) {
   .columns {
     grid-template-columns: 1fr;
-  }
-  .tools {
-    opacity: 1;
   }
 }
 </style>

@@ -1,9 +1,9 @@
-import { minuteWords } from '../../app/telling.ts'
 import { type Beside, type ClothItem, type Edit, lengthOf, zoned, wallTime } from '@loom/core/view'
 import type interactjs from 'interactjs'
 import { onBeforeUnmount, reactive, type Ref, watch } from 'vue'
 import { holding } from '../../api/live.ts'
 import { foundItems } from '../../app/found-items.ts'
+import { attachDrawing, type Drawn, FINE_SNAP, SNAP } from './draw-span.ts'
 import { type Kept, keptBy } from './further-time.ts'
 
 /** Picking up an item, showing where it would land, and what letting go there asks for. */
@@ -37,23 +37,12 @@ export interface Held {
   target: Target | null
 }
 
-/** A span drawn on free space. */
-export interface Drawn {
-  date: string
-  row: string
-  from: number
-  to: number
-  box: DOMRect
-}
-
 export type Drop =
   | { kind: 'edit'; edit: Edit; row: string | null }
   | { kind: 'copy'; target: Extract<Target, { kind: 'hour' | 'day' }>; kept: Kept }
   | { kind: 'batch'; key: string }
   | { kind: 'order'; beside: Beside }
 
-const SNAP = 15
-const FINE_SNAP = 5
 const LAST = 1440
 
 interface Options {
@@ -177,7 +166,7 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
 
   function attach(root: HTMLElement): () => void {
     let attached = true
-    let detach = attachDrawing(root)
+    let detach = attachDrawing(root, { minuteAt, axis: options.axis, draw: options.draw })
     void interacting.then(({ default: interact }) => {
       if (!attached) return
       const [before, picking] = [detach, attachPicking(root, interact)]
@@ -244,57 +233,6 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
       pickable.unset()
       findable.unset()
     }
-  }
-
-  /** Drawing a span on free space of a row. */
-  function attachDrawing(root: HTMLElement): () => void {
-    const onDown = (event: PointerEvent): void => {
-      const track = (event.target as HTMLElement).closest<HTMLElement>('[data-drop="hour"]')
-      if (!track || event.button !== 0 || event.pointerType === 'touch') return
-      if ((event.target as HTMLElement).closest('[data-key]')) return
-      const { date = '', row = '' } = track.dataset
-      const first = minuteAt(track, event.clientX, SNAP)
-      const mark = document.createElement('div')
-      mark.className = 'marked-out'
-      const drawTo = (at: number): { from: number; to: number } => {
-        const [from, to] = at < first ? [at, first] : [first, at]
-        const { from: axisFrom, to: axisTo } = options.axis()
-        mark.style.left = `${(100 * (from - axisFrom)) / (axisTo - axisFrom)}%`
-        mark.style.width = `${(100 * (to - from)) / (axisTo - axisFrom)}%`
-        mark.textContent = to > from ? `${minuteWords(from)}–${minuteWords(to)}` : ''
-        return { from, to }
-      }
-      let span = { from: first, to: first }
-      const onMove = (e: PointerEvent): void => {
-        if (!mark.isConnected && Math.abs(e.clientX - event.clientX) < 6) return
-        if (!mark.isConnected) track.append(mark)
-        holding.value = true
-        span = drawTo(minuteAt(track, e.clientX, e.altKey ? FINE_SNAP : SNAP))
-      }
-      const stop = (): void => {
-        window.removeEventListener('pointermove', onMove)
-        window.removeEventListener('pointerup', onUp)
-        window.removeEventListener('keydown', onEscape)
-        holding.value = false
-      }
-      const onUp = (): void => {
-        stop()
-        const box = mark.getBoundingClientRect()
-        const drawn = mark.isConnected && span.to > span.from
-        mark.remove()
-        if (drawn) options.draw({ date, row, ...span, box })
-      }
-      const onEscape = (e: KeyboardEvent): void => {
-        if (e.key !== 'Escape') return
-        stop()
-        mark.remove()
-      }
-      window.addEventListener('pointermove', onMove)
-      window.addEventListener('pointerup', onUp)
-      window.addEventListener('keydown', onEscape)
-    }
-    root.addEventListener('pointerdown', onDown)
-    return () => root.removeEventListener('pointerdown', onDown)
   }
 
   function finish(): void {
