@@ -46,7 +46,7 @@ export const plainView: ViewBody = {
   hiddenGroups: [],
   sort: 'pressure',
   order: [],
-  shows: ['due', 'estimate', 'priority', 'pressure'],
+  shows: ['due', 'estimate', 'priority', 'pressure', 'place'],
   done: 'faded',
   keepPlaced: false,
   zoom: 1,

@@ -3,7 +3,9 @@ import { minuteWords } from '../../app/telling.ts'
 import { type Block, durationWords } from '@loom/core/view'
 import { computed } from 'vue'
 import { KIND_WORDS } from './words.ts'
-import { dyesOf, edgeOf, type Source, sourceWords } from './signs.ts'
+import { dyesOf, edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from './signs.ts'
+import { useShownFacts } from './shown-facts.ts'
+import PriorityStitches from './PriorityStitches.vue'
 import ConflictKnot from './ConflictKnot.vue'
 import TaskTick from './TaskTick.vue'
 
@@ -46,7 +48,8 @@ const name = computed(() => {
   const done = i.kind === 'block' ? ', worked' : i.cancelled ? ', called off' : ', done'
   const state = i.done ? done : i.kind === 'event' && !i.busy ? ', shown free' : ''
   const clash = props.clash ? ', clashes with something else' : ''
-  const more = i.conflict ? `${clash}, both sides changed it` : clash
+  const urgent = PRIORITY_WORDS[stitchesOf(i.priority)]
+  const more = `${clash}${i.conflict ? ', both sides changed it' : ''}${urgent ? `, ${urgent}` : ''}`
   const holds = i.batch.length > 0 ? `, ${i.batch.length} tasks` : ''
   return `${i.title}, ${props.day}, ${span.value}, ${KIND_WORDS[i.kind]}${holds}${state}${more}`
 })
@@ -62,6 +65,9 @@ const short = computed(() => props.block.to - props.block.from < 60)
 const low = computed(() => props.lines < 2)
 /** A batch lists its tasks where there is room for them. */
 const parts = computed(() => (low.value || short.value ? [] : item.value.batch.slice(0, props.lines - 1)))
+const known = useShownFacts()
+/** A block's length is drawn, so it is not said. */
+const facts = computed(() => (low.value || short.value ? '' : known.of(item.value, ['estimate']).join(' · ')))
 const openTasks = computed(() => item.value.batch.filter(t => !t.done).length)
 
 function open(event: Event): void {
@@ -121,7 +127,8 @@ function open(event: Event): void {
           @toggle="emit('tick', t.key, !t.done)"
         /><span class="title">{{ t.title }}</span>
       </span>
-      <span v-if="!low && !short && item.location" class="where">{{ item.location }}</span>
+      <PriorityStitches v-if="!low && known.shows('priority')" class="stitches" :priority="item.priority" />
+      <span v-if="facts" class="where">{{ facts }}</span>
     </div>
     <ConflictKnot v-if="item.conflict" class="knot" />
     <span v-if="item.movable && !block.clipped.start" class="grip start" aria-hidden="true" />
@@ -200,6 +207,9 @@ function open(event: Event): void {
   display: inline-block;
   vertical-align: -2px;
   margin-right: 6px;
+}
+.stitches {
+  margin-left: 6px;
 }
 .where {
   display: block;

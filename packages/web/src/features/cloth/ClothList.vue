@@ -50,6 +50,7 @@ const hourOf = (item: ClothItem): string | undefined =>
           :item="item"
           :sources="sources"
           :hour="hourOf(item)"
+          wide
           :part="dayOfWords(dayOfSeveral(item, day.date))"
           :lifted="held?.item.key === item.key && !held.copying"
           @toggle="emit('toggle', item)"

@@ -11,6 +11,7 @@ import ClothList from './ClothList.vue'
 import DayCells from './DayCells.vue'
 import { useDrag } from './drag.ts'
 import { usualKept } from './further-time.ts'
+import { provideShownFacts } from './shown-facts.ts'
 import LoadPanel from './LoadPanel.vue'
 import NowStrip from './NowStrip.vue'
 import TheShelf from './TheShelf.vue'
@@ -30,6 +31,11 @@ const view = useView()
 const mine = useMine()
 const scene = useScene(view)
 const { cloth, body, data, now, zone } = scene
+provideShownFacts({
+  shows: computed(() => body.value.shows),
+  sources: scene.sources,
+  nameOf: scene.nameOf,
+})
 const root = ref<HTMLElement | null>(null)
 const acts = useActs({ scene, view, root })
 useKeptFocus(root)
@@ -188,7 +194,6 @@ watch(
         :sources="scene.sources.value"
         :held="drag.held.current"
         :away="scene.away.value.length"
-        :name-of="scene.nameOf"
         @toggle="acts.toggle"
         @menu="openMenu"
         @set="view.set"

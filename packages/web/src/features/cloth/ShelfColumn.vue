@@ -16,7 +16,6 @@ const props = defineProps<{
   view: ViewBody
   sources: readonly Source[]
   held: Held | null
-  nameOf: (id: string) => string
 }>()
 const emit = defineEmits<{
   toggle: [item: ClothItem]
@@ -97,8 +96,6 @@ const gap = computed(() => {
       :pressure="pressure"
       :reasons="reasons"
       :left-over="leftOver"
-      :shows="view.shows"
-      :people="item.people.map(nameOf)"
       :class="{
         gapBefore: gap?.key === item.key && !gap.after,
         gapAfter: gap?.key === item.key && gap.after,

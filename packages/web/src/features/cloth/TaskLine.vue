@@ -1,7 +1,9 @@
 <script setup lang="ts">
-import { type ClothItem, dayWords, durationWords, type Property } from '@loom/core/view'
+import { type ClothItem, dayWords } from '@loom/core/view'
 import { computed } from 'vue'
 import { dyesOf, edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from './signs.ts'
+import { useShownFacts } from './shown-facts.ts'
+import PriorityStitches from './PriorityStitches.vue'
 import ConflictKnot from './ConflictKnot.vue'
 import TaskTick from './TaskTick.vue'
 
@@ -16,9 +18,8 @@ const props = defineProps<{
   hour?: string
   /** The day it was planned for and not done. */
   leftOver?: string | null
-  shows?: readonly Property[]
-  /** Names of the people it concerns. */
-  people?: readonly string[]
+  /** What else there is to know stands beside it. */
+  wide?: boolean
   /** Which of its days this is, where it lies on several. */
   part?: string
   lifted: boolean
@@ -27,21 +28,10 @@ const emit = defineEmits<{ toggle: []; menu: [at: DOMRect] }>()
 
 const dyes = computed(() => dyesOf(props.item, props.sources))
 const stitches = computed(() => stitchesOf(props.item.priority))
-const shows = (what: Property): boolean => props.shows?.includes(what) ?? true
+const known = useShownFacts()
 const facts = computed(() => {
-  const { due, estimate, location } = props.item
-  const { sources, leftOver } = props
-  const list = sources.find(s => s.id === props.item.sources[0])
-  return [
-    leftOver ? `from ${dayWords(leftOver)}` : '',
-    due && shows('due') ? dayWords(due) : '',
-    estimate !== null && shows('estimate') ? durationWords(estimate) : '',
-    props.shows?.includes('list') ? (list?.name ?? '') : '',
-    props.shows?.includes('person') ? (props.people ?? []).join(', ') : '',
-    props.shows?.includes('place') ? location : '',
-  ]
-    .filter(Boolean)
-    .join(' · ')
+  const { item, leftOver } = props
+  return [...(leftOver ? [`from ${dayWords(leftOver)}`] : []), ...known.of(item)].join(' · ')
 })
 const name = computed(() => {
   const { item } = props
@@ -104,12 +94,14 @@ function open(event: Event): void {
     <span v-if="hour" class="facts">{{ hour }}</span>
     <span class="title"><ConflictKnot v-if="item.conflict" /> {{ item.title }}</span>
     <span v-if="part" class="facts">{{ part.replace(/^day /, '').replace(' of ', '/') }}</span>
+    <template v-if="wide">
+      <span v-if="facts" class="facts more">{{ facts }}</span>
+      <PriorityStitches v-if="known.shows('priority')" :priority="item.priority" />
+    </template>
     <span v-if="pressure !== undefined" class="below">
       <span class="facts" :class="{ late: item.overdue }">{{ facts }}</span>
-      <span v-if="stitches > 0 && shows('priority')" class="stitches" aria-hidden="true">
-        <i v-for="n in stitches" :key="n" />
-      </span>
-      <span v-if="shows('pressure')" class="pressure" aria-hidden="true"
+      <PriorityStitches v-if="known.shows('priority')" :priority="item.priority" />
+      <span v-if="known.shows('pressure')" class="pressure" aria-hidden="true"
         ><i :style="{ width: `${pressure}%` }"
       /></span>
     </span>
@@ -194,19 +186,15 @@ function open(event: Event): void {
   font-size: 12px;
   white-space: nowrap;
 }
+.more {
+  flex: none;
+  max-width: 45%;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
 .late {
   color: var(--clay);
   font-weight: 700;
-}
-.stitches {
-  display: inline-flex;
-  gap: 2px;
-}
-.stitches i {
-  width: 6px;
-  height: 0;
-  border-top: 2px solid var(--peat);
-  transform: rotate(-55deg);
 }
 .pressure {
   width: 26px;

@@ -25,7 +25,6 @@ const props = defineProps<{
   held: Held | null
   /** How many tasks are put by or left out. */
   away: number
-  nameOf: (id: string) => string
 }>()
 const emit = defineEmits<{
   toggle: [item: ClothItem]
@@ -142,7 +141,6 @@ function dropGroup(): void {
         :view="view"
         :sources="sources"
         :held="held"
-        :name-of="nameOf"
         :class="{ over: carried !== null && carried !== g.key && over === g.key }"
         @dragover="carried !== null && ($event.preventDefault(), (over = g.key))"
         @drop.prevent="dropGroup"

@@ -1,0 +1,42 @@
+import { type ClothItem, dayWords, durationWords, type Property } from '@loom/core/view'
+import { inject, type InjectionKey, provide, type Ref } from 'vue'
+import type { Source } from './signs.ts'
+
+/** What else there is to know of an item besides its title, as far as the view shows it. */
+
+interface Terms {
+  shows: Ref<readonly Property[]>
+  sources: Ref<readonly Source[]>
+  nameOf: (id: string) => string
+}
+export interface ShownFacts {
+  shows: (what: Property) => boolean
+  /** `told`: what the drawing says already. */
+  of: (item: ClothItem, told?: readonly Property[]) => string[]
+}
+
+const KEY: InjectionKey<ShownFacts> = Symbol('shown facts')
+
+/** Where nobody said what is shown, nothing is. */
+const NONE: ShownFacts = { shows: () => false, of: () => [] }
+
+export function shownFacts({ shows: chosen, sources, nameOf }: Terms): ShownFacts {
+  const shows = (what: Property): boolean => chosen.value.includes(what)
+  const SAYS: [Property, (item: ClothItem) => string][] = [
+    ['place', i => i.location],
+    ['due', i => (i.due ? `due ${dayWords(i.due)}` : '')],
+    ['estimate', i => (i.estimate === null ? '' : durationWords(i.estimate))],
+    ['list', i => sources.value.find(s => s.id === i.sources[0])?.name ?? ''],
+    ['person', i => i.people.map(nameOf).join(', ')],
+  ]
+  return {
+    shows,
+    of: (item, told = []) =>
+      SAYS.filter(([what]) => shows(what) && !told.includes(what))
+        .map(([, say]) => say(item))
+        .filter(Boolean),
+  }
+}
+
+export const provideShownFacts = (terms: Terms): void => provide(KEY, shownFacts(terms))
+export const useShownFacts = (): ShownFacts => inject(KEY, NONE)
