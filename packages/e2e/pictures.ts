@@ -41,7 +41,7 @@ await take('cloth')
 
 const block = await page.getByRole('group', { name: /^Print route cards/ }).boundingBox()
 const row = await page
-  .getByRole('region', { name: /^Friday/ })
+  .getByRole('row', { name: /^Friday/ })
   .locator('[data-drop="hour"]')
   .boundingBox()
 if (block && row) {
@@ -72,7 +72,7 @@ await page.getByRole('button', { name: /^1 Nov/ }).waitFor()
 await take('cloth-month')
 await page.getByRole('radio', { name: 'Day', exact: true }).click()
 await page.getByRole('radio', { name: 'People' }).click()
-await page.getByRole('region', { name: /^Anouk Thapa, Tuesday/ }).waitFor()
+await page.getByRole('row', { name: /^Anouk Thapa, Tuesday/ }).waitFor()
 await take('cloth-people')
 await page.getByRole('button', { name: 'plain again' }).click()
 

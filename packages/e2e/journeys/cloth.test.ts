@@ -38,7 +38,7 @@ describe('the Cloth', function () {
     const name = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', weekday: 'long' }).format(
       Date.parse(weekDay(day)),
     )
-    return page.getByRole('region', { name: new RegExp(`^${name}`) })
+    return page.getByRole('row', { name: new RegExp(`^${name}`) })
   }
   const item = (name: string): Locator => page.getByRole('group', { name: new RegExp(`^${name}`) })
 

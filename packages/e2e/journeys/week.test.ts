@@ -32,7 +32,7 @@ describe('a week on the Cloth', function () {
     const name = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', weekday: 'long' }).format(
       Date.parse(weekDay(day)),
     )
-    return page.getByRole('region', { name: new RegExp(`^${name}`) })
+    return page.getByRole('row', { name: new RegExp(`^${name}`) })
   }
   const span = (name: string): Promise<void> => page.getByRole('radio', { name, exact: true }).click()
   async function pointAt(day: number, time: string): Promise<{ x: number; y: number }> {
@@ -236,9 +236,9 @@ describe('a week on the Cloth', function () {
 
   it('shows people, a month and a list, keeps a view, and says what it hides', async () => {
     await span('People')
-    await page.getByRole('region', { name: 'Tobias Lund' }).waitFor()
+    await page.getByRole('row', { name: 'Tobias Lund' }).waitFor()
     await span('Day')
-    await page.getByRole('region', { name: /^Anouk Thapa, Monday/ }).waitFor()
+    await page.getByRole('row', { name: /^Anouk Thapa, Monday/ }).waitFor()
     await page.getByRole('button', { name: /^Saved views/ }).click()
     await page.getByRole('button', { name: 'Save this as a view…' }).click()
     const naming = page.getByRole('dialog', { name: 'Save as a view' })
@@ -250,7 +250,7 @@ describe('a week on the Cloth', function () {
     await page.reload()
     await page.getByRole('radio', { name: 'Month', checked: true }).waitFor()
     await page.getByRole('button', { name: 'as it was' }).click()
-    await page.getByRole('region', { name: /^Anouk Thapa/ }).waitFor()
+    await page.getByRole('row', { name: /^Anouk Thapa/ }).waitFor()
     await page.getByRole('button', { name: /^Saved views/ }).click()
     await page.getByRole('button', { name: 'No saved view' }).click()
     await item('Festival map proof').waitFor()

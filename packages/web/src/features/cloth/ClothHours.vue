@@ -69,6 +69,8 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
   <div ref="frame" class="sheet frame" :class="{ wide: body.zoom > 1, named }">
     <div
       class="weave"
+      role="grid"
+      :aria-label="scene.heading.value"
       :style="{
         '--hour': `${(100 * 60) / (axis.to - axis.from)}%`,
         '--zoom': body.zoom,
@@ -101,10 +103,10 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
         @load="at => emit('load', row, at)"
         @tick="(key, done) => emit('tick', key, done)"
       />
-      <p v-if="scene.rows.value.length === 0" class="quiet none">
-        Nothing of what this view shows has a time on these days.
-      </p>
     </div>
+    <p v-if="scene.rows.value.length === 0" class="quiet none">
+      Nothing of what this view shows has a time on these days.
+    </p>
   </div>
 </template>
 
@@ -124,7 +126,7 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
 .wide .corner,
 .wide .no-hour,
 .wide .weave :deep(.label),
-.wide .weave :deep(.row > .head) {
+.wide .weave :deep(.row .head) {
   position: sticky;
   z-index: 7;
   background: var(--cloth);
@@ -134,7 +136,7 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
   left: 0;
 }
 .wide .no-hour,
-.wide .weave :deep(.row > .head) {
+.wide .weave :deep(.row .head) {
   left: var(--label);
 }
 .axis {

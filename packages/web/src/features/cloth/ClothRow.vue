@@ -86,90 +86,107 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
 </script>
 
 <template>
-  <section
+  <div
     class="row"
+    role="row"
     :class="{ today: row.today, idle: !row.working, named }"
     :aria-label="name"
     :style="{ height: `${height}px` }"
   >
     <RowLabel :row="row" :name="name" :named="named" @load="at => emit('load', at)" />
-    <div
-      class="head"
-      data-drop="day"
-      :data-date="row.date"
-      :data-row="rowKey"
-      :class="{ target: landing?.kind === 'day' }"
-    >
-      <TaskLine
-        v-for="item in row.head"
-        :key="item.key"
-        :item="item"
-        :sources="sources"
-        :part="dayOfWords(dayOfSeveral(item, row.date))"
-        :lifted="isLifted(item.key)"
-        @toggle="emit('toggle', item)"
-        @menu="at => emit('menu', item, at)"
-      />
-      <TaskLine
-        v-for="b in besides"
-        :key="`beside ${b.item.key}`"
-        :item="b.item"
-        :sources="sources"
-        :hour="minuteWords(b.from)"
-        :lifted="isLifted(b.item.key)"
-        @toggle="emit('toggle', b.item)"
-        @menu="at => emit('menu', b.item, at)"
-      />
-      <span v-if="landing?.kind === 'day'" class="note" :class="{ over: landing.over }"
-        >no hour · {{ landing.load }}</span
-      >
-    </div>
-    <div class="track" data-drop="hour" :data-date="row.date" :data-row="rowKey">
-      <div v-for="(o, i) in off" :key="i" class="off" :style="o" />
-      <span
-        v-for="d in dueMarks"
-        :key="`due ${d.item.key}`"
-        class="dueMark"
-        :style="{ left: share(d.minute - axis.from) }"
-        :title="`Due ${minuteWords(d.minute)}: ${d.item.title}`"
-        ><span class="visually-hidden">{{ d.item.title }} is due {{ minuteWords(d.minute) }}</span></span
-      >
-      <ClothBlock
-        v-for="b in onAxis"
-        :key="b.item.key"
-        :block="b"
-        :axis="axis"
-        :lines="linesIn(b.lanes)"
-        :sources="sources"
-        :day="name"
-        :lifted="isLifted(b.item.key)"
-        :clash="clashed.has(b.item.key)"
-        :taking="held?.target?.kind === 'batch' && held.target.key === b.item.key"
-        :data-from="b.from"
-        :data-to="b.to"
-        @toggle="emit('toggle', b.item)"
-        @menu="at => emit('menu', b.item, at)"
-        @tick="(key, done) => emit('tick', key, done)"
-      />
+    <div role="gridcell" class="contents">
       <div
-        v-if="landing?.kind === 'hour'"
-        class="landing"
-        :style="{ left: landing.left, width: landing.width }"
+        class="head"
+        role="group"
+        :aria-label="`${name}, no hour`"
+        data-drop="day"
+        :data-date="row.date"
+        :data-row="rowKey"
+        :class="{ target: landing?.kind === 'day' }"
       >
-        <span class="note" :class="{ over: landing.over }">{{ landing.span }} · {{ landing.load }}</span>
-      </div>
-      <div
-        v-if="now !== null && now >= axis.from && now <= axis.to"
-        class="now"
-        :style="{ left: share(now - axis.from) }"
-      >
-        <span class="visually-hidden">Now, {{ minuteWords(now) }}</span>
+        <TaskLine
+          v-for="item in row.head"
+          :key="item.key"
+          :item="item"
+          :sources="sources"
+          :part="dayOfWords(dayOfSeveral(item, row.date))"
+          :lifted="isLifted(item.key)"
+          @toggle="emit('toggle', item)"
+          @menu="at => emit('menu', item, at)"
+        />
+        <TaskLine
+          v-for="b in besides"
+          :key="`beside ${b.item.key}`"
+          :item="b.item"
+          :sources="sources"
+          :hour="minuteWords(b.from)"
+          :lifted="isLifted(b.item.key)"
+          @toggle="emit('toggle', b.item)"
+          @menu="at => emit('menu', b.item, at)"
+        />
+        <span v-if="landing?.kind === 'day'" class="note" :class="{ over: landing.over }"
+          >no hour · {{ landing.load }}</span
+        >
       </div>
     </div>
-  </section>
+    <div role="gridcell" class="contents">
+      <div
+        class="track"
+        role="group"
+        :aria-label="`${name}, hours`"
+        data-drop="hour"
+        :data-date="row.date"
+        :data-row="rowKey"
+      >
+        <div v-for="(o, i) in off" :key="i" class="off" :style="o" />
+        <span
+          v-for="d in dueMarks"
+          :key="`due ${d.item.key}`"
+          class="dueMark"
+          :style="{ left: share(d.minute - axis.from) }"
+          :title="`Due ${minuteWords(d.minute)}: ${d.item.title}`"
+          ><span class="visually-hidden">{{ d.item.title }} is due {{ minuteWords(d.minute) }}</span></span
+        >
+        <ClothBlock
+          v-for="b in onAxis"
+          :key="b.item.key"
+          :block="b"
+          :axis="axis"
+          :lines="linesIn(b.lanes)"
+          :sources="sources"
+          :day="name"
+          :lifted="isLifted(b.item.key)"
+          :clash="clashed.has(b.item.key)"
+          :taking="held?.target?.kind === 'batch' && held.target.key === b.item.key"
+          :data-from="b.from"
+          :data-to="b.to"
+          @toggle="emit('toggle', b.item)"
+          @menu="at => emit('menu', b.item, at)"
+          @tick="(key, done) => emit('tick', key, done)"
+        />
+        <div
+          v-if="landing?.kind === 'hour'"
+          class="landing"
+          :style="{ left: landing.left, width: landing.width }"
+        >
+          <span class="note" :class="{ over: landing.over }">{{ landing.span }} · {{ landing.load }}</span>
+        </div>
+        <div
+          v-if="now !== null && now >= axis.from && now <= axis.to"
+          class="now"
+          :style="{ left: share(now - axis.from) }"
+        >
+          <span class="visually-hidden">Now, {{ minuteWords(now) }}</span>
+        </div>
+      </div>
+    </div>
+  </div>
 </template>
 
 <style scoped>
+.contents {
+  display: contents;
+}
 .row {
   display: grid;
   grid-template-columns: var(--label) var(--head) minmax(0, 1fr);

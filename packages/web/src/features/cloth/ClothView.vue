@@ -172,6 +172,7 @@ watch(
       <DayCells
         v-else
         :rows="scene.cells.value"
+        :heading="scene.heading.value"
         :month="body.span === 'month' ? scene.at.value.slice(0, 7) : null"
         :zone="zone"
         :sources="scene.sources.value"

@@ -19,6 +19,8 @@ import TaskLine from './TaskLine.vue'
 /** Days from left to right, a cell each: the weeks of a month, or some days of each person or source. */
 const props = defineProps<{
   rows: CellRow[]
+  /** The name of the whole. */
+  heading: string
   /** The month that is looked at, where rows are its weeks. */
   month: string | null
   zone: string
@@ -71,73 +73,88 @@ const loadWords = ({ load }: DayCell): string =>
 </script>
 
 <template>
-  <div class="sheet cells" :style="{ '--n': columns }" :class="{ month }">
-    <div class="heads" aria-hidden="true">
-      <span />
-      <span v-for="date in heads" :key="date">{{ headWords(date) }}</span>
+  <div class="sheet cells" role="grid" :aria-label="heading" :style="{ '--n': columns }" :class="{ month }">
+    <div class="heads" role="row">
+      <span role="columnheader"
+        ><span class="visually-hidden">{{ month ? 'Week' : 'Whose' }}</span></span
+      >
+      <span v-for="date in heads" :key="date" role="columnheader">{{ headWords(date) }}</span>
     </div>
-    <section v-for="row in rows" :key="row.key" class="row" :aria-label="row.title">
-      <div class="label" data-drop="week" :data-date="mondayOf(row.cells[0]?.date ?? '1970-01-01')">
+    <div
+      v-for="row in rows"
+      :key="row.key"
+      class="row"
+      role="row"
+      :aria-label="month ? `Week ${row.title}` : row.title"
+    >
+      <div
+        class="label"
+        role="rowheader"
+        data-drop="week"
+        :data-date="mondayOf(row.cells[0]?.date ?? '1970-01-01')"
+      >
         <h2>{{ row.title }}</h2>
       </div>
-      <div
-        v-for="(cell, column) in row.cells"
-        :key="cell.date"
-        class="cell"
-        role="group"
-        :aria-label="`${row.title}, ${longDayWords(cell.date)}, ${loadWords(cell)}`"
-        :class="{
-          idle: !cell.working,
-          today: cell.today,
-          other: month && !cell.date.startsWith(month),
-          target: isTarget(row, cell),
-        }"
-        data-drop="day"
-        :data-date="cell.date"
-        :data-row="month ? 'all' : row.key"
-      >
-        <div class="top">
-          <button v-if="month" type="button" class="plain date" @click="emit('day', cell.date)">
-            {{ dayNumber(cell.date)
-            }}<span class="visually-hidden">: open {{ longDayWords(cell.date) }}</span>
-          </button>
-          <LoadThreads :load="cell.load" small />
-        </div>
-        <div v-if="barHeight(row, column) > 0" :style="{ height: `${barHeight(row, column)}px` }" />
-        <TaskLine
-          v-for="item in entriesOf(row, cell).slice(0, most)"
-          :key="item.key"
-          :item="item"
-          :sources="sources"
-          :hour="hourOf(item)"
-          :lifted="held?.item.key === item.key && !held.copying"
-          @toggle="emit('toggle', item)"
-          @menu="at => emit('menu', item, at)"
-        />
-        <button
-          v-if="entriesOf(row, cell).length > most"
-          type="button"
-          class="plain more"
-          :aria-label="`${entriesOf(row, cell).length - most} more on ${longDayWords(cell.date)}`"
-          @click="emit('day', cell.date)"
+      <div v-for="(cell, column) in row.cells" :key="cell.date" role="gridcell" class="contents">
+        <div
+          class="cell"
+          role="group"
+          :aria-label="`${row.title}, ${longDayWords(cell.date)}, ${loadWords(cell)}`"
+          :class="{
+            idle: !cell.working,
+            today: cell.today,
+            other: month && !cell.date.startsWith(month),
+            target: isTarget(row, cell),
+          }"
+          data-drop="day"
+          :data-date="cell.date"
+          :data-row="month ? 'all' : row.key"
         >
-          {{ entriesOf(row, cell).length - most }} more
-        </button>
+          <div class="top">
+            <button v-if="month" type="button" class="plain date" @click="emit('day', cell.date)">
+              {{ dayNumber(cell.date)
+              }}<span class="visually-hidden">: open {{ longDayWords(cell.date) }}</span>
+            </button>
+            <LoadThreads :load="cell.load" small />
+          </div>
+          <div v-if="barHeight(row, column) > 0" :style="{ height: `${barHeight(row, column)}px` }" />
+          <TaskLine
+            v-for="item in entriesOf(row, cell).slice(0, most)"
+            :key="item.key"
+            :item="item"
+            :sources="sources"
+            :hour="hourOf(item)"
+            :lifted="held?.item.key === item.key && !held.copying"
+            @toggle="emit('toggle', item)"
+            @menu="at => emit('menu', item, at)"
+          />
+          <button
+            v-if="entriesOf(row, cell).length > most"
+            type="button"
+            class="plain more"
+            :aria-label="`${entriesOf(row, cell).length - most} more on ${longDayWords(cell.date)}`"
+            @click="emit('day', cell.date)"
+          >
+            {{ entriesOf(row, cell).length - most }} more
+          </button>
+        </div>
       </div>
-      <TaskLine
-        v-for="bar in row.bars"
-        :key="bar.item.key"
-        class="bar"
-        :class="{ clipStart: bar.clipped.start, clipEnd: bar.clipped.end }"
-        :style="barStyle(bar)"
-        :item="bar.item"
-        :sources="sources"
-        :part="barName(row, bar)"
-        :lifted="held?.item.key === bar.item.key && !held.copying"
-        @toggle="emit('toggle', bar.item)"
-        @menu="at => emit('menu', bar.item, at)"
-      />
-    </section>
+      <div v-if="row.bars.length > 0" role="gridcell" class="contents">
+        <TaskLine
+          v-for="bar in row.bars"
+          :key="bar.item.key"
+          class="bar"
+          :class="{ clipStart: bar.clipped.start, clipEnd: bar.clipped.end }"
+          :style="barStyle(bar)"
+          :item="bar.item"
+          :sources="sources"
+          :part="barName(row, bar)"
+          :lifted="held?.item.key === bar.item.key && !held.copying"
+          @toggle="emit('toggle', bar.item)"
+          @menu="at => emit('menu', bar.item, at)"
+        />
+      </div>
+    </div>
   </div>
 </template>
 
@@ -169,6 +186,9 @@ const loadWords = ({ load }: DayCell): string =>
   position: relative;
   border-top: 1px solid var(--warp);
   min-width: min-content;
+}
+.contents {
+  display: contents;
 }
 /* What lies on several days runs over their cells; a torn edge says that it goes on. */
 .bar {

@@ -22,6 +22,7 @@ function openLoad(event: Event): void {
   <div
     class="label"
     :class="{ today: row.today, idle: !row.working, named }"
+    role="rowheader"
     data-drop="week"
     :data-date="mondayOf(row.date)"
   >
