@@ -11,6 +11,7 @@ import {
   parseEvent,
   patchEventObject,
   patchSeries,
+  type Repeats,
   seriesFrom,
   zoned,
 } from '../src/index.ts'
@@ -164,6 +165,26 @@ describe('all dates of a series', () => {
 })
 
 describe('a new event that repeats and has guests', () => {
+  const evening = (zone: string) => ({ anchor: zoned('2026-12-04T20:00:00', zone), minutes: 30 })
+  const made = (zone: string, repeats: Repeats) =>
+    composeNewEvent(newEvent('r', evening(zone)), { repeats, organizer: null, guests: [] }, NOW)
+
+  it('ends with the last day, wherever it repeats', () => {
+    for (const zone of ['America/Los_Angeles', 'Asia/Kathmandu', ZONE]) {
+      const text = made(zone, { every: 'daily', interval: 1, until: '2026-12-08' })
+      expect(dates(text), zone).to.have.length(5)
+    }
+    const days = { anchor: onDate('2026-12-04'), minutes: 1440 }
+    const repeats: Repeats = { every: 'daily', interval: 1, until: '2026-12-08' }
+    const text = composeNewEvent(newEvent('d', days), { repeats, organizer: null, guests: [] }, NOW)
+    expect(text).to.contain('UNTIL=20261208\r\n')
+  })
+
+  it('leaves weekends out where it repeats on workdays', () => {
+    const text = made(ZONE, { every: 'workdays', interval: 1, until: '2026-12-09' })
+    expect(dates(text).map(d => new Date(d.startMs).getUTCDate())).to.deep.equal([4, 7, 8, 9])
+  })
+
   it('says both in the words of the standard, and no name breaks out of its line', () => {
     const time = { anchor: zoned('2026-11-30T10:00:00', ZONE), minutes: 30 }
     const text = composeNewEvent(

@@ -1,4 +1,5 @@
 import type { Event } from '../items/items.ts'
+import { epochOf, type When, zoned } from '../time/when.ts'
 import type { Repeats } from '../view/making.ts'
 import { componentsNamed, fold, parseLines, textOf } from './content-lines.ts'
 import { composeEvent } from './vevent.ts'
@@ -10,14 +11,21 @@ export interface Guest {
   email: string
 }
 
-const basicUntil = (date: string, allDay: boolean): string =>
-  allDay ? date.replaceAll('-', '') : `${date.replaceAll('-', '')}T235959Z`
+/** The end of a day, told as what repeats tells its beginning; but of a zoned time in UTC (RFC 5545 §3.3.10). */
+function untilOf(date: string, anchor: When): string {
+  const day = date.replaceAll('-', '')
+  if (anchor.kind === 'date') return day
+  if (anchor.kind === 'floating') return `${day}T235959`
+  const end = epochOf(zoned(`${date}T23:59:59`, anchor.zone), anchor.zone)
+  return new Date(end).toISOString().replace(/[-:]|\.000/g, '')
+}
 
 /** RFC 5545 §3.3.10. */
-export function rruleOf(repeats: Repeats, allDay: boolean): string {
-  const parts = [`FREQ=${repeats.every.toUpperCase()}`]
-  if (repeats.interval > 1) parts.push(`INTERVAL=${repeats.interval}`)
-  if (repeats.until) parts.push(`UNTIL=${basicUntil(repeats.until, allDay)}`)
+export function rruleOf({ every, interval, until }: Repeats, anchor: When): string {
+  const parts =
+    every === 'workdays' ? ['FREQ=WEEKLY', 'BYDAY=MO,TU,WE,TH,FR'] : [`FREQ=${every.toUpperCase()}`]
+  if (interval > 1) parts.push(`INTERVAL=${interval}`)
+  if (until) parts.push(`UNTIL=${untilOf(until, anchor)}`)
   return parts.join(';')
 }
 
@@ -35,7 +43,7 @@ export function composeNewEvent(
   const at = componentsNamed(lines, 'VEVENT')[0]
   if (!at) return textOf(lines)
   const extra: string[] = []
-  if (with_.repeats) extra.push(`RRULE:${rruleOf(with_.repeats, event.time.anchor.kind === 'date')}`)
+  if (with_.repeats) extra.push(`RRULE:${rruleOf(with_.repeats, event.time.anchor)}`)
   if (with_.guests.length > 0 && with_.organizer)
     extra.push(`ORGANIZER;CN=${quoted(with_.organizer.name)}:${address(with_.organizer.email)}`)
   for (const g of with_.guests)

@@ -6,9 +6,9 @@ import { Said } from './edit.ts'
 /** What somebody makes on the Cloth: an event, further time for a task, a batch, or a task. */
 
 export const Repeats = z.object({
-  every: z.enum(['daily', 'weekly', 'monthly', 'yearly']),
+  every: z.enum(['daily', 'workdays', 'weekly', 'monthly', 'yearly']),
   interval: z.number().int().min(1).max(99),
-  /** The last day; null for without end. */
+  /** The last day, in the zone of what repeats; null for without end. */
   until: z.iso.date().nullable(),
 })
 export type Repeats = z.infer<typeof Repeats>

@@ -1,17 +1,6 @@
 <script setup lang="ts">
 import { minuteWords } from '../../app/telling.ts'
-import {
-  type ClothItem,
-  durationWords,
-  longDayWords,
-  type Making,
-  onDate,
-  type PersonSettings,
-  type Said,
-  type When,
-  zoned,
-  wallTime,
-} from '@loom/core/view'
+import { type ClothItem, longDayWords, type Making, type PersonSettings, type Said } from '@loom/core/view'
 import { Button, Input } from 'ant-design-vue'
 import { computed, nextTick, onMounted, reactive, ref } from 'vue'
 import { beside } from '../../app/beside.ts'
@@ -19,8 +8,22 @@ import ChooseSome from '../../app/ChooseSome.vue'
 import { useLineList } from '../../app/line-list.ts'
 import SentenceChoice from '../../app/SentenceChoice.vue'
 import type { Drawn } from './draw-span.ts'
-import { AS, batchMaking, EVERY, eventMaking, KINDS, type Marked, planFor, SHOWN } from './keeping.ts'
+import {
+  AS,
+  batchMaking,
+  EVERY,
+  eventMaking,
+  hoursIn,
+  KINDS,
+  type Marked,
+  markedIn,
+  planFor,
+  SHOWN,
+  troubleIn,
+  type Written,
+} from './keeping.ts'
 import { blockMaking, usualKept } from './further-time.ts'
+import MarkedTime from './MarkedTime.vue'
 import SeenByOthers from './SeenByOthers.vue'
 import type { Source } from './signs.ts'
 
@@ -45,17 +48,21 @@ const emit = defineEmits<{ make: [making: Making, said: string]; close: [] }>()
 const text = ref('')
 const field = ref<{ focus: () => void } | null>(null)
 
-const start = computed((): When =>
-  props.allDay
-    ? onDate(props.drawn.date)
-    : zoned(`${props.drawn.date}T${wallTime(props.drawn.from)}:00`, props.zone),
-)
-const minutes = computed(() => (props.allDay ? 1440 : props.drawn.to - props.drawn.from))
-const spanWords = computed(() =>
-  props.allDay
-    ? longDayWords(props.drawn.date)
-    : `${longDayWords(props.drawn.date)}, ${minuteWords(props.drawn.from)}–${minuteWords(props.drawn.to)}`,
-)
+const written = reactive<Written>({
+  allDay: props.allDay,
+  date: props.drawn.date,
+  last: props.drawn.date,
+  from: minuteWords(props.drawn.from),
+  to: minuteWords(props.drawn.to % 1440),
+})
+const marked = computed(() => markedIn(written, props.zone))
+const spanWords = computed(() => {
+  const { allDay, date, last } = written
+  const hours = hoursIn(written)
+  const day = longDayWords(date || props.drawn.date)
+  if (!allDay) return hours ? `${day}, ${minuteWords(hours.from)}–${minuteWords(hours.to)}` : day
+  return last > date ? `${day} to ${longDayWords(last)}` : day
+})
 
 const calendars = computed(() => props.sources.filter(s => s.holds === 'event' && s.writable))
 const ownEvents = computed(() => calendars.value.find(s => s.own && s.name === 'Own events')?.id ?? '')
@@ -97,27 +104,35 @@ const lines = computed((): Line[] => {
   ]
 })
 
-const marked = (): Marked => ({ start: start.value, minutes: minutes.value })
+const trouble = computed(() => troubleIn(plan, written, marked.value))
+const told = ref(false)
+/** What is wrong is said at the first try, and what was typed stays. */
+function ready(): Marked | null {
+  told.value = trouble.value !== null
+  return told.value ? null : marked.value
+}
 function makeEvent(): void {
-  const making = eventMaking(text.value, marked(), plan, props.given, ownEvents.value)
+  const at = ready()
+  if (!at) return
+  const making = eventMaking(text.value, at, plan, props.given, ownEvents.value)
   emit('make', making, `${making.title}: ${spanWords.value}.`)
 }
 function makeBatch(): void {
-  const making = batchMaking(text.value, marked(), plan, props.given)
+  const at = ready()
+  if (!at) return
+  const making = batchMaking(text.value, at, plan, props.given)
   emit('make', making, `${making.title}: a batch, ${spanWords.value}. Drop tasks into it.`)
 }
 /** A task without a time gets this one; one that has a time gets a further block. */
 function take(task: ClothItem): void {
-  emit(
-    'make',
-    blockMaking(task.key, start.value, minutes.value, plan.kept),
-    `${task.title}: ${spanWords.value}.`,
-  )
+  const at = ready()
+  if (at)
+    emit('make', blockMaking(task.key, at.start, at.minutes, plan.kept), `${task.title}: ${spanWords.value}.`)
 }
 
 const { chosen, onKey } = useLineList(lines)
 const place = computed(() => {
-  const size = { width: 420, height: 430 }
+  const size = { width: 420, height: 470 }
   return { ...beside(props.drawn.box, size, window), width: `${size.width}px` }
 })
 function outside(event: Event): void {
@@ -135,9 +150,7 @@ onMounted(() => void nextTick(() => field.value?.focus()))
       :style="place"
       @keydown.esc.stop="emit('close')"
     >
-      <h2>
-        {{ spanWords }}<span class="quiet"> · {{ durationWords(minutes) }}</span>
-      </h2>
+      <MarkedTime v-model="written" :words="spanWords" :marked="marked" />
       <Input
         ref="field"
         v-model:value="text"
@@ -176,7 +189,18 @@ onMounted(() => void nextTick(() => field.value?.focus()))
             @update:model-value="v => (plan.into = v === '' ? null : v)"
           />, shown as <SentenceChoice v-model="plan.as" :options="AS" name="Shown as" /> to
           <SentenceChoice v-model="plan.shown" :options="SHOWN" name="Shown to" />,
-          <SentenceChoice v-model="plan.every" :options="EVERY" name="Repeats" />, with
+          <SentenceChoice v-model="plan.every" :options="EVERY" name="Repeats" /><label
+            v-if="plan.every !== 'once'"
+            class="until"
+          >
+            until
+            <input
+              v-model="plan.until"
+              type="date"
+              class="native"
+              :min="drawn.date"
+              aria-label="Last day" /></label
+          >, with
           <ChooseSome
             v-model="plan.guests"
             name="Guests"
@@ -211,7 +235,9 @@ onMounted(() => void nextTick(() => field.value?.focus()))
           :maxlength="1000"
         />
       </div>
+      <p v-if="told && trouble" class="wrong" role="alert">{{ trouble }}</p>
       <div class="foot">
+        <Button type="primary" :disabled="!lines[chosen]" @click="lines[chosen]?.run()">Keep it</Button>
         <Button @click="emit('close')">Leave it free</Button>
       </div>
     </div>
@@ -237,9 +263,6 @@ onMounted(() => void nextTick(() => field.value?.focus()))
   border-radius: 3px;
   box-shadow: var(--float);
 }
-.panel h2 .quiet {
-  font-weight: 400;
-}
 .line {
   display: flex;
   justify-content: space-between;
@@ -259,6 +282,14 @@ onMounted(() => void nextTick(() => field.value?.focus()))
 .line .quiet {
   white-space: nowrap;
 }
+.until .native {
+  width: 140px;
+  margin-left: 4px;
+}
+.wrong {
+  margin: 0;
+  color: var(--clay);
+}
 .say,
 .lines p {
   margin: 0;
@@ -272,5 +303,6 @@ onMounted(() => void nextTick(() => field.value?.focus()))
 .foot {
   display: flex;
   justify-content: flex-end;
+  gap: 8px;
 }
 </style>
