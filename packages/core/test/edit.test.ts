@@ -72,6 +72,48 @@ describe('an edit is written to the item that owns what it changes', () => {
     expect(toShelf.ok && toShelf.inverse).to.deep.equal({ do: 'place', start: wednesday, minutes: 45 })
   })
 
+  it('keeps the plan of a task whose service has no room for one, and takes it away again', () => {
+    const lacking = { lacks: new Set(['start', 'categories']) }
+    for (const one of [
+      { ...task(), ...lacking },
+      { ...task(), writable: false },
+    ]) {
+      const plan = decideEdit(subject(one, null), { do: 'place', start: wednesday, minutes: 45 })
+      expect(plan).to.deep.include({
+        write: null,
+        own: { mirrorId: 't', layer: { estimate: 45, plan: wednesday } },
+        inverse: { do: 'unplace' },
+      })
+      const planned = {
+        ...one,
+        item: { ...one.item, start: wednesday },
+        own: { ...noOwnLayer, plan: wednesday },
+      }
+      const back = decideEdit(subject(planned, null), { do: 'any-day', week: '2026-11-23' })
+      expect(back).to.deep.include({
+        write: null,
+        own: { mirrorId: 't', layer: { week: '2026-11-23', putBy: null, plan: null } },
+        inverse: { do: 'place', start: wednesday },
+      })
+    }
+    const marked = decideEdit(subject({ ...task(), ...lacking }, null), {
+      do: 'say',
+      said: { categories: ['glass'] },
+    })
+    expect(marked.ok ? '' : marked.reason).to.match(/no room for marks/)
+  })
+
+  it('moves a pair by its event where the task’s service has no room for a plan, and draws it there', () => {
+    const lacking = { ...task({ due: onDate('2026-11-25') }), lacks: new Set(['start']) }
+    const pair = subject(lacking, event())
+    expect(pair.item.place.kind).to.equal('timed')
+    const plan = decideEdit(pair, { do: 'place', start: onDate('2026-11-26') })
+    expect(plan.ok && plan.write?.mirrorId).to.equal('e')
+    // A rule that goes by the deadline: the task never has a plan of its own.
+    expect(subject(task({ due: onDate('2026-11-25') }), event()).item.place.kind).to.equal('timed')
+    expect(subject(task(), event()).item.place.kind).to.equal('none')
+  })
+
   it('lengthens a task without an event in our own layer', () => {
     const plan = decideEdit(subject(task({ start: wednesday }), null), { do: 'lengthen', minutes: 60 })
     expect(plan).to.deep.include({

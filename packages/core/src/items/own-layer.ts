@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { When } from '../time/when.ts'
 
 /**
  * What Amber Loom keeps on an item because its service cannot hold it. It survives every round trip, and no
@@ -10,6 +11,8 @@ export type EventKind = z.infer<typeof EventKind>
 export const OwnLayer = z.object({
   /** Minutes. */
   estimate: z.number().int().min(5).max(100_000).nullable(),
+  /** The planned time of a task whose service has no room for one, or takes none from us. */
+  plan: When.nullable(),
   /** Any day of the week that begins on this Monday. */
   week: z.iso.date().nullable(),
   /** Out of sight until this day; '' without a date. */
@@ -24,6 +27,7 @@ export type OwnLayer = z.infer<typeof OwnLayer>
 
 export const noOwnLayer: OwnLayer = {
   estimate: null,
+  plan: null,
   week: null,
   putBy: null,
   spent: false,

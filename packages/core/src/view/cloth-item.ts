@@ -94,9 +94,15 @@ export interface ItemSource<I> {
   accounts?: Readonly<Record<string, string>>
   /** Whether its service itself says how long it takes. */
   holdsEstimate?: boolean
+  /** Properties that its service has no room for, or takes from nobody. */
+  lacks?: ReadonlySet<string>
   /** It is one date of a series. */
   dateOf?: { seriesId: string; occurrence: string }
 }
+
+/** Whether a task's planned time is kept by its service; else it is kept by us. */
+export const holdsPlan = (task: Pick<ItemSource<Task>, 'writable' | 'lacks'>): boolean =>
+  task.writable && !task.lacks?.has('start')
 
 /** How one date of a series is addressed. */
 export const dateKey = ({ seriesId, occurrence }: NonNullable<ItemSource<unknown>['dateOf']>): string =>
@@ -227,10 +233,12 @@ function taskItem(
   const { item, own = noOwnLayer } = task
   const today = dayAt(viewer.now, viewer.zone)
   const done = item.status === 'completed' || item.status === 'cancelled'
-  const taskLeads = !event || task.pending || item.start === null
+  const taskLeads =
+    !event ||
+    (holdsPlan(task) && (task.pending || (item.start === null && !isByDue(item, event, viewer.zone))))
   const place = taskLeads ? taskPlace(item, viewer) : eventPlace(event.item, viewer.zone)
   const due = item.due ? dayOf(item.due, viewer.zone) : null
-  const because = event ? fixedBecause(event) : task.writable ? null : 'Its list can only be read.'
+  const because = event && fixedBecause(event)
   return {
     key: task.id,
     kind: event ? 'tied' : 'task',
@@ -266,6 +274,10 @@ function taskItem(
     pending: task.pending || (event?.pending ?? false),
   }
 }
+
+/** Its event follows the deadline, and not a plan. */
+const isByDue = ({ due }: Task, event: ItemSource<Event>, zone: string): boolean =>
+  due !== null && dayOf(due, zone) === dayOf(event.item.time.anchor, zone)
 
 /** Where it is found, the task's list first. */
 const placesOf = (

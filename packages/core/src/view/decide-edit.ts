@@ -3,7 +3,7 @@ import { withMarks } from '../items/kind-marks.ts'
 import { type EventKind, noOwnLayer, type OwnLayer } from '../items/own-layer.ts'
 import { roundOf } from '../sync/rounds.ts'
 import { inZone, MINUTE, type When } from '../time/when.ts'
-import { canBeFreed, type ClothItem, type ItemSource } from './cloth-item.ts'
+import { holdsPlan, canBeFreed, type ClothItem, type ItemSource } from './cloth-item.ts'
 import type { Edit, Said } from './edit.ts'
 
 /** What an edit comes to: which item it is written to, what we keep ourselves, and what takes it back. */
@@ -114,6 +114,20 @@ function setStatus({ item, task }: Subject, what: 'complete' | 'reopen' | 'cance
 /** Fields that only one kind has are written to that one; what both have, to the task, which leads. */
 const EVENT_ONLY = new Set(['location', 'transparency', 'class'])
 
+export const SAID_WORDS: Record<keyof Said, string> = {
+  summary: 'another title',
+  description: 'notes',
+  location: 'a place',
+  url: 'a link',
+  categories: 'marks',
+  priority: 'a priority',
+  due: 'a due date',
+  status: 'another status',
+  transparency: 'busy or free',
+  class: 'who sees it',
+  assignees: 'whom it is given to',
+}
+
 function say({ item, task, event }: Subject, said: Said): EditPlan {
   const names = Object.keys(said) as (keyof Said)[]
   const toEvent = names.every(n => EVENT_ONLY.has(n)) || !task
@@ -126,6 +140,11 @@ function say({ item, task, event }: Subject, said: Said): EditPlan {
   const before = Object.fromEntries(names.map(n => [n, present[n]])) as Said
   if (owner.item.kind === 'event' && names.some(n => !(n in owner.item)))
     return refuse('An event has no such field.')
+  const lacking = names.filter(n => owner.lacks?.has(n))
+  if (lacking.length > 0)
+    return refuse(
+      `Where it lives there is no room for ${lacking.map(n => SAID_WORDS[n]).join(' and ')}, or nobody may change that from outside.`,
+    )
   const inverse: Edit = {
     do: 'say',
     said: 'summary' in before ? { ...before, summary: before.summary || 'Untitled' } : before,
@@ -151,12 +170,13 @@ function takeTime(subject: Subject, layer: Partial<OwnLayer>): EditPlan {
   const placed = task.item.start !== null
   if (placed && !item.movable) return refuse(item.fixedBecause ?? CANNOT_MOVE)
   const before = task.own ?? noOwnLayer
-  const own = { week: null, ...layer }
+  const here = holdsPlan(task)
+  const own: Partial<OwnLayer> = { week: null, ...layer, ...(!here && { plan: null }) }
   const inverse = placeAsNow(subject) ?? shelfAsNow(subject)
   const same = Object.entries(own).every(([k, v]) => before[k as keyof OwnLayer] === v)
   if (!placed && same) return refuse('It is on the shelf already.')
   return does(inverse, {
-    write: placed ? { mirrorId: task.id, patch: { start: null } } : null,
+    write: placed && here ? { mirrorId: task.id, patch: { start: null } } : null,
     own: same ? null : { mirrorId: task.id, layer: own },
   })
 }
@@ -190,7 +210,10 @@ function place(subject: Subject, start: When, minutes: number | undefined): Edit
   const inverse = placeAsNow(subject) ?? shelfAsNow(subject)
   // The event of a pair holds the length, so a move in time is written there; a day without an hour is
   // something only the task can hold, and a task that has no hour (any more) must be given one itself.
-  const byTask = task !== null && (start.kind === 'date' || task.item.start?.kind !== 'zoned')
+  const byTask =
+    task !== null &&
+    (!event || holdsPlan(task)) &&
+    (start.kind === 'date' || task.item.start?.kind !== 'zoned')
   if (event && !byTask) {
     const present = event.item.time
     const length =
@@ -206,6 +229,7 @@ function place(subject: Subject, start: When, minutes: number | undefined): Edit
     ...(task.own && task.own.putBy !== null && { putBy: null }),
     ...(task.own?.week && { week: null }),
   }
+  if (!holdsPlan(task)) return does(inverse, { own: { mirrorId: task.id, layer: { ...layer, plan: start } } })
   return does(inverse, {
     write: { mirrorId: task.id, patch: { start } },
     own: Object.keys(layer).length > 0 ? { mirrorId: task.id, layer } : null,

@@ -10,6 +10,7 @@ import { up as touched } from './migrations/0007-touched.ts'
 import { up as asking } from './migrations/0008-asking.ts'
 import { up as shelf } from './migrations/0009-shelf.ts'
 import { up as moved } from './migrations/0010-moved.ts'
+import { up as ownPlan } from './migrations/0011-own-plan.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -22,6 +23,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0008-asking', up: asking },
   { name: '0009-shelf', up: shelf },
   { name: '0010-moved', up: moved },
+  { name: '0011-own-plan', up: ownPlan },
 ]
 
 /** Remembers in the database which migrations ran. */

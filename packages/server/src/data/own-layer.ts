@@ -1,10 +1,12 @@
-import { EventKind, noOwnLayer, type OwnLayer } from '@loom/core'
+import { epochOf, EventKind, noOwnLayer, type OwnLayer, When } from '@loom/core'
 import type { Sql } from './database.ts'
 
 /** What we keep on an item because its service cannot hold it. */
 
 export interface OwnRow {
   own_estimate: number | null
+  /** A `When` as JSON. */
+  plan: string | null
   week_of: string | null
   put_by: string | null
   spent: number | null
@@ -14,14 +16,15 @@ export interface OwnRow {
 
 /** For a query in which `o` is the own layer. */
 export const OWN_COLUMNS =
-  'o.estimate_minutes AS own_estimate, o.week_of, o.put_by, o.spent, o.movable, o.event_kind'
+  'o.estimate_minutes AS own_estimate, o.plan, o.week_of, o.put_by, o.spent, o.movable, o.event_kind'
 
 /** The same as one JSON text, null where nothing is kept: most items have none, and columns are dear to read. */
-export const OWN_TEXT = `IF(o.mirror_id IS NULL, NULL, CAST(JSON_OBJECT('own_estimate', o.estimate_minutes, 'week_of', o.week_of,
+export const OWN_TEXT = `IF(o.mirror_id IS NULL, NULL, CAST(JSON_OBJECT('own_estimate', o.estimate_minutes, 'plan', o.plan, 'week_of', o.week_of,
   'put_by', o.put_by, 'spent', o.spent, 'movable', o.movable, 'event_kind', o.event_kind) AS CHAR))`
 
 const COLUMN: Record<keyof OwnLayer, string> = {
   estimate: 'estimate_minutes',
+  plan: 'plan',
   week: 'week_of',
   putBy: 'put_by',
   spent: 'spent',
@@ -34,12 +37,18 @@ export function ownLayerOf(row: OwnRow): OwnLayer {
   return {
     ...noOwnLayer,
     estimate: row.own_estimate,
+    plan: row.plan === null ? null : When.parse(JSON.parse(row.plan)),
     week: row.week_of,
     putBy: row.put_by,
     spent: row.spent === 1,
     movable: row.movable === null ? null : row.movable === 1,
     eventKind: kind.success ? kind.data : null,
   }
+}
+
+function stored(value: OwnLayer[keyof OwnLayer] | undefined): string | number | null {
+  if (typeof value === 'boolean') return Number(value)
+  return typeof value === 'object' && value !== null ? JSON.stringify(value) : (value ?? null)
 }
 
 export async function putOwnLayer(
@@ -50,27 +59,26 @@ export async function putOwnLayer(
 ): Promise<void> {
   const names = (Object.keys(layer) as (keyof OwnLayer)[]).filter(k => layer[k] !== undefined)
   if (names.length === 0) return
-  const columns = names.map(n => COLUMN[n])
-  const values = Object.fromEntries(
-    names.map(n => {
-      const value = layer[n]
-      return [n, typeof value === 'boolean' ? Number(value) : (value ?? null)]
-    }),
+  const values: Record<string, string | number | null> = Object.fromEntries(
+    names.map(n => [COLUMN[n], stored(layer[n])]),
   )
+  // A day counts from midnight in UTC: what looks for it looks a day further on either side.
+  if (layer.plan !== undefined) values.plan_ms = layer.plan && epochOf(layer.plan, 'UTC')
+  const columns = Object.keys(values)
   await sql.insert(
     `INSERT INTO own_layer (mirror_id, workspace_id, ${columns.join(', ')})
-     VALUES (:mirrorId, :workspaceId, ${names.map(n => `:${n}`).join(', ')})
+     VALUES (:mirrorId, :workspaceId, ${columns.map(c => `:${c}`).join(', ')})
      ON DUPLICATE KEY UPDATE ${columns.map(c => `${c} = VALUES(${c})`).join(', ')}`,
     { mirrorId, workspaceId, ...values },
   )
 }
 
-/** What is kept on one item goes along to another, when work moves to another list. */
+/** What is kept on one item goes along to another, when work moves to another list: all but its time, which it brings itself. */
 export async function copyOwnLayer(sql: Sql, workspaceId: string, from: string, to: string): Promise<void> {
   const row = await sql.one<OwnRow>(`SELECT ${OWN_COLUMNS} FROM own_layer o WHERE o.mirror_id = :from`, {
     from,
   })
   if (!row) return
-  const layer = Object.entries(ownLayerOf(row)).filter(([, value]) => value !== null)
+  const layer = Object.entries(ownLayerOf(row)).filter(([name, value]) => value !== null && name !== 'plan')
   await putOwnLayer(sql, workspaceId, to, Object.fromEntries(layer))
 }

@@ -1,8 +1,17 @@
 import { randomUUID } from 'node:crypto'
-import { awayFromHome, cameBack, followed, type Item, newEvent, newTask, withUid } from '@loom/core'
+import {
+  awayFromHome,
+  cameBack,
+  followed,
+  type Item,
+  newEvent,
+  newTask,
+  type OwnLayer,
+  withUid,
+} from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { type MirrorRow, mirrorOf, MIRRORS, remoteItemOf } from '../data/mirrors.ts'
-import { copyOwnLayer } from '../data/own-layer.ts'
+import { copyOwnLayer, OWN_COLUMNS, ownLayerOf, type OwnRow } from '../data/own-layer.ts'
 import { addIntent, type IntentRow } from './intents.ts'
 import { copyGoesOn, staysBehind } from './going-along.ts'
 import { TIE_COLUMNS, type TieRow, tieOf } from './ties.ts'
@@ -56,7 +65,7 @@ export async function moveOn(sql: Sql, intent: IntentRow, to: string, remoteId: 
   await sql.run('REPLACE INTO moved (mirror_id, from_mirror, arrived) VALUES (:to, :from, :arrived)', {
     to,
     from: from.id,
-    arrived: JSON.stringify(mirrorOf(there).item),
+    arrived: JSON.stringify(await withPlan(sql, there)),
   })
   await copyOwnLayer(sql, intent.workspace_id, from.id, to)
   await copyGoesOn(sql, from.id, to)
@@ -188,9 +197,19 @@ async function cameFrom(sql: Sql, mirrorId: string, collectionId: string) {
   return { before, arrived, original: row.original, parent: isThere ? parent : null }
 }
 
+/** The item with the time that is planned for it, also where we are the ones to keep that. */
+async function withPlan(sql: Sql, row: MirrorRow): Promise<Item> {
+  const { item } = mirrorOf(row)
+  if (item.kind !== 'task' || item.start !== null) return item
+  const own = await sql.one<OwnRow>(`SELECT ${OWN_COLUMNS} FROM own_layer o WHERE o.mirror_id = :id`, {
+    id: row.id,
+  })
+  return own ? { ...item, start: ownLayerOf(own).plan } : item
+}
+
 /** Returns the uid of what is made. */
 export async function queueCopy(sql: Sql, c: Copying): Promise<string> {
-  const now = mirrorOf(c.row).item
+  const now = await withPlan(sql, c.row)
   const back = await cameFrom(sql, c.row.id, c.target.collectionId)
   const item = back ? cameBack(back.before, back.arrived, now) : awayFromHome(now)
   const uid = randomUUID()
@@ -200,7 +219,11 @@ export async function queueCopy(sql: Sql, c: Copying): Promise<string> {
      VALUES (:uid, :workspaceId, :root, :from, :parentFrom)`,
     { uid, workspaceId: c.workspaceId, root: c.root, from: c.row.id, parentFrom: c.parentFrom },
   )
-  const estimate = item.kind === 'task' ? item.estimatedDuration : null
+  // For a new home that has no room for them.
+  const own: Partial<OwnLayer> =
+    item.kind === 'task'
+      ? { plan: item.start, ...(item.estimatedDuration && { estimate: item.estimatedDuration }) }
+      : {}
   const kept =
     item.kind === 'event'
       ? await sql.one<{ original: string }>('SELECT original FROM payloads WHERE mirror_id = :id', {
@@ -219,7 +242,7 @@ export async function queueCopy(sql: Sql, c: Copying): Promise<string> {
     memberId: c.memberId,
     tieId: null,
     uid,
-    body: { by: 'maker', item: made, original, ...(estimate && { own: { estimate } }) },
+    body: { by: 'maker', item: made, original, own },
     cause: 'person-move',
     title: item.summary || 'Untitled',
     state: 'open',

@@ -11,6 +11,7 @@ export const MOST_ON_SHELF = 2000
 const LEFT_OVER_MS = 60 * 86_400_000
 const MOST_LEFT_OVER = 300
 
+const DAY_MS = 86_400_000
 /** What lasts longer has an index of its own (migration 0005): all else in a week begins not long before it. */
 const FAR_REACHING_MS = 8 * 86_400_000
 
@@ -27,7 +28,10 @@ const REACHING = `m.presence = 'present' AND m.far_reaching = 1 AND m.start_ms <
   AND (m.end_ms >= :fromMs OR m.recurring = 1)`
 const ON_SHELF = 'm.open_task = 1 AND m.start_ms IS NULL'
 /** Meant for a week, or put by: somebody has thought about it. */
-const DECIDED = '(o.week_of IS NOT NULL OR o.put_by IS NOT NULL)'
+const DECIDED = '(o.week_of IS NOT NULL OR o.put_by IS NOT NULL OR o.plan_ms IS NOT NULL)'
+/** Planned by us: done ones are not on the shelf. */
+const OWN_PLAN = `m.presence = 'present' AND m.open_task = 0 AND m.id IN (SELECT p.mirror_id FROM own_layer p
+  WHERE p.workspace_id = :workspaceId AND p.plan_ms >= :fromMs - ${DAY_MS} AND p.plan_ms < :toMs + ${DAY_MS})`
 const LEFT_OVER = `m.open_task = 1 AND m.presence = 'present' AND m.start_ms < :today
   AND m.start_ms > :today - ${LEFT_OVER_MS} AND m.end_ms < :fromMs`
 
@@ -64,14 +68,15 @@ export interface Whole {
 export async function wholeRows(sql: Sql, workspaceId: string, at: Instants): Promise<Whole> {
   const params = { ...at, workspaceId }
   // Sent all at once, and answered one after the other. As one UNION they take twice as long.
-  const [within, reaching, shelf, leftOver] = await Promise.all([
+  const [within, reaching, shelf, leftOver, planned] = await Promise.all([
     rowsWhere(sql, WITHIN, params),
     rowsWhere(sql, REACHING, params),
     rowsWhere(sql, `${ON_SHELF} ORDER BY m.due_on, m.id LIMIT ${MOST_ON_SHELF}`, params),
     rowsWhere(sql, `${LEFT_OVER} ORDER BY m.start_ms DESC LIMIT ${MOST_LEFT_OVER}`, params),
+    rowsWhere(sql, OWN_PLAN, params),
   ])
   const rows = new Map<string, readonly Row[]>()
-  for (const part of [within, reaching, shelf, leftOver]) add(rows, part)
+  for (const part of [within, reaching, shelf, leftOver, planned]) add(rows, part)
   if (shelf.length < MOST_ON_SHELF) return { rows, bounded: leftOver.length >= MOST_LEFT_OVER, beyond: 0 }
   const decided = await rowsWhere(sql, `${ON_SHELF} AND ${DECIDED} LIMIT ${MOST_ON_SHELF}`, params)
   add(rows, decided)
@@ -108,7 +113,7 @@ export async function patchedRows(
   for (const id of were) ids.add(id)
   const rows = new Map(before)
   for (const id of ids) rows.delete(id)
-  const shows = `(${WITHIN}) OR (${REACHING}) OR (${ON_SHELF}) OR (${LEFT_OVER})`
+  const shows = `(${WITHIN}) OR (${REACHING}) OR (${ON_SHELF}) OR (${LEFT_OVER}) OR (${OWN_PLAN})`
   const read = await sql.rows<Row & Content & { shown: number }>(
     `SELECT ${COLUMNS}, ${CONTENT_COLUMNS}, (${shows}) AS shown ${FROM} AND m.id IN (:ids)`,
     { ...at, workspaceId, ids: [...ids] },

@@ -47,6 +47,8 @@ export interface DetailSide {
   /** Where it can be seen at its service. */
   url: string | null
   writable: boolean
+  /** Properties that its service has no room for, or takes from nobody. */
+  lacks: string[]
   created: string | null
   lastModified: string | null
 }
@@ -181,6 +183,7 @@ function sideOf(source: ItemSource<Task> | ItemSource<Event>, places: Map<string
     place: places.get(source.collectionId)?.place ?? '',
     url: item.url,
     writable: source.writable,
+    lacks: [...(source.lacks ?? [])],
     created: item.created,
     lastModified: item.lastModified,
   }

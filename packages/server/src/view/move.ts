@@ -85,10 +85,9 @@ function lossesOf(item: Item, terms: SideTerms, zone: string): string[] {
   if (summaryMaxLength !== null && Array.from(item.summary).length > summaryMaxLength)
     lost.push(`The end of its title: there is room for ${summaryMaxLength} characters there.`)
   if (item.kind !== 'task') return lost
-  if (item.start && !canHold.start) lost.push(`Its planned time, ${whenWords(item.start, zone)}.`)
   if (item.due && !canHold.due) lost.push(`Its due date, ${whenWords(item.due, zone)}.`)
   const hours = [
-    { when: item.start, kept: precision, of: 'plan' },
+    { when: canHold.start ? item.start : null, kept: precision, of: 'plan' },
     { when: item.due, kept: duePrecision, of: 'deadline' },
   ].filter(d => d.when !== null && d.when.kind !== 'date' && d.kept === 'day')
   if (hours.length > 0)

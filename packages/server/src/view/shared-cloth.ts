@@ -3,6 +3,7 @@ import { LRUCache } from 'lru-cache'
 import type { Asking } from '../access/sessions.ts'
 import type { Database, Sql } from '../data/database.ts'
 import { type Days, readCloth, type Reading } from './cloth.ts'
+import { circumstancesOf } from './sources.ts'
 import { peopleOf, type PersonRow } from './people.ts'
 import { type Since, Versions } from './versions.ts'
 
@@ -24,6 +25,8 @@ export interface SourceRow {
   connection: string
   own: number
   owner: string | null
+  /** Properties that its service has no room for, or takes from nobody. */
+  lacks: readonly string[]
 }
 
 /** Most items are the same objects as when they were last sent. */
@@ -186,21 +189,22 @@ async function readNow(db: Database, sql: Sql, of: Days, viewer: Viewer, before:
 
 /** The sources and people of a workspace, and what each of these leaves out of their own plan. */
 async function aroundOf(sql: Sql, workspaceId: string) {
-  const [sources, out, { people, byItems }] = await Promise.all([
-    sql.rows<SourceRow>(
+  const [rows, under, out, { people, byItems }] = await Promise.all([
+    sql.rows<Omit<SourceRow, 'lacks'>>(
       `SELECT k.id, k.name, k.dye, k.holds, k.writable, n.name AS service, n.id AS connection, n.kind = 'own' AS own,
          m.name AS owner
        FROM collections k JOIN connections n ON n.id = k.connection_id LEFT JOIN members m ON m.id = n.owner_id
        WHERE k.workspace_id = :workspaceId AND k.takes_part = 1 ORDER BY n.kind = 'own', n.name, k.holds DESC, k.name`,
       { workspaceId },
     ),
+    circumstancesOf(sql, workspaceId),
     sql.rows<{ member_id: string; mirror_id: string }>(
       'SELECT member_id, mirror_id FROM left_out WHERE workspace_id = :workspaceId',
       { workspaceId },
     ),
     peopleOf(sql, workspaceId),
   ])
-  const around: Around = { sources, people }
+  const around: Around = { sources: rows.map(r => ({ ...r, lacks: under.lacking(r.id) })), people }
   const leftOut = new Map<string, Set<string>>()
   for (const { member_id: of, mirror_id: id } of out) leftOut.set(of, (leftOut.get(of) ?? new Set()).add(id))
   return { json: JSON.stringify(around), leftOut, byItems }

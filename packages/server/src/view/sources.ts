@@ -1,8 +1,9 @@
-import { type Item, type ItemSource, noOwnLayer } from '@loom/core'
+import { holdsPlan, type Item, type ItemSource, noOwnLayer } from '@loom/core'
 import { LRUCache } from 'lru-cache'
 import { chunks } from '../data/chunks.ts'
 import type { Sql } from '../data/database.ts'
 import { withOwnLayer } from '../data/mirrors.ts'
+import { capabilitiesIn } from '../sync/rules.ts'
 import { OWN_TEXT, ownLayerOf, type OwnRow } from '../data/own-layer.ts'
 
 /**
@@ -43,7 +44,7 @@ const known = new LRUCache<string, Known>({ max: 20_000 })
 
 /** What the items of a workspace are seen by: whose accounts there are, and which collections can be written to. */
 export class Circumstances {
-  private readonly homes: Map<string, Home>
+  private readonly homes: Map<string, Home & { lacks: ReadonlySet<string> }>
   private readonly members: Map<string, string>
   private readonly accounts = new Map<string, Record<string, string>>()
 
@@ -51,8 +52,14 @@ export class Circumstances {
     readonly text: string,
     homes: readonly Home[],
     people: readonly Person[],
+    lacking: ReadonlyMap<string, readonly string[]>,
   ) {
-    this.homes = new Map(homes.map(h => [h.id, h]))
+    this.homes = new Map(
+      homes.map(h => [
+        h.id,
+        { ...h, lacks: lacksIn(lacking.get(h.connection_id) ?? [], h.swapped === 'true') },
+      ]),
+    )
     this.members = new Map(people.map(p => [`${p.connection_id} ${p.remote_id}`, p.member_id]))
     for (const p of people)
       this.accounts.set(p.connection_id, {
@@ -67,21 +74,28 @@ export class Circumstances {
     if (!home) return null
     const own = row.own === null ? null : (JSON.parse(row.own) as OwnRow)
     const remote = JSON.parse(row.item) as Item
-    const item = withOwnLayer(remote, own && { estimate_minutes: own.own_estimate })
+    const known = withOwnLayer(remote, own && { estimate_minutes: own.own_estimate })
+    const layer = own ? ownLayerOf(own) : noOwnLayer
+    const { lacks } = home
+    const isPlannedByUs = known.kind === 'task' && !holdsPlan({ writable: home.writable === 1, lacks })
+    const item = isPlannedByUs ? { ...known, start: known.start ?? layer.plan } : known
     return Object.freeze({
       id: row.id,
       item: Object.freeze(item),
       collectionId: row.collection_id,
       pending: false,
       writable: home.writable === 1,
-      own: own ? ownLayerOf(own) : noOwnLayer,
+      own: layer,
       people: this.whose(home, item),
       accounts: this.accounts.get(home.connection_id) ?? {},
       leftOut: false,
+      lacks,
       ...(row.series_id && { dateOf: { seriesId: row.series_id, occurrence: row.occurrence ?? '' } }),
       holdsEstimate: remote.kind === 'task' && remote.estimatedDuration !== null,
     })
   }
+
+  lacking = (collectionId: string): string[] => [...(this.homes.get(collectionId)?.lacks ?? [])]
 
   /** Whose an item is: those a task is given to, else whose account it comes from. */
   private whose({ connection_id: connection, owner_id: owner }: Home, item: Item): string[] {
@@ -96,6 +110,10 @@ interface Home {
   connection_id: string
   writable: number
   owner_id: string | null
+  /** Of the connection's settings. */
+  version: number
+  /** `true` where its dates have changed places. */
+  swapped: string | null
 }
 interface Person {
   connection_id: string
@@ -103,12 +121,31 @@ interface Person {
   member_id: string
 }
 
+const SWAPPED: Readonly<Record<string, string>> = { start: 'due', due: 'start' }
+const lacksIn = (lacks: readonly string[], swapped: boolean): ReadonlySet<string> =>
+  new Set(swapped ? lacks.map(p => SWAPPED[p] ?? p) : lacks)
+
+/** What writes to a connection cannot say, by it and the version of its settings. */
+const lackings = new LRUCache<string, readonly string[]>({ max: 1000 })
+async function lackingIn(sql: Sql, homes: readonly Home[]): Promise<Map<string, readonly string[]>> {
+  const versions = new Map(homes.map(h => [h.connection_id, `${h.connection_id} ${h.version}`]))
+  const unread = [...versions].flatMap(([id, version]) => (lackings.has(version) ? [] : [id]))
+  for (const ids of chunks(unread))
+    for (const row of await sql.rows<{ id: string; kind: string; description: string | null }>(
+      'SELECT id, kind, description FROM connections WHERE id IN (:ids)',
+      { ids },
+    ))
+      lackings.set(versions.get(row.id) ?? '', capabilitiesIn(row)?.lacks ?? [])
+  return new Map([...versions].map(([id, version]) => [id, lackings.get(version) ?? []]))
+}
+
 const circumstances = new LRUCache<string, Circumstances>({ max: 100 })
 
 export async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Circumstances> {
   const [homes, people] = await Promise.all([
     sql.rows<Home>(
-      `SELECT k.id, k.connection_id, k.writable, n.owner_id FROM collections k
+      `SELECT k.id, k.connection_id, k.writable, n.owner_id, n.settings_version AS version,
+         JSON_VALUE(k.meaning, '$.swapDates') AS swapped FROM collections k
        JOIN connections n ON n.id = k.connection_id WHERE k.workspace_id = :workspaceId AND k.takes_part = 1
        ORDER BY k.id`,
       { workspaceId },
@@ -122,7 +159,7 @@ export async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Ci
   const text = JSON.stringify([homes, people])
   const before = circumstances.get(workspaceId)
   if (before?.text === text) return before
-  const now = new Circumstances(text, homes, people)
+  const now = new Circumstances(text, homes, people, await lackingIn(sql, homes))
   circumstances.set(workspaceId, now)
   return now
 }

@@ -233,6 +233,7 @@ watch(
       :sources="scene.sources.value"
       @edit="acts.change"
       @go="acts.openKey"
+      @ask="acts.askFor"
       @batch="acts.setBatch"
       @close="acts.closeDrawer"
     />

@@ -18,6 +18,7 @@ const props = defineProps<{ item: ClothItem; zone: string; now: number; sources:
 const emit = defineEmits<{
   edit: [item: ClothItem, edit: Edit]
   go: [key: string]
+  ask: [act: 'place' | 'give', item: ClothItem]
   batch: [tasks: string[]]
   close: []
 }>()
@@ -31,9 +32,13 @@ const item = computed(() => details.value?.item ?? props.item)
 const isTask = computed(() => item.value.kind === 'task' || item.value.kind === 'tied')
 const side = computed(() => details.value?.task ?? details.value?.event ?? null)
 const writable = computed(() => side.value?.writable ?? false)
-const locked = computed(() =>
-  writable.value ? '' : 'Where it lives can only be read: change it there, or keep what you plan in a block.',
-)
+const locked = computed(() => {
+  if (!writable.value)
+    return 'Where it lives can only be read: change it there. When it is planned is kept here.'
+  return side.value?.lacks.includes('description')
+    ? 'Where it lives, notes are changed by nobody from outside.'
+    : ''
+})
 
 const title = ref(props.item.title)
 watch(item, (now, before) => {
@@ -65,24 +70,22 @@ function rename(): void {
         <Input.TextArea
           v-model:value="title"
           :auto-size="{ minRows: 1, maxRows: 4 }"
-          :disabled="!writable"
+          :disabled="!writable || side?.lacks.includes('summary')"
           :maxlength="500"
           aria-label="Title"
           @blur="rename"
           @keydown.enter.prevent="rename"
         />
       </div>
-      <p class="quiet">
-        {{ placeWords(item, zone) }}<template v-if="item.fixedBecause"> · {{ item.fixedBecause }}</template>
-      </p>
-      <p v-if="locked" class="quiet">{{ locked }}</p>
+      <p v-if="!writable && side" class="quiet">{{ locked }}</p>
 
       <ItemFacts
         v-if="details"
         :item="item"
         :details="details"
-        :writable="writable"
         :sources="sources"
+        :when="placeWords(item, zone)"
+        @ask="act => emit('ask', act, props.item)"
         @edit="edit => emit('edit', props.item, edit)"
         @go="key => emit('go', key)"
       />

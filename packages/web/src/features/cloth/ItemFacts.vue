@@ -1,7 +1,15 @@
 <script setup lang="ts">
-import { type ClothItem, durationWords, type Edit, EventKind, onDate, type Said } from '@loom/core/view'
+import {
+  type ClothItem,
+  durationWords,
+  type Edit,
+  EventKind,
+  onDate,
+  type Said,
+  SAID_WORDS,
+} from '@loom/core/view'
 import { InputNumber } from 'ant-design-vue'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { ItemDetails } from './details.ts'
 import ChooseOne from '../../app/ChooseOne.vue'
 import { type Source, sourceWords } from './signs.ts'
@@ -10,12 +18,25 @@ import { type Source, sourceWords } from './signs.ts'
 const props = defineProps<{
   item: ClothItem
   details: ItemDetails
-  writable: boolean
   sources: readonly Source[]
+  /** Its place in words. */
+  when: string
 }>()
-const emit = defineEmits<{ edit: [edit: Edit]; go: [key: string] }>()
+const emit = defineEmits<{ edit: [edit: Edit]; go: [key: string]; ask: [act: 'place' | 'give'] }>()
 
 const isTask = computed(() => props.item.kind === 'task' || props.item.kind === 'tied')
+/** A task leads; an event says what only events have. */
+const can = (what: keyof Said): boolean => {
+  const { task, event } = props.details
+  const side = task ?? event
+  return side !== null && side.writable && !side.lacks.includes(what)
+}
+/** What its service has no room for, of what is shown here. */
+const lacking = computed(() => {
+  const { task } = props.details
+  const asked: (keyof Said)[] = ['due', 'priority', 'categories', 'url']
+  return task?.writable ? asked.filter(what => task.lacks.includes(what)).map(what => SAID_WORDS[what]) : []
+})
 const say = (said: Said): void => emit('edit', { do: 'say', said })
 
 const due = computed(() =>
@@ -55,6 +76,12 @@ const CLASS = [
 ]
 const spent = computed(() => props.item.blocks.spent)
 const planned = computed(() => props.item.blocks.ahead)
+const wrongLink = ref(false)
+function setLink(event: Event): void {
+  const url = (event.target as HTMLInputElement).value.trim()
+  wrongLink.value = url !== '' && !/^https?:\/\/\S+$/.test(url)
+  if (!wrongLink.value) say({ url: url || null })
+}
 function categoriesFrom(event: Event): void {
   const list = (event.target as HTMLInputElement).value
     .split(',')
@@ -66,6 +93,14 @@ function categoriesFrom(event: Event): void {
 
 <template>
   <dl class="facts">
+    <dt>When</dt>
+    <dd class="line">
+      {{ when }}
+      <button v-if="item.movable" type="button" class="plain link" @click="emit('ask', 'place')">
+        {{ item.place.kind === 'none' ? 'place at…' : 'move to…' }}
+      </button>
+      <span v-else-if="item.fixedBecause" class="quiet">{{ item.fixedBecause }}</span>
+    </dd>
     <template v-if="isTask">
       <dt>Status</dt>
       <dd>
@@ -73,7 +108,7 @@ function categoriesFrom(event: Event): void {
           :model-value="item.status"
           name="Status"
           :options="STATUS"
-          :disabled="!writable"
+          :disabled="!can('status')"
           @update:model-value="status => status && say({ status })"
         />
         <span v-if="details.statusThere" class="quiet"> there: {{ details.statusThere }}</span>
@@ -85,7 +120,7 @@ function categoriesFrom(event: Event): void {
           type="date"
           class="native"
           :value="due"
-          :disabled="!writable"
+          :disabled="!can('due')"
           @change="setDue"
         />
       </dd>
@@ -111,12 +146,17 @@ function categoriesFrom(event: Event): void {
           :model-value="priority"
           name="Priority"
           :options="PRIORITIES"
-          :disabled="!writable"
+          :disabled="!can('priority')"
           @update:model-value="p => p !== null && say({ priority: p })"
         />
       </dd>
       <dt>Given to</dt>
-      <dd>{{ details.assignees.map(a => a.name).join(', ') || 'nobody' }}</dd>
+      <dd class="line">
+        {{ details.assignees.map(a => a.name).join(', ') || 'nobody' }}
+        <button v-if="can('assignees')" type="button" class="plain link" @click="emit('ask', 'give')">
+          give to…
+        </button>
+      </dd>
     </template>
     <template v-if="details.event">
       <dt><label for="drawer-where">Place</label></dt>
@@ -169,16 +209,31 @@ function categoriesFrom(event: Event): void {
         id="drawer-categories"
         class="native"
         :value="item.categories.join(', ')"
-        :disabled="!writable"
+        :disabled="!can('categories')"
         placeholder="words, with commas between"
         maxlength="500"
         @change="categoriesFrom"
       />
     </dd>
+    <dt><label for="drawer-link">Link</label></dt>
+    <dd class="line">
+      <input
+        id="drawer-link"
+        class="native grow"
+        type="url"
+        :value="details.url ?? ''"
+        :disabled="!can('url')"
+        placeholder="https://…"
+        maxlength="2000"
+        @change="setLink"
+      />
+      <a v-if="details.url" :href="details.url" target="_blank" rel="noopener noreferrer">open</a>
+      <span v-if="wrongLink" class="wrong" role="alert">A link begins with https:// and has no spaces.</span>
+    </dd>
     <dt>Lives in</dt>
     <dd>
       {{ sourceWords(item, sources) }}
-      <a v-if="details.url" :href="details.url" target="_blank" rel="noopener noreferrer">open its link</a>
+      <span v-if="lacking.length > 0" class="quiet"> · no room there for {{ lacking.join(', ') }}</span>
     </dd>
     <template v-if="details.rule">
       <dt>Kept in step by</dt>
@@ -226,6 +281,13 @@ dd {
   align-items: center;
   gap: 8px;
   flex-wrap: wrap;
+}
+.grow {
+  flex: 1;
+  min-width: 120px;
+}
+.wrong {
+  color: var(--clay);
 }
 .link {
   color: var(--amber);

@@ -104,7 +104,7 @@ const choices = computed((): Choice[] => {
     { do: 'leave-out', out: !item.leftOut },
     key('leave-out'),
   )
-  if (item.movable) ask('Rename…', 'rename')
+  if (isTask ? item.completable : item.movable) ask('Rename…', 'rename')
   ask('Duplicate', 'duplicate')
   if (!item.recurring && (isTask || item.movable)) ask('Move to another list…', 'move')
   found.push({ name: 'Delete…', run: () => emit('edit', { do: 'delete' }) })

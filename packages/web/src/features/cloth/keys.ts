@@ -108,8 +108,9 @@ export function keyAction(item: ClothItem, event: Pressed, terms: Terms): KeyAct
     case 'leave-out':
       return edit({ do: 'leave-out', out: !item.leftOut })
     case 'place':
-    case 'rename':
       return item.movable ? { kind: 'ask', act } : null
+    case 'rename':
+      return (isTask ? item.completable : item.movable) ? { kind: 'ask', act } : null
     case 'block':
     case 'put-by':
     case 'give':

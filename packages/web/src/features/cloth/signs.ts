@@ -13,6 +13,8 @@ export interface Source {
   own: number
   owner: string | null
   writable: number
+  /** Properties that its service has no room for, or takes from nobody. */
+  lacks: readonly string[]
 }
 
 export const dyesOf = (item: ClothItem, sources: readonly Source[]): string[] =>
