@@ -123,6 +123,13 @@ describe('the plan of a task whose service has no room for one', function () {
       409,
       'Where it lives there is no room for marks, or nobody may change that from outside.',
     ])
+    await edit(order.key, { do: 'say', said: { due: { kind: 'date', date: weekDay(10) } } })
+    const line = await until('the journal tells of it', async () =>
+      (await desk.entries()).find((l: any) => l.title === 'Handrail, moss steps' && l.outcome === 'done'),
+    )
+    expect(line.fields.map((f: any) => [f.field, f.after])).to.deep.equal([
+      ['due', { kind: 'date', date: weekDay(10) }],
+    ])
     const { body } = await w.client.call('GET', `/cloth/${order.key}`)
     expect(body.task.lacks).to.include.members(['start', 'categories']).and.not.include('due')
   })

@@ -85,6 +85,16 @@ export function fieldsOf(body: IntentBody): FieldChange[] {
   return fields
 }
 
+/** Properties that are told as they are. */
+const PLAIN: [keyof ItemPatch, FieldChange['field']][] = [
+  ['due', 'due'],
+  ['priority', 'priority'],
+  ['categories', 'categories'],
+  ['assignees', 'people'],
+  ['location', 'location'],
+  ['url', 'link'],
+]
+
 function changesOf(before: ItemPatch, after: ItemPatch): FieldChange[] {
   const fields: FieldChange[] = []
   if (after.summary !== undefined)
@@ -100,6 +110,8 @@ function changesOf(before: ItemPatch, after: ItemPatch): FieldChange[] {
   if (after.time !== undefined) fields.push({ field: 'time', before: before.time, after: after.time })
   if (after.start !== undefined)
     fields.push({ field: 'time', before: { start: before.start }, after: { start: after.start } })
+  for (const [name, field] of PLAIN)
+    if (after[name] !== undefined) fields.push({ field, before: before[name], after: after[name] })
   return fields
 }
 

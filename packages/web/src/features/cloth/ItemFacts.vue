@@ -34,7 +34,7 @@ const can = (what: keyof Said): boolean => {
 /** What its service has no room for, of what is shown here. */
 const lacking = computed(() => {
   const { task } = props.details
-  const asked: (keyof Said)[] = ['due', 'priority', 'categories', 'url']
+  const asked: (keyof Said)[] = ['due', 'priority', 'categories']
   return task?.writable ? asked.filter(what => task.lacks.includes(what)).map(what => SAID_WORDS[what]) : []
 })
 const say = (said: Said): void => emit('edit', { do: 'say', said })
@@ -215,14 +215,19 @@ function categoriesFrom(event: Event): void {
         @change="categoriesFrom"
       />
     </dd>
-    <dt><label for="drawer-link">Link</label></dt>
-    <dd class="line">
+    <template v-if="!can('url') && details.url">
+      <dt>Link</dt>
+      <dd>
+        <a :href="details.url" target="_blank" rel="noopener noreferrer">open it there</a>
+      </dd>
+    </template>
+    <dt v-if="can('url')"><label for="drawer-link">Link</label></dt>
+    <dd v-if="can('url')" class="line">
       <input
         id="drawer-link"
         class="native grow"
         type="url"
         :value="details.url ?? ''"
-        :disabled="!can('url')"
         placeholder="https://…"
         maxlength="2000"
         @change="setLink"
