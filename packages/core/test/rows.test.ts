@@ -129,6 +129,18 @@ describe('lanes', () => {
   })
 })
 
+describe('the axis', () => {
+  it('shows to its end what begins on it, if that is not far', () => {
+    const until = (start: string, minutes: number) =>
+      week([timed('late', `2026-11-24T${start}:00`, minutes)]).axis.to
+    const usual = until('10:00', 30)
+    expect(usual).to.equal(19 * 60)
+    expect(until('21:15', 120)).to.equal(24 * 60)
+    expect(until('21:00', 240), 'it goes on for long').to.equal(usual)
+    expect(until('22:30', 30), 'it begins too late').to.equal(usual)
+  })
+})
+
 describe('an order of one’s own', () => {
   it('puts one beside another of its group, and leaves all others as they were', () => {
     const order = ['z', 'b']

@@ -209,6 +209,7 @@ export function hourRows(
 /** Beyond these, minutes before and after usual hours, an item is listed at the head of its row instead. */
 const EARLIEST = 180
 const LATEST = 240
+const GOES_ON = 120
 
 /**
  * The hours an axis shows, minutes, whole hours: the usual ones and what lies not far from them. A single entry
@@ -221,7 +222,8 @@ export function axisOf(
   const blocks = rows.flatMap(r => r.blocks)
   const [first, last] = [usual.from - EARLIEST, usual.to + LATEST]
   const starts = blocks.filter(b => !b.clipped.start && b.from >= first).map(b => b.from)
-  const ends = blocks.filter(b => !b.clipped.end && b.to <= last).map(b => b.to)
+  // What begins within it is shown to its end, if that is not far.
+  const ends = blocks.filter(b => !b.clipped.end && b.from < last && b.to <= last + GOES_ON).map(b => b.to)
   const from = Math.floor(Math.min(usual.from - 60, ...starts) / 60) * 60
   const to = Math.ceil(Math.max(usual.to + 60, ...ends) / 60) * 60
   return { from: Math.max(0, from), to: Math.min(DAY, to) }

@@ -27,8 +27,18 @@ const item = computed(() => props.block.item)
 const dyes = computed(() => dyesOf(item.value, props.sources))
 const share = (minutes: number): string => `${(100 * minutes) / (props.axis.to - props.axis.from)}%`
 
+/** What of it is on the axis; an end that is not is drawn torn. */
+const seen = computed(() => ({
+  from: Math.max(props.block.from, props.axis.from),
+  to: Math.min(props.block.to, props.axis.to),
+}))
+const torn = computed(() => ({
+  start: props.block.clipped.start || seen.value.from > props.block.from,
+  end: props.block.clipped.end || seen.value.to < props.block.to,
+}))
 const place = computed(() => {
-  const { from, to, lane, lanes } = props.block
+  const { lane, lanes } = props.block
+  const { from, to } = seen.value
   return {
     left: share(from - props.axis.from),
     width: share(Math.max(to - from, 5)),
@@ -39,8 +49,8 @@ const place = computed(() => {
 })
 /** How far a short block's title may run over free space, as a share of its own width. */
 const room = computed(() => {
-  const { from, to, freeTo } = props.block
-  return `${(100 * (Math.min(freeTo, props.axis.to) - from)) / Math.max(5, to - from)}%`
+  const { from, to } = seen.value
+  return `${(100 * (Math.min(props.block.freeTo, props.axis.to) - from)) / Math.max(5, to - from)}%`
 })
 const span = computed(() => `${minuteWords(props.block.from)}–${minuteWords(props.block.to)}`)
 const name = computed(() => {
@@ -61,7 +71,7 @@ const hint = computed(() => {
   const lines = [i.title, `${span.value} · ${durationWords(props.block.to - props.block.from)}`, i.location]
   return [...lines, sourceWords(i, props.sources), i.fixedBecause].filter(Boolean).join('\n')
 })
-const short = computed(() => props.block.to - props.block.from < 60)
+const short = computed(() => seen.value.to - seen.value.from < 60)
 const low = computed(() => props.lines < 2)
 /** A batch lists its tasks where there is room for them. */
 const parts = computed(() => (low.value || short.value ? [] : item.value.batch.slice(0, props.lines - 1)))
@@ -92,8 +102,8 @@ function open(event: Event): void {
       },
       {
         flexible: isWork || (item.movable && item.eventKind === 'focus'),
-        clipStart: block.clipped.start,
-        clipEnd: block.clipped.end,
+        clipStart: torn.start,
+        clipEnd: torn.end,
       },
     ]"
     :style="{ ...place, '--dye': dyes[0], '--edge': edgeOf(dyes) }"
@@ -131,8 +141,8 @@ function open(event: Event): void {
       <span v-if="facts" class="where">{{ facts }}</span>
     </div>
     <ConflictKnot v-if="item.conflict" class="knot" />
-    <span v-if="item.movable && !block.clipped.start" class="grip start" aria-hidden="true" />
-    <span v-if="item.movable && !block.clipped.end" class="grip end" aria-hidden="true" />
+    <span v-if="item.movable && !torn.start" class="grip start" aria-hidden="true" />
+    <span v-if="item.movable && !torn.end" class="grip end" aria-hidden="true" />
   </div>
 </template>
 
@@ -311,6 +321,9 @@ function open(event: Event): void {
 }
 .clipEnd {
   border-right-style: none;
+}
+.clipEnd:not(.short) {
+  clip-path: polygon(0 0, 100% 0, calc(100% - 5px) 25%, 100% 50%, calc(100% - 5px) 75%, 100% 100%, 0 100%);
 }
 .block:hover {
   z-index: 2;
