@@ -59,8 +59,6 @@ export interface Capabilities {
     notes: boolean
     priority: boolean
   }
-  /** Properties of an item that a write cannot say. */
-  lacks: readonly (keyof ItemPatch)[]
   can: { create: boolean; change: boolean; complete: boolean; delete: boolean }
   summaryMaxLength: number | null
   datePrecision: Record<'start' | 'due', DatePrecision>

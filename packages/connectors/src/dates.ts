@@ -25,13 +25,12 @@ export function withDates(connector: Connector, meanings: Meanings): Connector {
   }
   const told = (result: WriteResult): WriteResult =>
     result.kind === 'done' && result.item ? { ...result, item: read(result.item) } : result
-  const { canHold, datePrecision, lacks } = connector.capabilities
+  const { canHold, datePrecision } = connector.capabilities
   return {
     ...connector,
     capabilities: {
       ...connector.capabilities,
       canHold: { ...canHold, start: canHold.start || canHold.due, due: canHold.due || canHold.start },
-      lacks: lacks.map(p => (p === 'start' ? 'due' : p === 'due' ? 'start' : p)),
       datePrecision: { start: datePrecision.due, due: datePrecision.start },
     },
     async *delta(collection, token, options) {

@@ -20,7 +20,10 @@ const seen = (item: RemoteItem['item'], change: Partial<RemoteItem> = {}): Remot
 function service(items: RemoteItem[]): { connector: Connector; told: RemoteWrite[] } {
   const told: RemoteWrite[] = []
   const connector = {
-    capabilities: { canHold: { start: false, due: true } },
+    capabilities: {
+      canHold: { start: false, due: true },
+      datePrecision: { start: 'day', due: 'minute' },
+    },
     async *delta() {
       yield { ...emptyPage(true), items }
     },
@@ -133,6 +136,7 @@ describe('which date is the plan', () => {
     ])
     // A service that has only a deadline can hold a plan in its place.
     expect(swapped.capabilities.canHold).to.include({ start: true, due: true })
+    expect(swapped.capabilities.datePrecision).to.deep.equal({ start: 'minute', due: 'day' })
   })
 
   it('leaves other lists, and events, as they are', async () => {

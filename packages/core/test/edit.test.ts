@@ -81,7 +81,7 @@ describe('an edit is written to the item that owns what it changes', () => {
       const plan = decideEdit(subject(one, null), { do: 'place', start: wednesday, minutes: 45 })
       expect(plan).to.deep.include({
         write: null,
-        own: { mirrorId: 't', layer: { estimate: 45, plan: wednesday } },
+        own: { mirrorId: 't', layer: { planMinutes: 45, plan: wednesday } },
         inverse: { do: 'unplace' },
       })
       const planned = {
@@ -92,15 +92,33 @@ describe('an edit is written to the item that owns what it changes', () => {
       const back = decideEdit(subject(planned, null), { do: 'any-day', week: '2026-11-23' })
       expect(back).to.deep.include({
         write: null,
-        own: { mirrorId: 't', layer: { week: '2026-11-23', putBy: null, plan: null } },
+        own: {
+          mirrorId: 't',
+          layer: { week: '2026-11-23', putBy: null, plan: null, planMinutes: null },
+        },
         inverse: { do: 'place', start: wednesday },
       })
     }
+    const counted = { ...task({ start: wednesday, estimatedDuration: 480 }), ...lacking }
+    const short = subject({ ...counted, own: { ...noOwnLayer, planMinutes: 45 } }, null)
+    const { place } = short.item
+    expect(place.kind === 'timed' && (place.endMs - place.startMs) / 60_000).to.equal(45)
+    expect(decideEdit(short, { do: 'lengthen', minutes: 60 })).to.deep.include({
+      own: { mirrorId: 't', layer: { planMinutes: 60 } },
+      inverse: { do: 'lengthen', minutes: 45 },
+    })
     const marked = decideEdit(subject({ ...task(), ...lacking }, null), {
       do: 'say',
       said: { categories: ['glass'] },
     })
     expect(marked.ok ? '' : marked.reason).to.match(/no room for marks/)
+    const step = { ...counted, holdsEstimate: true, estimateStep: 240 }
+    const fine = decideEdit(subject(step, null), { do: 'estimate', minutes: 75 })
+    expect(fine.ok ? '' : fine.reason).to.match(/steps of 4 h/)
+    expect(decideEdit(subject(step, null), { do: 'estimate', minutes: 480 }).ok).to.equal(true)
+    const open = subject({ ...task(), lacks: new Set(['status:cancelled']) }, null)
+    const off = decideEdit(open, { do: 'cancel' })
+    expect(off.ok ? '' : off.reason).to.match(/nothing can be called off/)
   })
 
   it('moves a pair by its event where the task’s service has no room for a plan, and draws it there', () => {

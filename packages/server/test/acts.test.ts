@@ -298,15 +298,24 @@ describe('acts on the Cloth', function () {
   })
 
   it('calling off is not completing', async () => {
-    const event = eventText('calls-1', 'Tent talk', weekDay(8), '16:00', '16:30')
-    await w.garden.put(FESTIVAL, 'calls-1.ics', event)
-    const { key } = await titled('Tent talk', 'tied')
+    const start = at(8, '16:00')
+    expect((await make({ what: 'task', title: 'Tent talk', start, into: null })).status).to.equal(201)
+    const { key } = await titled('Tent talk', 'task')
+    const settled = (of: (i: ClothItem) => boolean) =>
+      until('it has arrived', async () => (await items()).some(i => i.key === key && !i.pending && of(i)))
+    await settled(i => !i.done)
     const { inverse } = await act(key, { do: 'cancel' })
-    await settle('it reads as called off', async () =>
-      (await items()).some(i => i.key === key && i.cancelled && i.done),
-    )
+    await settled(i => i.cancelled && i.done)
     await act(key, inverse)
-    await settle('it is open again', async () => (await items()).some(i => i.key === key && !i.done))
+    await settled(i => !i.done)
+    // Bench List knows ticked and open: there it would be called done, or nothing.
+    const card = await w.bench.add('festival', { text: 'Ring the choir' })
+    const refused = await act((await titled('Ring the choir')).key, { do: 'cancel' })
+    expect([refused.status, refused.reason]).to.deep.equal([
+      409,
+      'Where it lives nothing can be called off. Leave it out of your plan, put it by, or delete it.',
+    ])
+    expect((await w.bench.get(card.id))?.ticked).to.equal(false)
   })
 
   it('says in the calendar itself that an event may be moved, and believes the calendar', async () => {

@@ -19,7 +19,6 @@ import { writer } from './writer.ts'
 export const CALDAV: Capabilities = {
   canHold: { estimate: true, location: true, due: true, start: true, notes: true, priority: true },
   can: { create: true, change: true, complete: true, delete: true },
-  lacks: [],
   summaryMaxLength: null,
   datePrecision: { start: 'second', due: 'second' },
   preconditions: true,

@@ -1,4 +1,3 @@
-import type { TaskPatch } from '@loom/core'
 import type { Capabilities, DatePrecision } from '../connector.ts'
 import type { ServiceDescription } from './description.ts'
 
@@ -11,20 +10,7 @@ export function capabilitiesOf(description: ServiceDescription): Capabilities {
   const { summary } = fields
   const precision = (field: typeof fields.start): DatePrecision =>
     field && field.as !== 'day' ? 'minute' : 'day'
-  const says: Exclude<keyof TaskPatch, 'serviceStatus' | 'url'>[] = [
-    'summary',
-    'description',
-    'start',
-    'due',
-    'estimatedDuration',
-    'priority',
-    'categories',
-    'assignees',
-    'parent',
-  ]
-  const changes = operations.change !== undefined
   return {
-    lacks: ['url', 'location', ...says.filter(name => !changes || !writable(name))],
     canHold: {
       estimate: writable('estimatedDuration'),
       location: false,

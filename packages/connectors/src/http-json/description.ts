@@ -79,6 +79,7 @@ const Field = z.discriminatedUnion('as', [
     as: z.literal('minutes'),
     ...place,
     unit: z.number().positive().describe('Minutes in one'),
+    whole: z.boolean().default(false).describe('It keeps whole units only'),
   }),
   z.strictObject({ as: z.literal('status'), ...place }),
   z.strictObject({ as: z.literal('priority'), ...place, number: z.boolean().default(false) }),

@@ -33,7 +33,8 @@ const MOMENT = /^(\d{4}-\d\d-\d\d)(?:T(\d\d:\d\d)(?::\d\d)?)?$/
 export class OddValue extends Error {}
 
 /** A field's pointer with the user's column in it; null where no column has the role. */
-function pointerOf(pointer: string, field: Field, meaning: Meaning): string | null {
+/** Null where nobody said which column has that role. */
+export function pointerOf(pointer: string, field: Field, meaning: Meaning): string | null {
   if (!field.role) return pointer
   const column = meaning.columns[field.role]
   return column ? pointer.replace('{column}', column.replace(/~/g, '~0').replace(/\//g, '~1')) : null
@@ -241,11 +242,7 @@ export function writeFields(
         break
       }
       case 'minutes':
-        put(
-          field,
-          to,
-          patch.estimatedDuration ? Math.round((patch.estimatedDuration / field.unit) * 100) / 100 : null,
-        )
+        put(field, to, patch.estimatedDuration ? unitsOf(patch.estimatedDuration, field) : null)
         break
       case 'status': {
         const id = statusOf(patch, ctx.meaning)
@@ -290,6 +287,10 @@ export function writeFields(
   }
   return out
 }
+
+/** What is begun counts, where only whole units are kept. */
+const unitsOf = (minutes: number, { unit, whole }: { unit: number; whole: boolean }): number =>
+  whole ? Math.ceil(minutes / unit) : Math.round((minutes / unit) * 100) / 100
 
 const cut = (text: string, max: number | undefined): string =>
   max === undefined || text.length <= max ? text : Array.from(text).slice(0, max).join('')

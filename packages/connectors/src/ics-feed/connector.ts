@@ -18,7 +18,6 @@ import { addressOf, mustBeUsable, type Outbound } from '../outbound.ts'
 export const ICS_FEED: Capabilities = {
   canHold: { estimate: false, location: true, due: false, start: true, notes: true, priority: true },
   can: { create: false, change: false, complete: false, delete: false },
-  lacks: [],
   summaryMaxLength: null,
   datePrecision: { start: 'second', due: 'second' },
   preconditions: false,

@@ -13,6 +13,8 @@ export const OwnLayer = z.object({
   estimate: z.number().int().min(5).max(100_000).nullable(),
   /** The planned time of a task whose service has no room for one, or takes none from us. */
   plan: When.nullable(),
+  /** How long that takes, minutes; null: as long as the task is thought to take. */
+  planMinutes: z.number().int().min(5).max(100_000).nullable(),
   /** Any day of the week that begins on this Monday. */
   week: z.iso.date().nullable(),
   /** Out of sight until this day; '' without a date. */
@@ -28,6 +30,7 @@ export type OwnLayer = z.infer<typeof OwnLayer>
 export const noOwnLayer: OwnLayer = {
   estimate: null,
   plan: null,
+  planMinutes: null,
   week: null,
   putBy: null,
   spent: false,

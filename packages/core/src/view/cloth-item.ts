@@ -96,6 +96,8 @@ export interface ItemSource<I> {
   holdsEstimate?: boolean
   /** Properties that its service has no room for, or takes from nobody. */
   lacks?: ReadonlySet<string>
+  /** Minutes in which its service counts work, where it does not count to the minute. */
+  estimateStep?: number | null
   /** It is one date of a series. */
   dateOf?: { seriesId: string; occurrence: string }
 }
@@ -151,11 +153,13 @@ function eventPlace(event: Event, zone: string): Place {
   return { kind: 'timed', startMs, endMs: startMs + minutes * MINUTE }
 }
 
-function taskPlace(task: Task, viewer: Viewer): Place {
+function taskPlace(source: ItemSource<Task>, viewer: Viewer): Place {
+  const { item: task, own } = source
   if (!task.start) return { kind: 'none' }
   if (task.start.kind === 'date') return { kind: 'day', date: task.start.date }
   const startMs = epochOf(task.start, viewer.zone)
-  const minutes = task.estimatedDuration ?? viewer.defaultMinutes
+  const planned = holdsPlan(source) ? null : (own?.planMinutes ?? null)
+  const minutes = planned ?? task.estimatedDuration ?? viewer.defaultMinutes
   return { kind: 'timed', startMs, endMs: startMs + minutes * MINUTE }
 }
 
@@ -236,7 +240,7 @@ function taskItem(
   const taskLeads =
     !event ||
     (holdsPlan(task) && (task.pending || (item.start === null && !isByDue(item, event, viewer.zone))))
-  const place = taskLeads ? taskPlace(item, viewer) : eventPlace(event.item, viewer.zone)
+  const place = taskLeads ? taskPlace(task, viewer) : eventPlace(event.item, viewer.zone)
   const due = item.due ? dayOf(item.due, viewer.zone) : null
   const because = event && fixedBecause(event)
   return {

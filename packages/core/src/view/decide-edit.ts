@@ -3,6 +3,7 @@ import { withMarks } from '../items/kind-marks.ts'
 import { type EventKind, noOwnLayer, type OwnLayer } from '../items/own-layer.ts'
 import { roundOf } from '../sync/rounds.ts'
 import { inZone, MINUTE, type When } from '../time/when.ts'
+import { durationWords } from './words.ts'
 import { holdsPlan, canBeFreed, type ClothItem, type ItemSource } from './cloth-item.ts'
 import type { Edit, Said } from './edit.ts'
 
@@ -72,6 +73,8 @@ export function decideEdit(subject: Subject, edit: Edit): EditPlan {
       return lengthen(subject, edit.minutes)
     case 'estimate':
       if (!task) return refuse('Only a task has an estimate.')
+      if (task.holdsEstimate && task.estimateStep && (edit.minutes ?? 0) % task.estimateStep !== 0)
+        return refuse(`Where it lives, work is counted in steps of ${durationWords(task.estimateStep)}.`)
       return does({ do: 'estimate', minutes: item.estimate }, estimated(task, edit.minutes))
     case 'give':
       return give(subject, edit.to)
@@ -103,6 +106,10 @@ function setStatus({ item, task }: Subject, what: 'complete' | 'reopen' | 'cance
   if (!item.completable) return refuse('Its list can only be read.')
   const before = task.item.status
   const status = { complete: 'completed', reopen: 'needs-action', cancel: 'cancelled' } as const
+  if (what === 'cancel' && task.lacks?.has('status:cancelled'))
+    return refuse(
+      'Where it lives nothing can be called off. Leave it out of your plan, put it by, or delete it.',
+    )
   const inverse: Edit =
     before === 'completed' ? { do: 'complete' } : before === 'cancelled' ? { do: 'cancel' } : { do: 'reopen' }
   // Its service is in the next round by then.
@@ -171,7 +178,7 @@ function takeTime(subject: Subject, layer: Partial<OwnLayer>): EditPlan {
   if (placed && !item.movable) return refuse(item.fixedBecause ?? CANNOT_MOVE)
   const before = task.own ?? noOwnLayer
   const here = holdsPlan(task)
-  const own: Partial<OwnLayer> = { week: null, ...layer, ...(!here && { plan: null }) }
+  const own: Partial<OwnLayer> = { week: null, ...layer, ...(!here && { plan: null, planMinutes: null }) }
   const inverse = placeAsNow(subject) ?? shelfAsNow(subject)
   const same = Object.entries(own).every(([k, v]) => before[k as keyof OwnLayer] === v)
   if (!placed && same) return refuse('It is on the shelf already.')
@@ -193,7 +200,10 @@ function putBy(subject: Subject, until: string | null): EditPlan {
 function placeAsNow({ task, event }: Subject): Edit | null {
   const start = event?.item.time.anchor ?? task?.item.start
   if (!start) return null
-  const minutes = event && start.kind !== 'date' ? event.item.time.minutes : task?.item.estimatedDuration
+  const minutes =
+    event && start.kind !== 'date'
+      ? event.item.time.minutes
+      : ((task && !holdsPlan(task) ? task.own?.planMinutes : null) ?? task?.item.estimatedDuration)
   return { do: 'place', start, ...(minutes && minutes >= 5 ? { minutes } : {}) }
 }
 
@@ -223,13 +233,16 @@ function place(subject: Subject, start: When, minutes: number | undefined): Edit
     return does(inverse, { write: { mirrorId: event.id, patch: { time } } })
   }
   if (!task) return refuse(CANNOT_MOVE)
+  const here = holdsPlan(task)
+  const other = minutes !== undefined && minutes !== task.item.estimatedDuration
   const layer: Partial<OwnLayer> = {
-    ...(minutes !== undefined && minutes !== task.item.estimatedDuration && { estimate: minutes }),
+    ...(other && here && { estimate: minutes }),
+    ...(minutes !== undefined && !here && { planMinutes: minutes }),
     // With a place in time it is neither put by nor meant for any day.
     ...(task.own && task.own.putBy !== null && { putBy: null }),
     ...(task.own?.week && { week: null }),
   }
-  if (!holdsPlan(task)) return does(inverse, { own: { mirrorId: task.id, layer: { ...layer, plan: start } } })
+  if (!here) return does(inverse, { own: { mirrorId: task.id, layer: { ...layer, plan: start } } })
   return does(inverse, {
     write: { mirrorId: task.id, patch: { start } },
     own: Object.keys(layer).length > 0 ? { mirrorId: task.id, layer } : null,
@@ -251,6 +264,8 @@ function lengthen(subject: Subject, minutes: number): EditPlan {
     return does(inverse, { write: { mirrorId: event.id, patch: { time } } })
   }
   if (!task) return refuse('It cannot be changed.')
+  // The time that is planned for it; how long it is thought to take stays.
+  if (!holdsPlan(task)) return does(inverse, { own: { mirrorId: task.id, layer: { planMinutes: minutes } } })
   return does(inverse, estimated(task, minutes))
 }
 

@@ -7,6 +7,7 @@ export interface OwnRow {
   own_estimate: number | null
   /** A `When` as JSON. */
   plan: string | null
+  plan_minutes: number | null
   week_of: string | null
   put_by: string | null
   spent: number | null
@@ -16,15 +17,16 @@ export interface OwnRow {
 
 /** For a query in which `o` is the own layer. */
 export const OWN_COLUMNS =
-  'o.estimate_minutes AS own_estimate, o.plan, o.week_of, o.put_by, o.spent, o.movable, o.event_kind'
+  'o.estimate_minutes AS own_estimate, o.plan, o.plan_minutes, o.week_of, o.put_by, o.spent, o.movable, o.event_kind'
 
 /** The same as one JSON text, null where nothing is kept: most items have none, and columns are dear to read. */
-export const OWN_TEXT = `IF(o.mirror_id IS NULL, NULL, CAST(JSON_OBJECT('own_estimate', o.estimate_minutes, 'plan', o.plan, 'week_of', o.week_of,
+export const OWN_TEXT = `IF(o.mirror_id IS NULL, NULL, CAST(JSON_OBJECT('own_estimate', o.estimate_minutes, 'plan', o.plan, 'plan_minutes', o.plan_minutes, 'week_of', o.week_of,
   'put_by', o.put_by, 'spent', o.spent, 'movable', o.movable, 'event_kind', o.event_kind) AS CHAR))`
 
 const COLUMN: Record<keyof OwnLayer, string> = {
   estimate: 'estimate_minutes',
   plan: 'plan',
+  planMinutes: 'plan_minutes',
   week: 'week_of',
   putBy: 'put_by',
   spent: 'spent',
@@ -38,6 +40,7 @@ export function ownLayerOf(row: OwnRow): OwnLayer {
     ...noOwnLayer,
     estimate: row.own_estimate,
     plan: row.plan === null ? null : When.parse(JSON.parse(row.plan)),
+    planMinutes: row.plan_minutes,
     week: row.week_of,
     putBy: row.put_by,
     spent: row.spent === 1,
@@ -79,6 +82,8 @@ export async function copyOwnLayer(sql: Sql, workspaceId: string, from: string, 
     from,
   })
   if (!row) return
-  const layer = Object.entries(ownLayerOf(row)).filter(([name, value]) => value !== null && name !== 'plan')
+  const layer = Object.entries(ownLayerOf(row)).filter(
+    ([name, value]) => value !== null && !name.startsWith('plan'),
+  )
   await putOwnLayer(sql, workspaceId, to, Object.fromEntries(layer))
 }

@@ -139,7 +139,6 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
 
   return {
     capabilities: {
-      lacks: [],
       canHold: { estimate: true, location: true, due: true, start: true, notes: true, priority: true },
       can: { create: true, change: true, complete: true, delete: true },
       summaryMaxLength: null,

@@ -6,6 +6,7 @@ import {
   type Item,
   newEvent,
   newTask,
+  noOwnLayer,
   type OwnLayer,
   withUid,
 } from '@loom/core'
@@ -65,7 +66,7 @@ export async function moveOn(sql: Sql, intent: IntentRow, to: string, remoteId: 
   await sql.run('REPLACE INTO moved (mirror_id, from_mirror, arrived) VALUES (:to, :from, :arrived)', {
     to,
     from: from.id,
-    arrived: JSON.stringify(await withPlan(sql, there)),
+    arrived: JSON.stringify(withPlan(there, await ownLayerOn(sql, to))),
   })
   await copyOwnLayer(sql, intent.workspace_id, from.id, to)
   await copyGoesOn(sql, from.id, to)
@@ -197,19 +198,22 @@ async function cameFrom(sql: Sql, mirrorId: string, collectionId: string) {
   return { before, arrived, original: row.original, parent: isThere ? parent : null }
 }
 
-/** The item with the time that is planned for it, also where we are the ones to keep that. */
-async function withPlan(sql: Sql, row: MirrorRow): Promise<Item> {
-  const { item } = mirrorOf(row)
-  if (item.kind !== 'task' || item.start !== null) return item
-  const own = await sql.one<OwnRow>(`SELECT ${OWN_COLUMNS} FROM own_layer o WHERE o.mirror_id = :id`, {
-    id: row.id,
+async function ownLayerOn(sql: Sql, mirrorId: string): Promise<OwnLayer> {
+  const row = await sql.one<OwnRow>(`SELECT ${OWN_COLUMNS} FROM own_layer o WHERE o.mirror_id = :mirrorId`, {
+    mirrorId,
   })
-  return own ? { ...item, start: ownLayerOf(own).plan } : item
+  return row ? ownLayerOf(row) : noOwnLayer
+}
+/** The item with the time that is planned for it, also where we are the ones to keep that. */
+function withPlan(row: MirrorRow, { plan }: OwnLayer): Item {
+  const { item } = mirrorOf(row)
+  return item.kind === 'task' && item.start === null ? { ...item, start: plan } : item
 }
 
 /** Returns the uid of what is made. */
 export async function queueCopy(sql: Sql, c: Copying): Promise<string> {
-  const now = await withPlan(sql, c.row)
+  const ours = await ownLayerOn(sql, c.row.id)
+  const now = withPlan(c.row, ours)
   const back = await cameFrom(sql, c.row.id, c.target.collectionId)
   const item = back ? cameBack(back.before, back.arrived, now) : awayFromHome(now)
   const uid = randomUUID()
@@ -222,7 +226,11 @@ export async function queueCopy(sql: Sql, c: Copying): Promise<string> {
   // For a new home that has no room for them.
   const own: Partial<OwnLayer> =
     item.kind === 'task'
-      ? { plan: item.start, ...(item.estimatedDuration && { estimate: item.estimatedDuration }) }
+      ? {
+          plan: item.start,
+          planMinutes: ours.planMinutes,
+          ...(item.estimatedDuration && { estimate: item.estimatedDuration }),
+        }
       : {}
   const kept =
     item.kind === 'event'

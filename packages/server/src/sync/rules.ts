@@ -196,7 +196,9 @@ export const capabilitiesIn = (side: Pick<SideRow, 'kind' | 'description'>): Cap
   side.kind === 'own' ? null : capabilitiesOf({ kind: side.kind as 'caldav', ...descriptionIn(side) })
 
 /** Connections of before there were descriptions are to the first that shipped. */
-function descriptionIn(side: Pick<SideRow, 'kind' | 'description'>): { description?: ServiceDescription } {
+export function descriptionIn(side: Pick<SideRow, 'kind' | 'description'>): {
+  description?: ServiceDescription
+} {
   if (side.kind !== 'http-json') return {}
   const description = side.description
     ? (JSON.parse(side.description) as ServiceDescription)

@@ -3,7 +3,7 @@ import { LRUCache } from 'lru-cache'
 import { chunks } from '../data/chunks.ts'
 import type { Sql } from '../data/database.ts'
 import { withOwnLayer } from '../data/mirrors.ts'
-import { capabilitiesIn } from '../sync/rules.ts'
+import { type Described, lackingOf } from '../sync/lacking.ts'
 import { OWN_TEXT, ownLayerOf, type OwnRow } from '../data/own-layer.ts'
 
 /**
@@ -44,7 +44,7 @@ const known = new LRUCache<string, Known>({ max: 20_000 })
 
 /** What the items of a workspace are seen by: whose accounts there are, and which collections can be written to. */
 export class Circumstances {
-  private readonly homes: Map<string, Home & { lacks: ReadonlySet<string> }>
+  private readonly homes: Map<string, Home & Lacking>
   private readonly members: Map<string, string>
   private readonly accounts = new Map<string, Record<string, string>>()
 
@@ -52,14 +52,9 @@ export class Circumstances {
     readonly text: string,
     homes: readonly Home[],
     people: readonly Person[],
-    lacking: ReadonlyMap<string, readonly string[]>,
+    lacking: ReadonlyMap<string, Lacking>,
   ) {
-    this.homes = new Map(
-      homes.map(h => [
-        h.id,
-        { ...h, lacks: lacksIn(lacking.get(h.connection_id) ?? [], h.swapped === 'true') },
-      ]),
-    )
+    this.homes = new Map(homes.map(h => [h.id, { ...h, ...(lacking.get(h.id) ?? NOTHING) }]))
     this.members = new Map(people.map(p => [`${p.connection_id} ${p.remote_id}`, p.member_id]))
     for (const p of people)
       this.accounts.set(p.connection_id, {
@@ -76,7 +71,7 @@ export class Circumstances {
     const remote = JSON.parse(row.item) as Item
     const known = withOwnLayer(remote, own && { estimate_minutes: own.own_estimate })
     const layer = own ? ownLayerOf(own) : noOwnLayer
-    const { lacks } = home
+    const { lacks, estimateStep } = home
     const isPlannedByUs = known.kind === 'task' && !holdsPlan({ writable: home.writable === 1, lacks })
     const item = isPlannedByUs ? { ...known, start: known.start ?? layer.plan } : known
     return Object.freeze({
@@ -90,6 +85,7 @@ export class Circumstances {
       accounts: this.accounts.get(home.connection_id) ?? {},
       leftOut: false,
       lacks,
+      estimateStep,
       ...(row.series_id && { dateOf: { seriesId: row.series_id, occurrence: row.occurrence ?? '' } }),
       holdsEstimate: remote.kind === 'task' && remote.estimatedDuration !== null,
     })
@@ -112,8 +108,6 @@ interface Home {
   owner_id: string | null
   /** Of the connection's settings. */
   version: number
-  /** `true` where its dates have changed places. */
-  swapped: string | null
 }
 interface Person {
   connection_id: string
@@ -121,22 +115,24 @@ interface Person {
   member_id: string
 }
 
-const SWAPPED: Readonly<Record<string, string>> = { start: 'due', due: 'start' }
-const lacksIn = (lacks: readonly string[], swapped: boolean): ReadonlySet<string> =>
-  new Set(swapped ? lacks.map(p => SWAPPED[p] ?? p) : lacks)
-
-/** What writes to a connection cannot say, by it and the version of its settings. */
-const lackings = new LRUCache<string, readonly string[]>({ max: 1000 })
-async function lackingIn(sql: Sql, homes: readonly Home[]): Promise<Map<string, readonly string[]>> {
-  const versions = new Map(homes.map(h => [h.connection_id, `${h.connection_id} ${h.version}`]))
-  const unread = [...versions].flatMap(([id, version]) => (lackings.has(version) ? [] : [id]))
+/** What writes to a list or calendar cannot say, by it and the version of its settings. */
+interface Lacking {
+  lacks: ReadonlySet<string>
+  estimateStep: number | null
+}
+const NOTHING: Lacking = { lacks: new Set(), estimateStep: null }
+const lackings = new LRUCache<string, Lacking>({ max: 5000 })
+const versionOf = ({ id, version }: Pick<Home, 'id' | 'version'>): string => `${id} ${version}`
+async function lackingIn(sql: Sql, homes: readonly Home[]): Promise<Map<string, Lacking>> {
+  const unread = homes.filter(h => !lackings.has(versionOf(h))).map(h => h.id)
   for (const ids of chunks(unread))
-    for (const row of await sql.rows<{ id: string; kind: string; description: string | null }>(
-      'SELECT id, kind, description FROM connections WHERE id IN (:ids)',
+    for (const row of await sql.rows<Pick<Home, 'id' | 'version'> & Described>(
+      `SELECT k.id, n.settings_version AS version, n.kind, n.description, k.meaning FROM collections k
+       JOIN connections n ON n.id = k.connection_id WHERE k.id IN (:ids)`,
       { ids },
     ))
-      lackings.set(versions.get(row.id) ?? '', capabilitiesIn(row)?.lacks ?? [])
-  return new Map([...versions].map(([id, version]) => [id, lackings.get(version) ?? []]))
+      lackings.set(versionOf(row), lackingOf(row))
+  return new Map(homes.map(h => [h.id, lackings.get(versionOf(h)) ?? NOTHING]))
 }
 
 const circumstances = new LRUCache<string, Circumstances>({ max: 100 })
@@ -144,8 +140,8 @@ const circumstances = new LRUCache<string, Circumstances>({ max: 100 })
 export async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Circumstances> {
   const [homes, people] = await Promise.all([
     sql.rows<Home>(
-      `SELECT k.id, k.connection_id, k.writable, n.owner_id, n.settings_version AS version,
-         JSON_VALUE(k.meaning, '$.swapDates') AS swapped FROM collections k
+      `SELECT k.id, k.connection_id, k.writable, n.owner_id, n.settings_version AS version
+       FROM collections k
        JOIN connections n ON n.id = k.connection_id WHERE k.workspace_id = :workspaceId AND k.takes_part = 1
        ORDER BY k.id`,
       { workspaceId },

@@ -3,5 +3,6 @@ export const up: string[] = [
   `ALTER TABLE own_layer
     ADD plan VARCHAR(200) NULL,
     ADD plan_ms BIGINT NULL,
+    ADD plan_minutes INT NULL,
     ADD KEY planned (workspace_id, plan_ms)`,
 ]

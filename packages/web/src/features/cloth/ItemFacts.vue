@@ -62,6 +62,11 @@ const STATUS = [
   { value: 'completed' as const, label: 'completed' },
   { value: 'cancelled' as const, label: 'called off' },
 ]
+const statuses = computed(() =>
+  STATUS.filter(
+    s => s.value === props.item.status || !props.details.task?.lacks.includes(`status:${s.value}`),
+  ),
+)
 const KINDS = EventKind.options
   .filter(k => k !== 'task block' && k !== 'batch')
   .map(value => ({ value, label: value }))
@@ -107,7 +112,7 @@ function categoriesFrom(event: Event): void {
         <ChooseOne
           :model-value="item.status"
           name="Status"
-          :options="STATUS"
+          :options="statuses"
           :disabled="!can('status')"
           @update:model-value="status => status && say({ status })"
         />

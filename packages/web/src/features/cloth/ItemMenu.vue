@@ -66,7 +66,9 @@ const choices = computed((): Choice[] => {
       { do: item.done ? 'reopen' : 'complete' },
       'Space',
     )
-  if (isTask && item.completable && !item.done) edit('Call off', { do: 'cancel' }, key('cancel'))
+  const lacks = props.sources.find(s => s.id === item.sources[0])?.lacks ?? []
+  if (isTask && item.completable && !item.done && !lacks.includes('status:cancelled'))
+    edit('Call off', { do: 'cancel' }, key('cancel'))
   if (item.kind === 'block')
     edit(
       item.done ? 'Not worked yet' : 'Worked: this time is spent',

@@ -1,0 +1,24 @@
+import { estimateStep, lacksIn } from '@loom/connectors'
+import { Meaning, noMeaning } from '@loom/core'
+import { descriptionIn } from './rules.ts'
+
+/** What writes to a list cannot say, by its service's description and what a person has said of its words. */
+
+export interface Described {
+  kind: string
+  description: string | null
+  meaning: string | null
+}
+
+const SWAPPED: Readonly<Record<string, string>> = { start: 'due', due: 'start' }
+
+export function lackingOf(row: Described): { lacks: ReadonlySet<string>; estimateStep: number | null } {
+  const { description } = descriptionIn(row)
+  if (!description) return { lacks: new Set(), estimateStep: null }
+  const meaning = row.meaning === null ? noMeaning : Meaning.parse(JSON.parse(row.meaning))
+  const lacks = lacksIn(description, meaning)
+  return {
+    lacks: new Set(meaning.swapDates ? lacks.map(p => SWAPPED[p] ?? p) : lacks),
+    estimateStep: estimateStep(description),
+  }
+}
