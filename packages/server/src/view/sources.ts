@@ -127,7 +127,7 @@ async function lackingIn(sql: Sql, homes: readonly Home[]): Promise<Map<string, 
   const unread = homes.filter(h => !lackings.has(versionOf(h))).map(h => h.id)
   for (const ids of chunks(unread))
     for (const row of await sql.rows<Pick<Home, 'id' | 'version'> & Described>(
-      `SELECT k.id, n.settings_version AS version, n.kind, n.description, k.meaning FROM collections k
+      `SELECT k.id, n.settings_version AS version, n.kind, n.description, k.terms, k.meaning FROM collections k
        JOIN connections n ON n.id = k.connection_id WHERE k.id IN (:ids)`,
       { ids },
     ))
