@@ -246,6 +246,34 @@ describe('the Cloth', function () {
     expect((await there.task('festival', 'Call bus company'))?.day).to.equal(null)
   })
 
+  it('takes back by a key what was done last, and then what was done before that', async () => {
+    const proof = item('Festival map proof').first()
+    const label = () => proof.getAttribute('aria-label')
+    const before = await label()
+    const start = (await there.event('festival-work', 'Festival map proof'))?.start
+    await proof.focus()
+    for (const key of ['ArrowRight', 'Shift+ArrowRight']) {
+      const now = await label()
+      await page.keyboard.press(key)
+      await until(`${key} did something`, async () => (await label()) !== now)
+    }
+    await until(
+      'it has moved there',
+      async () => (await there.event('festival-work', 'Festival map proof'))?.start !== start,
+    )
+    await page.keyboard.press('z')
+    await page
+      .getByRole('status')
+      .getByText(/^Taking back: Festival map proof: now/)
+      .waitFor()
+    await page.keyboard.press('Control+z')
+    await until('it is where it was', async () => (await label()) === before)
+    await until(
+      'there, too',
+      async () => (await there.event('festival-work', 'Festival map proof'))?.start === start,
+    )
+  })
+
   it('goes on by keys from what was just ticked by mouse', async () => {
     const id = (await there.task('festival', 'Thank lantern sponsors'))?.id ?? ''
     await item('Thank lantern sponsors').getByRole('checkbox').click()
