@@ -9,6 +9,7 @@ import CommandField from './CommandField.vue'
 import FoldOut from './FoldOut.vue'
 import LoomMark from './LoomMark.vue'
 import { useMine } from './mine.ts'
+import { forgetUndo } from './messages.ts'
 import { useSession } from './session.ts'
 import { clock } from './telling.ts'
 import { themeName } from './theme.ts'
@@ -59,6 +60,7 @@ const health = computed(() => {
 
 async function signOut(): Promise<void> {
   await session.signOut()
+  forgetUndo()
   live.stop()
   await router.push({ name: 'sign-in' })
 }

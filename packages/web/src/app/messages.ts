@@ -14,6 +14,8 @@ let last = 0
 
 export const messages = reactive<Message[]>([])
 
+const leaving = new Map<number, ReturnType<typeof setTimeout>>()
+
 /** What can be taken back, the latest last: also of messages that are gone from the screen. */
 const undoable: Message[] = []
 const MOST_UNDOABLE = 50
@@ -27,14 +29,27 @@ export function say(
   messages.push(message)
   if (message.undo) undoable.push(message)
   if (undoable.length > MOST_UNDOABLE) undoable.shift()
-  if (messages.length > 3) messages.shift()
-  if (!stays) setTimeout(() => dismiss(message.id), STAY_MS)
+  const [oldest] = messages
+  if (oldest && messages.length > 3) dismiss(oldest.id)
+  if (!stays)
+    leaving.set(
+      message.id,
+      setTimeout(() => dismiss(message.id), STAY_MS),
+    )
   return message.id
 }
 
 export function dismiss(id: number): void {
+  clearTimeout(leaving.get(id))
+  leaving.delete(id)
   const at = messages.findIndex(m => m.id === id)
   if (at >= 0) messages.splice(at, 1)
+}
+
+/** Whoever signs in next takes back nothing of what another did. */
+export function forgetUndo(): void {
+  undoable.length = 0
+  for (const { id } of [...messages]) dismiss(id)
 }
 
 export function takeBack({ id }: Message): void {
