@@ -113,6 +113,22 @@ describe('the plan of a task whose service has no room for one', function () {
     ).to.equal(7_200_000)
   })
 
+  it('goes along with what is written down or copied there, and what has no room is said', async () => {
+    const into = await desk.collection('Glasshouse crew')
+    const said = { priority: 1, categories: ['heating'], due: { kind: 'date', date: weekDay(8) } }
+    const making = { what: 'task', title: 'Check the thermostats', start: at(3, '13:00'), into, said }
+    const made = await w.client.call('POST', '/cloth/make', making)
+    expect(made.body.lost).to.deep.equal(['marks'])
+    const task = await titled('Check the thermostats')
+    expect([task.place.kind, task.due]).to.deep.equal(['timed', weekDay(8)])
+    await w.client.call('POST', `/cloth/${task.key}/duplicate`, { start: at(4, '13:00') })
+    const both = await until('both are there', async () => {
+      const found = (await span()).items.filter((i: ClothItem) => i.title === task.title && !i.pending)
+      return found.length === 2 && found
+    })
+    expect(new Set(both.map((i: ClothItem) => i.place.kind === 'timed' && i.place.startMs)).size).to.equal(2)
+  })
+
   it('can be made where nobody may write, and what has no room there is refused in words', async () => {
     const letter = await titled('Lantern insurance')
     expect((await edit(letter.key, { do: 'place', start: at(4, '09:00') })).status).to.equal(200)

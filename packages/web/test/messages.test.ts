@@ -1,4 +1,5 @@
 import { expect } from 'chai'
+import { editsUnderway } from '../src/api/live.ts'
 import { dismiss, forgetUndo, messages, say, takeBack, takeBackLatest } from '../src/app/messages.ts'
 
 describe('taking back what was said to be done', () => {
@@ -11,28 +12,39 @@ describe('taking back what was said to be done', () => {
   })
   after(forgetUndo)
 
-  it('goes back one by one, also to what is no longer on the screen', () => {
+  it('goes back one by one, also to what is no longer on the screen', async () => {
     for (const what of ['moved', 'renamed', 'ticked', 'given']) did(what)
     say({ text: 'said only', stays: true })
     expect(messages.map(m => m.text)).to.deep.equal(['ticked', 'given', 'said only'])
     dismiss(messages[1]?.id ?? 0)
-    for (let n = 0; n < 4; n++) takeBackLatest()
+    for (let n = 0; n < 4; n++) await takeBackLatest()
     expect(undone).to.deep.equal(['given', 'ticked', 'renamed', 'moved'])
-    takeBackLatest()
+    await takeBackLatest()
     expect(undone).to.have.length(4)
     expect(messages.at(-1)?.text).to.equal('There is nothing to take back.')
   })
 
-  it('takes nothing back twice, and nothing of whoever was signed in before', () => {
+  it('takes nothing back twice, and nothing of whoever was signed in before', async () => {
     did('moved')
     const message = messages[0]
     if (!message) throw new Error('nothing was said')
     takeBack(message)
-    takeBackLatest()
+    await takeBackLatest()
     expect(undone).to.deep.equal(['moved'])
     did('renamed')
     forgetUndo()
-    takeBackLatest()
+    await takeBackLatest()
     expect(undone).to.deep.equal(['moved'])
+  })
+
+  it('waits for what is on its way', async () => {
+    did('moved')
+    editsUnderway.value = 1
+    const back = takeBackLatest()
+    did('made longer')
+    expect(undone).to.deep.equal([])
+    editsUnderway.value = 0
+    await back
+    expect(undone).to.deep.equal(['made longer'])
   })
 })

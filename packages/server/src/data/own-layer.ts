@@ -76,6 +76,13 @@ export async function putOwnLayer(
   )
 }
 
+export async function ownLayerOn(sql: Sql, mirrorId: string): Promise<OwnLayer> {
+  const row = await sql.one<OwnRow>(`SELECT ${OWN_COLUMNS} FROM own_layer o WHERE o.mirror_id = :mirrorId`, {
+    mirrorId,
+  })
+  return row ? ownLayerOf(row) : noOwnLayer
+}
+
 /** What is kept on one item goes along to another, when work moves to another list: all but its time, which it brings itself. */
 export async function copyOwnLayer(sql: Sql, workspaceId: string, from: string, to: string): Promise<void> {
   const row = await sql.one<OwnRow>(`SELECT ${OWN_COLUMNS} FROM own_layer o WHERE o.mirror_id = :from`, {

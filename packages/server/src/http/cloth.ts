@@ -91,7 +91,7 @@ export function clothRoutes(ctx: Context, engine: Engine) {
       const made = await makeItem(ctx, c.get('member'), c.req.valid('json'))
       if (!made.ok) return c.json({ reason: made.reason }, 422)
       engine.kick(made.connectionId)
-      return c.json({ intent: made.intent, place: made.place }, 201)
+      return c.json({ intent: made.intent, place: made.place, lost: made.lost }, 201)
     })
     .post('/made/:intent/take-back', async c => {
       const taken = await takeBack(ctx, c.get('member'), c.req.param('intent'))

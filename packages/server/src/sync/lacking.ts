@@ -1,5 +1,6 @@
 import { estimateStep, lacksIn } from '@loom/connectors'
 import { Meaning, suggestedMeaning, type Terms } from '@loom/core'
+import type { Sql } from '../data/database.ts'
 import { descriptionIn } from './rules.ts'
 
 /** What writes to a list cannot say, by its service's description and what a person has said of its words. */
@@ -12,11 +13,27 @@ export interface Described {
   meaning: string | null
 }
 
+export interface Lacking {
+  lacks: ReadonlySet<string>
+  /** Minutes in which work is counted there; null where it is to the minute. */
+  estimateStep: number | null
+}
+const NOTHING: Lacking = { lacks: new Set(), estimateStep: null }
+
+export async function lackingAt(sql: Sql, collectionId: string): Promise<Lacking> {
+  const row = await sql.one<Described>(
+    `SELECT n.kind, n.description, k.terms, k.meaning FROM collections k
+     JOIN connections n ON n.id = k.connection_id WHERE k.id = :collectionId`,
+    { collectionId },
+  )
+  return row ? lackingOf(row) : NOTHING
+}
+
 const SWAPPED: Readonly<Record<string, string>> = { start: 'due', due: 'start' }
 
-export function lackingOf(row: Described): { lacks: ReadonlySet<string>; estimateStep: number | null } {
+export function lackingOf(row: Described): Lacking {
   const { description } = descriptionIn(row)
-  if (!description) return { lacks: new Set(), estimateStep: null }
+  if (!description) return NOTHING
   const meaning =
     row.meaning === null
       ? suggestedMeaning(JSON.parse(row.terms) as Terms)

@@ -6,13 +6,12 @@ import {
   type Item,
   newEvent,
   newTask,
-  noOwnLayer,
   type OwnLayer,
   withUid,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { type MirrorRow, mirrorOf, MIRRORS, remoteItemOf } from '../data/mirrors.ts'
-import { copyOwnLayer, OWN_COLUMNS, ownLayerOf, type OwnRow } from '../data/own-layer.ts'
+import { copyOwnLayer, ownLayerOn } from '../data/own-layer.ts'
 import { addIntent, type IntentRow } from './intents.ts'
 import { copyGoesOn, staysBehind } from './going-along.ts'
 import { TIE_COLUMNS, type TieRow, tieOf } from './ties.ts'
@@ -198,12 +197,6 @@ async function cameFrom(sql: Sql, mirrorId: string, collectionId: string) {
   return { before, arrived, original: row.original, parent: isThere ? parent : null }
 }
 
-async function ownLayerOn(sql: Sql, mirrorId: string): Promise<OwnLayer> {
-  const row = await sql.one<OwnRow>(`SELECT ${OWN_COLUMNS} FROM own_layer o WHERE o.mirror_id = :mirrorId`, {
-    mirrorId,
-  })
-  return row ? ownLayerOf(row) : noOwnLayer
-}
 /** The item with the time that is planned for it, also where we are the ones to keep that. */
 function withPlan(row: MirrorRow, { plan }: OwnLayer): Item {
   const { item } = mirrorOf(row)

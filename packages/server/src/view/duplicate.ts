@@ -2,9 +2,11 @@ import { randomUUID } from 'node:crypto'
 import { newEvent, newTask, type When } from '@loom/core'
 import type { Member } from '../access/sessions.ts'
 import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
+import { ownLayerOn } from '../data/own-layer.ts'
 import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import { addIntent } from '../sync/intents.ts'
+import { lackingAt } from '../sync/lacking.ts'
 import type { Made } from './make.ts'
 
 /** A copy of an item where it lives, with an identity of its own; guests and what repeats stay with the first. */
@@ -28,6 +30,7 @@ export async function duplicateItem(
     if (row.writable === 0) return { ok: false, reason: `${row.place} can only be read.` }
     const { item } = mirrorOf(row)
     const uid = randomUUID()
+    const [{ lacks }, ours] = [await lackingAt(sql, row.collection_id), await ownLayerOn(sql, row.id)]
     const copy =
       item.kind === 'task'
         ? newTask(uid, {
@@ -67,14 +70,17 @@ export async function duplicateItem(
         by: 'maker',
         item: copy,
         original: null,
-        ...(row.estimate && { own: { estimate: row.estimate } }),
+        own: {
+          ...(row.estimate && { estimate: row.estimate }),
+          ...(lacks.has('start') && { plan: start ?? ours.plan }),
+        },
       },
       cause: 'person-duplicate',
       title: item.summary || 'Untitled',
       state: 'open',
     })
     await numberChange(sql, member.workspaceId, { topics: ['cloth'], exact: true })
-    return { ok: true, intent: uid, connectionId: row.connection_id, place: row.place }
+    return { ok: true, intent: uid, connectionId: row.connection_id, place: row.place, lost: [] }
   })
   ctx.feed.nudge()
   return answer

@@ -9,6 +9,8 @@ import {
   newEvent,
   newTask,
   parseEvent,
+  type Said,
+  SAID_WORDS,
   type OwnLayer,
   type Task,
   type TieMemory,
@@ -22,12 +24,14 @@ import { blocksRuleOf } from '../sync/blocks-rule.ts'
 import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import { addIntent } from '../sync/intents.ts'
+import { lackingAt } from '../sync/lacking.ts'
 
 /** What somebody makes on the Cloth becomes an intent to create it where it is to live. */
 
 export type Made =
-  /** `intent` names it until its service has confirmed it. */
-  { ok: true; intent: string; connectionId: string; place: string } | { ok: false; reason: string }
+  /** `intent` names it until its service has confirmed it; `lost`: what there is no room for where it goes, in words. */
+  | { ok: true; intent: string; connectionId: string; place: string; lost: string[] }
+  | { ok: false; reason: string }
 
 interface Home {
   id: string
@@ -77,7 +81,7 @@ export async function makeItem(ctx: Context, member: Member, making: Making): Pr
       if (!row) return refused('One of the tasks is no longer there.')
       tasks.push(row)
     }
-    const { item, original, own } = await madeOf(ctx, sql, member, making, tasks[0] ?? null, home)
+    const { item, original, own, lost = [] } = await madeOf(ctx, sql, member, making, tasks[0] ?? null, home)
     const binds: string[] = []
     // What a batch that repeats is made with is for its first date.
     const first = making.what === 'batch' && item.recurring && original ? firstDate(original) : undefined
@@ -100,7 +104,7 @@ export async function makeItem(ctx: Context, member: Member, making: Making): Pr
     }
     await addIntent(sql, intent)
     await numberChange(sql, member.workspaceId, { topics: ['cloth'], exact: true })
-    return { ok: true, intent: intentUid, connectionId: home.connection_id, place: home.place }
+    return { ok: true, intent: intentUid, connectionId: home.connection_id, place: home.place, lost }
   })
   ctx.feed.nudge()
   return answer
@@ -110,6 +114,7 @@ interface Drafted {
   item: Item
   original: string | null
   own: Partial<OwnLayer>
+  lost?: string[]
 }
 
 async function madeOf(
@@ -138,7 +143,14 @@ async function madeOf(
       estimatedDuration: estimate,
       ...(account && { assignees: [account.remote_id] }),
     })
-    return { item, original: null, own: { ...(estimate && { estimate }), ...(week && !start && { week }) } }
+    const { lacks } = await lackingAt(sql, home.id)
+    const own: Partial<OwnLayer> = {
+      ...(estimate && { estimate }),
+      ...(week && !start && { week }),
+      ...(lacks.has('start') && { plan: start }),
+    }
+    const asked = (Object.keys(said) as (keyof Said)[]).filter(f => said[f] !== null)
+    return { item, original: null, own, lost: asked.filter(f => lacks.has(f)).map(f => SAID_WORDS[f]) }
   }
   const time = { anchor: making.start, minutes: making.minutes }
   if (making.what === 'block') {

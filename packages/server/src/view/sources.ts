@@ -3,7 +3,7 @@ import { LRUCache } from 'lru-cache'
 import { chunks } from '../data/chunks.ts'
 import type { Sql } from '../data/database.ts'
 import { withOwnLayer } from '../data/mirrors.ts'
-import { type Described, lackingOf } from '../sync/lacking.ts'
+import { type Described, type Lacking, lackingOf } from '../sync/lacking.ts'
 import { OWN_TEXT, ownLayerOf, type OwnRow } from '../data/own-layer.ts'
 
 /**
@@ -116,10 +116,6 @@ interface Person {
 }
 
 /** What writes to a list or calendar cannot say, by it and the version of its settings. */
-interface Lacking {
-  lacks: ReadonlySet<string>
-  estimateStep: number | null
-}
 const NOTHING: Lacking = { lacks: new Set(), estimateStep: null }
 const lackings = new LRUCache<string, Lacking>({ max: 5000 })
 const versionOf = ({ id, version }: Pick<Home, 'id' | 'version'>): string => `${id} ${version}`

@@ -10,7 +10,7 @@ import { foundItems } from './found-items.ts'
 import { useLineList } from './line-list.ts'
 import { say, takeBackLatest } from './messages.ts'
 import { useMine } from './mine.ts'
-import { takeBackMade } from './take-back.ts'
+import { lostWords, takeBackMade } from './take-back.ts'
 import { isForPage, isUndo } from './own-keys.ts'
 import { useSession } from './session.ts'
 import { dayOfItem, useCommandLines } from './use-command-lines.ts'
@@ -61,7 +61,7 @@ async function writeDown(): Promise<void> {
     const made = await answer(() => api.cloth.make.$post({ json }))
     const written = title.value
     say({
-      text: `${written}: written down in ${made.place}.`,
+      text: `${written}: written down in ${made.place}.${lostWords(made.lost)}`,
       undo: () => void takeBackMade(made.intent, written),
     })
     close()
@@ -84,7 +84,7 @@ function onShortcut(event: KeyboardEvent): void {
   const isOurs = isForPage(event)
   if (isUndo(event) || (isOurs && event.key === keyOf('undo', keys))) {
     event.preventDefault()
-    return takeBackLatest()
+    return void takeBackLatest()
   }
   if (!isOurs || event.key !== keyOf('capture', keys)) return
   event.preventDefault()

@@ -1,4 +1,5 @@
-import { reactive } from 'vue'
+import { reactive, watch } from 'vue'
+import { editsUnderway } from '../api/live.ts'
 
 /** What happened, said on the screen and to screen readers, with a way back where there is one. */
 export interface Message {
@@ -59,8 +60,21 @@ export function takeBack({ id }: Message): void {
   message?.undo?.()
 }
 
+/** What was done last may be on its way still: then it is not said yet, and what was before it is not the last. */
+async function nothingUnderway(): Promise<void> {
+  if (editsUnderway.value === 0) return
+  await new Promise<void>(done => {
+    const stop = watch(editsUnderway, left => {
+      if (left > 0) return
+      stop()
+      done()
+    })
+  })
+}
+
 /** Takes back what was done last, and says what that was. */
-export function takeBackLatest(): void {
+export async function takeBackLatest(): Promise<void> {
+  await nothingUnderway()
   const message = undoable.at(-1)
   if (!message) return void say({ text: 'There is nothing to take back.' })
   takeBack(message)

@@ -8,7 +8,7 @@ import { say } from '../../app/messages.ts'
 import { useSession } from '../../app/session.ts'
 import { AheadOfServer } from './ahead-of-server.ts'
 import { LookedAt, type Looked } from './looked-at.ts'
-import { takeBackMade } from '../../app/take-back.ts'
+import { lostWords, takeBackMade } from '../../app/take-back.ts'
 import { whenReached } from './unsent.ts'
 import { editWords } from './words.ts'
 
@@ -207,7 +207,8 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
   async function make(making: Making, said: string) {
     const made = await tried('Not made', () => answer(() => api.cloth.make.$post({ json: making })))
     const title = making.title ?? (making.what === 'block' ? itemOf(making.task)?.title : null) ?? 'It'
-    if (made) say({ text: said, undo: () => void takeBackMade(made.intent, title) })
+    if (made)
+      say({ text: `${said}${lostWords(made.lost)}`, undo: () => void takeBackMade(made.intent, title) })
     return made
   }
 
