@@ -113,14 +113,35 @@ describe('the plan of a task whose service has no room for one', function () {
     ).to.equal(7_200_000)
   })
 
+  it('is as it was when a move is taken back at once', async () => {
+    await w.board.add('c-paths', { title: 'Salt the path' })
+    const task = await titled('Salt the path')
+    await edit(task.key, { do: 'place', start: at(4, '07:30'), minutes: 45 })
+    const { place } = await titled('Salt the path')
+    const to = await desk.collection('Small repairs')
+    const { intent } = (await w.client.call('POST', `/cloth/${task.key}/move`, { to })).body
+    await until('it is there', async () => (await w.bench.titled('repairs', 'Salt the path'))[0])
+    await until('and taken back', async () => {
+      const { status } = await w.client.call('POST', `/cloth/made/${intent}/take-back`)
+      return status === 200
+    })
+    const back = await until('it is back', async () =>
+      (await span()).items.find(
+        (i: ClothItem) => i.title === task.title && !i.pending && i.sources[0] === task.sources[0],
+      ),
+    )
+    expect(back.place).to.deep.equal(place)
+  })
+
   it('goes along with what is written down or copied there, and what has no room is said', async () => {
     const into = await desk.collection('Glasshouse crew')
     const said = { priority: 1, categories: ['heating'], due: { kind: 'date', date: weekDay(8) } }
-    const making = { what: 'task', title: 'Check the thermostats', start: at(3, '13:00'), into, said }
+    const start = at(3, '13:00')
+    const making = { what: 'task', title: 'Check the thermostats', start, estimate: 75, into, said }
     const made = await w.client.call('POST', '/cloth/make', making)
     expect(made.body.lost).to.deep.equal(['marks'])
     const task = await titled('Check the thermostats')
-    expect([task.place.kind, task.due]).to.deep.equal(['timed', weekDay(8)])
+    expect([hours(task), task.estimate, task.due]).to.deep.equal([1.25, 75, weekDay(8)])
     await w.client.call('POST', `/cloth/${task.key}/duplicate`, { start: at(4, '13:00') })
     const both = await until('both are there', async () => {
       const found = (await span()).items.filter((i: ClothItem) => i.title === task.title && !i.pending)

@@ -33,7 +33,6 @@ const MOMENT = /^(\d{4}-\d\d-\d\d)(?:T(\d\d:\d\d)(?::\d\d)?)?$/
 export class OddValue extends Error {}
 
 /** A field's pointer with the user's column in it; null where no column has the role. */
-/** Null where nobody said which column has that role. */
 export function pointerOf(pointer: string, field: Field, meaning: Meaning): string | null {
   if (!field.role) return pointer
   const column = meaning.columns[field.role]

@@ -1,4 +1,4 @@
-import { type Meaning, statusToWrite, type TaskPatch, TaskStatus } from '@loom/core'
+import { type Meaning, statusToWrite, TaskPatch, TaskStatus } from '@loom/core'
 import type { ServiceDescription } from './description.ts'
 import { pointerOf } from './fields.ts'
 
@@ -8,18 +8,10 @@ import { pointerOf } from './fields.ts'
  * word for.
  */
 export function lacksIn({ fields, operations }: ServiceDescription, meaning: Meaning): string[] {
-  const says: Exclude<keyof TaskPatch, 'serviceStatus' | 'url' | 'status'>[] = [
-    'summary',
-    'description',
-    'start',
-    'due',
-    'estimatedDuration',
-    'priority',
-    'categories',
-    'assignees',
-    'parent',
-  ]
-  const isLacking = (name: (typeof says)[number]): boolean => {
+  const isLacking = (name: keyof TaskPatch): boolean => {
+    // No description has a place for a link; statuses are looked at one by one.
+    if (name === 'url') return true
+    if (name === 'status' || name === 'serviceStatus') return false
     const field = fields[name]
     if (!operations.change || !field || field.to === null) return true
     if (name === 'priority' && Object.keys(meaning.priorities).length === 0) return true
@@ -32,9 +24,8 @@ export function lacksIn({ fields, operations }: ServiceDescription, meaning: Mea
     return written !== undefined && statusToWrite(meaning, status) !== undefined
   }
   return [
-    'url',
     'location',
-    ...says.filter(isLacking),
+    ...(Object.keys(TaskPatch.shape) as (keyof TaskPatch)[]).filter(isLacking),
     ...TaskStatus.options.filter(s => !canSay(s)).map(s => `status:${s}`),
   ]
 }

@@ -3,9 +3,9 @@ import { withMarks } from '../items/kind-marks.ts'
 import { type EventKind, noOwnLayer, type OwnLayer } from '../items/own-layer.ts'
 import { roundOf } from '../sync/rounds.ts'
 import { inZone, MINUTE, type When } from '../time/when.ts'
-import { durationWords } from './words.ts'
-import { holdsPlan, canBeFreed, type ClothItem, type ItemSource } from './cloth-item.ts'
+import { canBeFreed, type ClothItem, holdsPlan, type ItemSource } from './cloth-item.ts'
 import type { Edit, Said } from './edit.ts'
+import { durationWords } from './words.ts'
 
 /** What an edit comes to: which item it is written to, what we keep ourselves, and what takes it back. */
 

@@ -20,8 +20,8 @@ export const OWN_COLUMNS =
   'o.estimate_minutes AS own_estimate, o.plan, o.plan_minutes, o.week_of, o.put_by, o.spent, o.movable, o.event_kind'
 
 /** The same as one JSON text, null where nothing is kept: most items have none, and columns are dear to read. */
-export const OWN_TEXT = `IF(o.mirror_id IS NULL, NULL, CAST(JSON_OBJECT('own_estimate', o.estimate_minutes, 'plan', o.plan, 'plan_minutes', o.plan_minutes, 'week_of', o.week_of,
-  'put_by', o.put_by, 'spent', o.spent, 'movable', o.movable, 'event_kind', o.event_kind) AS CHAR))`
+export const OWN_TEXT = `IF(o.mirror_id IS NULL, NULL, CAST(JSON_OBJECT('own_estimate', o.estimate_minutes, 'plan', o.plan,
+  'plan_minutes', o.plan_minutes, 'week_of', o.week_of, 'put_by', o.put_by, 'spent', o.spent, 'movable', o.movable, 'event_kind', o.event_kind) AS CHAR))`
 
 const COLUMN: Record<keyof OwnLayer, string> = {
   estimate: 'estimate_minutes',
@@ -76,6 +76,7 @@ export async function putOwnLayer(
   )
 }
 
+/** `noOwnLayer` itself where nothing is kept. */
 export async function ownLayerOn(sql: Sql, mirrorId: string): Promise<OwnLayer> {
   const row = await sql.one<OwnRow>(`SELECT ${OWN_COLUMNS} FROM own_layer o WHERE o.mirror_id = :mirrorId`, {
     mirrorId,
@@ -83,14 +84,14 @@ export async function ownLayerOn(sql: Sql, mirrorId: string): Promise<OwnLayer> 
   return row ? ownLayerOf(row) : noOwnLayer
 }
 
-/** What is kept on one item goes along to another, when work moves to another list: all but its time, which it brings itself. */
+/**
+ * What is kept on one item goes along to another, when work moves to another list: all but its time, which it brings
+ * itself.
+ */
 export async function copyOwnLayer(sql: Sql, workspaceId: string, from: string, to: string): Promise<void> {
-  const row = await sql.one<OwnRow>(`SELECT ${OWN_COLUMNS} FROM own_layer o WHERE o.mirror_id = :from`, {
-    from,
-  })
-  if (!row) return
-  const layer = Object.entries(ownLayerOf(row)).filter(
-    ([name, value]) => value !== null && !name.startsWith('plan'),
-  )
-  await putOwnLayer(sql, workspaceId, to, Object.fromEntries(layer))
+  const kept = await ownLayerOn(sql, from)
+  if (kept === noOwnLayer) return
+  const { plan: _, planMinutes: __, ...layer } = kept
+  const said = Object.entries(layer).filter(([, value]) => value !== null)
+  await putOwnLayer(sql, workspaceId, to, Object.fromEntries(said))
 }

@@ -186,7 +186,7 @@ async function cameFrom(sql: Sql, mirrorId: string, collectionId: string) {
     { mirrorId, collectionId },
   )
   if (!row) return null
-  const before = mirrorOf(row).item
+  const before = withPlan(row, await ownLayerOn(sql, row.id))
   const parent = before.kind === 'task' ? before.parent : null
   const isThere = await sql.one(
     `SELECT id FROM mirrors WHERE collection_id = :collectionId AND presence = 'present' AND kind = 'task'

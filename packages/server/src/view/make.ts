@@ -136,14 +136,16 @@ async function madeOf(
       : null
     // Whom it is for is not lost where its service has no account of theirs.
     const [named] = making.for && !account ? await peopleNamed(sql, member, [making.for]) : []
+    const { lacks, estimateStep } = await lackingAt(sql, home.id)
+    // What a service would round is kept by us as it was said.
+    const told = estimateStep !== null && (estimate ?? 0) % estimateStep !== 0 ? null : estimate
     const item = newTask(uid, {
       ...said,
       summary: named ? `${title} (for ${named.name})` : title,
       start,
-      estimatedDuration: estimate,
+      estimatedDuration: told,
       ...(account && { assignees: [account.remote_id] }),
     })
-    const { lacks } = await lackingAt(sql, home.id)
     const own: Partial<OwnLayer> = {
       ...(estimate && { estimate }),
       ...(week && !start && { week }),
