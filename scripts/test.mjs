@@ -22,14 +22,29 @@ for (const signal of ['SIGINT', 'SIGTERM'])
   process.on(signal, () => void database.stop().then(() => process.exit(1)))
 
 const failed = []
+/** A step that takes longer has hung: it fails, and the run goes on. */
+const STEP_MS = 25 * 60_000
+/** Monday 00:05, a Saturday, Sunday 23:50, both clock changes in Dublin, 29 February, New Year's Eve. */
+const MOMENTS = [
+  '2026-11-30T00:05:00Z',
+  '2026-12-05T12:00:00Z',
+  '2026-12-06T23:50:00Z',
+  '2027-03-28T00:30:00Z',
+  '2027-10-31T00:30:00Z',
+  '2028-02-29T12:00:00Z',
+  '2026-12-31T23:30:00Z',
+]
+
 /** Runs one step; the others go on, so that one run tells everything. What a step beside another says is told at its end. */
-async function step(name, command, args, { beside = false } = {}) {
+async function step(name, command, args, { beside = false, env = {} } = {}) {
   const started = Date.now()
   if (!beside) console.log(`\n— ${name}`)
   const child = spawn(command, args, {
     cwd: root,
     stdio: beside ? ['ignore', 'pipe', 'pipe'] : 'inherit',
-    env: { ...process.env, TEST_DATABASE_URL: database.url, npm_config_loglevel: 'error' },
+    env: { ...process.env, TEST_DATABASE_URL: database.url, npm_config_loglevel: 'error', ...env },
+    timeout: STEP_MS,
+    killSignal: 'SIGKILL',
   })
   const said = []
   for (const stream of [child.stdout, child.stderr]) stream?.on('data', part => said.push(part))
@@ -44,6 +59,7 @@ async function step(name, command, args, { beside = false } = {}) {
   console.log(`  ${status === 0 ? 'good' : 'FAILED'}, ${((Date.now() - started) / 1000).toFixed(1)} s`)
   if (status !== 0) failed.push(name)
 }
+const DAYS = ['series', 'views'].map(name => `packages/server/test/${name}.test.ts`)
 const bin = name => join(root, 'node_modules/.bin', name)
 const tests = part => `packages/${part}/${part === 'e2e' ? 'journeys' : 'test'}/**/*.test.ts`
 const mocha = async (name, ...parts) => {
@@ -65,12 +81,27 @@ async function statics() {
   await step('format', bin('prettier'), ['--check', '--log-level', 'warn', '.'], beside)
 }
 
+/** What knows days, at moments that are odd for it; the rest of the run goes by the machine's clock. */
+async function daysAtMoments() {
+  if (only.length > 0 && !only.includes('days')) return
+  const moments = [...MOMENTS]
+  const next = async () => {
+    for (let at = moments.shift(); at; at = moments.shift())
+      await step(`days at ${at}`, bin('mocha'), ['--grep', '@days', ...DAYS], {
+        beside: true,
+        env: { LOOM_CLOCK: at },
+      })
+  }
+  await Promise.all([next(), next()])
+}
+
 // What only computes goes beside each other, on two cores; what measures and waits has the machine for itself.
 await Promise.all([
   statics(),
   mocha('core, connectors, stand-ins, interface', 'core', 'connectors', 'standins', 'web'),
 ])
 await mocha('server against MariaDB and the stand-ins', 'server')
+await daysAtMoments()
 if (only.length === 0 || only.includes('e2e')) await step('build', 'npm', ['run', 'build', '--silent'])
 await mocha('journeys in Chromium', 'e2e')
 

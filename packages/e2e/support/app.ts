@@ -8,6 +8,8 @@ import { fileURLToPath } from 'node:url'
 import { createConnection } from 'mariadb'
 import { type Browser, type BrowserContext, chromium, type Page } from 'playwright-core'
 
+export { weekDay } from '@loom/standins'
+
 /** The built product with its stand-ins, each its own process as under npm start, and a browser. */
 
 const ROOT = resolve(fileURLToPath(import.meta.url), '../../../..')
@@ -145,11 +147,4 @@ export async function until<T>(
     if (Date.now() > end) throw new Error(`It did not become true: ${what}`)
     await new Promise(done => setTimeout(done, 50))
   }
-}
-
-/** `YYYY-MM-DD`, `days` after this week's Monday, as the stand-ins count. */
-export function weekDay(days: number): string {
-  const now = new Date()
-  const monday = now.getUTCDate() - ((now.getUTCDay() + 6) % 7)
-  return new Date(Date.UTC(now.getUTCFullYear(), now.getUTCMonth(), monday + days)).toISOString().slice(0, 10)
 }

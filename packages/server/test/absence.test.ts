@@ -2,6 +2,7 @@ import { defaultSettings } from '@loom/core'
 import { expect } from 'chai'
 import { eventText, property } from './support/garden.ts'
 import { RuleDesk } from './support/rules.ts'
+import { now } from './support/clock.ts'
 import { startWorld, until, weekDay, type World } from './support/world.ts'
 
 /** What is no longer where it was, and what something else sets back each time. */
@@ -32,7 +33,7 @@ describe('what moves, what waits, and what is set back', function () {
   async function readAnew(service: string): Promise<void> {
     const name = { service }
     const one = await db().one<{ id: string }>('SELECT id FROM connections WHERE name = :service', name)
-    const since = Date.now()
+    const since = now()
     await w.client.call('POST', `/connections/${one?.id}/compare`)
     await until('all of it was read again', async () => {
       const lists = await db().rows<{ synced_at: number; sync_token: string | null }>(
@@ -104,7 +105,7 @@ describe('what moves, what waits, and what is set back', function () {
     const moved = await eventTitled('house-repairs', 'Sharpen shears')
     const removed = await eventTitled('house-repairs', 'Oil hinges')
     await desk.settled()
-    const before = Date.now()
+    const before = now()
     await w.garden.edit('house-repairs', moved, t => t.replace(/^(DT(?:START|END).*)T10/gm, '$1T20'))
     await w.garden.remove('house-repairs', removed.name)
     await w.garden.put('house-repairs', 'new.ics', eventText('new', 'Wax floor', at.day, '15:00', '16:00'))

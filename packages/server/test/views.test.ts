@@ -1,5 +1,6 @@
 import { expect } from 'chai'
 import { plainSettings, plainView } from '@loom/core'
+import { now } from './support/clock.ts'
 import { eventText } from './support/garden.ts'
 import { startWorld, until, weekDay, type World } from './support/world.ts'
 
@@ -74,7 +75,7 @@ describe('views, people’s settings, and looking for things', function () {
     )
   })
 
-  it('takes hours, days off and holidays from a calendar into everybody’s rows', async () => {
+  it('takes hours, days off and holidays from a calendar into everybody’s rows @days', async () => {
     const hours = {
       ...plainSettings.hours,
       from: 540,
@@ -158,7 +159,7 @@ describe('what the Cloth is given', function () {
     expect(asked[0].items).not.to.have.length(0)
   })
 
-  it('holds what is left over from days that are not shown, and nothing else of them', async () => {
+  it('holds what is left over from days that are not shown, and nothing else of them @days', async () => {
     await w.bench.add('festival', { text: 'Left over', day: weekDay(-20), hour: '10:00' })
     await w.bench.add('festival', { text: 'Far ahead', day: weekDay(40), hour: '10:00' })
     const next = await until('it is known', async () => {
@@ -234,17 +235,17 @@ describe('the daily summary', function () {
   const letters = async () =>
     ((await (await fetch(`${w.standins}/mailbox/messages`)).json()) as { letters: any[] }).letters
 
-  it('tells whoever asked for it what sync changed the day before, once, and nobody else', async () => {
+  it('tells whoever asked for it what sync changed the day before, once, and nobody else @days', async () => {
     await until('it is in the journal', async () =>
       (await w.client.call('GET', '/journal')).body.lines.some((l: any) => l.title === 'Label night beds'),
     )
     // What was written today is told tomorrow.
     // Somewhere it is day, whenever this runs.
     const hourIn = (zone: string): number =>
-      Number(new Intl.DateTimeFormat('en-GB', { timeZone: zone, hour: '2-digit' }).format(Date.now()))
+      Number(new Intl.DateTimeFormat('en-GB', { timeZone: zone, hour: '2-digit' }).format(now()))
     const zone = ['Europe/Dublin', 'Asia/Tokyo', 'America/Los_Angeles'].find(z => hourIn(z) >= 7)
     await w.client.call('PUT', '/me', { zone, settings: { dailySummary: true } })
-    await w.app.ctx.db.run('UPDATE journal SET at = :at', { at: Date.now() - 86_400_000 })
+    await w.app.ctx.db.run('UPDATE journal SET at = :at', { at: now() - 86_400_000 })
     expect(await w.app.summary.sendDue()).to.equal(1)
     expect(await w.app.summary.sendDue(), 'a second time').to.equal(0)
     const [letter, ...more] = await until('the letter', async () => {

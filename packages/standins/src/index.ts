@@ -24,6 +24,7 @@ import { slipsApi, slipsSeed } from './slips/slips.ts'
 import { Store } from './store.ts'
 import { brokenFeed, visitsFeed, visitsPage, visitsSeed } from './visits/feed.ts'
 
+export { now, weekDay } from './clock.ts'
 export { ics } from './garden/ics.ts'
 export { Garden, type GardenState } from './garden/state.ts'
 

@@ -9,9 +9,12 @@ import { readConfig } from '../../src/config.ts'
 import { Database } from '../../src/data/database.ts'
 import { type Running, startServer } from '../../src/server.ts'
 import { trial } from '../../src/view/shared-cloth.ts'
+import { fixedClock } from './clock.ts'
 import { BenchSide } from './bench.ts'
 import { BoardSide } from './board.ts'
 import { GardenSide } from './garden.ts'
+
+export { weekDay } from './clock.ts'
 
 /** The product against a real MariaDB and the stand-ins, all in this process. */
 
@@ -158,6 +161,7 @@ export async function startWorld(
     LOOM_MAIL_URL: `smtp://127.0.0.1:${others.mailPort}`,
     LOOM_LOG: process.env.LOOM_LOG ?? 'silent',
     LOOM_CHECK: 'yes',
+    ...fixedClock(),
   }
   const app = options.server === false ? null : await startServer(readConfig(environment))
   const client = new Client(`http://127.0.0.1:${port}`)
@@ -191,11 +195,4 @@ export async function startWorld(
       if (mismatch) throw new Error(`What was kept of the Cloth was not so. ${mismatch}`)
     },
   }
-}
-
-/** `YYYY-MM-DD`, `days` after this week's Monday, as the stand-ins count. */
-export function weekDay(days: number): string {
-  const now = new Date()
-  const monday = now.getUTCDate() - ((now.getUTCDay() + 6) % 7)
-  return new Date(Date.UTC(now.getUTCFullYear(), now.getUTCMonth(), monday + days)).toISOString().slice(0, 10)
 }
