@@ -2,7 +2,8 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { rmSync } from 'node:fs'
 import { join } from 'node:path'
-import { endLeftover, startDatabase } from './database.mjs'
+import { databaseFolder, endLeftover, startDatabase } from './database.mjs'
+import { ended, keptRunning } from './kept-running.mjs'
 import {
   checkNode,
   dataFolder,
@@ -33,14 +34,13 @@ ensureDebian(process.env.DATABASE_URL ? [] : ['mariadb-server'])
 ensureNpm()
 
 const secrets = secretsIn(dataFolder)
-const databaseFolder = join(dataFolder, 'mariadb')
 const standinsFolder = join(dataFolder, 'standins')
 if (fresh) rmSync(standinsFolder, { recursive: true, force: true })
 
 if (!dev) {
-  console.log('Building the interface …')
+  console.log('Building …')
   const built = spawnSync('npm', ['run', 'build', '--silent'], { cwd: root, encoding: 'utf8' })
-  if (built.status !== 0) fail(`The interface could not be built:\n${built.stdout}${built.stderr}`)
+  if (built.status !== 0) fail(`It could not be built:\n${built.stdout}${built.stderr}`)
 }
 
 const stops = []
@@ -51,17 +51,22 @@ async function stopAll(code) {
   for (const stop of stops.reverse()) await stop()
   process.exit(code)
 }
-process.on('SIGINT', () => void stopAll(0))
-process.on('SIGTERM', () => void stopAll(0))
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => stopAll(0))
+// npm may be ended without telling us: then nobody waits for what we hold any more.
+const parent = process.ppid
+setInterval(() => {
+  if (process.ppid !== parent) stopAll(0)
+}, 500).unref()
 
 let databaseUrl = process.env.DATABASE_URL
 if (!databaseUrl) {
   // Our own leftover in this folder is ended first, so that a taken port is somebody else's.
-  await endLeftover(databaseFolder)
+  const folder = databaseFolder(join(dataFolder, 'mariadb'))
+  await endLeftover(folder)
   await mustBeFree(ports.database, 'DB_PORT')
-  if (fresh) rmSync(databaseFolder, { recursive: true, force: true })
+  if (fresh) rmSync(folder, { recursive: true, force: true })
   const database = await startDatabase({
-    folder: databaseFolder,
+    folder,
     port: ports.database,
     password: secrets.database,
   })
@@ -69,49 +74,45 @@ if (!databaseUrl) {
   databaseUrl = database.url
 }
 
-/** Starts a part of ours and waits for its first line. */
-function part(name, args, env) {
-  const child = spawn(process.execPath, args, {
+const code = name =>
+  dev
+    ? ['--watch', '--import', 'tsx', `packages/${name}/src/main.ts`]
+    : ['--enable-source-maps', `dist/app/${name}.js`]
+async function part(name, args, env, careful) {
+  const { stop } = await keptRunning({
+    name,
+    args,
+    env,
+    careful,
     cwd: root,
-    env: { ...process.env, ...env },
-    stdio: ['ignore', 'pipe', 'inherit', 'ipc'],
-    detached: true,
+    say: dev,
+    gaveUp: () => stopAll(1),
   })
-  const exited = new Promise(done => child.once('exit', done))
-  stops.push(async () => {
-    if (child.exitCode === null) child.kill('SIGTERM')
-    await exited
-  })
-  child.once('exit', code => {
-    if (!stopping) console.error(`${name} ended (${code}).`)
-    void stopAll(1)
-  })
-  return new Promise(done => {
-    child.stdout.once('data', () => done(child))
-    if (dev) child.stdout.pipe(process.stdout)
-  })
+  stops.push(stop)
 }
 
 const standins = `http://127.0.0.1:${ports.standins}`
-const watch = dev ? ['--watch'] : []
-await part('The stand-ins', [...watch, '--import', 'tsx', 'packages/standins/src/main.ts'], {
+await part('The stand-ins', code('standins'), {
   STANDINS_PORT: String(ports.standins),
   STANDINS_MAIL_PORT: String(ports.mailbox),
   STANDINS_DATA: standinsFolder,
 })
-await part('Amber Loom', [...watch, '--import', 'tsx', 'packages/server/src/main.ts'], {
+const server = {
   LOOM_PORT: String(ports.app),
   LOOM_SMTP_PORT: String(ports.mail),
   LOOM_MAIL_URL: process.env.LOOM_MAIL_URL ?? `smtp://127.0.0.1:${ports.mailbox}`,
   DATABASE_URL: databaseUrl,
   LOOM_SECRET: process.env.LOOM_SECRET ?? secrets.key,
+  LOOM_LAST_WORDS: join(dataFolder, 'last-words.json'),
   LOOM_ALLOW_HOSTS: process.env.LOOM_ALLOW_HOSTS ?? `127.0.0.1:${ports.standins},localhost:${ports.standins}`,
   LOOM_DEMO: process.env.LOOM_DEMO ?? standins,
   ...(dev ? {} : { LOOM_WEB: join(root, 'packages/web/dist') }),
-})
+}
+// What ends it again and again is most likely read by sync: without that, people can look what it is.
+await part('Amber Loom', code('server'), server, { LOOM_ENGINE: 'off' })
 if (dev) {
   const vite = spawn('npm', ['run', 'dev', '-w', '@loom/web'], { cwd: root, stdio: 'inherit' })
-  stops.push(async () => void vite.kill('SIGTERM'))
+  stops.push(() => ended(vite))
 }
 
 console.log(`

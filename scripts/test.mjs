@@ -19,7 +19,7 @@ const database = await startDatabase({
   password: secrets.database,
 })
 for (const signal of ['SIGINT', 'SIGTERM'])
-  process.on(signal, () => void database.stop().then(() => process.exit(1)))
+  process.on(signal, () => database.stop().then(() => process.exit(1)))
 
 const failed = []
 /** A step that takes longer has hung: it fails, and the run goes on. */

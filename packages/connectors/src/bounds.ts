@@ -1,40 +1,41 @@
-import type { Task, Event } from '@loom/core'
+import { createHash } from 'node:crypto'
+import { readItem, type Sighting } from '@loom/core'
 import type { Connector, DeltaPage, Problem, ReadResult, RemoteItem } from './connector.ts'
 
-/** What no person wrote by hand is not taken in: it is kept aside, listed with the reason, and stops nobody else. */
-const MAX_TITLE = 10_000
-const MAX_NOTES = 500_000
-const MAX_LIST = 1_000
-const MAX_WORD = 500
+/**
+ * Every connector is used through this: what no person wrote by hand, or cannot be kept, is not taken in. It is kept
+ * aside, listed with the reason, and stops nobody else. The lengths are those that the database has room for.
+ */
 const MAX_ID = 500
+const MAX_REVISION = 1_000
+const MAX_REASON = 2_000
 /** As much of it is kept as a person needs to recognise it. */
 const KEPT = 100_000
 
-function excess(item: Task | Event): string | null {
-  if (item.summary.length > MAX_TITLE) return `Its title is ${item.summary.length} characters long.`
-  if (item.description.length > MAX_NOTES) return `Its notes are ${item.description.length} characters long.`
-  if (item.uid.length > MAX_ID) return 'Its id is longer than any should be.'
-  const words = item.kind === 'task' ? [...item.categories, ...item.assignees] : item.categories
-  if (words.length > MAX_LIST || words.some(w => w.length > MAX_WORD))
-    return 'It has more categories or people, or longer ones, than can be kept.'
-  const year = Number((yearOf(item) ?? '2000').slice(0, 4))
-  return year < 1 || year > 9999 || Number.isNaN(year) ? 'Its date is outside of any calendar.' : null
-}
+/** Told apart still, where two long ids begin alike. */
+const shortId = (id: string): string =>
+  id.length <= MAX_ID
+    ? id
+    : `${id.slice(0, MAX_ID - 30)} ${createHash('sha256').update(id).digest('base64url').slice(0, 27)}`
 
-function yearOf(item: Task | Event): string | null {
-  const when = item.kind === 'event' ? item.time.anchor : (item.start ?? item.due)
-  return when && (when.kind === 'date' ? when.date : when.local)
-}
-
-const shortened = (problem: Problem): Problem => ({
-  ...problem,
-  remoteId: problem.remoteId.slice(0, MAX_ID),
-  original: problem.original.slice(0, KEPT),
+const shortened = ({ remoteId, revision, reason, original }: Problem): Problem => ({
+  remoteId: shortId(remoteId),
+  revision: revision.length <= MAX_REVISION ? revision : '',
+  reason: reason.slice(0, MAX_REASON),
+  original: original.slice(0, KEPT),
 })
 
+/** Null for what can be taken in. */
+function whyNot({ remoteId, revision, item }: Sighting): string | null {
+  if (remoteId.length > MAX_ID) return 'Its id is longer than any should be.'
+  if (revision.length > MAX_REVISION) return 'Its revision is longer than any should be.'
+  const read = readItem(item)
+  return read.kind === 'understood' ? null : read.because
+}
+
 function judge(item: RemoteItem): Problem | null {
+  const reason = whyNot(item)
   const { remoteId, revision, original } = item
-  const reason = remoteId.length > MAX_ID ? 'Its id is longer than any should be.' : excess(item.item)
   return reason === null ? null : shortened({ remoteId, revision, original, reason })
 }
 
@@ -45,7 +46,8 @@ function bounded(page: DeltaPage): DeltaPage {
     if (problem) problems.push(problem)
     return problem === null
   })
-  return { ...page, items, problems }
+  // What could be taken in nowhere is nowhere missed.
+  return { ...page, items, problems, left: page.left.filter(id => id.length <= MAX_ID) }
 }
 
 /** The same connector, for what is sensible. */
@@ -57,8 +59,19 @@ export function within(connector: Connector): Connector {
     },
     async read(collection, remoteId): Promise<ReadResult> {
       const result = await connector.read(collection, remoteId)
+      if (result.kind === 'problem') return { kind: 'problem', problem: shortened(result.problem) }
       const problem = result.kind === 'found' ? judge(result.item) : null
       return problem ? { kind: 'problem', problem } : result
+    },
+    locate: async uid => (await connector.locate(uid)).filter(item => whyNot(item) === null),
+    // What a service returns of a write of ours, and cannot be kept, is read again instead.
+    write: async writes =>
+      (await connector.write(writes)).map(result =>
+        result.kind === 'done' && result.item && whyNot(result.item) !== null ? { kind: 'conflict' } : result,
+      ),
+    interpret(collection, original) {
+      const found = connector.interpret(collection, original)
+      return found && readItem(found.item).kind === 'understood' ? found : null
     },
   }
 }

@@ -1,4 +1,5 @@
 import {
+  understand,
   type Event,
   type ItemPatch,
   type Meaning,
@@ -30,7 +31,7 @@ export interface Connector {
   /** Asks for notifications; null where the service has none. */
   subscribe: ((callback: string, secret: string) => Promise<void>) | null
   /** The item a notification is about, '' if it does not say; null when `secret` did not sign it. */
-  notified(body: string, headers: (name: string) => string | undefined, secret: string): string | null
+  notified(body: string, headers: (name: string) => string | undefined, secret: string): Notified | null
   /** What an original kept earlier reads as, with the meaning of today; null for what is not understood. */
   interpret(collection: string, original: string): { item: Task | Event; unknownStatus: string | null } | null
   /** Makes a calendar or list; null where the service cannot. */
@@ -104,6 +105,12 @@ export interface FoundCollection {
   /** Why it cannot take part, as a sentence; null when it can. */
   whyNot: string | null
   terms: Terms
+}
+
+/** What a notification says: an item's id or '', and when it was made, epoch ms, where it tells. */
+export interface Notified {
+  item: string
+  at: number | null
 }
 
 /** An item we cannot read; it is kept, listed with the reason, and does not stop the rest. */
@@ -188,10 +195,23 @@ export type TroubleKind =
   | 'service-error'
   | 'refused-address'
   | 'missing'
+  /** It sends on to another server, which the person has not agreed to. */
+  | 'other-origin'
   /** It does not know this kind of question; another will do. */
   | 'unsupported-report'
   /** It understood and said no. */
   | 'refused'
+
+/** What came of a write that ended in an error. What cannot be composed harms that write alone. */
+export function failedWrite(error: unknown): WriteResult {
+  if (!(error instanceof ServiceError)) {
+    const { because } = understand((): never => {
+      throw error
+    }) as { because: string }
+    return { kind: 'refused', reason: because }
+  }
+  return error.trouble === 'refused' ? { kind: 'refused', reason: error.message } : { kind: 'retry', error }
+}
 
 /** Why a service could not be used; the message is a sentence for people. */
 export class ServiceError extends Error {
@@ -200,6 +220,8 @@ export class ServiceError extends Error {
     message: string,
     /** When the service asked to be left alone, ms. */
     readonly retryAfterMs: number | null = null,
+    /** Of `other-origin`: where it sends on to. */
+    readonly origin: string | null = null,
   ) {
     super(message)
   }

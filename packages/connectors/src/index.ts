@@ -27,12 +27,22 @@ const Tokens = z.object({
   expiresAt: z.number().nullable(),
 })
 
+/** Other servers of the same service, which the person agreed to by name; as origins. */
+const AlsoAt = z
+  .array(z.url({ protocol: /^https?$/ }).max(300))
+  .max(5)
+  .optional()
+
 /** Which services can be connected, and what each wants to sign in. */
 export const ConnectionInput = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('caldav'),
     address: Address,
-    credentials: z.object({ user: z.string().trim().min(1).max(200), password: z.string().min(1).max(500) }),
+    credentials: z.object({
+      user: z.string().trim().min(1).max(200),
+      password: z.string().min(1).max(500),
+      alsoAt: AlsoAt,
+    }),
   }),
   z.object({ kind: z.literal('ics-feed'), address: Address, credentials: z.object({}) }),
   z.object({
@@ -44,6 +54,7 @@ export const ConnectionInput = z.discriminatedUnion('kind', [
       user: z.string().trim().max(200).optional(),
       password: z.string().max(500).optional(),
       tokens: Tokens.optional(),
+      alsoAt: AlsoAt,
     }),
   }),
 ])

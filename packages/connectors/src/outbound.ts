@@ -20,6 +20,8 @@ export interface OutboundRequest {
   headers?: Record<string, string>
   body?: string
   signal?: AbortSignal
+  /** Origins beside that of `url` which may be shown what opens it: a person has agreed to them by name. */
+  alsoAt?: readonly string[]
 }
 
 export interface OutboundResponse {
@@ -46,6 +48,33 @@ const isPublic = (address: string): boolean => {
     return false
   }
 }
+
+/** Headers that open nothing. */
+const HARMLESS = new Set([
+  'accept',
+  'accept-encoding',
+  'content-type',
+  'depth',
+  'if-modified-since',
+  'if-none-match',
+  'user-agent',
+])
+
+/** What opens one door is shown at no other, in whatever header or body it stands. */
+function mayFollow({ method, headers, body, alsoAt = [] }: OutboundRequest, from: URL, to: URL): boolean {
+  if (to.origin === from.origin || alsoAt.includes(to.origin)) return true
+  const opensNothing = Object.keys(headers ?? {}).every(name => HARMLESS.has(name.toLowerCase()))
+  return opensNothing && body === undefined && (method === 'GET' || method === 'HEAD')
+}
+
+/** Another server than the one that was agreed to: a person can agree to it by its name. */
+export const otherOrigin = (from: URL, to: URL): ServiceError =>
+  new ServiceError(
+    'other-origin',
+    `${from.host} sends on to ${to.origin}, which is another server. Nothing of the sign-in was sent there.`,
+    null,
+    to.origin,
+  )
 
 export type Outbound = (request: OutboundRequest) => Promise<OutboundResponse>
 
@@ -95,11 +124,11 @@ export function outbound(options: OutboundOptions): Outbound {
       await answer.body?.cancel()
       if (redirects >= MAX_REDIRECTS)
         throw new ServiceError('service-error', `${url.host} redirects in a circle.`)
+      if (!URL.canParse(location, url.href))
+        throw new ServiceError('service-error', `${url.host} redirects to what is no address.`)
       const next = new URL(location, url)
-      const headers = { ...request.headers }
-      // What opens one door is not shown at another.
-      if (next.origin !== url.origin) delete headers.Authorization
-      return send({ ...request, url: next.href, headers }, redirects + 1, timed)
+      if (!mayFollow(request, url, next)) throw otherOrigin(url, next)
+      return send({ ...request, url: next.href }, redirects + 1, timed)
     }
     const chunks: Uint8Array[] = []
     let size = 0

@@ -60,7 +60,7 @@ describe('service descriptions', () => {
     const { signIn } = shipped('repairs-board')
     if (signIn.kind !== 'oauth2') throw new Error('not OAuth')
     const redirect = 'http://127.0.0.1:9/back'
-    const asked = await askConsent(signIn, `${address}/board`, redirect)
+    const asked = await askConsent(signIn, { address: `${address}/board`, alsoAt: [] }, redirect)
     const q = new URL(asked.url).searchParams
     const form = new URLSearchParams({
       redirect_uri: q.get('redirect_uri') ?? '',
@@ -75,7 +75,15 @@ describe('service descriptions', () => {
       redirect: 'manual',
     })
     const back = new URL(answer.headers.get('location') ?? '')
-    return takeConsent(signIn, `${address}/board`, redirect, back, asked, http, Date.now())
+    return takeConsent(
+      signIn,
+      { address: `${address}/board`, alsoAt: [] },
+      redirect,
+      back,
+      asked,
+      http,
+      Date.now(),
+    )
   }
 
   it('conform to their services, one that the product has never seen among them', async () => {

@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import ICAL from 'ical.js'
-import { occurrencesBetween, zonedAt } from '../src/index.ts'
+import { occurrencesBetween, TooOften, zonedAt } from '../src/index.ts'
 
 /** Examples of RFC 5545 §3.8.5.3, which are told in America/New_York, and what goes beyond them. */
 const series = (start: string, rule: string, extra: string[] = []): string =>
@@ -473,7 +473,7 @@ describe('occurrences of a series', () => {
       'FREQ=DAILY;BYHOUR=1,2,3;BYMINUTE=1,2',
     ])
       for (const from of ['1997-09-02', '2026-01-01'])
-        expect(dates('19970902', rule, from, '2190-01-01').split(' ').length).to.be.within(1, 2000)
+        expect(() => dates('19970902', rule, from, '2190-01-01'), rule).to.throw(TooOften, 'It repeats every')
     // A count is told from the calendar where every date is one step after the last.
     expect(
       dates('19970902', 'FREQ=MINUTELY;COUNT=1000000', '1999-07-28', '1999-08-30').split(' ').at(-1),

@@ -35,7 +35,7 @@ function freePort(): Promise<number> {
 }
 
 function part(file: string, env: Record<string, string>): Promise<ChildProcess> {
-  const child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, file)], {
+  const child = spawn(process.execPath, ['--enable-source-maps', join(ROOT, file)], {
     cwd: ROOT,
     env: { ...process.env, ...env },
     stdio: ['ignore', 'pipe', 'inherit', 'ipc'],
@@ -70,12 +70,12 @@ export async function startApp({
   const [appPort, standinsPort] = [await freePort(), await freePort()]
   const standins = `http://127.0.0.1:${standinsPort}`
   const time: Record<string, string> = clock ? { LOOM_CLOCK: clock } : {}
-  const others = await part('packages/standins/src/main.ts', {
+  const others = await part('dist/app/standins.js', {
     ...time,
     STANDINS_PORT: String(standinsPort),
     STANDINS_DATA: mkdtempSync(join(tmpdir(), 'loom-standins-')),
   })
-  const app = await part('packages/server/src/main.ts', {
+  const app = await part('dist/app/server.js', {
     ...time,
     LOOM_PORT: String(appPort),
     LOOM_SMTP_PORT: '0',

@@ -1,6 +1,6 @@
 import { serve } from '@hono/node-server'
 import { outbound } from '@loom/connectors'
-import pino from 'pino'
+import { checkSecrets } from './access/check-secrets.ts'
 import { clockOf, type Config } from './config.ts'
 import { Database } from './data/database.ts'
 import { migrate } from './data/migrate.ts'
@@ -12,7 +12,10 @@ import { ensureOwn } from './own/ensure.ts'
 import { ChangeFeed } from './sync/changes.ts'
 import type { Context } from './sync/context.ts'
 import { Engine } from './sync/engine.ts'
+import { makeLog } from './log.ts'
 import { DailySummary } from './summary/daily.ts'
+import { Background } from './work/background.ts'
+import { readLastWords } from './work/last-words.ts'
 
 const REQUEST_MS = 4_000
 const MAX_ANSWER = 20_000_000
@@ -26,19 +29,25 @@ export interface Running {
   stop: () => Promise<void>
 }
 
-/** Starts one server process: migrations, the engine, and HTTP on loopback. */
+/**
+ * Starts one server process: migrations, the engine, and HTTP. Throws CannotStart where a setting is wrong.
+ */
 export async function startServer(config: Config): Promise<Running> {
+  const log = makeLog(config.logLevel)
   const db = new Database(config.databaseUrl)
   await migrate(db)
+  await checkSecrets(db, config.secrets)
+  const background = new Background(log)
   const ctx: Context = {
     db,
-    feed: new ChangeFeed(db),
+    background,
+    feed: new ChangeFeed(db, background),
     http: outbound({ allowed: config.allowedHosts, timeoutMs: REQUEST_MS, maxBytes: MAX_ANSWER }),
     now: clockOf(config.clock),
-    secret: config.secret,
+    secret: config.secrets,
     publicUrl: config.publicUrl,
     mailHost: config.mailHost,
-    log: pino({ level: config.logLevel }),
+    log,
     connectors: new Map(),
     hints: new Map(),
     checks: config.checks,
@@ -46,10 +55,13 @@ export async function startServer(config: Config): Promise<Running> {
   const { demo } = config
   const fresh = demo ? await seedDemo(ctx, demo.standins, demo.size) : false
   await ensureOwn(ctx)
-  const engine = new Engine(ctx)
-  const app = makeApp(ctx, engine, config.web)
+  const halted = config.engine
+    ? null
+    : { since: ctx.now(), why: readLastWords(config.lastWords)?.doing ?? '' }
+  const engine = new Engine(ctx, halted)
+  const app = makeApp(ctx, engine, { web: config.web, trustedProxies: config.trustedProxies })
   const server = await new Promise<ReturnType<typeof serve>>((resolve, reject) => {
-    const listening = serve({ fetch: app.fetch, port: config.port, hostname: '127.0.0.1' }, () =>
+    const listening = serve({ fetch: app.fetch, port: config.port, hostname: config.host }, () =>
       resolve(listening),
     )
     listening.on('error', reject)
@@ -61,9 +73,7 @@ export async function startServer(config: Config): Promise<Running> {
   summary.start()
   engine.start()
   if (fresh && demo?.conflict)
-    void makeConflict(ctx, engine, demo.standins).catch((error: unknown) =>
-      ctx.log.warn({ err: error }, 'the demo has no conflict waiting'),
-    )
+    background.run('a conflict for the demo', () => makeConflict(ctx, engine, demo.standins))
   return {
     port: typeof address === 'object' && address ? address.port : config.port,
     smtpPort: mail.port,
@@ -71,12 +81,11 @@ export async function startServer(config: Config): Promise<Running> {
     engine,
     summary,
     stop: async () => {
+      const closed = new Promise<void>(resolve => server.close(() => resolve()))
       if ('closeAllConnections' in server) server.closeAllConnections()
-      await new Promise<void>(resolve => server.close(() => resolve()))
+      await closed
       await mail.close()
-      await summary.stop()
-      ctx.feed.stop()
-      await engine.stop()
+      await background.stop()
       await db.close()
     },
   }

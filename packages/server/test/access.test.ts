@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { expect } from 'chai'
 import { plainView } from '@loom/core'
 import { hashPassword } from '../src/access/sessions.ts'
-import { seal, unseal } from '../src/access/secrets.ts'
+import { resealed, seal, unseal } from '../src/access/secrets.ts'
 import { makeApp } from '../src/http/app.ts'
 import { Client, startWorld, until, weekDay, type World } from './support/world.ts'
 
@@ -137,7 +137,7 @@ describe('access', function () {
   const OPEN = /^\/api\/(health|session)$|\*/
   const listed = (): string[] => [
     ...new Set(
-      makeApp(w.app.ctx, w.app.engine, null)
+      makeApp(w.app.ctx, w.app.engine, { web: null, trustedProxies: [] })
         .routes.filter(r => r.path.startsWith('/api/') && r.method !== 'ALL' && !OPEN.test(r.path))
         .map(r => `${r.method} ${r.path.replace(/\/$/, '')}`),
     ),
@@ -233,10 +233,15 @@ describe('access', function () {
   })
 
   it('seals credentials so that a changed byte or another key opens nothing', () => {
-    const key = Buffer.alloc(32, 7)
+    const key = { key: Buffer.alloc(32, 7), old: null }
+    const other = { key: Buffer.alloc(32, 8), old: null }
     const sealed = seal({ user: 'ines' }, key)
     expect(unseal(sealed, key)).to.deep.equal({ user: 'ines' })
-    expect(() => unseal(sealed, Buffer.alloc(32, 8))).to.throw()
+    expect(() => unseal(sealed, other)).to.throw()
+    // A new key opens what the old one sealed, as long as both are given, and seals it anew.
+    const changedKey = { key: other.key, old: key.key }
+    expect(unseal(sealed, changedKey)).to.deep.equal({ user: 'ines' })
+    expect(unseal(resealed(sealed, changedKey) ?? '', other)).to.deep.equal({ user: 'ines' })
     const changed = Buffer.from(sealed, 'base64')
     changed[30] = (changed[30] ?? 0) ^ 1
     expect(() => unseal(changed.toString('base64'), key)).to.throw()

@@ -1,4 +1,6 @@
 import { expect } from 'chai'
+import pino from 'pino'
+import { Background } from '../src/work/background.ts'
 import { Database } from '../src/data/database.ts'
 import { migrate } from '../src/data/migrate.ts'
 import { type Change, ChangeFeed, numberChange } from '../src/sync/changes.ts'
@@ -11,7 +13,8 @@ describe('what has happened since', () => {
   let drop: () => Promise<void>
   const number = (change: Change): Promise<number> =>
     db.transaction(sql => numberChange(sql, workspaceId, change))
-  const since = (seq: number) => new ChangeFeed(db).since(workspaceId, seq)
+  const since = (seq: number) =>
+    new ChangeFeed(db, new Background(pino({ level: 'silent' }))).since(workspaceId, seq)
 
   before(async () => {
     const fresh = await freshDatabase()

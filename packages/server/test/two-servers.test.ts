@@ -71,10 +71,10 @@ describe('two servers on one database', function () {
     const { db } = w.app.ctx
     const workspace = await db.one<{ id: string }>('SELECT id FROM workspaces LIMIT 1')
     const id = workspace?.id ?? ''
-    const lease = await takeLease(db, id, 'a test')
-    expect(await takeLease(db, id, 'a test')).to.equal(null)
+    const lease = await takeLease(w.app.ctx, id, 'a test')
+    expect(await takeLease(w.app.ctx, id, 'a test')).to.equal(null)
     await db.run(`UPDATE leases SET expires_at = 0 WHERE resource = 'a test'`)
-    const next = await takeLease(db, id, 'a test')
+    const next = await takeLease(w.app.ctx, id, 'a test')
     expect(next).to.not.equal(null)
     let lost = ''
     await db

@@ -1,9 +1,10 @@
 import { randomUUID } from 'node:crypto'
-import { NotUnderstood, parseEvent, parseTask, type Sighting } from '@loom/core'
+import { readCalendarObject, type Sighting } from '@loom/core'
 import {
   type Account,
   type Capabilities,
   type Connector,
+  failedWrite,
   ServiceError,
   type WriteResult,
 } from '../connector.ts'
@@ -38,8 +39,8 @@ export function caldav(
   now: () => number,
   signal?: AbortSignal,
 ): Connector {
-  const dav = new Dav(http, credentials, signal)
   const start = startOf(address)
+  const dav = new Dav(http, credentials, start, signal)
   const objects = calendarObjects(dav, start)
   const { urlOf, itemOf, read } = objects
   const delta = listing(dav, objects)
@@ -74,19 +75,15 @@ export function caldav(
     locate,
     async write(writes) {
       const results: WriteResult[] = []
-      for (const w of writes) results.push(await writeOne(w).catch(retried))
+      for (const w of writes) results.push(await writeOne(w).catch(failedWrite))
       return results
     },
     subscribe: null,
     notified: () => null,
     interpret(collection, original) {
-      try {
-        const item = holdsTasks(collection) ? parseTask(original) : parseEvent(original)
-        return { item, unknownStatus: null }
-      } catch (error) {
-        if (error instanceof NotUnderstood) return null
-        throw error
-      }
+      const read = readCalendarObject(original)
+      const isHere = read.kind === 'understood' && (read.value.kind === 'task') === holdsTasks(collection)
+      return isHere ? { item: read.value, unknownStatus: null } : null
     },
     async makeCollection(name, colour) {
       const { home } = await discoverCalendars(dav, start)
@@ -113,10 +110,4 @@ export function caldav(
     skew: () => dav.skew,
     restMs: () => null,
   }
-}
-
-function retried(error: unknown): WriteResult {
-  if (error instanceof ServiceError) return { kind: 'retry', error }
-  if (error instanceof NotUnderstood) return { kind: 'refused', reason: error.message }
-  throw error
 }

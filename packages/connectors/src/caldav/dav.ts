@@ -1,7 +1,7 @@
 import { setImmediate as turn } from 'node:timers/promises'
 import { XMLParser } from 'fast-xml-parser'
 import { ServiceError } from '../connector.ts'
-import { mustBeUsable, type Outbound, type OutboundResponse } from '../outbound.ts'
+import { mustBeUsable, otherOrigin, type Outbound, type OutboundResponse } from '../outbound.ts'
 
 /** WebDAV requests (RFC 4918) and their multistatus answers. */
 
@@ -58,6 +58,8 @@ export const NAMESPACES =
 export interface Credentials {
   user: string
   password: string
+  /** Origins that the person agreed to beside that of the address. */
+  alsoAt?: string[] | undefined
 }
 
 export class Dav {
@@ -67,6 +69,8 @@ export class Dav {
   constructor(
     private readonly http: Outbound,
     private readonly credentials: Credentials,
+    /** The address of the account: the password is shown to its origin. */
+    private readonly home: string,
     private readonly signal?: AbortSignal,
   ) {}
 
@@ -76,7 +80,10 @@ export class Dav {
     headers: Record<string, string> = {},
     body?: string,
   ): Promise<OutboundResponse> {
-    const { user, password } = this.credentials
+    const { user, password, alsoAt = [] } = this.credentials
+    const [home, at] = [new URL(this.home), new URL(url)]
+    // Servers may name another host for a calendar: it is shown nothing before the person agrees.
+    if (at.origin !== home.origin && !alsoAt.includes(at.origin)) throw otherOrigin(home, at)
     const answer = await this.http({
       method,
       url,
@@ -84,6 +91,7 @@ export class Dav {
         Authorization: `Basic ${Buffer.from(`${user}:${password}`).toString('base64')}`,
         ...headers,
       },
+      alsoAt: [home.origin, ...alsoAt],
       ...(body === undefined ? {} : { body }),
       ...(this.signal ? { signal: this.signal } : {}),
     })

@@ -1,4 +1,4 @@
-import { NotUnderstood, parseEvent, parseTask } from '@loom/core'
+import { readCalendarObject } from '@loom/core'
 import { type ReadResult, ServiceError } from '../connector.ts'
 import type { Dav } from './dav.ts'
 
@@ -21,17 +21,11 @@ export function calendarObjects(dav: Dav, start: string) {
   ): ReadResult | { kind: 'wrong-kind' } => {
     const isTask = /^BEGIN:VTODO\s*$/im.test(text) && !/^BEGIN:VEVENT\s*$/im.test(text)
     if (isTask !== holdsTasks(collection)) return { kind: 'wrong-kind' }
-    try {
-      const item = isTask ? parseTask(text) : parseEvent(text)
-      return {
-        kind: 'found',
-        item: { remoteId: href, collectionId: collection, revision: etag, item, original: text },
-      }
-    } catch (error) {
-      if (!(error instanceof NotUnderstood)) throw error
-      const problem = { remoteId: href, revision: etag, reason: error.message, original: text }
-      return { kind: 'problem', problem }
-    }
+    const read = readCalendarObject(text)
+    const at = { remoteId: href, revision: etag, original: text }
+    return read.kind === 'understood'
+      ? { kind: 'found', item: { ...at, collectionId: collection, item: read.value } }
+      : { kind: 'problem', problem: { ...at, reason: read.because } }
   }
 
   const get = async (href: string): Promise<{ etag: string; text: string } | null> => {

@@ -1,8 +1,9 @@
 import { ServiceError } from '../connector.ts'
-import { addressOf, mustBeUsable, type Outbound, type OutboundResponse } from '../outbound.ts'
+import { mustBeUsable, type Outbound, type OutboundResponse } from '../outbound.ts'
 import type { Pace } from '../pace.ts'
 import type { Request, ServiceDescription } from './description.ts'
-import { type OAuthTokens, refreshTokens } from './oauth.ts'
+import { baseOf } from './address.ts'
+import { type OAuthTokens, refreshTokens, type SignInPlace } from './oauth.ts'
 import { textAt, valueAt } from './pointer.ts'
 import { fill, type Variables } from './template.ts'
 
@@ -12,6 +13,8 @@ export interface JsonCredentials {
   user?: string | undefined
   password?: string | undefined
   tokens?: OAuthTokens | undefined
+  /** Origins that the person agreed to beside that of the address. */
+  alsoAt?: string[] | undefined
 }
 
 export interface Answer {
@@ -38,17 +41,18 @@ export class JsonClient {
   /** The service's clock minus ours, ms. */
   skew = 0
   private readonly base: string
+  private readonly at: SignInPlace
   private renewing: Promise<void> | null = null
 
   constructor(
     private readonly description: ServiceDescription,
-    private readonly address: string,
+    address: string,
     private readonly credentials: JsonCredentials,
     private readonly options: ClientOptions,
   ) {
-    const root = addressOf(address).replace(/\/+$/, '')
-    this.host = new URL(root).host
-    this.base = root + description.base
+    this.base = baseOf(address, description.base)
+    this.host = new URL(this.base).host
+    this.at = { address, alsoAt: credentials.alsoAt ?? [] }
   }
 
   private authorization(): Record<string, string> {
@@ -78,7 +82,7 @@ export class JsonClient {
     const { signIn } = this.description
     const { tokens } = this.credentials
     if (signIn.kind !== 'oauth2' || !tokens) return
-    const fresh = await refreshTokens(signIn, this.address, tokens, this.options.http, Date.now())
+    const fresh = await refreshTokens(signIn, this.at, tokens, this.options.http, Date.now())
     this.credentials.tokens = fresh
     await this.options.onTokens?.(fresh)
   }
@@ -107,7 +111,9 @@ export class JsonClient {
     const { tokens } = this.credentials
     if (tokens?.expiresAt && tokens.expiresAt - EARLY_MS < Date.now()) await this.renew()
     await this.options.pace?.turn()
-    const url = new URL(path.startsWith('/') ? this.base + path : path)
+    const full = /^https?:\/\//i.test(path) ? path : `${this.base}${path.startsWith('/') ? '' : '/'}${path}`
+    if (!URL.canParse(full)) throw new ServiceError('service-error', `${this.host} names what is no address.`)
+    const url = new URL(full)
     // What opens this service is shown to no other.
     if (url.origin !== new URL(this.base).origin)
       throw new ServiceError('service-error', `${this.host} names another server for its next page.`)
@@ -122,6 +128,7 @@ export class JsonClient {
       },
       ...(body === undefined ? {} : { body }),
       ...(this.options.signal ? { signal: this.options.signal } : {}),
+      ...(this.credentials.alsoAt && { alsoAt: this.credentials.alsoAt }),
     })
     if (answer.status === 401 && !again && this.description.signIn.kind === 'oauth2') {
       await this.renew()

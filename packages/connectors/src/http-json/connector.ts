@@ -1,4 +1,5 @@
 import { createHmac, timingSafeEqual } from 'node:crypto'
+import { understoodOr } from '@loom/core'
 import type { Connector, RemoteItem } from '../connector.ts'
 import { accountOf } from './account.ts'
 import { capabilitiesOf } from './capabilities.ts'
@@ -45,11 +46,9 @@ export function httpJson(
       const given = Buffer.from(headers(header) ?? '')
       const wanted = Buffer.from(prefix + createHmac('sha256', secret).update(body).digest('hex'))
       if (given.length !== wanted.length || !timingSafeEqual(given, wanted)) return null
-      try {
-        return notifications.item === undefined ? '' : textAt(JSON.parse(body), notifications.item)
-      } catch {
-        return ''
-      }
+      const json = understoodOr((): unknown => JSON.parse(body), undefined)
+      const at = Date.parse(textAt(json, notifications.at))
+      return { item: textAt(json, notifications.item), at: Number.isNaN(at) ? null : at }
     },
     interpret(collection, original) {
       const result = parts.interpret(collection, original)

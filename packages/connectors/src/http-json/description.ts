@@ -308,6 +308,7 @@ export const ServiceDescription = z
         request: Request,
         signature: z.strictObject({ header: Text, prefix: z.string().default('') }),
         item: Pointer.optional(),
+        at: Pointer.optional().describe('When it was made, ISO 8601: an old one is not taken'),
       })
       .optional(),
     clock: z

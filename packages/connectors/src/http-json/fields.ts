@@ -1,5 +1,7 @@
 import { createHash } from 'node:crypto'
 import {
+  NotUnderstood,
+  ofOwn,
   epochOf,
   inZone,
   type Meaning,
@@ -30,12 +32,12 @@ const DAY = /^\d{4}-\d\d-\d\d$/
 const MOMENT = /^(\d{4}-\d\d-\d\d)(?:T(\d\d:\d\d)(?::\d\d)?)?$/
 
 /** The service's form of something we cannot take; the reason is a sentence. */
-export class OddValue extends Error {}
+export class OddValue extends NotUnderstood {}
 
 /** A field's pointer with the user's column in it; null where no column has the role. */
 export function pointerOf(pointer: string, field: Field, meaning: Meaning): string | null {
   if (!field.role) return pointer
-  const column = meaning.columns[field.role]
+  const column = ofOwn(meaning.columns, field.role)
   return column ? pointer.replace('{column}', column.replace(/~/g, '~0').replace(/\//g, '~1')) : null
 }
 
@@ -124,7 +126,7 @@ export function readTask(raw: unknown, ctx: FieldContext): { task: Task; unknown
     return values.map(v => idAt(v, field.each)).filter(Boolean)
   }
   const serviceStatus = text('status')
-  const status = meaning.statuses[serviceStatus]
+  const status = ofOwn(meaning.statuses, serviceStatus)
   const start = when('start')
   const estimate = at('estimatedDuration')
   const amount =
@@ -139,7 +141,7 @@ export function readTask(raw: unknown, ctx: FieldContext): { task: Task; unknown
     description: marked ? described.slice(0, marked.index) : described,
     status: status ?? 'needs-action',
     serviceStatus,
-    priority: meaning.priorities[text('priority')] ?? 0,
+    priority: ofOwn(meaning.priorities, text('priority')) ?? 0,
     start: start.when,
     due: when('due').when,
     estimatedDuration: Number.isFinite(amount) && amount > 0 ? amount : start.minutes,
@@ -208,7 +210,7 @@ function whenValues(
 /** The service's status to write: the one that is named, where it means what is to be said; else the table's. */
 export function statusOf(patch: TaskPatch, meaning: Meaning): string | undefined {
   const { status, serviceStatus } = patch
-  const known = serviceStatus === undefined ? undefined : meaning.statuses[serviceStatus]
+  const known = serviceStatus === undefined ? undefined : ofOwn(meaning.statuses, serviceStatus)
   if (known !== undefined && (status === undefined || known === status)) return serviceStatus
   return status && statusToWrite(meaning, status)
 }

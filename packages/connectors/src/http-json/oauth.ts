@@ -1,6 +1,7 @@
 import * as oauth from 'oauth4webapi'
 import { ServiceError } from '../connector.ts'
 import { addressOf, type Outbound } from '../outbound.ts'
+import { signInAddress } from './address.ts'
 import type { ServiceDescription } from './description.ts'
 
 /** OAuth 2.0 authorization code with PKCE and refresh (RFC 6749, RFC 7636), through the guarded client. */
@@ -14,12 +15,16 @@ export interface OAuthTokens {
 
 type OAuthSignIn = Extract<ServiceDescription['signIn'], { kind: 'oauth2' }>
 
-const under = (address: string, path: string): string => `${addressOf(address).replace(/\/+$/, '')}${path}`
+/** Where an account is, and which other servers the person has agreed to. */
+export interface SignInPlace {
+  address: string
+  alsoAt: readonly string[]
+}
 
-const serverOf = (signIn: OAuthSignIn, address: string): oauth.AuthorizationServer => ({
+const serverOf = (signIn: OAuthSignIn, { address, alsoAt }: SignInPlace): oauth.AuthorizationServer => ({
   issuer: addressOf(address),
-  authorization_endpoint: under(address, signIn.authorize),
-  token_endpoint: under(address, signIn.token),
+  authorization_endpoint: signInAddress(address, signIn.authorize, alsoAt),
+  token_endpoint: signInAddress(address, signIn.token, alsoAt),
 })
 
 /** oauth4webapi speaks fetch; every request still goes through the one way out. */
@@ -50,10 +55,11 @@ export interface Consent {
   verifier: string
 }
 
-export async function askConsent(signIn: OAuthSignIn, address: string, redirect: string): Promise<Consent> {
+export async function askConsent(signIn: OAuthSignIn, at: SignInPlace, redirect: string): Promise<Consent> {
+  const server = serverOf(signIn, at)
   const verifier = oauth.generateRandomCodeVerifier()
   const state = oauth.generateRandomState()
-  const url = new URL(under(address, signIn.authorize))
+  const url = new URL(server.authorization_endpoint ?? at.address)
   url.searchParams.set('response_type', 'code')
   url.searchParams.set('client_id', signIn.clientId)
   url.searchParams.set('redirect_uri', redirect)
@@ -83,7 +89,7 @@ async function told<T>(work: Promise<T>, words: string): Promise<T> {
 /** Exchanges what came back from the consent page. Throws ServiceError. */
 export function takeConsent(
   signIn: OAuthSignIn,
-  address: string,
+  at: SignInPlace,
   redirect: string,
   back: URL,
   kept: { state: string; verifier: string },
@@ -91,7 +97,7 @@ export function takeConsent(
   now: number,
 ): Promise<OAuthTokens> {
   const work = async (): Promise<OAuthTokens> => {
-    const server = serverOf(signIn, address)
+    const server = serverOf(signIn, at)
     const client = { client_id: signIn.clientId }
     const params = oauth.validateAuthResponse(server, client, back, kept.state)
     const answer = await oauth.authorizationCodeGrantRequest(
@@ -111,17 +117,17 @@ export function takeConsent(
 /** New tokens for old. Throws ServiceError `signed-out` when the service will not give any. */
 export function refreshTokens(
   signIn: OAuthSignIn,
-  address: string,
+  at: SignInPlace,
   tokens: OAuthTokens,
   http: Outbound,
   now: number,
 ): Promise<OAuthTokens> {
   const { refresh } = tokens
-  const { host } = new URL(addressOf(address))
+  const { host } = new URL(addressOf(at.address))
   const words = `${host} no longer accepts this sign-in. Sign in again.`
   if (refresh === null) return Promise.reject(new ServiceError('signed-out', words))
   const work = async (): Promise<OAuthTokens> => {
-    const server = serverOf(signIn, address)
+    const server = serverOf(signIn, at)
     const client = { client_id: signIn.clientId }
     const answer = await oauth.refreshTokenGrantRequest(server, client, oauth.None(), refresh, through(http))
     if (answer.status >= 500)

@@ -1,4 +1,4 @@
-import { isKnownZone, type Meaning, suggestedMeaning } from '@loom/core'
+import { isKnownZone, ofOwn, type Meaning, suggestedMeaning, understand } from '@loom/core'
 import {
   type DeltaPage,
   type Meanings,
@@ -8,7 +8,7 @@ import {
 } from '../connector.ts'
 import { type Answer, JsonClient, type JsonCredentials, type ClientOptions } from './client.ts'
 import type { ServiceDescription } from './description.ts'
-import { contentRevision, type FieldContext, OddValue, readTask } from './fields.ts'
+import { contentRevision, type FieldContext, readTask } from './fields.ts'
 import { listAt, textAt, valueAt } from './pointer.ts'
 import { inPath, type Variables } from './template.ts'
 import { termsOf, wordsOf } from './terms.ts'
@@ -63,7 +63,7 @@ export function reader(
     const whole = partOf(collection)?.whole ?? collection
     let shape = shapes.get(collection)
     if (!shape) {
-      const own = options.meanings[collection] ?? options.meanings[whole]
+      const own = ofOwn(options.meanings, collection) ?? ofOwn(options.meanings, whole)
       const mustAsk = description.columns !== undefined || (!own && !Array.isArray(description.statuses))
       const raw = mustAsk
         ? (await readCollections()).find(c => textAt(c, description.collections.id) === whole)
@@ -94,24 +94,15 @@ export function reader(
     })
     if (!remoteId || !rev) return odd(`It has no ${remoteId ? 'revision' : 'id'} where the description says.`)
     if (original.length > HEAVIEST) return odd('It is larger than 300 kB.')
-    try {
+    const read = understand((): RemoteItem => {
       const { task, unknownStatus } = readTask(raw, ctx)
       const url = link
         ? linkOf(link, { id: remoteId, collection: partOf(collection)?.whole ?? collection })
         : null
-      const item: RemoteItem = {
-        remoteId,
-        collectionId: collection,
-        revision: rev,
-        item: { ...task, url },
-        original,
-        unknownStatus,
-      }
-      return { kind: 'found', item }
-    } catch (error) {
-      if (error instanceof OddValue) return odd(error.message)
-      throw error
-    }
+      const item = { ...task, url }
+      return { remoteId, collectionId: collection, revision: rev, item, original, unknownStatus }
+    })
+    return read.kind === 'understood' ? { kind: 'found', item: read.value } : odd(read.because)
   }
 
   const linkOf = (link: string, vars: Variables): string | null => {
@@ -154,10 +145,11 @@ export function reader(
   /** What an original kept earlier reads as today; null where its list has no meaning yet. */
   const interpret = (collection: string, original: string): ReadResult | null => {
     const shape = shapes.get(collection)
-    const meaning = options.meanings[collection] ?? shape?.meaning
+    const meaning = ofOwn(options.meanings, collection) ?? shape?.meaning
     if (!meaning) return null
     const ctx: FieldContext = { description, zone: home, meaning, words: shape?.words ?? new Map() }
-    return itemOf(JSON.parse(original), collection, ctx)
+    const json = understand((): unknown => JSON.parse(original))
+    return json.kind === 'understood' ? itemOf(json.value, collection, ctx) : null
   }
 
   const revisionIn = (raw: unknown): string =>

@@ -1,5 +1,11 @@
-import { type Search, type Task, type TaskPatch, verdictOf } from '@loom/core'
-import { type RemoteItem, type RemoteWrite, ServiceError, type WriteResult } from '../connector.ts'
+import { ofOwn, type Search, type Task, type TaskPatch, verdictOf } from '@loom/core'
+import {
+  failedWrite,
+  type RemoteItem,
+  type RemoteWrite,
+  ServiceError,
+  type WriteResult,
+} from '../connector.ts'
 import { type Answer, Changed } from './client.ts'
 import type { Operation } from './description.ts'
 import { type FieldContext, readTask, slug, statusOf, writeFields } from './fields.ts'
@@ -141,7 +147,8 @@ export function writer(reader: Reader, search: (uid: string) => Promise<Search<R
     if (before !== 'same') return { kind: before }
     const ctx = await shapeOf(write.collection)
     const { status: asked, serviceStatus, ...rest } = write.patch as TaskPatch
-    const status = asked ?? (serviceStatus === undefined ? undefined : ctx.meaning.statuses[serviceStatus])
+    const status =
+      asked ?? (serviceStatus === undefined ? undefined : ofOwn(ctx.meaning.statuses, serviceStatus))
     const vars: Variables = {
       ...revisionVars(write.revision),
       id: write.remoteId,
@@ -255,20 +262,16 @@ export function writer(reader: Reader, search: (uid: string) => Promise<Search<R
 
   const one = (w: RemoteWrite): Promise<WriteResult> =>
     w.op === 'create' ? created(w) : w.op === 'patch' ? patched(w) : removed(w)
-  const failed = (error: unknown): WriteResult => {
-    if (!(error instanceof ServiceError)) throw error
-    return error.trouble === 'refused' ? { kind: 'refused', reason: error.message } : { kind: 'retry', error }
-  }
 
   return async (writes: RemoteWrite[]): Promise<WriteResult[]> => {
     try {
       const all = await together(writes)
       if (all) return all
     } catch (error) {
-      return writes.map(() => failed(error))
+      return writes.map(() => failedWrite(error))
     }
     const results: WriteResult[] = []
-    for (const w of writes) results.push(await one(w).catch(failed))
+    for (const w of writes) results.push(await one(w).catch(failedWrite))
     return results
   }
 }

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { setImmediate as turn } from 'node:timers/promises'
-import { NotUnderstood, parseEvent, parseTask, splitCalendar } from '@loom/core'
+import { readCalendarObject, splitCalendar } from '@loom/core'
 import {
   type Capabilities,
   type Connector,
@@ -113,21 +113,16 @@ export function icsFeed(address: string, http: Outbound, signal?: AbortSignal): 
     const stable = part.text.replace(/^DTSTAMP[^\r\n]*\r?\n/gm, '')
     const revision = createHash('sha256').update(stable).digest('base64url').slice(0, 27)
     const remoteId = part.kind === 'event' ? part.uid : `${part.uid}#task`
-    try {
-      if (part.kind === 'task') throw new NotUnderstood('It is a task in a feed of events.')
-      const item = parseEvent(part.text)
-      return {
-        kind: 'found',
-        item: { remoteId, collectionId: COLLECTION, revision, item, original: part.text },
-      }
-    } catch (error) {
-      if (!(error instanceof NotUnderstood)) throw error
-      const original = part.text.slice(0, 300_000)
-      return {
-        kind: 'problem',
-        problem: { remoteId: remoteId.slice(0, 500), revision, reason: error.message, original },
-      }
-    }
+    const read =
+      part.kind === 'task'
+        ? { kind: 'not-understood' as const, because: 'It is a task in a feed of events.' }
+        : readCalendarObject(part.text)
+    return read.kind === 'understood'
+      ? {
+          kind: 'found',
+          item: { remoteId, collectionId: COLLECTION, revision, item: read.value, original: part.text },
+        }
+      : { kind: 'problem', problem: { remoteId, revision, reason: read.because, original: part.text } }
   }
 
   const load = async (known: Token | null): Promise<Token | null> => {
@@ -211,14 +206,8 @@ export function icsFeed(address: string, http: Outbound, signal?: AbortSignal): 
     subscribe: null,
     notified: () => null,
     interpret(_collection, original) {
-      try {
-        return {
-          item: /BEGIN:VTODO/.test(original) ? parseTask(original) : parseEvent(original),
-          unknownStatus: null,
-        }
-      } catch {
-        return null
-      }
+      const read = readCalendarObject(original)
+      return read.kind === 'understood' ? { item: read.value, unknownStatus: null } : null
     },
     makeCollection: null,
     skew: () => skew,

@@ -1,11 +1,11 @@
-import type { Event, Item, Task } from '../items/items.ts'
+import type { Event, Task } from '../items/items.ts'
+import { readCalendarObject } from './boundary.ts'
 import { componentsNamed, parseLines, setProperty, textOf } from './content-lines.ts'
 import { joinCalendars, splitCalendar } from './feed.ts'
 import { fieldsOf, type FileContents } from './file-entry.ts'
-import { NotUnderstood } from './ical-values.ts'
 import { seriesKeyOf } from './series.ts'
-import { composeEvent, parseEvent } from './vevent.ts'
-import { composeTask, parseTask } from './vtodo.ts'
+import { composeEvent } from './vevent.ts'
+import { composeTask } from './vtodo.ts'
 
 /** Files of calendar objects, .ics (RFC 5545): in and out. */
 
@@ -19,18 +19,17 @@ export function* readCalendarFile(text: string): Generator<null, FileContents | 
   if (!calendar) return null
   const contents: FileContents = { entries: [], problems: [] }
   for (const part of calendar.parts) {
-    try {
-      const item: Item = part.kind === 'task' ? parseTask(part.text) : parseEvent(part.text)
+    const read = readCalendarObject(part.text)
+    if (read.kind === 'understood') {
+      const item = read.value
       contents.entries.push({
         item,
         says: fieldsOf(item.kind),
         original: part.text,
         series: item.recurring ? seriesKeyOf(part.text) : null,
       })
-    } catch (error) {
-      if (!(error instanceof NotUnderstood)) throw error
-      contents.problems.push({ where: nameIn(part.text) || part.uid.slice(0, 200), reason: error.message })
-    }
+    } else
+      contents.problems.push({ where: nameIn(part.text) || part.uid.slice(0, 200), reason: read.because })
     yield null
   }
   if (calendar.leftOut > 0)

@@ -15,7 +15,8 @@ import {
   zoneOf,
 } from './csv-values.ts'
 import { fieldsOf, type FileContents, type FileEntry, type FileField } from './file-entry.ts'
-import { NotUnderstood } from './ical-values.ts'
+import { mustBeKept } from './boundary.ts'
+import { NotUnderstood, understand } from './not-understood.ts'
 import { endOf } from './vevent.ts'
 
 /** Tables (RFC 4180) of tasks and events, their columns mapped by hand. */
@@ -120,12 +121,13 @@ export function* readRows(
       const heading = mapping.columns[field]
       return heading === undefined ? '' : fromText(row[index.get(heading) ?? -1] ?? '')
     }
-    try {
-      contents.entries.push(entryOf(cell, mapping, cell('uid').trim().slice(0, 500) || newUid(row)))
-    } catch (error) {
-      if (!(error instanceof NotUnderstood)) throw error
-      contents.problems.push({ where: `Row ${i + 2}`, reason: error.message })
-    }
+    const read = understand(() => {
+      const entry = entryOf(cell, mapping, cell('uid').trim().slice(0, 500) || newUid(row))
+      mustBeKept(entry.item)
+      return entry
+    })
+    if (read.kind === 'understood') contents.entries.push(read.value)
+    else contents.problems.push({ where: `Row ${i + 2}`, reason: read.because })
     yield null
   }
   if (table.cut)

@@ -1,12 +1,12 @@
 import ICAL from 'ical.js'
 import { epochOf, isKnownZone, type When } from '../time/when.ts'
 import { componentsNamed, type ContentLine, parseLines, propertiesOf } from './content-lines.ts'
+import { NotUnderstood, understoodOr } from './not-understood.ts'
 import { vtimezone } from './vtimezone.ts'
 
 /** How values are read from, and written as, iCalendar (RFC 5545 §3.3); for events and tasks alike. */
 
-/** Text that is not an event we can read; the message is a sentence for people. */
-export class NotUnderstood extends Error {}
+export { NotUnderstood }
 
 const MAX_TEXT = 1_000_000
 
@@ -86,9 +86,13 @@ export function whenOf(prop: ICAL.Property): When {
 export const stringOf = (c: ICAL.Component, name: string): string =>
   String(c.getFirstPropertyValue(name) ?? '')
 
+/** When something was made, changed or done; null too where that cannot be read: nothing else depends on it. */
 export function instantOf(c: ICAL.Component, name: string): string | null {
-  const time = c.getFirstPropertyValue(name)
-  return time instanceof ICAL.Time ? time.toJSDate().toISOString() : null
+  return understoodOr(() => {
+    const time = c.getFirstPropertyValue(name)
+    const at = time instanceof ICAL.Time ? time.toJSDate() : null
+    return at && at.getUTCFullYear() >= 1 && at.getUTCFullYear() <= 9999 ? at.toISOString() : null
+  }, null)
 }
 
 export function oneOf<T extends string>(value: string, known: readonly T[], otherwise: T): T {

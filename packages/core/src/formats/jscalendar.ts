@@ -4,7 +4,9 @@ import { type Event, type Item, newEvent, newTask, type Task } from '../items/it
 import { exactDuration, parseDuration } from '../time/duration.ts'
 import { DAY_MINUTES, epochOf, isKnownZone, MINUTE, type When, zonedAt } from '../time/when.ts'
 import { fieldsOf, type FileContents, type FileEntry } from './file-entry.ts'
-import { dateProperty, NotUnderstood } from './ical-values.ts'
+import { mustBeKept, readCalendarObject } from './boundary.ts'
+import { dateProperty } from './ical-values.ts'
+import { NotUnderstood, understand } from './not-understood.ts'
 import { type RecurrenceRule, type Series, seriesKey, seriesOf, withSeries } from './series.ts'
 import { composeEvent } from './vevent.ts'
 import { composeTask } from './vtodo.ts'
@@ -143,6 +145,7 @@ function entryOf(js: JsItem, now: number): FileEntry {
   const item: Item = js['@type'] === 'Task' ? taskIn(js) : eventIn(js)
   const series = seriesIn(js)
   const says = fieldsOf(item.kind)
+  mustBeKept(item)
   if (!series) return { item, says, original: null, series: null }
   const anchor = item.kind === 'task' ? item.start : item.time.anchor
   if (!anchor) throw new NotUnderstood('It repeats, but has no start.')
@@ -154,6 +157,9 @@ function entryOf(js: JsItem, now: number): FileEntry {
     utc: zone === 'UTC',
     epoch: zone ? local => epochOf({ kind: 'zoned', local, zone }, zone) : null,
   })
+  // What was written is read back like any other calendar object: rules and dates are checked there.
+  const read = readCalendarObject(original)
+  if (read.kind === 'not-understood') throw new NotUnderstood(read.because)
   return { item: { ...item, recurring: true }, says, original, series: seriesKey(seriesOf(original)) }
 }
 
@@ -180,13 +186,11 @@ export function* readJsCalendar(text: string, now: number): Generator<null, File
     if (!parsed.success) {
       const [issue] = parsed.error.issues
       contents.problems.push({ where, reason: `${issue?.path.join('/') || 'It'}: ${issue?.message ?? ''}.` })
-    } else
-      try {
-        contents.entries.push(entryOf(parsed.data, now))
-      } catch (error) {
-        if (!(error instanceof NotUnderstood)) throw error
-        contents.problems.push({ where, reason: error.message })
-      }
+    } else {
+      const read = understand(() => entryOf(parsed.data, now))
+      if (read.kind === 'understood') contents.entries.push(read.value)
+      else contents.problems.push({ where, reason: read.because })
+    }
     yield null
   }
   return contents

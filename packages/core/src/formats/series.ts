@@ -2,7 +2,8 @@ import ICAL from 'ical.js'
 import { exactDuration } from '../time/duration.ts'
 import { isKnownZone, zonedAt } from '../time/when.ts'
 import { componentsNamed, escapeText, fold, parseLines, propertiesOf, textOf } from './content-lines.ts'
-import { basicUtc, NotUnderstood, parseCalendar, timesOf } from './ical-values.ts'
+import { basicUtc, parseCalendar, timesOf } from './ical-values.ts'
+import { understoodOr } from './not-understood.ts'
 
 /**
  * What repeats about a calendar object, in the terms of JSCalendar (RFC 8984 §4.3): the rules, and the
@@ -151,14 +152,8 @@ const sorted = (value: unknown): unknown =>
 export const seriesKey = (series: Series | null): string | null => series && JSON.stringify(sorted(series))
 
 /** In comparable form; null when nothing repeats or it cannot be read. */
-export function seriesKeyOf(text: string): string | null {
-  try {
-    return seriesKey(seriesOf(text))
-  } catch (error) {
-    if (error instanceof NotUnderstood) return null
-    throw error
-  }
-}
+export const seriesKeyOf = (text: string): string | null =>
+  understoodOr(() => seriesKey(seriesOf(text)), null)
 
 const upper = (text: unknown): string => String(text).toUpperCase()
 

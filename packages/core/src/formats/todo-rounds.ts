@@ -60,7 +60,7 @@ function openRounds(text: string, todos: readonly ICAL.Component[], anchor: When
   const alone = asEvents(textOf(masterAlone(parseLines(text))))
   const from = epochOf(anchor, 'UTC')
   for (const span of [40 * 86_400_000, YEARS_MS]) {
-    const open = occurrencesBetween(alone, from, from + span, 'UTC')
+    const open = occurrencesBetween(alone, from, from + span, 'UTC', { first: closed.size + 2 })
       .map(o => o.recurrenceId)
       .filter(id => !closed.has(id))
     if (open.length > 1 || span === YEARS_MS) return open.slice(0, 2)

@@ -1,5 +1,6 @@
 import ICAL from 'ical.js'
 import type { Event, EventPatch, Span } from '../items/items.ts'
+import { safeLink } from '../items/link.ts'
 import { addDays, DAY_MINUTES, epochOf, MINUTE, type When, zonedAt } from '../time/when.ts'
 import {
   type ComponentRange,
@@ -54,8 +55,7 @@ function spanOf(master: ICAL.Component): Span {
 const priorityOf = (text: string): number => (/^[0-9]$/.test(text) ? Number(text) : 0)
 
 /** Throws NotUnderstood with the reason. */
-export function parseEvent(text: string): Event {
-  const calendar = parseCalendar(text)
+export function parseEvent(text: string, calendar = parseCalendar(text)): Event {
   const recurring = calendar.getAllSubcomponents('vevent').length > 1
   const event = eventIn(masterOf(calendar))
   return { ...event, recurring: event.recurring || recurring }
@@ -79,7 +79,7 @@ export function eventIn(master: ICAL.Component): Event {
     categories: master.getAllProperties('categories').flatMap(p => p.getValues().map(String)),
     attendees: master.getAllProperties('attendee').length,
     recurring: ['rrule', 'rdate', 'recurrence-id'].some(name => master.hasProperty(name)),
-    url: stringOf(master, 'url') || null,
+    url: safeLink(stringOf(master, 'url')),
     created: instantOf(master, 'created'),
     lastModified: instantOf(master, 'last-modified') ?? instantOf(master, 'dtstamp'),
   }

@@ -1,5 +1,6 @@
 import type ICAL from 'ical.js'
 import type { Task, TaskPatch } from '../items/items.ts'
+import { safeLink } from '../items/link.ts'
 import { durationMinutes } from '../time/duration.ts'
 import { epochOf, type When } from '../time/when.ts'
 import {
@@ -45,8 +46,8 @@ function estimateOf(todo: ICAL.Component): number | null {
 }
 
 /** Throws NotUnderstood with the reason. */
-export function parseTask(text: string): Task {
-  const todos = parseCalendar(text).getAllSubcomponents('vtodo')
+export function parseTask(text: string, calendar = parseCalendar(text)): Task {
+  const todos = calendar.getAllSubcomponents('vtodo')
   const todo = todos.find(isMaster) ?? todos[0]
   if (!todo) throw new NotUnderstood('It holds no task.')
   const uid = stringOf(todo, 'uid')
@@ -80,7 +81,7 @@ export function parseTask(text: string): Task {
     parent: stringOf(todo, 'related-to') || null,
     occurrence: round,
     recurring: todo.hasProperty('rrule') || todo.hasProperty('rdate') || todos.length > 1,
-    url: stringOf(todo, 'url') || null,
+    url: safeLink(stringOf(todo, 'url')),
     created: instantOf(todo, 'created'),
     lastModified: instantOf(todo, 'last-modified') ?? instantOf(todo, 'dtstamp'),
   }

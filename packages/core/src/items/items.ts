@@ -5,14 +5,31 @@ import { When } from '../time/when.ts'
 export const TaskStatus = z.enum(['needs-action', 'in-process', 'completed', 'cancelled'])
 export type TaskStatus = z.infer<typeof TaskStatus>
 
+/**
+ * What of an item can be kept: as much as anybody writes by hand, and no more than the database has room for. Whatever
+ * comes from outside is checked by this before it is stored.
+ */
+const Uid = z.string().min(1).max(500)
+const Title = z.string().max(10_000)
+const Notes = z.string().max(500_000)
+const Word = z.string().max(500)
+const Words = z.array(Word).max(1_000)
+const Link = z.string().max(10_000)
+/** Of an instant, ISO 8601. */
+const Instant = z.string().max(40)
+/** A hundred years. */
+const MOST_MINUTES = 52_600_000
+/** Ten years. */
+const MOST_ESTIMATE = 5_260_000
+
 export const Task = z.object({
   kind: z.literal('task'),
-  uid: z.string(),
-  summary: z.string(),
-  description: z.string(),
+  uid: Uid,
+  summary: Title,
+  description: Notes,
   status: TaskStatus,
   /** The service's own word for the status. */
-  serviceStatus: z.string(),
+  serviceStatus: Word,
   /** RFC 5545 §3.8.1.9: 1 highest, 9 lowest, 0 none. */
   priority: z.number().int().min(0).max(9),
   /** The plan: when somebody means to do it. */
@@ -20,23 +37,23 @@ export const Task = z.object({
   /** The deadline. */
   due: When.nullable(),
   /** Minutes. */
-  estimatedDuration: z.number().nullable(),
-  completed: z.string().nullable(),
-  categories: z.array(z.string()),
+  estimatedDuration: z.number().min(0).max(MOST_ESTIMATE).nullable(),
+  completed: Instant.nullable(),
+  categories: Words,
   /** As the service tells them apart: account numbers, logins, mail addresses. */
-  assignees: z.array(z.string()),
+  assignees: Words,
   /** The uid or the service's id of the task that this one is a part of. */
-  parent: z.string().nullable(),
+  parent: Word.nullable(),
   /** Its service moves it on or repeats it. */
   recurring: z.boolean(),
   /**
    * Which of its rounds a repeating task is in, in its service's own words; null where that is not told. It is
    * the same as long as the date moves by hand, and another once the round was done.
    */
-  occurrence: z.string().nullable().default(null),
-  url: z.string().nullable(),
-  created: z.string().nullable(),
-  lastModified: z.string().nullable(),
+  occurrence: Word.nullable().default(null),
+  url: Link.nullable(),
+  created: Instant.nullable(),
+  lastModified: Instant.nullable(),
 })
 export type Task = z.infer<typeof Task>
 
@@ -44,7 +61,7 @@ export type Task = z.infer<typeof Task>
 export const Span = z.object({
   anchor: When,
   /** Minutes; whole days for a date. Exact time, not wall-clock time, for a zoned anchor. */
-  minutes: z.number().min(0),
+  minutes: z.number().min(0).max(MOST_MINUTES),
 })
 export type Span = z.infer<typeof Span>
 
@@ -53,23 +70,23 @@ export type Transparency = z.infer<typeof Transparency>
 
 export const Event = z.object({
   kind: z.literal('event'),
-  uid: z.string(),
-  summary: z.string(),
-  description: z.string(),
-  location: z.string(),
+  uid: Uid,
+  summary: Title,
+  description: Notes,
+  location: Title,
   status: z.enum(['tentative', 'confirmed', 'cancelled']),
   transparency: Transparency,
   class: z.enum(['public', 'private', 'confidential']),
   time: Span,
   /** RFC 5545 §3.8.1.9: 1 highest, 9 lowest, 0 none. */
   priority: z.number().int().min(0).max(9).default(0),
-  categories: z.array(z.string()),
+  categories: Words,
   /** People other than the calendar's owner. */
   attendees: z.number().int(),
   recurring: z.boolean(),
-  url: z.string().nullable(),
-  created: z.string().nullable(),
-  lastModified: z.string().nullable(),
+  url: Link.nullable(),
+  created: Instant.nullable(),
+  lastModified: Instant.nullable(),
 })
 export type Event = z.infer<typeof Event>
 

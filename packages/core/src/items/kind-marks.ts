@@ -28,11 +28,11 @@ const plain = (category: string): string => category.trim().toLowerCase()
 
 export const isMovableMark = (category: string): boolean => plain(category) === plain(MOVABLE)
 export const isFixedMark = (category: string): boolean => plain(category) === plain(FIXED)
-const isKindMark = (category: string): boolean => plain(category) in KINDS
+const isKindMark = (category: string): boolean => Object.hasOwn(KINDS, plain(category))
 
 /** The kind that the first category which names one names; null when none does. */
 export function kindMarkOf(categories: readonly string[]): EventKind | null {
-  const found = categories.map(plain).find(c => c in KINDS)
+  const found = categories.map(plain).find(c => Object.hasOwn(KINDS, c))
   return found ? (KINDS[found] ?? null) : null
 }
 

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { TaskStatus as Status } from './items.ts'
 import { TaskStatus } from './items.ts'
+import { ofOwn } from './own-key.ts'
 
 /**
  * What a collection's own words mean here. Everything is by the service's ids, so that a renamed status
@@ -57,7 +58,7 @@ export function suggestedMeaning(terms: Terms): Meaning {
 /** The service's status to write for `status`; undefined where the service has none of that meaning. */
 export function statusToWrite(meaning: Meaning, status: Status): string | undefined {
   const named = meaning.write[status]
-  if (named !== undefined && meaning.statuses[named] === status) return named
+  if (named !== undefined && ofOwn(meaning.statuses, named) === status) return named
   return Object.keys(meaning.statuses).find(id => meaning.statuses[id] === status)
 }
 

@@ -1,5 +1,6 @@
 import { planBlock } from './blocks.ts'
-import { emptyTie, type PlanInput } from './decide.ts'
+import { understand, understoodOr } from '../formats/not-understood.ts'
+import { emptyTie, type PlanInput, titleOfPair } from './decide.ts'
 import { madeAfterAll } from './lost-creation.ts'
 import { planNew, stillReleased } from './making.ts'
 import { type Match, proposeMatches } from './match.ts'
@@ -7,7 +8,7 @@ import { planPair } from './pair.ts'
 import { isAdmitted, isOpen } from './taking-part.ts'
 import { repeats } from './rounds.ts'
 import { planTurn } from './turn.ts'
-import { type Decision, type DecisionReason, type Mirror, type Side, SIDES } from './types.ts'
+import { type Decision, type DecisionReason, type Mirror, type Rule, type Side, SIDES } from './types.ts'
 
 export { type EndedTie, type PlanInput, titleOfPair } from './decide.ts'
 
@@ -31,9 +32,11 @@ export function plan(input: PlanInput): Decision[] {
     // A side that was never seen yet belongs to a creation under way.
     if (!a || !b || !free(a) || !free(b)) continue
     decisions.push(
-      ...(tie.role === 'mirror'
-        ? (planTurn(input, { ...pair, a, b }) ?? planPair(input, { ...pair, a, b }))
-        : planBlock(input, { tie, a, b })),
+      ...alone(rule, { a, b }, () =>
+        tie.role === 'mirror'
+          ? (planTurn(input, { ...pair, a, b }) ?? planPair(input, { ...pair, a, b }))
+          : planBlock(input, { tie, a, b }),
+      ),
     )
   }
   const unplanned = (side: Side): Mirror[] =>
@@ -45,11 +48,15 @@ export function plan(input: PlanInput): Decision[] {
     b: unplanned('b').filter(m => !settled.has(m)),
   }
   const matchable = (side: 'a' | 'b') => (m: Mirror) =>
-    repeats(m.item) !== 'by-itself' &&
-    isAdmitted(rule, side, m.item, input.now) &&
-    (m.item.kind === 'task'
-      ? isOpen(m.item) && !stillReleased(input, side, m)
-      : m.item.attendees === 0 && !input.released.has(m.id))
+    understoodOr(
+      () =>
+        repeats(m.item) !== 'by-itself' &&
+        isAdmitted(rule, side, m.item, input.now) &&
+        (m.item.kind === 'task'
+          ? isOpen(m.item) && !stillReleased(input, side, m)
+          : m.item.attendees === 0 && !input.released.has(m.id)),
+      false,
+    )
   const matches = proposeMatches(
     rule,
     untied.a.filter(matchable('a')),
@@ -63,7 +70,9 @@ export function plan(input: PlanInput): Decision[] {
   )
   const match = ({ a, b }: Match, reason: DecisionReason): void => {
     const tie = emptyTie(input.idFor(`tie ${rule.id} ${a.id} ${b.id}`), a.id, b.id)
-    decisions.push(...planPair(input, { tie, a, b }, { effect: 'match', on: null, reason }))
+    decisions.push(
+      ...alone(rule, { a, b }, () => planPair(input, { tie, a, b }, { effect: 'match', on: null, reason })),
+    )
   }
   for (const pair of afterAll.pairs) match(pair, 'made-after-all')
   for (const pair of matches) match(pair, 'matched')
@@ -72,12 +81,39 @@ export function plan(input: PlanInput): Decision[] {
   for (const side of SIDES)
     for (const m of untied[side]) {
       if (taken.has(m.id) || taken.has(input.kin?.get(m.id)?.id ?? '')) continue
-      const made = planNew({ ...input, untied }, side, m)
+      const sides = side === 'a' ? { a: m, b: null } : { a: null, b: m }
+      const made = alone(rule, sides, () => planNew({ ...input, untied }, side, m))
       decisions.push(...made)
       for (const d of made) for (const id of [d.a, d.b]) if (id && d.tie) taken.add(id)
     }
   return decisions
 }
+
+/** One piece of work that cannot be planned is held, says why, and stops no other. */
+function alone(
+  rule: Rule,
+  sides: { a: Mirror | null; b: Mirror | null },
+  work: () => Decision[],
+): Decision[] {
+  const planned = understand(work)
+  if (planned.kind === 'understood') return planned.value
+  return [
+    {
+      effect: 'none',
+      on: null,
+      reason: 'held',
+      title: titleOfPair(rule, sides),
+      a: sides.a?.id ?? null,
+      b: sides.b?.id ?? null,
+      tie: null,
+      writes: [],
+      overridden: [],
+      held: [{ field: 'time', reason: `${CANNOT_BE_PLANNED} ${planned.because}` }],
+    },
+  ]
+}
+
+export const CANNOT_BE_PLANNED = 'It cannot be planned.'
 
 /** Not where one collection would hold the same work twice then: other rules keep these two as two. */
 function mayBeOneWork({ elsewhere }: PlanInput, a: Mirror, b: Mirror): boolean {

@@ -1,7 +1,9 @@
 import ICAL from 'ical.js'
 import { isAsDescribed, NotUnderstood, parseCalendar, timesOf } from '../formats/ical-values.ts'
 import { masterOf } from '../formats/vevent.ts'
-import { datesOf, type Frequency, plainRule, type Rule } from './recurrence.ts'
+import { readRule } from './read-rule.ts'
+import { datesOf } from './recurrence.ts'
+import { UnrollBudget } from './unroll-budget.ts'
 import { epochOf, isKnownZone, zonedAt } from './when.ts'
 
 /** One occurrence of a series (RFC 5545 §3.8.5). */
@@ -57,40 +59,6 @@ function clockOf(start: ICAL.Time, tzid: string | undefined, viewer: string): Cl
   return { allDay: start.isDate, utc, epochOf: epoch, localOf }
 }
 
-const FREQUENCIES = ['YEARLY', 'MONTHLY', 'WEEKLY', 'DAILY', 'HOURLY', 'MINUTELY', 'SECONDLY'] as const
-const DAYS = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU']
-
-function ruleOf(recur: ICAL.Recur, clock: Clock): Rule {
-  const freq = FREQUENCIES.find(f => f === String(recur.freq)) satisfies Frequency | undefined
-  if (!freq) throw new NotUnderstood(`It repeats “${String(recur.freq)}”, which is not known.`)
-  const numbers = (name: string): number[] =>
-    ((recur.parts as Record<string, unknown[] | undefined>)[name] ?? [])
-      .map(Number)
-      .filter(n => !Number.isNaN(n))
-  const days = ((recur.parts as Record<string, string[] | undefined>).BYDAY ?? []).flatMap(text => {
-    const [, nth = '', day = ''] = /^([+-]?\d+)?(\w\w)$/.exec(text) ?? []
-    return DAYS.includes(day) ? [{ nth: Number(nth || 0), day: DAYS.indexOf(day) }] : []
-  })
-  const { until } = recur
-  return {
-    ...plainRule(freq),
-    interval: Math.max(1, recur.interval || 1),
-    count: recur.count ?? null,
-    // A day, where the series has hours, is meant whole.
-    until: until ? clock.localOf(until) + (until.isDate && !clock.allDay ? DAY - 1 : 0) : null,
-    weekStart: (recur.wkst + 5) % 7,
-    bySecond: numbers('BYSECOND'),
-    byMinute: numbers('BYMINUTE'),
-    byHour: numbers('BYHOUR'),
-    byDay: days,
-    byMonthDay: numbers('BYMONTHDAY'),
-    byYearDay: numbers('BYYEARDAY'),
-    byWeekNo: numbers('BYWEEKNO'),
-    byMonth: numbers('BYMONTH'),
-    bySetPos: numbers('BYSETPOS'),
-  }
-}
-
 /** What one VEVENT says of its occurrence. */
 interface Told {
   start: number
@@ -125,12 +93,19 @@ interface Override {
 
 /**
  * The occurrences of the series in `text` that overlap [fromMs, toMs), overrides, EXDATE and cancelled ones
- * applied. `zone` is the one for dates and floating times. Throws NotUnderstood.
+ * applied. `zone` is the one for dates and floating times. All its rules share one budget. With `first`, no more
+ * than so many dates of a rule are looked for. Throws NotUnderstood, and TooOften where the budget does not suffice.
  */
-export function occurrencesBetween(text: string, fromMs: number, toMs: number, zone: string): Occurrence[] {
+export function occurrencesBetween(
+  text: string,
+  fromMs: number,
+  toMs: number,
+  zone: string,
+  { budget = new UnrollBudget(), first = Infinity }: { budget?: UnrollBudget; first?: number } = {},
+): Occurrence[] {
   const calendar = parseCalendar(text)
   const master = masterOf(calendar)
-  const { told: first, clock } = toldBy(master, zone)
+  const { told, clock } = toldBy(master, zone)
   const overrides = calendar
     .getAllSubcomponents('vevent')
     .filter(c => c !== master)
@@ -157,7 +132,7 @@ export function occurrencesBetween(text: string, fromMs: number, toMs: number, z
   for (const o of single.values()) if (!o.cancelled) add(o.told.start, o.told, o.clock, o.id)
 
   // What lasts long, or was put off by an override, may begin well before the span it reaches into.
-  const longest = Math.max(first.seconds, ...onward.map(o => o.told.seconds))
+  const longest = Math.max(told.seconds, ...onward.map(o => o.told.seconds))
   const moved = Math.max(0, ...onward.map(o => Math.abs(o.told.start - o.id)))
   const from = Math.floor(fromMs / 1000) - ZONES_APART - longest - moved
   const to = Math.ceil(toMs / 1000) + ZONES_APART + moved
@@ -169,8 +144,8 @@ export function occurrencesBetween(text: string, fromMs: number, toMs: number, z
     .map(p => p.getFirstValue() as unknown)
     .filter((r): r is ICAL.Recur => r instanceof ICAL.Recur)
   const dates = new Set([
-    ...(first.start >= from && first.start < to ? [first.start] : []),
-    ...rules.flatMap(r => datesOf(ruleOf(r, clock), first.start, from, to)),
+    ...(told.start >= from && told.start < to ? [told.start] : []),
+    ...rules.flatMap(r => datesOf(readRule(r, clock), told.start, from, to, budget, first)),
     ...timesOf(master, 'rdate').map(clock.localOf),
   ])
   for (const date of dates) {
@@ -178,7 +153,7 @@ export function occurrencesBetween(text: string, fromMs: number, toMs: number, z
     const o = onward.findLast(r => r.id <= date)
     if (o?.cancelled) continue
     if (o) add(date + o.told.start - o.id, o.told, clock, date)
-    else add(date, first, clock, date)
+    else add(date, told, clock, date)
   }
   return found.sort((x, y) => x.startMs - y.startMs)
 }

@@ -4,6 +4,8 @@
  *
  * Everything here is local: seconds since 1970 as a clock on the wall shows them, without a zone.
  */
+import { TooOften, UnrollBudget } from './unroll-budget.ts'
+
 export type Frequency = 'YEARLY' | 'MONTHLY' | 'WEEKLY' | 'DAILY' | 'HOURLY' | 'MINUTELY' | 'SECONDLY'
 
 export interface Rule {
@@ -46,10 +48,8 @@ export const plainRule = (freq: Frequency): Rule => ({
 const MINUTE = 60
 const HOUR = 3600
 const DAY = 86_400
-/** As many days and dates are looked at before a rule is given up: about a tenth of a second. */
-const BUDGET = 150_000
-/** As many dates of one rule are drawn in one span. */
-const MOST = 2_000
+/** As many dates of one period are looked at; more than these are given up at once. */
+const MOST_IN_PERIOD = 150_000
 
 const dayOf = (t: number): number => Math.floor(t / DAY)
 const weekdayOf = (day: number): number => (((day + 3) % 7) + 7) % 7
@@ -181,7 +181,7 @@ function* periodsOfDays(rule: Rule, start: number, index: number): Generator<Per
     const [from, to] = spanOf(i)
     const candidates = (): number[] => {
       const found: number[] = []
-      for (let day = from; day < to && found.length < BUDGET; day++)
+      for (let day = from; day < to && found.length < MOST_IN_PERIOD; day++)
         if (namesDay(rule, day)) for (const t of times) found.push(day * DAY + t)
       return found
     }
@@ -259,32 +259,59 @@ const isEven = (rule: Rule): boolean =>
     rule.bySetPos,
   ].every(part => part.length === 0)
 
+const EVERY = {
+  YEARLY: 'year',
+  MONTHLY: 'month',
+  WEEKLY: 'week',
+  DAILY: 'day',
+  HOURLY: 'hour',
+  MINUTELY: 'minute',
+  SECONDLY: 'second',
+} as const
+
+/** In words: "every second", "every 15 minutes". */
+export const rhythmOf = ({ freq, interval }: Pick<Rule, 'freq' | 'interval'>): string =>
+  interval === 1 ? `every ${EVERY[freq]}` : `every ${interval} ${EVERY[freq]}s`
+
 /**
  * The dates of a rule within [from, to), in order, local seconds. The start is the first of them, whether the rule
- * names it or not (RFC 5545 §3.8.5.3). A rule that names too many is cut off.
+ * names it or not (RFC 5545 §3.8.5.3). With `first`, no more than so many are looked for. Throws TooOften where the
+ * budget does not suffice.
  */
-export function datesOf(given: Rule, start: number, from: number, to: number): number[] {
+export function datesOf(
+  given: Rule,
+  start: number,
+  from: number,
+  to: number,
+  budget = new UnrollBudget(),
+  first = Infinity,
+): number[] {
   const found = start >= from && start < to ? [start] : []
   const rule = filled(given, start)
   // Dates that count have to be counted from the first, unless their number can be told from the calendar.
   const canJump = rule.count === null || isEven(given)
   const index = canJump ? periodsBefore(rule, start, from) : 0
   let n = index > 0 ? index : 1
-  let budget = BUDGET
   const periods = isOfTime(rule) ? periodsOfTime(rule, start, index) : periodsOfDays(rule, start, index)
   for (const period of periods) {
-    if (period.from >= to || (rule.until !== null && period.from > rule.until)) break
+    // Said so that a time beyond all calendars, which is no number, ends it too.
+    if (!(period.from < to) || (rule.until !== null && period.from > rule.until)) break
     const dates = atPositions(period.candidates(), rule.bySetPos)
-    budget -= period.cost + dates.length
+    budget.take(period.cost + dates.length, 0)
     for (const t of dates) {
       if (t <= start) continue
       n++
       if (t >= to || (rule.until !== null && t > rule.until) || (rule.count !== null && n > rule.count))
         return found
-      if (t >= from) found.push(t)
-      if (found.length >= MOST) return found
+      if (t >= from) {
+        found.push(t)
+        budget.take(0, 1)
+      }
+      if (found.length >= first) return found
+      if (budget.isSpent) break
     }
-    if (budget < 0) break
+    if (budget.isSpent)
+      throw new TooOften(`It repeats ${rhythmOf(given)}, which is too often to be shown date by date.`)
   }
   return found
 }

@@ -5,10 +5,16 @@ import { z } from 'zod'
  * A point on the calendar as its author meant it. `local` is ISO 8601 without offset, to the second.
  * Floating times (RFC 5545 §3.3.5, form 1) take the zone of the collection they are read in.
  */
+const CalendarDate = z.string().refine(isDate, 'is not a day of the calendar')
+const LocalTime = z.string().refine(isLocalTime, 'is not a date and time')
 export const When = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('date'), date: z.string() }),
-  z.object({ kind: z.literal('zoned'), local: z.string(), zone: z.string() }),
-  z.object({ kind: z.literal('floating'), local: z.string() }),
+  z.object({ kind: z.literal('date'), date: CalendarDate }),
+  z.object({
+    kind: z.literal('zoned'),
+    local: LocalTime,
+    zone: z.string().max(64).refine(isKnownZone, 'is not a time zone that is known'),
+  }),
+  z.object({ kind: z.literal('floating'), local: LocalTime }),
 ])
 export type When = z.infer<typeof When>
 
@@ -18,14 +24,37 @@ export const DAY_MINUTES = 1440
 export const onDate = (date: string): When => ({ kind: 'date', date })
 export const zoned = (local: string, zone: string): When => ({ kind: 'zoned', local, zone })
 
+/** `YYYY-MM-DD` of a day there is, in the years 1 to 9999. */
+export function isDate(text: string): boolean {
+  const m = /^(\d{4})-(\d\d)-(\d\d)$/.exec(text)
+  if (!m || m[1] === '0000') return false
+  const [month, day] = [Number(m[2]), Number(m[3])]
+  if (day >= 1 && day <= 28) return month >= 1 && month <= 12
+  const at = Date.parse(`${text}T00:00:00Z`)
+  return !Number.isNaN(at) && new Date(at).getUTCDate() === day
+}
+
+/** `YYYY-MM-DDThh:mm` or with seconds; a leap second is one (RFC 5545 §3.3.12). */
+function isLocalTime(text: string): boolean {
+  return isDate(text.slice(0, 10)) && /^T([01]\d|2[0-3]):[0-5]\d(:([0-5]\d|60))?$/.test(text.slice(10))
+}
+
+const zones = new Map<string, boolean>()
+const MOST_ZONES = 2_000
+
 /** Whether the machine's zone data knows this name. */
 export function isKnownZone(zone: string): boolean {
+  const known = zones.get(zone)
+  if (known !== undefined) return known
+  let isZone = true
   try {
     Temporal.Now.zonedDateTimeISO(zone)
-    return true
   } catch {
-    return false
+    isZone = false
   }
+  if (zones.size >= MOST_ZONES) zones.clear()
+  zones.set(zone, isZone)
+  return isZone
 }
 
 /** Offsets from UTC, ms, of days on which no clock was changed; null for the others. */

@@ -64,6 +64,8 @@ export interface ClothItem {
   notes: string
   busy: boolean
   recurring: boolean
+  /** A series that is drawn once, as it repeats too often: says so in a sentence. */
+  tooOften: string | null
   eventKind: EventKind
   /** Any day of the week that begins on this Monday. */
   week: string | null
@@ -206,6 +208,7 @@ export function clothItem(
     notes: item.description.slice(0, NOTES_SHOWN),
     busy: item.transparency === 'opaque' && !closed,
     recurring: item.recurring || event.dateOf !== undefined,
+    tooOften: null,
     eventKind: kindOf(event, around),
     week: null,
     putBy: null,
@@ -267,6 +270,7 @@ function taskItem(
     notes: item.description.slice(0, NOTES_SHOWN),
     busy: !done,
     recurring: item.recurring,
+    tooOften: null,
     eventKind: 'task block',
     week: item.start ? null : own.week,
     putBy: own.putBy,

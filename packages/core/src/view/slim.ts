@@ -21,6 +21,7 @@ const USUAL = {
   notes: '',
   busy: true,
   recurring: false,
+  tooOften: null,
   eventKind: 'other',
   week: null,
   putBy: null,

@@ -1,4 +1,5 @@
 import {
+  CANNOT_BE_PLANNED,
   type Answer,
   type BothSides,
   type Decision,
@@ -262,6 +263,8 @@ export class World {
     const decisions = plan(
       this.bug === 'reads a one-way field both ways' ? { ...input, rule: bothWays(rule) } : input,
     )
+    for (const d of decisions)
+      for (const h of d.held) if (h.reason.startsWith(CANNOT_BE_PLANNED)) throw new Error(h.reason)
     return decisions.map(d => spoilt(this.bug, rule, d))
   }
 

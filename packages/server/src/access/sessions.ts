@@ -2,6 +2,8 @@ import { hash, verify } from '@node-rs/argon2'
 import DataLoader from 'dataloader'
 import type { Database } from '../data/database.ts'
 import { hashOf, newToken } from './secrets.ts'
+import { SignInLimits } from './sign-in-limits.ts'
+import { Streams } from './streams.ts'
 
 export interface Member {
   id: string
@@ -18,14 +20,15 @@ export interface Asking extends Member {
 
 const DAY = 86_400_000
 export const SESSION_MS = 14 * DAY
-const TRIES = 10
-const WINDOW_MS = 5 * 60_000
+/** Where very many sign in at once. */
+const BUSY_SECONDS = 5
 
 export const hashPassword = (password: string): Promise<string> => hash(password)
 
 /** Sign-in with a password (argon2id), and the sessions it gives. Only a token's hash is stored. */
 export class Sessions {
-  private readonly tries = new Map<string, number[]>()
+  private readonly limits: SignInLimits
+  readonly streams = new Streams()
   /** Verified against when there is no such member, so that both answers take as long. */
   private readonly nobody = hash('nobody at all')
 
@@ -36,21 +39,29 @@ export class Sessions {
     maxBatchSize: 200,
   })
 
-  constructor(private readonly db: Database) {}
+  constructor(private readonly db: Database) {
+    this.limits = new SignInLimits(db)
+  }
 
-  /** Null for wrong credentials, `wait` after too many tries. */
-  async signIn(email: string, password: string, from: string): Promise<{ token: string } | 'wait' | null> {
-    const key = `${from} ${email.toLowerCase()}`
-    const recent = (this.tries.get(key) ?? []).filter(at => at > Date.now() - WINDOW_MS)
-    if (recent.length >= TRIES) return 'wait'
-    this.tries.set(key, [...recent, Date.now()])
+  /** Null for wrong credentials; `wait` after too many tries, for how many seconds. */
+  async signIn(
+    email: string,
+    password: string,
+    source: string,
+  ): Promise<{ token: string } | { wait: number } | null> {
+    const account = email.toLowerCase()
+    const admission = await this.limits.admit(account, source)
+    if (admission.kind === 'wait') return { wait: admission.seconds }
     const row = await this.db.one<{ id: string; workspace_id: string; password_hash: string }>(
-      'SELECT id, workspace_id, password_hash FROM members WHERE email = :email',
-      { email: email.toLowerCase() },
+      'SELECT id, workspace_id, password_hash FROM members WHERE email = :account',
+      { account },
     )
-    const right = await verify(row?.password_hash ?? (await this.nobody), password)
+    const right = await this.limits.inTurn(async () =>
+      verify(row?.password_hash ?? (await this.nobody), password),
+    )
+    if (right === null) return { wait: BUSY_SECONDS }
     if (!row || !right) return null
-    this.tries.delete(key)
+    await this.limits.succeeded(account, source)
     const token = newToken()
     await this.db.insert(
       `INSERT INTO sessions (token_hash, workspace_id, member_id, expires_at)
@@ -64,7 +75,19 @@ export class Sessions {
     return this.members.load(hashOf(token))
   }
 
+  async isOpen(hash: string): Promise<boolean> {
+    const row = await this.db.one(
+      'SELECT token_hash FROM sessions WHERE token_hash = :hash AND expires_at > :now',
+      {
+        hash,
+        now: Date.now(),
+      },
+    )
+    return row !== null
+  }
+
   async signOut(token: string): Promise<void> {
+    this.streams.end(hashOf(token))
     await this.db.run('DELETE FROM sessions WHERE token_hash = :hash', { hash: hashOf(token) })
   }
 

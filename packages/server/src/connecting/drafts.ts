@@ -45,6 +45,8 @@ export interface SignInGiven {
   user?: string | undefined
   password?: string | undefined
   key?: string | undefined
+  /** Other servers that the person has agreed to, as origins. */
+  alsoAt?: string[] | undefined
 }
 
 /** What is needed to reach the service; null when there is no such service. */
@@ -53,8 +55,13 @@ export async function inputFrom(
   workspaceId: string,
   given: SignInGiven,
 ): Promise<ConnectionInput | null> {
-  const { service, address, user, password, key } = given
-  const credentials = { ...(user && { user }), ...(password && { password }), ...(key && { key }) }
+  const { service, address, user, password, key, alsoAt } = given
+  const credentials = {
+    ...(user && { user }),
+    ...(password && { password }),
+    ...(key && { key }),
+    ...(alsoAt?.length && { alsoAt }),
+  }
   if (service === 'caldav' || service === 'ics-feed') {
     const parsed = ConnectionInput.safeParse({ kind: service, address, credentials })
     return parsed.success ? parsed.data : null
@@ -65,6 +72,11 @@ export async function inputFrom(
 
 export type Begun =
   { kind: 'account'; draft: string; account: Account } | { kind: 'consent'; draft: string; url: string }
+
+const placeOf = (input: ConnectionInput): { address: string; alsoAt: string[] } => ({
+  address: input.address,
+  alsoAt: 'alsoAt' in input.credentials ? (input.credentials.alsoAt ?? []) : [],
+})
 
 const redirectOf = (ctx: Context): string => `${ctx.publicUrl}/consent`
 
@@ -77,7 +89,7 @@ export async function beginDraft(
 ): Promise<Begun> {
   const id = randomUUID()
   const signIn = input.kind === 'http-json' ? input.description.signIn : null
-  const asked = signIn?.kind === 'oauth2' ? await askConsent(signIn, input.address, redirectOf(ctx)) : null
+  const asked = signIn?.kind === 'oauth2' ? await askConsent(signIn, placeOf(input), redirectOf(ctx)) : null
   const account = asked ? null : await tryService(ctx, input)
   await ctx.db.insert(
     `INSERT INTO drafts (id, workspace_id, member_id, service, input, consent, consent_state, account, expires_at)
@@ -142,8 +154,8 @@ export async function concludeConsent(
   try {
     const redirect = redirectOf(ctx)
     const back = new URL(`${redirect}?${query.toString()}`)
-    const tokens = await takeConsent(signIn, input.address, redirect, back, kept, ctx.http, Date.now())
-    const signedIn: ConnectionInput = { ...input, credentials: { tokens } }
+    const tokens = await takeConsent(signIn, placeOf(input), redirect, back, kept, ctx.http, Date.now())
+    const signedIn: ConnectionInput = { ...input, credentials: { ...input.credentials, tokens } }
     const account = await tryService(ctx, signedIn)
     await ctx.db.run('UPDATE drafts SET input = :input, account = :account, consent = NULL WHERE id = :id', {
       id: row.id,
@@ -165,7 +177,7 @@ export function connectorOfDraft(ctx: Context, draft: Draft, meanings: Meanings)
     zone: draft.account?.zone ?? null,
     meanings,
     onTokens: async tokens => {
-      const input = { ...draft.input, credentials: { tokens } }
+      const input = { ...draft.input, credentials: { ...draft.input.credentials, tokens } }
       await ctx.db.run('UPDATE drafts SET input = :input WHERE id = :id', {
         id: draft.id,
         input: seal(input, ctx.secret),

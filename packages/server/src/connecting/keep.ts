@@ -7,8 +7,8 @@ import {
   type FoundCollection,
   ServiceError,
 } from '@loom/connectors'
-import { everything, type Meaning, type Scope } from '@loom/core'
-import { newToken, seal } from '../access/secrets.ts'
+import { everything, type Meaning, ofOwn, type Scope } from '@loom/core'
+import { newToken, seal, unseal } from '../access/secrets.ts'
 import type { Sql } from '../data/database.ts'
 import { numberChange } from '../sync/changes.ts'
 import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from '../sync/context.ts'
@@ -110,7 +110,7 @@ export async function keepConnection(
       credentials: seal(input.credentials, ctx.secret),
       account: account.name.slice(0, 200),
       zone: account.zone,
-      hookSecret: capabilitiesOf(input).notifications ? newToken() : null,
+      hookSecret: capabilitiesOf(input).notifications ? seal(newToken(), ctx.secret) : null,
       description: input.kind === 'http-json' ? JSON.stringify(input.description) : null,
       scope: JSON.stringify(wanted.scope),
       ownerId: wanted.ownerId,
@@ -127,7 +127,7 @@ export async function keepConnection(
   for (const [i, found] of account.collections.entries())
     await putCollection(sql, { workspaceId, connectionId }, found, {
       takesPart: chosen.has(found.remoteId),
-      meaning: wanted.meanings[found.remoteId] ?? null,
+      meaning: ofOwn(wanted.meanings, found.remoteId) ?? null,
       dye:
         wanted.dyes[found.remoteId] ??
         DYES.find(d => d === found.colour) ??
@@ -208,7 +208,8 @@ export async function subscribe(ctx: Context, connectionId: string): Promise<voi
   if (!row?.hook_secret) return
   try {
     const connector = await connectorOf(ctx, row)
-    await connector.subscribe?.(`${ctx.publicUrl}/hooks/${row.id}`, row.hook_secret)
+    const secret = String(unseal(row.hook_secret, ctx.secret))
+    await connector.subscribe?.(`${ctx.publicUrl}/hooks/${row.id}`, secret)
     await ctx.db.run('UPDATE connections SET subscribed_at = :now WHERE id = :id', {
       id: connectionId,
       now: ctx.now(),

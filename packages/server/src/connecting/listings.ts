@@ -1,4 +1,5 @@
 import { type Connector, type RemoteItem, ServiceError } from '@loom/connectors'
+import type { Background } from '../work/background.ts'
 import { admits, entry, type Filter, type FilterTerms, type Item, type Scope } from '@loom/core'
 
 /**
@@ -31,13 +32,19 @@ function listingOf(key: string): Listing {
 
 export const forgetListing = (key: string): boolean => listings.delete(key)
 
+/** Whose listing it is: a draft's or a connection's id; it is read without anybody waiting. */
+export interface ListingOf {
+  key: string
+  background: Background
+}
+
 /** Begins to read the collections that were not read yet. */
-function readOn(key: string, connector: Connector, collections: readonly string[]): Listing {
-  const listing = listingOf(key)
+function readOn(of: ListingOf, connector: Connector, collections: readonly string[]): Listing {
+  const listing = listingOf(of.key)
   for (const collection of collections) {
     if (listing.items.has(collection) || listing.reading.has(collection)) continue
     listing.reading.add(collection)
-    void readAll(listing, connector, collection)
+    of.background.run('read a listing', () => readAll(listing, connector, collection))
   }
   return listing
 }
@@ -53,8 +60,11 @@ async function readAll(listing: Listing, connector: Connector, collection: strin
     }
   } catch (error) {
     listing.items.delete(collection)
+    listing.error =
+      error instanceof ServiceError
+        ? error.message
+        : 'Something went wrong here while it was read. Try again.'
     if (!(error instanceof ServiceError)) throw error
-    listing.error = error.message
   } finally {
     listing.reading.delete(collection)
   }
@@ -83,13 +93,13 @@ function* read(
 }
 
 export function countListing(
-  key: string,
+  of: ListingOf,
   connector: Connector,
   collections: readonly string[],
   filter: Filter,
   terms: FilterTerms,
 ): Counted {
-  const listing = readOn(key, connector, collections)
+  const listing = readOn(of, connector, collections)
   const out: Counted = {
     total: 0,
     admitted: 0,
@@ -115,13 +125,13 @@ export interface Coming {
 
 /** What a scope would bring in that is not in yet. */
 export function comingIn(
-  key: string,
+  of: ListingOf,
   connector: Connector,
   collections: readonly string[],
   scope: Scope,
   terms: FilterTerms & { picks: ReadonlySet<string>; isIn: (seen: RemoteItem) => boolean },
 ): Coming {
-  const listing = readOn(key, connector, collections)
+  const listing = readOn(of, connector, collections)
   const out: Coming = {
     coming: 0,
     comingExamples: [],
@@ -147,12 +157,12 @@ export interface Found {
 
 /** Looks through the service: the words in any order, in title or notes. */
 export function searchListing(
-  key: string,
+  of: ListingOf,
   connector: Connector,
   collections: readonly string[],
   words: string,
 ): { found: Found[]; total: number; reading: boolean; error: string | null } {
-  const listing = readOn(key, connector, collections)
+  const listing = readOn(of, connector, collections)
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean)
   const found: Found[] = []
   let total = 0

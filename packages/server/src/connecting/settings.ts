@@ -120,11 +120,17 @@ export async function effectOf(ctx: Context, row: ConnectionRow, settings: Setti
     effect.tied += ties?.n ?? 0
   }
   const connector = await connectorWith(ctx, row, settings.meanings)
-  const coming = comingIn(row.id, connector, withoutParts(settings.takesPart), settings.scope, {
-    ...(await filterTermsOf(ctx, row)),
-    picks: new Set(settings.picks),
-    isIn: seen => isIn.has(`${seen.collectionId} ${seen.remoteId}`),
-  })
+  const coming = comingIn(
+    { key: row.id, background: ctx.background },
+    connector,
+    withoutParts(settings.takesPart),
+    settings.scope,
+    {
+      ...(await filterTermsOf(ctx, row)),
+      picks: new Set(settings.picks),
+      isIn: seen => isIn.has(`${seen.collectionId} ${seen.remoteId}`),
+    },
+  )
   return { ...effect, ...coming }
 }
 

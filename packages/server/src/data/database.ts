@@ -1,4 +1,6 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
+import { isConflictOfTransactions } from './database-errors.ts'
+import { type OnceOnly, writeOnce } from './once-only.ts'
 import { QueryTypes, Sequelize, type Transaction } from 'sequelize'
 
 /**
@@ -14,6 +16,9 @@ export interface Sql {
   run(sql: string, params?: Params): Promise<number>
   insert(sql: string, params?: Params): Promise<void>
 }
+
+/** Among very many who write at once, some have to begin again several times. */
+const ATTEMPTS = 20
 
 const inTransaction = new AsyncLocalStorage<true>()
 
@@ -76,12 +81,20 @@ export class Database implements Sql {
     for (let attempt = 1; ; attempt++) {
       try {
         this.alone()
-        return await this.sequelize.transaction(t =>
-          inTransaction.run(true, () => work(this.over(this.sequelize, t))),
+        let once: OnceOnly | null = null
+        const done = await this.sequelize.transaction(t =>
+          inTransaction.run(true, async () => {
+            const sql = this.over(this.sequelize, t)
+            const result = await work(sql)
+            once = await writeOnce(sql)
+            return result
+          }),
         )
+        if (once) (once as OnceOnly).written = true
+        return done
       } catch (error) {
-        if (attempt >= 5 || !isDeadlock(error)) throw error
-        await new Promise(resolve => setTimeout(resolve, 10 * attempt + Math.random() * 20))
+        if (attempt >= ATTEMPTS || !isConflictOfTransactions(error)) throw error
+        await new Promise(resolve => setTimeout(resolve, Math.random() * Math.min(200, 10 * 2 ** attempt)))
       }
     }
   }
@@ -94,16 +107,11 @@ export class Database implements Sql {
       return await inTransaction.run(true, () => work(this.over(this.snapshots, moment)))
     } finally {
       // Nobody waits for the end of what has written nothing; a connection that cannot end it is given up.
-      void moment.rollback().catch(() => undefined)
+      moment.rollback().catch(() => undefined)
     }
   }
 
   async close(): Promise<void> {
     await Promise.all([this.sequelize.close(), this.snapshots.close()])
   }
-}
-
-function isDeadlock(error: unknown): boolean {
-  const text = error instanceof Error ? error.message : ''
-  return /ER_LOCK_DEADLOCK|ER_LOCK_WAIT_TIMEOUT|Deadlock found|Record has changed/.test(text)
 }

@@ -11,6 +11,7 @@ import { up as asking } from './migrations/0008-asking.ts'
 import { up as shelf } from './migrations/0009-shelf.ts'
 import { up as moved } from './migrations/0010-moved.ts'
 import { up as ownPlan } from './migrations/0011-own-plan.ts'
+import { up as walls } from './migrations/0012-walls.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -24,6 +25,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0009-shelf', up: shelf },
   { name: '0010-moved', up: moved },
   { name: '0011-own-plan', up: ownPlan },
+  { name: '0012-walls', up: walls },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -60,7 +60,7 @@ async function boardInput(ctx: Context, standins: string): Promise<ConnectionInp
     throw new Error('no consent page')
   const { signIn } = bare.description
   const redirect = `${ctx.publicUrl}/consent`
-  const asked = await askConsent(signIn, bare.address, redirect)
+  const asked = await askConsent(signIn, { address: bare.address, alsoAt: [] }, redirect)
   const q = new URL(asked.url).searchParams
   const form = new URLSearchParams({
     redirect_uri: redirect,
@@ -75,7 +75,15 @@ async function boardInput(ctx: Context, standins: string): Promise<ConnectionInp
     redirect: 'manual',
   })
   const back = new URL(answer.headers.get('location') ?? '')
-  const tokens = await takeConsent(signIn, bare.address, redirect, back, asked, ctx.http, Date.now())
+  const tokens = await takeConsent(
+    signIn,
+    { address: bare.address, alsoAt: [] },
+    redirect,
+    back,
+    asked,
+    ctx.http,
+    Date.now(),
+  )
   return { ...bare, credentials: { tokens } }
 }
 

@@ -1,11 +1,13 @@
-import { Hono } from 'hono'
+import { Hono, type MiddlewareHandler } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { csrf } from 'hono/csrf'
 import { HTTPException } from 'hono/http-exception'
 import { secureHeaders } from 'hono/secure-headers'
+import ipaddr from 'ipaddr.js'
 import { Sessions } from '../access/sessions.ts'
 import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
+import { clientAddressFor } from './client-address.ts'
 import { clothRoutes } from './cloth.ts'
 import { connectingRoutes, consentRoute } from './connecting.ts'
 import { connectionSettingsRoutes } from './connection-settings.ts'
@@ -13,6 +15,7 @@ import { connectionSignInRoutes } from './connection-sign-in.ts'
 import { connectionRoutes } from './connections.ts'
 import { fileRoutes, MAX_FILE } from './files.ts'
 import { hookRoutes } from './hooks.ts'
+import { answerAgain, idempotent } from './idempotency.ts'
 import { captureRoutes, doorRoutes } from './intake.ts'
 import { journalRoutes } from './journal.ts'
 import { liveRoutes } from './live.ts'
@@ -28,6 +31,7 @@ import { webFiles } from './web-files.ts'
 function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
   return new Hono<SignedIn>()
     .use(membersOnly(sessions))
+    .use(idempotent(ctx))
     .route('/cloth', clothRoutes(ctx, engine))
     .route('/connections', connectionRoutes(ctx, engine))
     .route('/connections', connectionSettingsRoutes(ctx, engine))
@@ -41,11 +45,18 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
     .route('/views', viewRoutes(ctx))
     .route('/waiting', waitingRoutes(ctx, engine))
     .route('/journal', journalRoutes(ctx, engine))
-    .route('/live', liveRoutes(ctx, engine))
+    .route('/live', liveRoutes(ctx, engine, sessions))
 }
 
-function apiRoutes(ctx: Context, engine: Engine) {
-  const sessions = new Sessions(ctx.db)
+export interface AppOptions {
+  /** The folder of the built page; without it, only the interface is answered. */
+  web: string | null
+  trustedProxies: readonly string[]
+}
+
+function apiRoutes(ctx: Context, engine: Engine, sessions: Sessions, { trustedProxies }: AppOptions) {
+  const { origin, protocol } = new URL(ctx.publicUrl)
+  const terms = { now: ctx.now, addressOf: clientAddressFor(trustedProxies), secure: protocol === 'https:' }
   const files = bodyLimit({ maxSize: 2 * MAX_FILE })
   const others = bodyLimit({ maxSize: 1_000_000 })
   return new Hono()
@@ -57,42 +68,69 @@ function apiRoutes(ctx: Context, engine: Engine) {
         return c.json({ ok: false }, 503)
       }
     })
-    .use(csrf())
+    .use(noStore)
+    .use(csrf({ origin: (from, c) => from === origin || from === new URL(c.req.url).origin }))
     .use((c, next) => {
       // Who asks whether there is a body makes one: a fifth of what it takes to answer.
       if (c.req.method === 'GET') return next()
       return c.req.path.startsWith('/api/files/') ? files(c, next) : others(c, next)
     })
-    .route('/session', sessionRoutes(sessions, ctx.now))
+    .route('/session', sessionRoutes(sessions, terms))
     .route('/', memberRoutes(ctx, engine, sessions))
 }
 
 export type Api = ReturnType<typeof apiRoutes>
 
-/** Without `web`, the folder of the built page, it answers the interface only. */
-export function makeApp(ctx: Context, engine: Engine, web: string | null): Hono {
+/** Answers are about one person, and old ones about nothing. */
+const noStore: MiddlewareHandler = async (c, next) => {
+  await next()
+  c.res.headers.set('Cache-Control', 'no-store')
+}
+
+/** Names by which we are reached: the public one and this machine. An address in numbers cannot be pointed elsewhere. */
+function onlyOurNames(publicUrl: string): MiddlewareHandler {
+  const ours = new Set([new URL(publicUrl).hostname, 'localhost'])
+  return async (c, next) => {
+    const host = new URL(c.req.url).hostname
+    if (!ours.has(host) && !ipaddr.isValid(host.replace(/^\[|\]$/g, '')))
+      return c.text('This server is not called that.', 421)
+    await next()
+    return undefined
+  }
+}
+
+export function makeApp(ctx: Context, engine: Engine, options: AppOptions): Hono {
   const app = new Hono()
+  const sessions = new Sessions(ctx.db)
+  app.use(onlyOurNames(ctx.publicUrl))
   app.use(
     secureHeaders({
       contentSecurityPolicy: {
         defaultSrc: ["'self'"],
         styleSrc: ["'self'", "'unsafe-inline'"],
         imgSrc: ["'self'", 'data:'],
+        objectSrc: ["'none'"],
+        baseUri: ["'self'"],
+        formAction: ["'self'"],
         frameAncestors: ["'none'"],
       },
+      // Said only where people reach us by https: else a browser would never find the plain address again.
+      strictTransportSecurity: ctx.publicUrl.startsWith('https:') ? 'max-age=31536000' : false,
     }),
   )
-  app.onError((error, c) => {
+  app.onError(async (error, c) => {
     if (error instanceof HTTPException) return error.getResponse()
+    const again = await answerAgain(ctx, c, error)
+    if (again) return again
     ctx.log.error({ err: error, path: c.req.path }, 'a request failed')
     return c.json({ reason: 'Something went wrong here. What you typed is still there; try again.' }, 500)
   })
   app.route('/hooks', hookRoutes(ctx, engine))
-  const consent = new Hono<SignedIn>().use(membersOnly(new Sessions(ctx.db))).route('/', consentRoute(ctx))
+  const consent = new Hono<SignedIn>().use(membersOnly(sessions)).route('/', consentRoute(ctx))
   app.route('/consent', consent)
   app.route('/capture', captureRoutes(ctx, engine))
-  app.route('/api', apiRoutes(ctx, engine))
+  app.route('/api', apiRoutes(ctx, engine, sessions, options))
   app.all('/api/*', c => c.json({ reason: 'There is no such address.' }, 404))
-  if (web) app.route('/', webFiles(web))
+  if (options.web) app.route('/', webFiles(options.web))
   return app
 }

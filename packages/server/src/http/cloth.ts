@@ -137,7 +137,7 @@ export function clothRoutes(ctx: Context, engine: Engine) {
       const answer = await editItem(ctx, c.get('member'), c.req.param('key'), c.req.valid('json'))
       if (!answer.ok) return c.json({ reason: answer.reason }, answer.status)
       if (answer.connectionId) engine.kick(answer.connectionId)
-      else void engine.plan(c.get('member').workspaceId)
+      else engine.requestPlan(c.get('member').workspaceId)
       return c.json({ inverse: answer.inverse })
     })
 }

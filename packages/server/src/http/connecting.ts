@@ -36,6 +36,11 @@ const SignInGiven = z.object({
   user: z.string().trim().max(200).optional(),
   password: z.string().max(500).optional(),
   key: z.string().trim().max(500).optional(),
+  /** Other servers that the person has agreed to, by name. */
+  alsoAt: z
+    .array(z.url({ protocol: /^https?$/ }).max(300))
+    .max(5)
+    .optional(),
 })
 export const Asked = z.object({
   takesPart: Ids,
@@ -147,7 +152,7 @@ export function connectingRoutes(ctx: Context, engine: Engine) {
           return c.json({ draft: begun.draft, consent: begun.kind === 'consent' ? begun.url : null }, 201)
         } catch (error) {
           if (error instanceof ServiceError)
-            return c.json({ reason: error.message, trouble: error.trouble }, 422)
+            return c.json({ reason: error.message, trouble: error.trouble, alsoAt: error.origin }, 422)
           throw error
         }
       })
@@ -163,7 +168,13 @@ export function connectingRoutes(ctx: Context, engine: Engine) {
         const { takesPart, filter, meanings } = c.req.valid('json')
         const connector = connectorOfDraft(ctx, draft, meanings as Meanings)
         return c.json(
-          countListing(draft.id, connector, withoutParts(takesPart), filter, terms(draft, member.zone)),
+          countListing(
+            { key: draft.id, background: ctx.background },
+            connector,
+            withoutParts(takesPart),
+            filter,
+            terms(draft, member.zone),
+          ),
         )
       })
       .post('/drafts/:id/search', zValidator('json', Search), async c => {
@@ -171,7 +182,12 @@ export function connectingRoutes(ctx: Context, engine: Engine) {
         if (!draft) return c.json(NO_DRAFT, 404)
         const { takesPart, words } = c.req.valid('json')
         return c.json(
-          searchListing(draft.id, connectorOfDraft(ctx, draft, {}), withoutParts(takesPart), words),
+          searchListing(
+            { key: draft.id, background: ctx.background },
+            connectorOfDraft(ctx, draft, {}),
+            withoutParts(takesPart),
+            words,
+          ),
         )
       })
       .post('/drafts/:id/keep', zValidator('json', Kept), async c => {

@@ -81,7 +81,15 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
         )
         const connector = await connectorWith(ctx, row, meanings as Meanings)
         const terms = { me: me?.id ?? null, now: ctx.now(), zone: member.zone }
-        return c.json(countListing(row.id, connector, withoutParts(takesPart), filter, terms))
+        return c.json(
+          countListing(
+            { key: row.id, background: ctx.background },
+            connector,
+            withoutParts(takesPart),
+            filter,
+            terms,
+          ),
+        )
       })
       .post(
         '/:id/settings/search',
@@ -90,7 +98,14 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
           const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)
           if (!row) return c.json(GONE, 404)
           const { takesPart, words } = c.req.valid('json')
-          return c.json(searchListing(row.id, await connectorOf(ctx, row), withoutParts(takesPart), words))
+          return c.json(
+            searchListing(
+              { key: row.id, background: ctx.background },
+              await connectorOf(ctx, row),
+              withoutParts(takesPart),
+              words,
+            ),
+          )
         },
       )
       .post('/:id/settings/effect', zValidator('json', Kept), async c => {

@@ -12,6 +12,9 @@ import { asked, connectionIn, GONE } from './one-connection.ts'
 import type { SignedIn } from './session.ts'
 
 /** Signing in again to a connection, without losing anything. */
+const agreedIn = ({ credentials }: ConnectionInput): { alsoAt?: string[] | undefined } =>
+  'alsoAt' in credentials ? { alsoAt: credentials.alsoAt } : {}
+
 export function connectionSignInRoutes(ctx: Context, engine: Engine) {
   return (
     new Hono<SignedIn>()
@@ -34,7 +37,11 @@ export function connectionSignInRoutes(ctx: Context, engine: Engine) {
             const begun = await beginDraft(ctx, member, `again:${row.id}`, known)
             return c.json({ consent: begun.kind === 'consent' ? begun.url : null })
           }
-          const input = ConnectionInput.safeParse({ ...known, credentials: c.req.valid('json') })
+          const input = ConnectionInput.safeParse({
+            ...known,
+            // What was agreed to when it was connected still is.
+            credentials: { ...agreedIn(known), ...c.req.valid('json') },
+          })
           if (!input.success)
             return c.json({ reason: 'Something is missing to sign in with.', trouble: 'missing' }, 422)
           const tried = await asked(() => tryService(ctx, input.data))

@@ -1,6 +1,6 @@
 import { zValidator } from '@hono/zod-validator'
 import type { Terms } from '@loom/connectors'
-import { Meaning, statusNames, type StatusTerm } from '@loom/core'
+import { ofOwn, Meaning, statusNames, type StatusTerm } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { whereabouts } from '../connecting/whereabouts.ts'
@@ -99,8 +99,14 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
             ...k,
             writable: k.writable === 1,
             takesPart: k.takesPart === 1,
-            statuses: words.statuses.map(s => ({ ...s, means: means?.statuses[s.id] ?? s.means })),
-            priorities: words.priorities.map(p => ({ ...p, means: means?.priorities[p.id] ?? p.means })),
+            statuses: words.statuses.map(s => ({
+              ...s,
+              means: ofOwn(means?.statuses ?? {}, s.id) ?? s.means,
+            })),
+            priorities: words.priorities.map(p => ({
+              ...p,
+              means: ofOwn(means?.priorities ?? {}, p.id) ?? p.means,
+            })),
             unknownStatuses: statusNames(words, JSON.parse(unknown) as string[]),
           }
         })

@@ -1,20 +1,32 @@
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
+import { limitOf } from '../access/limits.ts'
+import { hashOf, unseal } from '../access/secrets.ts'
 import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
 
 const MAX_BODY = 64_000
+/** A notification tells when it was made, or else is not taken twice within twice this. */
+const MOST_OLD_MS = 600_000
 
 /** Notifications from services. One is only a hint: it makes us look, and nothing in it is believed. */
 export function hookRoutes(ctx: Context, engine: Engine) {
+  const seen = limitOf(ctx.db, { name: 'hook', times: 1, seconds: 2 * (MOST_OLD_MS / 1000) })
   return new Hono().use(bodyLimit({ maxSize: MAX_BODY })).post('/:connection', async c => {
     const id = c.req.param('connection')
     const row = await ctx.db.one<ConnectionRow>(`${CONNECTIONS} WHERE c.id = :id`, { id })
     if (!row?.hook_secret) return c.text('nobody here', 410)
     const body = await c.req.text()
     const connector = await connectorOf(ctx, row)
-    const item = connector.notified(body, name => c.req.header(name), row.hook_secret)
-    if (item === null) return c.text('not signed by the service', 403)
+    const secret = String(unseal(row.hook_secret, ctx.secret))
+    const told = connector.notified(body, name => c.req.header(name), secret)
+    if (told === null) return c.text('not signed by the service', 403)
+    const { item, at } = told
+    if (at !== null && Math.abs(ctx.now() + connector.skew() - at) > MOST_OLD_MS)
+      return c.text('too old', 409)
+    // Whoever overheard one may not set us to work with it again. Where none tells its time, two may read the same.
+    if (at !== null && (await seen.count(hashOf(`${id} ${body}`))) !== null)
+      return c.text('taken already', 409)
     await engine.look(row.id, item)
     return c.body(null, 204)
   })

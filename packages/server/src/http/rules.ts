@@ -152,7 +152,9 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
           const standing = await standingNotices(ctx.db, collections)
           const view = viewOf(row)
           const weaker = await weakerPromises(ctx.db, collections)
-          return { ...view, weaker, notices: [...(frozen ? [frozen] : []), ...standing, ...view.notices] }
+          const trouble = row.trouble && `It could not be planned and is tried again. ${row.trouble}`
+          const first = [frozen, trouble].filter(text => text !== null)
+          return { ...view, weaker, notices: [...first, ...standing, ...view.notices] }
         }),
       )
       const asked = await howManyAsked(ctx.db, workspaceId)
@@ -205,7 +207,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       })
       if (!kept) return c.json({ reason: 'This rule is no longer there, or pairs something else.' }, 404)
       ctx.feed.nudge()
-      void engine.plan(workspaceId)
+      engine.requestPlan(workspaceId)
       return c.json({ id }, draft.id ? 200 : 201)
     })
     .put('/order', zValidator('json', z.object({ ids: z.array(z.string().max(36)).max(500) })), async c => {
@@ -233,7 +235,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
         await numberChange(sql, workspaceId, { topics: ['rules'] })
       })
       ctx.feed.nudge()
-      void engine.plan(workspaceId)
+      engine.requestPlan(workspaceId)
       return c.json({ ok: true as const })
     })
     .delete('/:id', async c => {

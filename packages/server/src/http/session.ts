@@ -1,14 +1,15 @@
-import { getConnInfo } from '@hono/node-server/conninfo'
 import { zValidator } from '@hono/zod-validator'
-import { Hono, type MiddlewareHandler } from 'hono'
+import { type Context, Hono, type MiddlewareHandler } from 'hono'
 import { deleteCookie, getCookie, setCookie } from 'hono/cookie'
 import { z } from 'zod'
+import { hashOf } from '../access/secrets.ts'
 import { type Asking, SESSION_MS, type Sessions } from '../access/sessions.ts'
 
 const COOKIE = 'loom_session'
 
 export interface SignedIn {
-  Variables: { member: Asking }
+  /** `session`: what its streams are counted by. */
+  Variables: { member: Asking; session: string }
 }
 
 /** Only for members; everybody else is asked to sign in. */
@@ -18,6 +19,7 @@ export function membersOnly(sessions: Sessions): MiddlewareHandler<SignedIn> {
     const member = token ? await sessions.memberOf(token) : null
     if (!member) return c.json({ reason: 'Sign in first.' }, 401)
     c.set('member', member)
+    c.set('session', hashOf(token ?? ''))
     await next()
     return undefined
   }
@@ -25,20 +27,32 @@ export function membersOnly(sessions: Sessions): MiddlewareHandler<SignedIn> {
 
 const Credentials = z.object({ email: z.string().max(320), password: z.string().max(500) })
 
-export function sessionRoutes(sessions: Sessions, now: () => number) {
+const inWords = (seconds: number): string =>
+  seconds < 90 ? `${seconds} seconds` : `${Math.ceil(seconds / 60)} minutes`
+
+interface SessionTerms {
+  now: () => number
+  addressOf: (c: Context) => string
+  /** Whether people reach us by https. */
+  secure: boolean
+}
+
+export function sessionRoutes(sessions: Sessions, { now, addressOf, secure }: SessionTerms) {
   return new Hono()
     .post('/', zValidator('json', Credentials), async c => {
       const { email, password } = c.req.valid('json')
-      const result = await sessions.signIn(email, password, getConnInfo(c).remote.address ?? '')
-      if (result === 'wait')
-        return c.json({ reason: 'Too many tries. Wait five minutes, then try again.' }, 429)
-      if (!result) return c.json({ reason: 'This address and password do not go together.' }, 403)
+      const result = await sessions.signIn(email, password, addressOf(c))
+      if (!result) return c.json({ reason: 'Wrong mail address or password.' }, 403)
+      if ('wait' in result) {
+        c.header('Retry-After', String(result.wait))
+        return c.json({ reason: `Too many tries. Try again in ${inWords(result.wait)}.` }, 429)
+      }
       setCookie(c, COOKIE, result.token, {
         httpOnly: true,
         sameSite: 'Lax',
         path: '/',
         maxAge: SESSION_MS / 1000,
-        secure: new URL(c.req.url).protocol === 'https:',
+        secure,
       })
       return c.json({ ok: true as const })
     })

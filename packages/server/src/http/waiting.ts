@@ -77,7 +77,7 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
       await numberChange(sql, workspaceId, { topics: ['rules'] })
     })
     ctx.feed.nudge()
-    void engine.plan(workspaceId)
+    engine.requestPlan(workspaceId)
   }
 
   return (

@@ -1,5 +1,6 @@
 import { randomBytes, randomUUID } from 'node:crypto'
 import { newTask } from '@loom/core'
+import { LRUCache } from 'lru-cache'
 import { hashOf, seal, unseal } from '../access/secrets.ts'
 import type { Member } from '../access/sessions.ts'
 import { addOwn, intakeOf } from '../own/connector.ts'
@@ -86,10 +87,11 @@ export interface Captured {
   message: { sender: string; raw: string } | null
 }
 
-const recent = new Map<string, number[]>()
+/** By door; those that nobody has come through for a while are forgotten. */
+const recent = new LRUCache<string, number[]>({ max: 10_000, ttl: 60_000 })
 
-/** Whether somebody may come through so soon again. */
-function mayPass(doorId: string): boolean {
+/** Whether somebody may come through so soon again. Counts it. */
+export function mayPass(doorId: string): boolean {
   const now = Date.now()
   const times = (recent.get(doorId) ?? []).filter(t => now - t < 60_000)
   if (times.length >= PER_MINUTE) return false
@@ -121,7 +123,8 @@ export async function passDoor(
     kind,
   })
   if (!door) return 'no-door'
-  if (!mayPass(door.id)) return 'too-many'
+  // Mail is counted before its message is read.
+  if (kind === 'capture' && !mayPass(door.id)) return 'too-many'
   const uid = captured.key
     ? `${kind}-${hashOf(`${door.member_id} ${captured.key}`).slice(0, 32)}`
     : randomUUID()

@@ -2,7 +2,7 @@ import { simpleParser } from 'mailparser'
 import { SMTPServer } from 'smtp-server'
 import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
-import { doorBehind, passDoor } from './doors.ts'
+import { doorBehind, mayPass, passDoor } from './doors.ts'
 
 /**
  * The application's own SMTP listener (RFC 5321), on loopback: mail to a member's secret address becomes a
@@ -10,6 +10,11 @@ import { doorBehind, passDoor } from './doors.ts'
  */
 const MAX_MESSAGE = 1_000_000
 const MAX_RECIPIENTS = 5
+/** A mail server in front of us has one address, so that its own limits are the ones for each sender. */
+const MOST_CLIENTS = 40
+const MOST_OF_SOURCE = 20
+const IDLE_MS = 20_000
+const WHOLE_MS = 90_000
 
 const tokenIn = (address: string): string => (address.split('@')[0] ?? '').toLowerCase()
 
@@ -39,6 +44,12 @@ async function collect(stream: NodeJS.ReadableStream): Promise<Buffer> {
   return Buffer.concat(chunks)
 }
 
+/** The library keeps its connections to itself; they are found by the session's id. */
+function endSession(server: SMTPServer, id: string): void {
+  const { connections } = server as unknown as { connections: Set<{ id: string; close: () => void }> }
+  for (const connection of connections) if (connection.id === id) connection.close()
+}
+
 export interface MailDoor {
   port: number
   close: () => Promise<void>
@@ -49,7 +60,10 @@ export async function listenForMail(ctx: Context, engine: Engine, port: number):
     const mail = await simpleParser(raw, {
       skipImageLinks: true,
       skipHtmlToText: false,
-      maxHtmlLengthToParse: 500_000,
+      // Nobody here reads HTML made of plain text, and looking for links in a long line takes for ever.
+      skipTextToHtml: true,
+      skipTextLinks: true,
+      maxHtmlLengthToParse: 200_000,
     })
     const sender = mail.from?.value[0]?.address ?? 'somebody unnamed'
     const text = `From ${mail.from?.text ?? sender}\n\n${(mail.text ?? '').trim()}`
@@ -62,7 +76,6 @@ export async function listenForMail(ctx: Context, engine: Engine, port: number):
         message: { sender: sender.slice(0, 320), raw: raw.toString('utf8') },
       })
       if (result === 'no-door') throw new Refused(550, 'Nobody is reached at this address.')
-      if (result === 'too-many') throw new Refused(451, 'Too many messages; try again in a minute.')
     }
   }
   const told = (work: Promise<void>, done: (error?: Error | null) => void): void => {
@@ -75,18 +88,41 @@ export async function listenForMail(ctx: Context, engine: Engine, port: number):
       },
     )
   }
-  const server = new SMTPServer({
+  const sources = new Map<string, number>()
+  const timers = new Map<string, NodeJS.Timeout>()
+  const server: SMTPServer = new SMTPServer({
     authOptional: true,
     disabledCommands: ['AUTH', 'STARTTLS'],
     size: MAX_MESSAGE,
-    maxClients: 20,
-    socketTimeout: 20_000,
+    maxClients: MOST_CLIENTS,
+    socketTimeout: IDLE_MS,
+    closeTimeout: 2_000,
+    onConnect: ({ id, remoteAddress }, done) => {
+      const of = (sources.get(remoteAddress) ?? 0) + 1
+      if (of > MOST_OF_SOURCE) return done(new Refused(421, 'Too many connections.'))
+      sources.set(remoteAddress, of)
+      // Whoever sends a byte now and then holds a place no longer than this.
+      timers.set(
+        id,
+        setTimeout(() => endSession(server, id), WHOLE_MS),
+      )
+      return done()
+    },
+    onClose: ({ id, remoteAddress }) => {
+      clearTimeout(timers.get(id))
+      timers.delete(id)
+      const left = (sources.get(remoteAddress) ?? 1) - 1
+      if (left > 0) sources.set(remoteAddress, left)
+      else sources.delete(remoteAddress)
+    },
     banner: 'Amber Loom intake',
     onRcptTo: ({ address }, session, done) => {
       const check = async (): Promise<void> => {
         if (session.envelope.rcptTo.length >= MAX_RECIPIENTS) throw new Refused(452, 'Too many recipients.')
-        if (!(await doorBehind(ctx, 'mail', tokenIn(address))))
-          throw new Refused(550, 'Nobody is reached at this address.')
+        const door = await doorBehind(ctx, 'mail', tokenIn(address))
+        if (!door) throw new Refused(550, 'Nobody is reached at this address.')
+        // Before anything of the message is read.
+        if (!mayPass(door.id)) throw new Refused(451, 'Too many messages; try again in a minute.')
       }
       told(check(), done)
     },

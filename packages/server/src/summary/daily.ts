@@ -22,7 +22,6 @@ interface Due {
 }
 
 export class DailySummary {
-  private timer: NodeJS.Timeout | null = null
   private sending: Promise<number> = Promise.resolve(0)
 
   constructor(
@@ -32,13 +31,9 @@ export class DailySummary {
 
   start(): void {
     if (!this.mail) return
-    this.timer = setInterval(() => void this.sendDue(), LOOK_MS)
-    void this.sendDue()
-  }
-
-  async stop(): Promise<void> {
-    if (this.timer) clearInterval(this.timer)
-    await this.sending
+    const send = (): Promise<unknown> => this.sendDue()
+    this.ctx.background.every('daily summary', LOOK_MS, send)
+    this.ctx.background.run('daily summary', send)
   }
 
   /** Returns how many were sent. */

@@ -10,10 +10,8 @@ import {
 } from '../data/mirrors.ts'
 import type { Sql } from '../data/database.ts'
 import { numberChange } from './changes.ts'
-import type { ConnectionRow, Context } from './context.ts'
 import { type CollectionRow, keepUnknown, placeOf, present } from './fold.ts'
-import type { Gate } from './gate.ts'
-import type { Lease } from './leases.ts'
+import type { Look } from './look.ts'
 
 /** What a listing no longer names is not gone for that: it may have moved, or the listing may be wrong. */
 
@@ -22,15 +20,12 @@ import type { Lease } from './leases.ts'
  * collections of the connection could be read, nothing is: it waits.
  */
 export async function judgeAbsence(
-  ctx: Context,
-  row: ConnectionRow,
-  connector: Connector,
-  lease: Lease,
+  look: Look,
   remoteId: string,
   collection: CollectionRow,
-  gate: Gate,
   allRead: boolean,
 ): Promise<boolean | 'waits'> {
+  const { ctx, row, connector, lease } = look
   const startedAt = ctx.now()
   const [before] = await mirrorRows(ctx.db, row.id, [remoteId])
   if (!before) {
@@ -53,7 +48,7 @@ export async function judgeAbsence(
   if (fate.kind === 'unclear') return false
   if (fate.kind === 'lives') {
     const seen = found ?? { ...fate.at, original: '' }
-    return sightingElsewhere(ctx, row, lease, before, seen, startedAt, gate)
+    return sightingElsewhere(look, before, seen, startedAt)
   }
   if (!allRead) return 'waits'
   await ctx.db.transaction(async sql => {
@@ -75,13 +70,10 @@ export async function namesakesOf(sql: Sql, connector: Connector, of: MirrorRow)
 
 /** The item lives on, perhaps in another collection and under another id: its mirror and tie follow. */
 async function sightingElsewhere(
-  ctx: Context,
-  row: ConnectionRow,
-  lease: Lease,
+  { ctx, row, lease, gate }: Look,
   before: MirrorRow,
   seen: RemoteItem,
   startedAt: number,
-  gate: Gate,
 ): Promise<boolean> {
   const judged = gate.judge(seen, present(before))
   const { item } = judged

@@ -6,6 +6,7 @@ import { ask } from './asking.ts'
 import { CHANGED_MEANWHILE, conclude, type Outcome } from './conclude.ts'
 import type { ConnectionRow, Context } from './context.ts'
 import { type Gate, gateOf } from './gate.ts'
+import { harmInWords, harmsOnlyItself } from './harm.ts'
 import { backoff } from './health.ts'
 import {
   bodyOf,
@@ -65,15 +66,31 @@ export async function applyDue(
   const gate = await gateOf(ctx, conn)
   /** Null once it has come to nothing, or has to be planned anew. */
   const ready = async (row: IntentRow): Promise<Job | null> => {
-    const job = await prepare(ctx, row)
+    const job = await prepare(ctx, row).catch((error: unknown) => setAside(row, error))
     if (job && !job.stale && !(await wasDoneMeanwhile(connector, job))) return job
     if (job) await conclude(ctx, conn, connector, lease, job, { kind: 'conflict' }, 0)
     ended.push(Date.now() - row.made_at)
     return null
   }
+  /** What cannot be written, or whose outcome cannot be kept, is refused, so that the others go on. */
+  const setAside = async (row: IntentRow, error: unknown): Promise<null> => {
+    if (!harmsOnlyItself(error)) throw error
+    ctx.log.error({ err: error, connectionId: conn.id, intent: row.id }, 'a write was set aside')
+    await refuse(ctx, row, null, bodyOf(row), harmInWords(error))
+    return null
+  }
   const send = async (jobs: Job[]): Promise<void> => {
     const startedAt = Date.now()
-    const results = await connector.write(jobs.map(j => j.remote))
+    let results: WriteResult[]
+    try {
+      results = await connector.write(jobs.map(j => j.remote))
+    } catch (error) {
+      const [only, ...more] = jobs
+      if (!only || !harmsOnlyItself(error)) throw error
+      if (more.length === 0) await setAside(only.row, error)
+      else for (const job of jobs) await send([job])
+      return
+    }
     for (const [k, job] of jobs.entries()) {
       const result = results[k]
       if (!result) continue
@@ -85,7 +102,10 @@ export async function applyDue(
         await ask(ctx, job, result)
         continue
       }
-      await conclude(ctx, conn, connector, lease, job, through(gate, job, result), Date.now() - startedAt)
+      const outcome = through(gate, job, result)
+      await conclude(ctx, conn, connector, lease, job, outcome, Date.now() - startedAt).catch(
+        (error: unknown) => setAside(job.row, error),
+      )
       ended.push(Date.now() - job.row.made_at)
     }
   }

@@ -1,23 +1,14 @@
-import type { Connector } from '@loom/connectors'
 import { numberChange } from './changes.ts'
 import { judgeAbsence } from './absence.ts'
-import type { ConnectionRow, Context } from './context.ts'
 import type { CollectionRow } from './fold.ts'
-import type { Gate } from './gate.ts'
-import type { Lease } from './leases.ts'
+import type { Look } from './look.ts'
 
 /**
  * What is new in a list under a uid that we know may have come from another list, which was not read yet when it was
  * seen. Now that all were read, what has moved is where it is; the rest is new, and is planned with.
  */
-export async function admitArrivals(
-  ctx: Context,
-  row: ConnectionRow,
-  connector: Connector,
-  lease: Lease,
-  anywhere: CollectionRow,
-  gate: Gate,
-): Promise<boolean> {
+export async function admitArrivals(look: Look, anywhere: CollectionRow): Promise<boolean> {
+  const { ctx, row, connector, lease } = look
   const where = { workspace: row.workspace_id, connection: row.id }
   const arriving = async () =>
     ctx.db.rows<{ id: string; remote_id: string; collection: string }>(
@@ -34,8 +25,7 @@ export async function admitArrivals(
          AND s.presence = 'present' AND s.series_id IS NULL`,
       where,
     )
-    for (const s of siblings)
-      await judgeAbsence(ctx, row, connector, lease, s.remote_id, anywhere, gate, true)
+    for (const s of siblings) await judgeAbsence(look, s.remote_id, anywhere, true)
     for (const { id, remote_id: remoteId, collection } of await arriving())
       if ((await connector.read(collection, remoteId)).kind === 'absent')
         await ctx.db.run(`DELETE FROM mirrors WHERE id = :id AND presence = 'arriving'`, { id })

@@ -1,5 +1,6 @@
 import { EventEmitter } from 'node:events'
 import type { Database, Sql } from '../data/database.ts'
+import type { Background } from '../work/background.ts'
 
 /** What a change concerns; clients ask again for what they show of it. */
 const TOPICS = ['cloth', 'journal', 'rules', 'connections', 'views'] as const
@@ -68,6 +69,7 @@ export async function numberChange(
 }
 
 const POLL_MS = 250
+const MOST_REST_MS = 5_000
 /** So many are told one by one. */
 const MOST = 500
 
@@ -75,21 +77,39 @@ const MOST = 500
 export class ChangeFeed {
   private readonly emitter = new EventEmitter().setMaxListeners(0)
   private readonly seen = new Map<string, number>()
-  private timer: NodeJS.Timeout | null = null
+  private nudged = false
+  private rests = { failures: 0, until: 0 }
 
-  constructor(private readonly db: Database) {}
+  constructor(
+    private readonly db: Database,
+    private readonly background: Background,
+  ) {}
 
   start(): void {
-    this.timer = setInterval(() => void this.poll().catch(() => undefined), POLL_MS)
+    this.background.every('poll the change feed', POLL_MS, () => this.pollUnlessResting())
   }
 
-  stop(): void {
-    if (this.timer) clearInterval(this.timer)
-  }
-
-  /** Looks at once, for changes of this very process. */
+  /** Looks at once, for changes of this very process. Many that ask in one turn are answered together. */
   nudge(): void {
-    setImmediate(() => void this.poll().catch(() => undefined))
+    if (this.nudged) return
+    this.nudged = true
+    setImmediate(() => {
+      this.nudged = false
+      this.background.run('poll the change feed', () => this.pollUnlessResting())
+    })
+  }
+
+  /** While the database does not answer, it is asked ever more seldom. */
+  private async pollUnlessResting(): Promise<void> {
+    if (Date.now() < this.rests.until) return
+    try {
+      await this.poll()
+      this.rests = { failures: 0, until: 0 }
+    } catch (error) {
+      const failures = this.rests.failures + 1
+      this.rests = { failures, until: Date.now() + Math.min(MOST_REST_MS, POLL_MS * 2 ** failures) }
+      throw error
+    }
   }
 
   private async poll(): Promise<void> {

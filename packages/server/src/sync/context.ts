@@ -11,8 +11,9 @@ import {
 } from '@loom/connectors'
 import { Meaning, Scope } from '@loom/core'
 import type { Logger } from 'pino'
-import { seal, unseal } from '../access/secrets.ts'
+import { seal, type Secrets, unseal } from '../access/secrets.ts'
 import type { Database } from '../data/database.ts'
+import type { Background } from '../work/background.ts'
 import { OWN, ownConnector } from '../own/connector.ts'
 import type { ChangeFeed } from './changes.ts'
 
@@ -23,11 +24,13 @@ export interface Context {
   http: Outbound
   /** Epoch ms, by the product's clock. */
   now: () => number
-  secret: Buffer
+  secret: Secrets
   publicUrl: string
   /** The part after the @ of members' intake addresses. */
   mailHost: string
   log: Logger
+  /** Whatever nobody waits for is started here. */
+  background: Background
   /** Connectors in use, each for one state of its connection's settings. */
   connectors: Map<string, { state: string; connector: Connector; pace: Pace | null }>
   /** Items that notifications named since the last look. */
@@ -76,7 +79,7 @@ export function descriptionOf(row: ConnectionRow): ServiceDescription {
   return first.description
 }
 
-export function inputOf(row: ConnectionRow, secret: Buffer): ConnectionInput {
+export function inputOf(row: ConnectionRow, secret: Secrets): ConnectionInput {
   const { kind, address } = row
   const description = kind === 'http-json' ? { description: descriptionOf(row) } : {}
   return Schema.parse({ kind, address, ...description, credentials: unseal(row.credentials, secret) })

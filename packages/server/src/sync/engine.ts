@@ -1,9 +1,11 @@
 import { type Connector, ServiceError } from '@loom/connectors'
+import type { Background } from '../work/background.ts'
+import { nowDoing } from '../work/doing.ts'
 import { DISCOVER_EVERY_MS, discoverAnew } from '../connecting/discover-anew.ts'
 import { applyDue } from './apply.ts'
 import { compareInFull } from './compare.ts'
 import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from './context.ts'
-import { connectionTrouble, connectionWell, countLook } from './health.ts'
+import { backoff, connectionTrouble, connectionWell, countLook, ownTrouble } from './health.ts'
 import { LeaseLost, takeLease } from './leases.ts'
 import { observeConnection } from './observe.ts'
 import { planWorkspace } from './pass.ts'
@@ -20,31 +22,61 @@ const TIDY_MS = 3_600_000
 /** Between two looks at a service, while somebody watches and while nobody does: soon after a change, later without. */
 const PACE = { watched: { least: 1_000, most: 1_500 }, idle: { least: 15_000, most: 120_000 } }
 const MAX_REST_MS = 86_400_000
+/** While the database does not answer. */
+const MOST_TICK_REST_MS = 5_000
+const UNWRITTEN_REST_MS = 2_000
 /** Once in a day everything is compared, whatever notifications and tokens say. */
 const COMPARE_EVERY_MS = 86_400_000
 
 interface Worker {
+  again: boolean
+}
+
+/** A workspace's planning: requests that come while it runs are answered by one more run after it. */
+interface Planner {
   running: Promise<void>
   again: boolean
+  full: boolean
+}
+
+/** Why nothing is kept in step just now, although the server runs. */
+export interface Halted {
+  since: number
+  why: string
 }
 
 export class Engine {
   private readonly workers = new Map<string, Worker>()
-  private timer: NodeJS.Timeout | null = null
-  private tidying: NodeJS.Timeout | null = null
-  private ticking: Promise<void> | null = null
-  private stopped = false
+  private readonly planners = new Map<string, Planner>()
+  /** By workspace: how often planning has failed in a row, and until when it rests. */
+  private readonly planRests = new Map<string, { failures: number; until: number }>()
+  private tickRests = { failures: 0, until: 0 }
+  private readonly background: Background
 
-  constructor(private readonly ctx: Context) {}
+  constructor(
+    private readonly ctx: Context,
+    private halted: Halted | null = null,
+  ) {
+    this.background = ctx.background
+  }
 
   start(): void {
-    this.timer = setInterval(() => {
-      this.ticking ??= this.tick().finally(() => (this.ticking = null))
-    }, TICK_MS)
-    this.tidying = setInterval(
-      () => void this.tidy().catch((error: unknown) => this.ctx.log.error({ err: error }, 'could not tidy')),
-      TIDY_MS,
-    )
+    this.background.every('look for due work', TICK_MS, () => this.tick())
+    this.background.every('tidy', TIDY_MS, () => this.tidy())
+  }
+
+  /** Null while it works. */
+  get isHalted(): Halted | null {
+    return this.halted
+  }
+
+  /** Somebody wants it to try again. */
+  resume(): void {
+    this.halted = null
+  }
+
+  private get stopped(): boolean {
+    return this.background.isStopped || this.halted !== null
   }
 
   /** What nobody asks for any more: ended intents, old changes, originals past their time, dead sessions. */
@@ -56,17 +88,10 @@ export class Engine {
     await db.run('DELETE FROM drafts WHERE expires_at < :now', { now: Date.now() })
     await db.run('DELETE FROM kept_originals WHERE until < :now', { now: now() })
     await db.run('DELETE FROM sessions WHERE expires_at < :now', { now: Date.now() })
+    await db.run('DELETE FROM answered WHERE made_at < :day', { day: Date.now() - 86_400_000 })
     await db.run(
       `DELETE c FROM changes c JOIN workspaces w ON w.id = c.workspace_id WHERE c.seq < w.change_seq - 20000`,
     )
-  }
-
-  async stop(): Promise<void> {
-    this.stopped = true
-    if (this.tidying) clearInterval(this.tidying)
-    if (this.timer) clearInterval(this.timer)
-    await this.ticking
-    await Promise.all([...this.workers.values()].map(w => w.running))
   }
 
   /** Something happened that concerns this connection. */
@@ -77,9 +102,9 @@ export class Engine {
       worker.again = true
       return
     }
-    const started: Worker = { running: Promise.resolve(), again: false }
+    const started: Worker = { again: false }
     this.workers.set(connectionId, started)
-    started.running = this.work(connectionId, started)
+    this.background.run('keep a connection in step', () => this.work(connectionId, started))
   }
 
   /** A notification, or a person who wants to know now. */
@@ -101,7 +126,7 @@ export class Engine {
   }
 
   private async tick(): Promise<void> {
-    if (this.stopped) return
+    if (this.stopped || Date.now() < this.tickRests.until) return
     try {
       const due = await this.ctx.db.rows<{ id: string }>(
         `SELECT c.id FROM connections c WHERE c.next_look_at <= :now AND c.paused = 0
@@ -114,28 +139,39 @@ export class Engine {
       // Changes that no pass has looked at, whoever should have: a server that died, say. And time that has gone by.
       const unplanned = await this.ctx.db.rows<{ id: string }>(
         `SELECT DISTINCT w.id FROM workspaces w JOIN rules r ON r.workspace_id = w.id
-         WHERE r.state = 'on' AND (r.planned_seq < w.change_seq OR ABS(:now - r.anew_at) > ${ANEW_EVERY_MS})`,
-        { now: this.ctx.now() },
+         WHERE r.state = 'on' AND r.next_pass_at <= :wall
+           AND (r.planned_seq < w.change_seq OR ABS(:now - r.anew_at) > ${ANEW_EVERY_MS})`,
+        { now: this.ctx.now(), wall: Date.now() },
       )
-      for (const { id } of unplanned) await this.plan(id)
+      for (const { id } of unplanned)
+        if (Date.now() >= (this.planRests.get(id)?.until ?? 0)) this.requestPlan(id)
+      this.tickRests = { failures: 0, until: 0 }
     } catch (error) {
-      this.ctx.log.error({ err: error }, 'could not look for due work')
+      const failures = this.tickRests.failures + 1
+      this.tickRests = { failures, until: Date.now() + backoff(failures, MOST_TICK_REST_MS) }
+      throw error
     }
   }
 
   private async work(connectionId: string, worker: Worker): Promise<void> {
-    do {
-      worker.again = false
-      let more = false
-      try {
-        more = await this.once(connectionId)
-      } catch (error) {
-        if (!(error instanceof LeaseLost))
-          this.ctx.log.error({ err: error, connectionId }, 'a pass broke off')
-      }
-      worker.again ||= more
-    } while (worker.again && !this.stopped)
-    this.workers.delete(connectionId)
+    try {
+      do {
+        worker.again = false
+        let more = false
+        try {
+          more = await this.once(connectionId)
+        } catch (error) {
+          if (!(error instanceof LeaseLost)) {
+            this.ctx.log.error({ err: error, connectionId }, 'a pass broke off')
+            // Where its trouble could be written down, it rests by that; else here.
+            await this.background.pause(UNWRITTEN_REST_MS)
+          }
+        }
+        worker.again ||= more
+      } while (worker.again && !this.stopped)
+    } finally {
+      this.workers.delete(connectionId)
+    }
   }
 
   /** Returns whether something that waited behind a write may go now. */
@@ -145,8 +181,9 @@ export class Engine {
     if (!row || row.paused === 1) return false
     // A service in trouble is left alone until its time has come, however much there is to send.
     if (row.state !== 'ok' && row.next_look_at > Date.now()) return false
-    const lease = await takeLease(ctx.db, row.workspace_id, `connection:${connectionId}`)
+    const lease = await takeLease(ctx, row.workspace_id, `connection:${connectionId}`)
     if (!lease) return false
+    nowDoing(`connection:${connectionId}`)
     const startedAt = Date.now()
     const tally = { writes: 0, items: 0, delayMs: 0, error: false }
     let changed = false
@@ -179,17 +216,17 @@ export class Engine {
         changed ||= seen.changed
         // What was seen is planned with while the look is put away.
         if (seen.changed) planning = this.plan(row.workspace_id)
-        // It is waited for below, also where something goes wrong before that.
-        planning?.catch(() => undefined)
         if (!seen.stopped) {
           await this.restAfter(row, connector, seen.changed)
           await connectionWell(ctx, row)
         }
       }
     } catch (error) {
-      if (!(error instanceof ServiceError)) throw error
+      if (error instanceof LeaseLost) throw error
       tally.error = true
-      await connectionTrouble(ctx, row, error)
+      // Whatever it was, it is not tried again at once, and is told where a person looks.
+      if (!(error instanceof ServiceError)) ctx.log.error({ err: error, connectionId }, 'a look broke off')
+      await connectionTrouble(ctx, row, error instanceof ServiceError ? error : ownTrouble(error))
     } finally {
       await lease.release()
       await countLook(ctx, row, { ...tally, tookMs: Date.now() - startedAt })
@@ -227,8 +264,40 @@ export class Engine {
     )
   }
 
-  /** Plans and sets to work whoever got something to do. */
-  async plan(workspaceId: string, full = false): Promise<void> {
-    for (const id of await planWorkspace(this.ctx, workspaceId, full)) this.kick(id)
+  /** Plans soon, and sets to work whoever got something to do. */
+  requestPlan(workspaceId: string, full = false): void {
+    this.background.run('plan', () => this.plan(workspaceId, full))
+  }
+
+  /** Resolves when it was planned, or could not be; that is logged and tried again later. */
+  private plan(workspaceId: string, full = false): Promise<void> {
+    if (this.stopped) return Promise.resolve()
+    const known = this.planners.get(workspaceId)
+    if (known) {
+      known.again = true
+      known.full ||= full
+      return known.running
+    }
+    const planner: Planner = { running: Promise.resolve(), again: true, full }
+    this.planners.set(workspaceId, planner)
+    planner.running = this.planWhileAsked(workspaceId, planner)
+    return planner.running
+  }
+
+  private async planWhileAsked(workspaceId: string, planner: Planner): Promise<void> {
+    try {
+      while (planner.again && !this.stopped) {
+        const { full } = planner
+        Object.assign(planner, { again: false, full: false })
+        for (const id of await planWorkspace(this.ctx, workspaceId, full)) this.kick(id)
+        this.planRests.delete(workspaceId)
+      }
+    } catch (error) {
+      const failures = (this.planRests.get(workspaceId)?.failures ?? 0) + 1
+      this.planRests.set(workspaceId, { failures, until: Date.now() + backoff(failures) })
+      this.ctx.log.error({ err: error, workspaceId, failures }, 'could not plan')
+    } finally {
+      this.planners.delete(workspaceId)
+    }
   }
 }

@@ -1,5 +1,5 @@
 import { setImmediate as turn } from 'node:timers/promises'
-import type { Connector, DeltaPage, RemoteItem } from '@loom/connectors'
+import { type Connector, type DeltaPage, emptyPage, type RemoteItem } from '@loom/connectors'
 import { mayBeStale, mayHaveMovedHere, type Mirror, observe, type Sighting } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { newId } from '../data/ids.ts'
@@ -12,9 +12,10 @@ import {
   setPresence,
 } from '../data/mirrors.ts'
 import { numberChange } from './changes.ts'
-import type { ConnectionRow, Context } from './context.ts'
-import type { Gate } from './gate.ts'
-import { type Lease, LeaseLost } from './leases.ts'
+import type { ConnectionRow } from './context.ts'
+import { harmInWords, harmsOnlyItself } from './harm.ts'
+import { LeaseLost } from './leases.ts'
+import type { Look } from './look.ts'
 
 /** What a page of a listing brings, folded into the mirror. */
 
@@ -70,18 +71,54 @@ async function heldByUid(
   return found
 }
 
-/** Folds one page into the mirror, in one transaction. Returns how many items are new or changed. */
+/** When a page was asked for, and how far a first import has come with it; `lookedFrom`: when this look began. */
+export interface PageTimes {
+  startedAt: number
+  lookedFrom: number
+  imported: number | null
+}
+
+/**
+ * Folds one page into the mirror. Where something in it is refused, the page is halved until that is alone; it is then
+ * listed with the reason, and the rest is in. Returns how many items are new or changed.
+ */
 export async function fold(
-  ctx: Context,
-  row: ConnectionRow,
-  connector: Connector,
-  lease: Lease,
+  look: Look,
   collection: CollectionRow,
   page: DeltaPage,
-  gate: Gate,
-  startedAt: number,
-  lookedFrom: number,
-  imported: number | null,
+  times: PageTimes,
+): Promise<number> {
+  try {
+    return await foldAtOnce(look, collection, page, times)
+  } catch (error) {
+    const { items } = page
+    if (!harmsOnlyItself(error) || items.length === 0) throw error
+    const [only, ...more] = items
+    if (only && more.length === 0) {
+      look.ctx.log.warn(
+        { err: error, connectionId: look.row.id, item: only.remoteId },
+        'an item was set aside: it cannot be stored or worked with',
+      )
+      const { remoteId, revision, original } = only
+      const problem = { remoteId, revision, original: original.slice(0, KEPT), reason: harmInWords(error) }
+      const without = { ...page, items: [], problems: [...page.problems, problem] }
+      return foldAtOnce(look, collection, without, times)
+    }
+    const half = Math.ceil(items.length / 2)
+    const first = { ...emptyPage(page.full), items: items.slice(0, half) }
+    const before = await fold(look, collection, first, { ...times, imported: null })
+    return before + (await fold(look, collection, { ...page, items: items.slice(half) }, times))
+  }
+}
+
+/** As much of what was set aside is kept as a person needs to recognise it. */
+const KEPT = 100_000
+
+async function foldAtOnce(
+  { ctx, row, connector, lease, gate }: Look,
+  collection: CollectionRow,
+  page: DeltaPage,
+  { startedAt, lookedFrom, imported }: PageTimes,
 ): Promise<number> {
   const looked = { before: collection.synced_at ?? 0, now: startedAt, skew: gate.skew }
   const ids = page.items.map(i => i.remoteId)

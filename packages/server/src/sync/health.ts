@@ -1,4 +1,5 @@
-import type { ServiceError } from '@loom/connectors'
+import { ServiceError } from '@loom/connectors'
+import { isOfDatabase } from '../data/database-errors.ts'
 import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
 
@@ -13,6 +14,15 @@ const SIGNED_OUT_WAITS_MS = [5_000, 15_000, 60_000, 600_000]
 /** Doubling from half a second, with jitter so that not everybody comes back at once. */
 export const backoff = (failures: number, most = MAX_WAIT_MS): number =>
   Math.min(most, 500 * 2 ** Math.min(10, failures)) * (0.75 + Math.random() / 2)
+
+/** What went wrong here, and not at the service, told like any other trouble of the connection. */
+export const ownTrouble = (error: unknown): ServiceError =>
+  new ServiceError(
+    'service-error',
+    isOfDatabase(error)
+      ? 'Our database did not take what was read. It is tried again; what came in before stays.'
+      : `Something went wrong here while it was read (${error instanceof Error ? error.name : 'unknown'}). It is tried again; what came in before stays.`,
+  )
 
 function waitAfter(ctx: Context, row: ConnectionRow, error: ServiceError): number {
   if (error.trouble === 'signed-out')

@@ -1,5 +1,5 @@
 import type { RemoteItem } from '@loom/connectors'
-import { type Item, NotUnderstood, observe, seriesDate, type Mirror } from '@loom/core'
+import { type Item, observe, seriesDate, type Mirror, understoodOr } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { type MirrorRow, mirrorOf, putMirrors, remoteItemOf, withOwnLayer } from '../data/mirrors.ts'
 import type { ConnectionRow, Context } from './context.ts'
@@ -16,12 +16,8 @@ export const objectOf = ({ mirror, series }: Pick<Job, 'mirror' | 'series'>): Mi
 /** The item as the service shows it now, with our own layer; null where a series no longer has that date. */
 export function shownOf({ mirror, series }: Job, { item, original }: RemoteItem): Item | null {
   if (!series || !mirror?.occurrence) return withOwnLayer(item, mirror)
-  try {
-    return seriesDate(original, mirror.occurrence)?.event ?? null
-  } catch (error) {
-    if (error instanceof NotUnderstood) return null
-    throw error
-  }
+  const { occurrence } = mirror
+  return understoodOr(() => seriesDate(original, occurrence)?.event ?? null, null)
 }
 
 /** Folds what the service returned into the mirror, and a series into those of its dates, too. Returns what changed. */

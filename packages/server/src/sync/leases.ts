@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { EventEmitter, once } from 'node:events'
+import type { Logger } from 'pino'
 import type { Database, Sql } from '../data/database.ts'
 
 /**
@@ -18,8 +19,13 @@ export class Lease {
     private readonly db: Database,
     private readonly resource: string,
     private readonly holder: string,
+    private readonly log: Logger,
   ) {
-    this.timer = setInterval(() => void this.renew().catch(() => undefined), RENEW_MS)
+    this.timer = setInterval(() => {
+      this.renew().catch((error: unknown) =>
+        this.log.warn({ err: error, resource }, 'a lease was not renewed'),
+      )
+    }, RENEW_MS)
   }
 
   private async renew(): Promise<void> {
@@ -54,8 +60,17 @@ export class Lease {
   }
 }
 
+interface Leasing {
+  db: Database
+  log: Logger
+}
+
 /** Null while somebody else holds it. */
-export async function takeLease(db: Database, workspaceId: string, resource: string): Promise<Lease | null> {
+export async function takeLease(
+  { db, log }: Leasing,
+  workspaceId: string,
+  resource: string,
+): Promise<Lease | null> {
   const holder = randomUUID()
   const now = Date.now()
   const isFree = 'expires_at <= :now'
@@ -68,7 +83,7 @@ export async function takeLease(db: Database, workspaceId: string, resource: str
      RETURNING holder`,
     { resource, workspaceId, holder, until: now + LEASE_MS, now },
   )
-  return taken?.holder === holder ? new Lease(db, resource, holder) : null
+  return taken?.holder === holder ? new Lease(db, resource, holder, log) : null
 }
 
 /** What was given back is told of within this process; what another server holds is asked for now and then. */
@@ -78,10 +93,10 @@ const ASK_EVERY_MS = 50
 const MOST_MS = 3000
 
 /** Waits a while for it; null when it is still held then. */
-export async function awaitLease(db: Database, workspaceId: string, resource: string): Promise<Lease | null> {
+export async function awaitLease(by: Leasing, workspaceId: string, resource: string): Promise<Lease | null> {
   for (const until = Date.now() + MOST_MS; Date.now() < until;) {
     const before = timesGivenBack
-    const lease = await takeLease(db, workspaceId, resource)
+    const lease = await takeLease(by, workspaceId, resource)
     if (lease) return lease
     if (before !== timesGivenBack) continue
     const soon = AbortSignal.timeout(ASK_EVERY_MS)

@@ -4,9 +4,11 @@ import { judgeAbsence } from './absence.ts'
 import { admitArrivals } from './arrivals.ts'
 import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
-import { type CollectionRow, fold } from './fold.ts'
-import { type Gate, gateOf } from './gate.ts'
+import { type CollectionRow, fold, type PageTimes } from './fold.ts'
+import { gateOf } from './gate.ts'
+import { harmsOnlyItself } from './harm.ts'
 import type { Lease } from './leases.ts'
+import type { Look } from './look.ts'
 
 /**
  * Reads what is new at one service into the mirror, page by page. All collections of a connection are read
@@ -51,7 +53,7 @@ export async function observeConnection(
   between: Between = async () => true,
 ): Promise<Observed> {
   const collections = await collectionsOf(ctx.db, row.id)
-  const gate = await gateOf(ctx, row)
+  const look: Look = { ctx, row, connector, lease, gate: await gateOf(ctx, row) }
   const hinted = [...(ctx.hints.get(row.id) ?? [])]
   ctx.hints.delete(row.id)
   const seen = new Set<string>()
@@ -62,18 +64,7 @@ export async function observeConnection(
   for (const collection of collections) {
     const startedAt = ctx.now()
     try {
-      const read = await readCollection(
-        ctx,
-        row,
-        connector,
-        lease,
-        collection,
-        gate,
-        startedAt,
-        lookedFrom,
-        between,
-        out,
-      )
+      const read = await readCollection(look, collection, { startedAt, lookedFrom }, between, out)
       for (const id of read.seen) seen.add(id)
       if (read.token === undefined) return { ...out, stopped: true }
       for (const remoteId of read.left) left.push({ remoteId, collection })
@@ -99,15 +90,18 @@ export async function observeConnection(
   for (const { remoteId, collection } of left) {
     if (seen.has(remoteId) || judged.has(remoteId)) continue
     judged.add(remoteId)
-    const verdict = await judgeAbsence(ctx, row, connector, lease, remoteId, collection, gate, allRead)
+    const verdict = await judgeAbsence(look, remoteId, collection, allRead).catch((error: unknown) => {
+      if (!harmsOnlyItself(error)) throw error
+      ctx.log.warn({ err: error, connectionId: row.id, item: remoteId }, 'an absence could not be judged')
+      return 'waits' as const
+    })
     if (verdict === 'waits') undecided.add(collection.id)
     else if (verdict) {
       out.changed = true
       out.items++
     }
   }
-  if (anywhere && allRead && (await admitArrivals(ctx, row, connector, lease, anywhere, gate)))
-    out.changed = true
+  if (anywhere && allRead && (await admitArrivals(look, anywhere))) out.changed = true
   // Only now is the reading complete: a crash before this reads the same again.
   for (const { collection, token, startedAt } of ends.filter(e => !undecided.has(e.collection.id)))
     await ctx.db.run(
@@ -148,17 +142,13 @@ async function* inParts(pages: AsyncIterable<DeltaPage>): AsyncGenerator<DeltaPa
 
 /** All pages of one collection. The token is undefined when `between` ended it early. */
 async function readCollection(
-  ctx: Context,
-  row: ConnectionRow,
-  connector: Connector,
-  lease: Lease,
+  look: Look,
   collection: CollectionRow,
-  gate: Gate,
-  startedAt: number,
-  lookedFrom: number,
+  times: Omit<PageTimes, 'imported'>,
   between: Between,
   out: Observed,
 ): Promise<{ token: string | null | undefined; left: string[]; seen: Set<string> }> {
+  const { ctx, connector } = look
   const seen = new Set<string>()
   const left = new Set<string>()
   const first = collection.synced_at === null
@@ -174,18 +164,7 @@ async function readCollection(
     done += page.items.length + page.problems.length + (cursor === null ? page.unchanged.length : 0)
     // How far it has come is kept together with where it would go on.
     const imported = first && page.last ? done : null
-    const folded = await fold(
-      ctx,
-      row,
-      connector,
-      lease,
-      collection,
-      page,
-      gate,
-      startedAt,
-      lookedFrom,
-      imported,
-    )
+    const folded = await fold(look, collection, page, { ...times, imported })
     out.changed ||= folded > 0
     out.items += folded
     for (const i of page.items) seen.add(i.remoteId)

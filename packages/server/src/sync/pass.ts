@@ -1,10 +1,13 @@
 import { randomUUID } from 'node:crypto'
 import { brake, counted, type Decision, isRemoval, type PlanInput, type Rule, titleOfPair } from '@loom/core'
 import type { Sql } from '../data/database.ts'
+import { nowDoing } from '../work/doing.ts'
 import { brakeTermsFor, type Home, homesOf, recordStopped } from './braking.ts'
 import { numberChange, withNeighbours } from './changes.ts'
 import { recordConflicts } from './conflicts.ts'
 import type { Context } from './context.ts'
+import { harmInWords, harmsOnlyItself } from './harm.ts'
+import { backoff } from './health.ts'
 import { addIntent } from './intents.ts'
 import { writeJournal } from './journal.ts'
 import { awaitLease, type Lease } from './leases.ts'
@@ -18,7 +21,7 @@ import { unrollForRules } from './series-dates.ts'
 
 /** Returns the connections that have something to write now. `full` plans everything anew. */
 export async function planWorkspace(ctx: Context, workspaceId: string, full = false): Promise<string[]> {
-  const lease = await awaitLease(ctx.db, workspaceId, `rules:${workspaceId}`)
+  const lease = await awaitLease(ctx, workspaceId, `rules:${workspaceId}`)
   if (!lease) return []
   try {
     const rules = await ctx.db.rows<RuleRow>(
@@ -27,13 +30,46 @@ export async function planWorkspace(ctx: Context, workspaceId: string, full = fa
     )
     await unrollForRules(ctx, lease, workspaceId, rules, full)
     const connections = new Set<string>()
-    for (const row of rules)
-      for (const id of [...(await takeAlong(ctx, row, lease)), ...(await passOf(ctx, row, lease, full))])
-        connections.add(id)
+    for (const row of rules) {
+      if (!full && row.next_pass_at > Date.now()) continue
+      nowDoing(`rule:${row.id}`)
+      try {
+        for (const id of [...(await takeAlong(ctx, row, lease)), ...(await passOf(ctx, row, lease, full))])
+          connections.add(id)
+        if (row.failures > 0) await passWell(ctx, row)
+      } catch (error) {
+        // A rule that cannot be planned holds up no other; without a database nothing can be.
+        if (!harmsOnlyItself(error)) throw error
+        ctx.log.error({ err: error, ruleId: row.id }, 'a rule could not be planned')
+        await passTrouble(ctx, row, error)
+      }
+    }
     return [...connections]
   } finally {
     await lease.release()
   }
+}
+
+/** A rule that fails is tried ever more seldom, and says so where people look at it. */
+async function passTrouble(ctx: Context, row: RuleRow, error: unknown): Promise<void> {
+  await ctx.db.transaction(async sql => {
+    await sql.run(
+      `UPDATE rules SET trouble = :trouble, failures = failures + 1, next_pass_at = :next WHERE id = :id`,
+      { id: row.id, trouble: harmInWords(error), next: Date.now() + backoff(row.failures + 2) },
+    )
+    if (row.failures === 0) await numberChange(sql, row.workspace_id, { topics: ['rules'] })
+  })
+  ctx.feed.nudge()
+}
+
+async function passWell(ctx: Context, row: RuleRow): Promise<void> {
+  await ctx.db.transaction(async sql => {
+    await sql.run('UPDATE rules SET trouble = NULL, failures = 0, next_pass_at = 0 WHERE id = :id', {
+      id: row.id,
+    })
+    await numberChange(sql, row.workspace_id, { topics: ['rules'] })
+  })
+  ctx.feed.nudge()
 }
 
 interface Planned {
@@ -69,41 +105,64 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
     return []
   }
   const passId = randomUUID()
-  const connections = await ctx.db.transaction(async sql => {
-    await lease.check(sql)
-    const { decisions } = planned
-    const homes = await homesOf(sql, rule, decisions)
-    const terms = await brakeTermsFor(ctx, sql, rule, homes, decisions)
-    const { go, stopped } = brake(decisions, terms)
-    await recordStopped(ctx, sql, row, homes, stopped, since === null ? null : input)
-    const newConflict = await recordConflicts(ctx, sql, row, go, input)
-    const counts = new Set(counted(go, terms))
-    const written = await record(ctx, sql, row, rule, go, homes, passId, counts)
-    await sql.run(
-      `UPDATE rules SET planned_seq = :until, last_pass_at = :now, anew_at = IF(:anew, :now, anew_at)
-       WHERE id = :id AND planned_seq = :was`,
-      { id: row.id, until, now: ctx.now(), was: row.planned_seq, anew: since === null },
-    )
-    // Pairs that end and pairs that begin are drawn otherwise from now on.
-    const ended = go.flatMap(d =>
-      d.tie?.released || d.effect === 'match' ? [d.a, d.b].filter(id => id !== null) : [],
-    )
-    if (written.length > 0 || stopped.length > 0 || newConflict || ended.length > 0)
-      await numberChange(
-        sql,
-        row.workspace_id,
-        { topics: newConflict || ended.length > 0 ? ['rules', 'cloth'] : ['rules'], exact: true },
-        await withNeighbours(sql, ended),
+  const refused: string[] = []
+  /** Records some of the decisions; what the database refuses is halved until it is alone, and the rest stands. */
+  const commit = async (part: ReadonlySet<Decision>, isLast: boolean): Promise<string[]> => {
+    try {
+      return await commitAtOnce(part, isLast)
+    } catch (error) {
+      const [only, ...more] = part
+      if (!harmsOnlyItself(error) || !only) throw error
+      ctx.log.warn({ err: error, ruleId: row.id, decisions: part.size }, 'a decision could not be recorded')
+      if (more.length === 0) {
+        refused.push(`${only.title}: ${harmInWords(error)}`)
+        return isLast ? commitAtOnce(new Set(), true) : []
+      }
+      const all = [...part]
+      const half = Math.ceil(all.length / 2)
+      const before = await commit(new Set(all.slice(0, half)), false)
+      return [...before, ...(await commit(new Set(all.slice(half)), isLast))]
+    }
+  }
+  const commitAtOnce = (part: ReadonlySet<Decision>, isLast: boolean): Promise<string[]> =>
+    ctx.db.transaction(async sql => {
+      await lease.check(sql)
+      const { decisions } = planned
+      const homes = await homesOf(sql, rule, decisions)
+      const terms = await brakeTermsFor(ctx, sql, rule, homes, decisions)
+      const { go: all, stopped } = brake(decisions, terms)
+      const go = all.filter(d => part.has(d))
+      await recordStopped(ctx, sql, row, homes, stopped, since === null ? null : input)
+      const newConflict = await recordConflicts(ctx, sql, row, go, input)
+      const counts = new Set(counted(go, terms))
+      const written = await record(ctx, sql, row, rule, go, homes, passId, counts)
+      if (isLast)
+        await sql.run(
+          `UPDATE rules SET planned_seq = :until, last_pass_at = :now, anew_at = IF(:anew, :now, anew_at)
+           WHERE id = :id AND planned_seq = :was`,
+          { id: row.id, until, now: ctx.now(), was: row.planned_seq, anew: since === null },
+        )
+      // Pairs that end and pairs that begin are drawn otherwise from now on.
+      const ended = go.flatMap(d =>
+        d.tie?.released || d.effect === 'match' ? [d.a, d.b].filter(id => id !== null) : [],
       )
-    return written
-  })
+      if (written.length > 0 || stopped.length > 0 || newConflict || ended.length > 0)
+        await numberChange(
+          sql,
+          row.workspace_id,
+          { topics: newConflict || ended.length > 0 ? ['rules', 'cloth'] : ['rules'], exact: true },
+          await withNeighbours(sql, ended),
+        )
+      return written
+    })
+  const connections = await commit(new Set(planned.decisions), true)
   // What was said of pairs that were not planned now stands.
   const again = input.pairs.map(p => `${titleOfPair(rule, p)}: `)
   const stands = (JSON.parse(row.notices) as string[]).filter(
     n => since !== null && !again.some(title => n.startsWith(title)),
   )
   const held = planned.decisions.flatMap(d => d.held.map(h => `${d.title}: ${h.reason}`))
-  await notice(ctx, row, [...stands, ...held])
+  await notice(ctx, row, [...stands, ...held, ...refused])
   ctx.feed.nudge()
   return connections
 }

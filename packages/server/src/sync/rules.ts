@@ -29,6 +29,10 @@ export interface RuleRow {
   anew_at: number
   last_pass_at: number | null
   notices: string
+  /** Why it could not be planned, how often in a row, and when it is tried again, epoch ms. */
+  trouble: string | null
+  failures: number
+  next_pass_at: number
   /** 1 for the rule that blocks and batches made by hand follow their tasks by. */
   own: 0 | 1
 }
@@ -37,7 +41,7 @@ export interface RuleRow {
  * Asks for a rule to be planned in full. Each asking leaves another number, so that a pass that began before
  * it does not take it for answered.
  */
-export const PLAN_ANEW = 'planned_seq = LEAST(planned_seq, 0) - 1'
+export const PLAN_ANEW = 'next_pass_at = 0, planned_seq = LEAST(planned_seq, 0) - 1'
 
 /** Time that goes by brings items within a rule's reach, and into and out of clauses about today. */
 export const ANEW_EVERY_MS = 3 * 3_600_000

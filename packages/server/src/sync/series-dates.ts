@@ -1,18 +1,20 @@
 import { createHash } from 'node:crypto'
 import {
   type Mirror,
-  NotUnderstood,
   type Reach,
   type Rule,
   settingsOf,
   unroll,
+  understoodOr,
   type Unrolled,
 } from '@loom/core'
 import { idFor } from '../access/secrets.ts'
 import type { Sql } from '../data/database.ts'
 import { COLUMNS, type MirrorRow, mirrorOf, MIRRORS, putMirrors, setPresence } from '../data/mirrors.ts'
+import { nowDoing } from '../work/doing.ts'
 import { numberChange } from './changes.ts'
 import type { Context } from './context.ts'
+import { harmsOnlyItself } from './harm.ts'
 import type { Lease } from './leases.ts'
 import { isPlannedAnew, ruleOf, type RuleRow } from './rules.ts'
 
@@ -91,9 +93,21 @@ export async function unrollForRules(
       await lease.check(sql)
       const changed: string[] = []
       for (const { id } of due.slice(i, i + SERIES_AT_ONCE))
-        changed.push(...(await unrollOne(ctx, sql, id, reaches)))
+        changed.push(...(await unrollAlone(ctx, sql, id, reaches)))
       if (changed.length > 0) await numberChange(sql, workspaceId, { topics: ['rules'] }, changed)
     })
+}
+
+/** A series that cannot be unrolled, or whose dates cannot be kept, stops no other. */
+async function unrollAlone(ctx: Context, sql: Sql, id: string, reaches: Reaches): Promise<string[]> {
+  nowDoing(`item:${id}`)
+  try {
+    return await unrollOne(ctx, sql, id, reaches)
+  } catch (error) {
+    if (!harmsOnlyItself(error)) throw error
+    ctx.log.error({ err: error, item: id }, 'a series could not be unrolled')
+    return []
+  }
 }
 
 /** Brings the dates of one series up to date. Returns the mirrors of those that changed. */
@@ -148,16 +162,13 @@ async function looked(
     zone,
   }
   const before = { before: row.as_of ?? 0, now, skew: 0 }
-  try {
-    const unrolled = row.original.startsWith('BEGIN:VCALENDAR')
-      ? unroll(mirrorOf(row), row.original, held, reach, before, { idFor, revisionOf })
-      : null
-    return { unrolled, held }
-  } catch (error) {
-    // A series that cannot be unrolled is drawn where it stands, and its dates stay as they were.
-    if (error instanceof NotUnderstood) return { unrolled: null, held }
-    throw error
-  }
+  if (!row.original.startsWith('BEGIN:VCALENDAR')) return { unrolled: null, held }
+  // A series that cannot be unrolled is drawn where it stands, and its dates stay as they were.
+  const unrolled = understoodOr(
+    () => unroll(mirrorOf(row), row.original, held, reach, before, { idFor, revisionOf }),
+    null,
+  )
+  return { unrolled, held }
 }
 
 /**

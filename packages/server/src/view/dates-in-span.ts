@@ -4,18 +4,38 @@ import {
   dayAt,
   type Event,
   type ItemSource,
-  NotUnderstood,
   occurrencesBetween,
+  TooOften,
+  understand,
+  UnrollBudget,
   type Viewer,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { chunks } from '../data/chunks.ts'
 
-/** The dates of series, unrolled once for each span for as long as a series is the same. */
+/**
+ * The dates of series, unrolled once for each span for as long as a series is the same. What all series of one
+ * calendar, and of one answer, may cost is bounded: what goes beyond is drawn once and says how often it repeats.
+ */
 
-const unrolled = new WeakMap<ItemSource<Event>, Map<string, ClothItem[]>>()
+interface Unrolled {
+  dates: ClothItem[]
+  /** What it cost, in steps of an UnrollBudget. */
+  steps: number
+}
+
+const unrolled = new WeakMap<ItemSource<Event>, Map<string, Unrolled>>()
 /** Of one series; whoever leafs on lets go of the oldest. */
 const MOST_SPANS = 12
+/** Of one calendar: a third of a second's work, and more dates than a screen of six weeks can show. */
+const OF_CALENDAR = { steps: 500_000, dates: 8_000 }
+const OF_ANSWER = 25_000
+
+interface Span {
+  fromMs: number
+  toMs: number
+  viewer: Viewer
+}
 
 /** The dates of each series between two instants, epoch ms. */
 export async function datesInSpan(
@@ -25,55 +45,118 @@ export async function datesInSpan(
   toMs: number,
   viewer: Viewer,
 ): Promise<[ItemSource<Event>, ClothItem[]][]> {
-  const span = [fromMs, toMs, viewer.zone, viewer.defaultMinutes].join(' ')
-  const found = series.map((source): [ItemSource<Event>, ClothItem[] | undefined] => [
-    source,
-    unrolled.get(source)?.get(span),
-  ])
+  const span: Span = { fromMs, toMs, viewer }
+  const key = [fromMs, toMs, viewer.zone, viewer.defaultMinutes].join(' ')
+  const originals = await originalsOf(
+    sql,
+    series.filter(source => !unrolled.get(source)?.has(key)).map(source => source.id),
+  )
+  const byCalendar = new Map<string, ItemSource<Event>[]>()
+  // Always in the same order, so that the same ones are left over whenever there are too many.
+  for (const source of [...series].sort((x, y) => (x.id < y.id ? -1 : 1))) {
+    const known = byCalendar.get(source.collectionId)
+    if (known) known.push(source)
+    else byCalendar.set(source.collectionId, [source])
+  }
+  const found = new Map<ItemSource<Event>, Unrolled>()
+  for (const sources of byCalendar.values()) {
+    const budget = new UnrollBudget(OF_CALENDAR.steps, OF_CALENDAR.dates)
+    for (const source of sources) {
+      const known = unrolled.get(source)?.get(key)
+      if (budget.isSpent) {
+        found.set(source, { dates: once(source, span, MUCH_HERE), steps: 0 })
+        continue
+      }
+      const own = known ?? unroll(source, originals.get(source.id), span)
+      if (!known) keep(source, key, own)
+      budget.take(own.steps, own.dates.length)
+      found.set(source, own)
+    }
+  }
+  leaveOver(found, span)
+  return series.map(source => [source, found.get(source)?.dates ?? []])
+}
+
+const MUCH_HERE = 'So much repeats in its calendar that this is shown once, not date by date.'
+
+async function originalsOf(sql: Sql, ids: readonly string[]): Promise<Map<string, string>> {
   const originals = new Map<string, string>()
-  const wanting = found.filter(([, dates]) => !dates).map(([source]) => source.id)
-  for (const part of chunks(wanting))
+  for (const part of chunks(ids))
     for (const row of await sql.rows<{ mirror_id: string; original: string }>(
       'SELECT mirror_id, original FROM payloads WHERE mirror_id IN (:part)',
       { part },
     ))
       originals.set(row.mirror_id, row.original)
-  return found.map(([source, known]) => {
-    if (known) return [source, known]
-    const original = originals.get(source.id)
-    if (original === undefined) return [source, []]
-    const dates = occurrences(source, original, fromMs, toMs, viewer)
-    const spans = unrolled.get(source) ?? new Map<string, ClothItem[]>()
-    unrolled.set(source, spans.set(span, dates))
-    const [oldest] = spans.keys()
-    if (oldest !== undefined && spans.size > MOST_SPANS) spans.delete(oldest)
-    return [source, dates]
-  })
+  return originals
 }
 
-function occurrences(
-  source: ItemSource<Event>,
-  original: string,
-  fromMs: number,
-  toMs: number,
-  viewer: Viewer,
-): ClothItem[] {
+function keep(source: ItemSource<Event>, key: string, dates: Unrolled): void {
+  const spans = unrolled.get(source) ?? new Map<string, Unrolled>()
+  unrolled.set(source, spans.set(key, dates))
+  const [oldest] = spans.keys()
+  if (spans.size > MOST_SPANS && oldest !== undefined) spans.delete(oldest)
+}
+
+/** Where there is too much in all, the series with the most dates are drawn once. */
+function leaveOver(found: Map<ItemSource<Event>, Unrolled>, span: Span): void {
+  let all = 0
+  for (const { dates } of found.values()) all += dates.length
+  if (all <= OF_ANSWER) return
+  const most = [...found].sort(([, x], [, y]) => y.dates.length - x.dates.length)
+  for (const [source, { dates }] of most) {
+    if (all <= OF_ANSWER) return
+    all -= dates.length - 1
+    found.set(source, { dates: once(source, span, MUCH_HERE), steps: 0 })
+  }
+}
+
+/** A series that is not unrolled stands there once, through all of the span that it reaches into. */
+function once(source: ItemSource<Event>, { fromMs, toMs, viewer }: Span, tooOften: string): ClothItem[] {
   const whole = clothItem(null, source, viewer)
   if (!whole) return []
-  try {
-    return occurrencesBetween(original, fromMs, toMs, viewer.zone).map(o =>
-      Object.freeze({
-        ...whole,
-        key: `${source.id}@${o.recurrenceId}`,
-        title: o.summary || whole.title,
-        place: o.allDay
-          ? { kind: 'all-day' as const, from: dayAt(o.startMs, viewer.zone), to: dayAt(o.endMs, viewer.zone) }
-          : { kind: 'timed' as const, startMs: o.startMs, endMs: o.endMs },
-      }),
-    )
-  } catch (error) {
-    // A series that cannot be unrolled still stands there with its first date.
-    if (error instanceof NotUnderstood) return [whole]
-    throw error
+  const starts =
+    whole.place.kind === 'timed'
+      ? whole.place.startMs
+      : whole.place.kind === 'all-day'
+        ? Date.parse(whole.place.from)
+        : fromMs
+  if (starts >= toMs) return []
+  const place = {
+    kind: 'all-day' as const,
+    from: dayAt(Math.max(fromMs, starts), viewer.zone),
+    to: dayAt(toMs, viewer.zone),
   }
+  return [Object.freeze({ ...whole, place, movable: false, fixedBecause: tooOften, tooOften })]
+}
+
+function unroll(source: ItemSource<Event>, original: string | undefined, span: Span): Unrolled {
+  if (original === undefined) return { dates: [], steps: 0 }
+  const { fromMs, toMs, viewer } = span
+  const whole = clothItem(null, source, viewer)
+  if (!whole) return { dates: [], steps: 0 }
+  const budget = new UnrollBudget()
+  const before = budget.steps
+  const read = understand(() => {
+    try {
+      return occurrencesBetween(original, fromMs, toMs, viewer.zone, { budget })
+    } catch (error) {
+      if (error instanceof TooOften) return error
+      throw error
+    }
+  })
+  const steps = before - budget.steps
+  // A series that cannot be unrolled still stands there with its first date.
+  if (read.kind === 'not-understood') return { dates: [whole], steps }
+  if (read.value instanceof TooOften) return { dates: once(source, span, read.value.message), steps }
+  const dates = read.value.map(o =>
+    Object.freeze({
+      ...whole,
+      key: `${source.id}@${o.recurrenceId}`,
+      title: o.summary || whole.title,
+      place: o.allDay
+        ? { kind: 'all-day' as const, from: dayAt(o.startMs, viewer.zone), to: dayAt(o.endMs, viewer.zone) }
+        : { kind: 'timed' as const, startMs: o.startMs, endMs: o.endMs },
+    }),
+  )
+  return { dates, steps }
 }

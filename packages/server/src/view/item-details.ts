@@ -10,6 +10,7 @@ import {
   type Terms,
   type Viewer,
   type When,
+  understoodOr,
 } from '@loom/core'
 import type { Member } from '../access/sessions.ts'
 import type { Sql } from '../data/database.ts'
@@ -154,7 +155,7 @@ async function batchesWith(sql: Sql, taskId: string, zone: string): Promise<Item
     const row = await sql.one<{ original: string }>('SELECT original FROM payloads WHERE mirror_id = :key', {
       key,
     })
-    const on = row && seriesDate(row.original, date)
+    const on = row && understoodOr(() => seriesDate(row.original, date), null)
     if (on) found.push({ key: `${key}@${date}`, title, startMs: epochOf(on.event.time.anchor, zone) })
   }
   return found
@@ -210,7 +211,9 @@ async function onDate(
   const row = await sql.one<{ original: string }>('SELECT original FROM payloads WHERE mirror_id = :id', {
     id,
   })
-  const date = row?.original.startsWith('BEGIN:VCALENDAR') ? seriesDate(row.original, occurrence) : null
+  const date = row?.original.startsWith('BEGIN:VCALENDAR')
+    ? understoodOr(() => seriesDate(row.original, occurrence), null)
+    : null
   const shown = date && item.kind !== 'tied' && clothItem(null, { ...NO_SOURCE, item: date.event }, viewer)
   return {
     ...item,

@@ -79,10 +79,15 @@ export class Client {
     return this.cookie
   }
 
-  async call(method: string, path: string, body?: unknown): Promise<{ status: number; body: any }> {
+  async call(
+    method: string,
+    path: string,
+    body?: unknown,
+    headers: Record<string, string> = {},
+  ): Promise<{ status: number; body: any }> {
     const answer = await fetch(`${this.base}/api${path}`, {
       method,
-      headers: { 'Content-Type': 'application/json', Origin: this.base, Cookie: this.cookie },
+      headers: { 'Content-Type': 'application/json', Origin: this.base, Cookie: this.cookie, ...headers },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     })
     const cookie = answer.headers.get('set-cookie')

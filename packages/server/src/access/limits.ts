@@ -1,0 +1,91 @@
+import { RateLimiterMySQL, RateLimiterRes } from 'rate-limiter-flexible'
+import type { Database } from '../data/database.ts'
+
+/**
+ * How often something may be tried, counted in the database, so that it holds for all processes and outlives them.
+ * The counts of long ago are taken away by `forgetLimits`.
+ */
+
+interface Options {
+  name: string
+  /** How often within `seconds`. */
+  times: number
+  seconds: number
+}
+
+interface Counted {
+  points: number
+  expire: number
+}
+
+/** The package's limiter, with its three statements told to our own door to MariaDB. */
+class Limiter extends RateLimiterMySQL {
+  constructor(
+    private readonly db: Database,
+    { name, times, seconds }: Options,
+  ) {
+    super({
+      storeClient: {},
+      storeType: 'connection',
+      tableCreated: true,
+      clearExpiredByTimeout: false,
+      keyPrefix: name,
+      points: times,
+      duration: seconds,
+    })
+  }
+
+  async _upsert(name: string, points: number, forMs: number, anew = false): Promise<Counted[]> {
+    const now = Date.now()
+    const isOver = anew ? '1 = 1' : 'expire <= :now'
+    return this.db.rows<Counted>(
+      `INSERT INTO limits (name, points, expire) VALUES (:name, :points, :expire)
+       ON DUPLICATE KEY UPDATE points = IF(${isOver}, VALUES(points), points + VALUES(points)),
+         expire = IF(${isOver}, VALUES(expire), expire)
+       RETURNING points, expire`,
+      { name, points, expire: now + forMs, now },
+    )
+  }
+
+  async _get(name: string): Promise<Counted[] | null> {
+    const rows = await this.db.rows<Counted>(
+      'SELECT points, expire FROM limits WHERE name = :name AND expire > :now',
+      { name, now: Date.now() },
+    )
+    return rows.length > 0 ? rows : null
+  }
+
+  async _delete(name: string): Promise<boolean> {
+    return (await this.db.run('DELETE FROM limits WHERE name = :name', { name })) > 0
+  }
+}
+
+export interface Limit {
+  /** Counts one try. Returns how long to wait, seconds; null where it may go on. */
+  count(who: string): Promise<number | null>
+  /** How often it was tried lately. */
+  counted(who: string): Promise<number>
+  forget(who: string): Promise<void>
+}
+
+export function limitOf(db: Database, options: Options): Limit {
+  const limiter = new Limiter(db, options)
+  return {
+    async count(who) {
+      try {
+        await limiter.consume(who)
+        return null
+      } catch (error) {
+        if (error instanceof RateLimiterRes) return Math.max(1, Math.ceil(error.msBeforeNext / 1000))
+        throw error
+      }
+    },
+    counted: async who => (await limiter.get(who))?.consumedPoints ?? 0,
+    forget: async who => {
+      await limiter.delete(who)
+    },
+  }
+}
+
+export const forgetLimits = (db: Database): Promise<number> =>
+  db.run('DELETE FROM limits WHERE expire < :now', { now: Date.now() })
