@@ -68,6 +68,15 @@ export default ts.config(
     },
   },
   {
+    // Nothing runs unwatched: `Background` starts what nobody waits for.
+    files: ['packages/{core,connectors,server,standins}/src/**/*.ts'],
+    languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
+    rules: {
+      '@typescript-eslint/no-floating-promises': ['error', { ignoreVoid: false }],
+      '@typescript-eslint/no-misused-promises': 'error',
+    },
+  },
+  {
     // Answers are looked at as they come over the wire.
     files: ['packages/*/test/**', 'packages/e2e/**'],
     rules: { '@typescript-eslint/no-explicit-any': 'off', '@typescript-eslint/no-unused-expressions': 'off' },

@@ -34,7 +34,13 @@ export class Notifier {
     } catch {
       // Nobody listens there now; the tries below and the receiver's own polling make up for it.
     }
-    if (tries > 1) setTimeout(() => void this.send(hook, body, tries - 1), 2000)
+    if (tries > 1) this.later(2000, hook, body, tries - 1)
+  }
+
+  private later(ms: number, hook: Hook, body: string, tries?: number): void {
+    setTimeout(() => {
+      this.send(hook, body, tries).catch((error: unknown) => console.error('a notification', error))
+    }, ms)
   }
 
   tell(what: object): void {
@@ -50,7 +56,7 @@ export class Notifier {
       notifications === 'reordered' ? (this.count % 2 === 0 ? 10 : 900) : this.count % 3 === 0 ? 150 : 10
     const copies = notifications === 'repeated' ? 3 : this.count % 5 === 0 ? 2 : 1
     for (const hook of this.hooks())
-      for (let copy = 0; copy < copies; copy++) setTimeout(() => void this.send(hook, body), late + copy * 50)
+      for (let copy = 0; copy < copies; copy++) this.later(late + copy * 50, hook, body)
   }
 }
 

@@ -6,4 +6,9 @@ const running = await listen(process.env.STANDINS_DATA ?? '.data/standins', port
 console.log(`Stand-ins on http://127.0.0.1:${running.port}/`)
 // `disconnect`: whoever started us is gone.
 for (const signal of ['SIGINT', 'SIGTERM', 'disconnect'] as const)
-  process.once(signal, () => void running.close().then(() => process.exit(0)))
+  process.once(signal, () => {
+    running.close().then(
+      () => process.exit(0),
+      () => process.exit(1),
+    )
+  })

@@ -1,6 +1,8 @@
 /** What the interface uses of the core; nothing here pulls in a parser of foreign formats. */
 export * from '../time/when.ts'
 export * from '../items/items.ts'
+export * from '../items/link.ts'
+export * from '../items/own-key.ts'
 export * from '../items/meaning.ts'
 export * from '../items/own-layer.ts'
 export * from '../items/kind-marks.ts'

@@ -4,6 +4,7 @@ import { ofOwn, Meaning, statusNames, type StatusTerm } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { whereabouts } from '../connecting/whereabouts.ts'
+import { haltedView } from './halted.ts'
 import { OWN } from '../own/connector.ts'
 import { numberChange } from '../sync/changes.ts'
 import { type ConnectionRow, CONNECTIONS, type Context, descriptionOf, scopeOf } from '../sync/context.ts'
@@ -112,6 +113,7 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
         })
         return c.json({
           now: ctx.now(),
+          halted: await haltedView(ctx, engine, workspaceId),
           connections: rows.map(r => ({
             id: r.id,
             kind: r.kind,
@@ -133,6 +135,11 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
             collections: shown.filter(k => k.connectionId === r.id),
           })),
         })
+      })
+      /** Sync was stopped after crashes: somebody wants it to go on. */
+      .post('/resume', c => {
+        engine.resume()
+        return c.json({ ok: true as const })
       })
       .get('/:id/day', async c => {
         const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)

@@ -1,14 +1,17 @@
 import type { Api } from '@loom/server/api'
 import { type ClientResponse, hc } from 'hono/client'
+import { onlyOnce } from './only-once.ts'
 
 /** The typed client: request and answer have the shapes the server declares. */
-export const api = hc<Api>('/api')
+export const api = hc<Api>('/api', { fetch: onlyOnce((input, init) => fetch(input, init)) })
 
 /** A request that was not fulfilled; the message is a sentence for people. */
 export class Refused extends Error {
   constructor(
     message: string,
     readonly status: number,
+    /** What else the server said. */
+    readonly said: Readonly<Record<string, unknown>> = {},
   ) {
     super(message)
   }
@@ -40,6 +43,6 @@ export async function answer<R extends ClientResponse<unknown, number, string>>(
     await again
     return answer(ask)
   }
-  const body = (await response.json().catch(() => ({}))) as { reason?: string }
-  throw new Refused(body.reason ?? 'That was not understood. Check what you typed.', response.status)
+  const body = (await response.json().catch(() => ({}))) as { reason?: string } & Record<string, unknown>
+  throw new Refused(body.reason ?? 'That was not understood. Check what you typed.', response.status, body)
 }

@@ -5,6 +5,7 @@ import {
   type Edit,
   EventKind,
   onDate,
+  safeLink,
   type Said,
   SAID_WORDS,
 } from '@loom/core/view'
@@ -37,6 +38,8 @@ const lacking = computed(() => {
   const asked: (keyof Said)[] = ['due', 'priority', 'categories']
   return task?.writable ? asked.filter(what => task.lacks.includes(what)).map(what => SAID_WORDS[what]) : []
 })
+/** Only what may be followed is a link. */
+const link = computed(() => safeLink(props.details.url ?? ''))
 const say = (said: Said): void => emit('edit', { do: 'say', said })
 
 const due = computed(() =>
@@ -220,10 +223,10 @@ function categoriesFrom(event: Event): void {
         @change="categoriesFrom"
       />
     </dd>
-    <template v-if="!can('url') && details.url">
+    <template v-if="!can('url') && link">
       <dt>Link</dt>
       <dd>
-        <a :href="details.url" target="_blank" rel="noopener noreferrer">open it there</a>
+        <a :href="link" target="_blank" rel="noopener noreferrer">open it there</a>
       </dd>
     </template>
     <dt v-if="can('url')"><label for="drawer-link">Link</label></dt>
@@ -237,7 +240,7 @@ function categoriesFrom(event: Event): void {
         maxlength="2000"
         @change="setLink"
       />
-      <a v-if="details.url" :href="details.url" target="_blank" rel="noopener noreferrer">open</a>
+      <a v-if="link" :href="link" target="_blank" rel="noopener noreferrer">open</a>
       <span v-if="wrongLink" class="wrong" role="alert">A link begins with https:// and has no spaces.</span>
     </dd>
     <dt>Lives in</dt>

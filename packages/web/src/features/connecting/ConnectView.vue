@@ -77,11 +77,27 @@ function choose(chosen: Service): void {
   go('sign-in')
 }
 
+/** Another server that the service sends on to: it is shown nothing before somebody agrees to it by name. */
+const otherServer = ref<string | null>(null)
+const agreed = ref<string[]>([])
+async function allowAndSignIn(given: Given): Promise<void> {
+  if (otherServer.value) agreed.value = [...agreed.value, otherServer.value].slice(-5)
+  await signIn(given)
+}
+
 async function signIn(given: Given): Promise<void> {
   const chosen = service.value
   if (!chosen) return
   await attempt(async () => {
-    const begun = await answer(() => api.connecting.drafts.$post({ json: { service: chosen.id, ...given } }))
+    const alsoAt = agreed.value
+    const begun = await answer(() =>
+      api.connecting.drafts.$post({ json: { service: chosen.id, ...given, alsoAt } }),
+    ).catch((error: unknown) => {
+      const other = error instanceof Refused ? error.said.alsoAt : null
+      otherServer.value = typeof other === 'string' ? other : null
+      throw error
+    })
+    otherServer.value = null
     if (begun.consent) {
       window.location.assign(begun.consent)
       return
@@ -229,7 +245,9 @@ const said = computed(() => {
         :service="service"
         :busy="busy"
         :reason="reason"
+        :other-server="otherServer"
         @go="signIn"
+        @allow="allowAndSignIn"
       />
     </ConnectStation>
     <ConnectStation

@@ -10,8 +10,15 @@ export interface Given {
   password: string
   key: string
 }
-const props = defineProps<{ service: Service; busy: boolean; reason: string; first?: Partial<Given> }>()
-const emit = defineEmits<{ go: [given: Given] }>()
+const props = defineProps<{
+  service: Service
+  busy: boolean
+  reason: string
+  /** Another server that it sends on to, which nobody has agreed to yet. */
+  otherServer?: string | null
+  first?: Partial<Given>
+}>()
+const emit = defineEmits<{ go: [given: Given]; allow: [given: Given] }>()
 
 const given = reactive<Given>({ address: '', user: '', password: '', key: '', ...props.first })
 const complete = computed(
@@ -67,6 +74,11 @@ const button = computed(() =>
       You sign in there, on its own page, and come back here. Its password stays with it.
     </p>
     <p v-if="reason" class="why" role="alert">{{ reason }} Nothing was kept.</p>
+    <p v-if="otherServer" class="other">
+      <Button :loading="busy" @click="emit('allow', { ...given })"
+        >Allow {{ otherServer }} as well, and sign in</Button
+      >
+    </p>
     <Button type="primary" html-type="submit" :loading="busy" :disabled="!complete">{{ button }}</Button>
   </Form>
 </template>

@@ -11,11 +11,13 @@ import IntakeDoors from './IntakeDoors.vue'
 import MakeCalendar from './MakeCalendar.vue'
 import ProblemsDialog from './ProblemsDialog.vue'
 import SignInAgain from './SignInAgain.vue'
-import { useConnections, useTicking } from './use-connections.ts'
+import { answer, api } from '../../api/client.ts'
+import { useAttempt } from '../../app/attempt.ts'
+import { agoWords, useConnections, useTicking } from './use-connections.ts'
 import WhereIsIt from './WhereIsIt.vue'
 
 const router = useRouter()
-const { connections, now: serverNow, loaded, trouble, refresh } = useConnections()
+const { connections, now: serverNow, halted, loaded, trouble, refresh } = useConnections()
 const now = useTicking(() => serverNow.value)
 
 const dialog = ref<{ kind: Dialog; id: string } | null>(null)
@@ -28,6 +30,12 @@ const dropped = ref<File | null>(null)
 const over = ref(false)
 const outside = computed(() => connections.value.filter(c => c.kind !== 'own'))
 const own = computed(() => connections.value.filter(c => c.kind === 'own'))
+
+const { busy, attempt } = useAttempt()
+async function resume(): Promise<void> {
+  await attempt(() => answer(() => api.connections.resume.$post()))
+  await refresh()
+}
 
 function drop(event: DragEvent): void {
   over.value = false
@@ -73,6 +81,12 @@ onBeforeUnmount(() => clearInterval(timer))
       Let go to see what is in the file. Nothing comes in before you say so.
     </p>
     <p v-if="trouble" role="alert">{{ trouble }}</p>
+    <div v-if="halted" class="halted" role="alert">
+      <span
+        >{{ halted.reason }} Since {{ agoWords(halted.since, now) }}. What you see may be out of date.</span
+      >
+      <Button :loading="busy" @click="resume">Resume sync</Button>
+    </div>
     <div v-if="loaded && outside.length === 0" class="sheet empty">
       <h2>Nothing connected yet</h2>
       <p>
@@ -125,6 +139,16 @@ onBeforeUnmount(() => clearInterval(timer))
 .drop {
   padding: 8px 14px;
   background: var(--amber-wash);
+  border-radius: 3px;
+}
+.halted {
+  display: flex;
+  gap: 16px;
+  align-items: center;
+  justify-content: space-between;
+  padding: 10px 14px;
+  margin-bottom: 10px;
+  border: 1px solid var(--clay);
   border-radius: 3px;
 }
 .empty {

@@ -11,6 +11,7 @@ export function useConnections() {
   return {
     connections: computed(() => query.data.value?.connections ?? []),
     now: computed(() => query.data.value?.now ?? Date.now()),
+    halted: computed(() => query.data.value?.halted ?? null),
     loaded: computed(() => query.data.value !== undefined),
     trouble: computed(() => query.error.value?.message ?? null),
     refresh: () => query.refetch(),
