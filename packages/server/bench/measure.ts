@@ -7,6 +7,7 @@ import { bare } from './bare.ts'
 import { inStep } from './in-step.ts'
 import { largeGarden } from './large-garden.ts'
 import { LargeService } from './large-service.ts'
+import { manyPages } from './many-pages.ts'
 import { planning, tiesAtRest } from './planning.ts'
 import { hostOf, ms, Server } from './server-under-test.ts'
 
@@ -213,6 +214,28 @@ const rows: [string, () => Promise<void>][] = [
         'the import before it',
       )
       for (const n of quick ? [1000] : [1000, 10_000, 100_000]) await delta(n)
+    },
+  ],
+  [
+    'many pages',
+    async () => {
+      table(
+        'Edits on one workspace, and pages open that each ask for what has changed',
+        'what',
+        'edits not taken',
+        'an edit’s answer, median',
+        'p95',
+        'until the last page shows it, median',
+        'p95',
+      )
+      for (const [pages, edits] of quick
+        ? ([[10, 10]] as const)
+        : ([
+            [0, 50],
+            [10, 20],
+            [100, 20],
+          ] as const))
+        row(`${edits} edits a second, ${pages} pages`, ...(await manyPages(pages, edits, quick ? 3 : 15)))
     },
   ],
   [

@@ -105,6 +105,9 @@ export class Server {
     while (!(await this.db.one(sql, params as Record<string, unknown>)))
       await new Promise(done => setTimeout(done, everyMs))
   }
+  /** Another person's browser, or another of the same. */
+  newSession = (): Promise<string> => new Client(this.client.base).session()
+
   read = (ids: string[]): Promise<void> =>
     this.until(
       `SELECT 1 AS done FROM DUAL WHERE NOT EXISTS

@@ -2,7 +2,7 @@ import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
 import type { Sessions } from '../access/sessions.ts'
 import type { Context } from '../sync/context.ts'
-import type { Change } from '../sync/changes.ts'
+import type { Change, Numbered } from '../sync/changes.ts'
 import type { Engine } from '../sync/engine.ts'
 import type { SignedIn } from './session.ts'
 
@@ -19,10 +19,10 @@ export function liveRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
       const given = Number(c.req.header('Last-Event-ID') ?? c.req.query('since') ?? NaN)
       let sent = Number.isFinite(given) ? given : await ctx.feed.latest(workspaceId)
       let ended = false
-      const queue: { seq: number; change: Change }[] = []
+      const queue: Numbered[] = []
       let wake: () => void = () => undefined
-      const stop = await ctx.feed.listen(workspaceId, (seq, change) => {
-        queue.push({ seq, change })
+      const stop = await ctx.feed.listen(workspaceId, changes => {
+        queue.push(...changes)
         if (queue.length > MOST_WAITING) ended = true
         wake()
       })
@@ -36,11 +36,11 @@ export function liveRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
         queue.unshift(...(await ctx.feed.since(workspaceId, sent)))
         await stream.writeSSE({ event: 'hello', data: String(ctx.now()) })
         while (!stream.aborted && !ended) {
-          const next = queue.shift()
-          if (next) {
-            if (next.seq <= sent) continue
-            sent = next.seq
-            await stream.write(textOf(next.change, sent, memberId))
+          const fresh = queue.splice(0).filter(({ seq }) => seq > sent)
+          const last = fresh.at(-1)
+          if (last) {
+            sent = last.seq
+            await stream.write(textOf(fresh, memberId))
             continue
           }
           const beat = await new Promise<boolean>(resolve => {
@@ -66,14 +66,18 @@ export function liveRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
 
 const texts = new WeakMap<Change, string>()
 
-/** A change as it is sent: made once for all who hear of it. Only whoever made an edit is told that it was refused. */
-function textOf(change: Change, seq: number, memberId: string): string {
-  const { topics, refused } = change
-  if (refused?.memberId === memberId)
-    return `event: change\ndata: ${JSON.stringify({ topics, refused })}\nid: ${seq}\n\n`
-  const known = texts.get(change)
-  if (known !== undefined) return known
-  const text = `event: change\ndata: ${JSON.stringify({ topics })}\nid: ${seq}\n\n`
-  texts.set(change, text)
+/** Changes as they are sent: all but the refused as one, made once for all who hear of them. */
+function textOf(changes: readonly Numbered[], memberId: string): string {
+  const [first] = changes
+  const last = changes.at(-1)
+  if (!first || !last) return ''
+  // Only whoever made an edit is told that it was refused.
+  const refused = changes.flatMap(({ change: c }) => (c.refused?.memberId === memberId ? [c.refused] : []))
+  const known = refused.length === 0 ? texts.get(first.change) : undefined
+  if (known !== undefined && known.includes(`id: ${last.seq}\n`)) return known
+  const topics = [...new Set(changes.flatMap(({ change }) => change.topics))]
+  const told = refused.map(r => `event: change\ndata: ${JSON.stringify({ topics, refused: r })}\n\n`)
+  const text = `${told.join('')}event: change\ndata: ${JSON.stringify({ topics })}\nid: ${last.seq}\n\n`
+  if (refused.length === 0) texts.set(first.change, text)
   return text
 }

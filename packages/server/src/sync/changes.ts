@@ -17,6 +17,11 @@ export interface Change {
   exact?: true
 }
 
+export interface Numbered {
+  seq: number
+  change: Change
+}
+
 /** The number of the last change. */
 export async function latestSeq(sql: Sql, workspaceId: string): Promise<number> {
   const row = await sql.one<{ change_seq: number }>(
@@ -70,6 +75,10 @@ export async function numberChange(
 
 const POLL_MS = 250
 const MOST_REST_MS = 5_000
+/** So many listeners are told at once; of more, each adds this long to the time between two tellings. */
+const FEW = 10
+const EACH_MS = 1.5
+const MOST_TOGETHER_MS = 300
 /** So many are told one by one. */
 const MOST = 500
 
@@ -77,6 +86,8 @@ const MOST = 500
 export class ChangeFeed {
   private readonly emitter = new EventEmitter().setMaxListeners(0)
   private readonly seen = new Map<string, number>()
+  private readonly toldAt = new Map<string, number>()
+  private later: NodeJS.Timeout | null = null
   private nudged = false
   private rests = { failures: 0, until: 0 }
 
@@ -114,17 +125,42 @@ export class ChangeFeed {
 
   private async poll(): Promise<void> {
     for (const [workspaceId, seen] of this.seen) {
-      const found = await this.since(workspaceId, seen)
-      for (const { seq, change } of found) {
-        if (seq <= (this.seen.get(workspaceId) ?? 0)) continue
-        this.seen.set(workspaceId, seq)
-        this.emitter.emit(workspaceId, seq, change)
+      const early = this.tooEarly(workspaceId)
+      if (early > 0) {
+        this.pollIn(early)
+        continue
       }
+      const found = await this.since(workspaceId, seen)
+      const fresh = found.filter(({ seq }) => seq > (this.seen.get(workspaceId) ?? Infinity))
+      const last = fresh.at(-1)
+      if (!last) continue
+      this.seen.set(workspaceId, last.seq)
+      this.toldAt.set(workspaceId, performance.now())
+      this.emitter.emit(workspaceId, fresh)
     }
   }
 
+  /**
+   * Everybody who is told asks for what has changed. Where many are, they are told of several changes together, so
+   * that all of them are answered before the next; ms to wait.
+   */
+  private tooEarly(workspaceId: string): number {
+    const listeners = this.emitter.listenerCount(workspaceId)
+    if (listeners <= FEW) return 0
+    const window = Math.min(MOST_TOGETHER_MS, listeners * EACH_MS)
+    return (this.toldAt.get(workspaceId) ?? -Infinity) + window - performance.now()
+  }
+
+  private pollIn(ms: number): void {
+    if (this.later) return
+    this.later = setTimeout(() => {
+      this.later = null
+      this.nudge()
+    }, ms)
+  }
+
   /** What has happened since; where that is very much, or partly forgotten, one change that concerns everything. */
-  async since(workspaceId: string, seq: number): Promise<{ seq: number; change: Change }[]> {
+  async since(workspaceId: string, seq: number): Promise<Numbered[]> {
     const rows = await this.db.rows<{ seq: number; body: string }>(
       `SELECT seq, body FROM changes WHERE workspace_id = :workspaceId AND seq > :seq ORDER BY seq LIMIT ${MOST + 1}`,
       { workspaceId, seq },
@@ -139,12 +175,15 @@ export class ChangeFeed {
     return latestSeq(this.db, workspaceId)
   }
 
-  async listen(workspaceId: string, hear: (seq: number, change: Change) => void): Promise<() => void> {
+  /** `hear` is told of numbered changes in their order, several at a time. */
+  async listen(workspaceId: string, hear: (changes: readonly Numbered[]) => void): Promise<() => void> {
     if (!this.seen.has(workspaceId)) this.seen.set(workspaceId, await this.latest(workspaceId))
     this.emitter.on(workspaceId, hear)
     return () => {
       this.emitter.off(workspaceId, hear)
-      if (this.emitter.listenerCount(workspaceId) === 0) this.seen.delete(workspaceId)
+      if (this.emitter.listenerCount(workspaceId) > 0) return
+      this.seen.delete(workspaceId)
+      this.toldAt.delete(workspaceId)
     }
   }
 
