@@ -12,6 +12,7 @@ import type { Outbound } from './outbound.ts'
 import type { Pace } from './pace.ts'
 
 export * from './connector.ts'
+export { within } from './bounds.ts'
 export { ServiceDescription, readDescription } from './http-json/description.ts'
 export { askConsent, takeConsent, type OAuthTokens } from './http-json/oauth.ts'
 export { conform, type Conformance } from './http-json/conform.ts'

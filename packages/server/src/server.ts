@@ -29,6 +29,15 @@ export interface Running {
   stop: () => Promise<void>
 }
 
+/** What a process that was killed was working on: nobody has given its lease back. */
+const lastHeld = async (db: Database): Promise<string> =>
+  (
+    await db.one<{ resource: string }>(
+      'SELECT resource FROM leases WHERE expires_at > :now ORDER BY expires_at DESC LIMIT 1',
+      { now: Date.now() },
+    )
+  )?.resource ?? ''
+
 /**
  * Starts one server process: migrations, the engine, and HTTP. Throws CannotStart where a setting is wrong.
  */
@@ -57,7 +66,7 @@ export async function startServer(config: Config): Promise<Running> {
   await ensureOwn(ctx)
   const halted = config.engine
     ? null
-    : { since: ctx.now(), why: readLastWords(config.lastWords)?.doing ?? '' }
+    : { since: ctx.now(), why: readLastWords(config.lastWords)?.doing || (await lastHeld(db)) }
   const engine = new Engine(ctx, halted)
   const app = makeApp(ctx, engine, { web: config.web, trustedProxies: config.trustedProxies })
   const server = await new Promise<ReturnType<typeof serve>>((resolve, reject) => {

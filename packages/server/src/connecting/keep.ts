@@ -7,7 +7,7 @@ import {
   type FoundCollection,
   ServiceError,
 } from '@loom/connectors'
-import { everything, type Meaning, ofOwn, type Scope } from '@loom/core'
+import { BOUNDARY_VERSION, everything, type Meaning, ofOwn, type Scope } from '@loom/core'
 import { newToken, seal, unseal } from '../access/secrets.ts'
 import type { Sql } from '../data/database.ts'
 import { numberChange } from '../sync/changes.ts'
@@ -98,9 +98,9 @@ export async function keepConnection(
   const connectionId = randomUUID()
   await sql.insert(
     `INSERT INTO connections (id, workspace_id, kind, name, address, credentials, account_name, zone, hook_secret,
-       description, scope, owner_id, discovered_at)
+       description, scope, owner_id, discovered_at, read_by)
      VALUES (:id, :workspaceId, :kind, :name, :address, :credentials, :account, :zone, :hookSecret, :description,
-       :scope, :ownerId, :discoveredAt)`,
+       :scope, :ownerId, :discoveredAt, :readBy)`,
     {
       id: connectionId,
       workspaceId,
@@ -115,6 +115,7 @@ export async function keepConnection(
       scope: JSON.stringify(wanted.scope),
       ownerId: wanted.ownerId,
       discoveredAt: Date.now(),
+      readBy: BOUNDARY_VERSION,
     },
   )
   const chosen = new Set(withoutParts(wanted.takesPart))

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { everything } from '@loom/core'
+import { BOUNDARY_VERSION, everything } from '@loom/core'
 import { DYES, putCollection } from '../connecting/keep.ts'
 import { seal } from '../access/secrets.ts'
 import type { Context } from '../sync/context.ts'
@@ -23,14 +23,15 @@ export async function ensureOwnOf(ctx: Context, workspaceId: string): Promise<st
     const id = known?.id ?? randomUUID()
     if (!known)
       await sql.insert(
-        `INSERT INTO connections (id, workspace_id, kind, name, address, credentials, account_name, scope)
-         VALUES (:id, :workspaceId, '${OWN}', :name, '', :credentials, :name, :scope)`,
+        `INSERT INTO connections (id, workspace_id, kind, name, address, credentials, account_name, scope, read_by)
+         VALUES (:id, :workspaceId, '${OWN}', :name, '', :credentials, :name, :scope, :readBy)`,
         {
           id,
           workspaceId,
           name: account.name,
           credentials: seal({}, ctx.secret),
           scope: JSON.stringify({ ...everything, future: true }),
+          readBy: BOUNDARY_VERSION,
         },
       )
     for (const [i, found] of account.collections.entries())

@@ -8,6 +8,7 @@ import {
   Pace,
   ServiceDescription,
   shippedServices,
+  within,
 } from '@loom/connectors'
 import { Meaning, Scope } from '@loom/core'
 import type { Logger } from 'pino'
@@ -57,6 +58,8 @@ export interface ConnectionRow {
   subscribed_at: number | null
   discovered_at: number
   compared_at: number
+  /** The version of the boundary that its items were read by. */
+  read_by: number
   hook_secret: string | null
   state: 'ok' | 'slowed' | 'failing' | 'signed-out'
   trouble: string | null
@@ -95,7 +98,7 @@ async function meaningsOf(ctx: Context, connectionId: string): Promise<Meanings>
 
 /** The connector of a connection as it is set up now; the same one until that changes. */
 export async function connectorOf(ctx: Context, row: ConnectionRow): Promise<Connector> {
-  if (row.kind === OWN) return ownConnector(ctx.db, row.workspace_id, ctx.now)
+  if (row.kind === OWN) return within(ownConnector(ctx.db, row.workspace_id, ctx.now))
   const state = `${row.settings_version} ${row.zone ?? ''} ${row.credentials}`
   const known = ctx.connectors.get(row.id)
   if (known?.state === state) return known.connector

@@ -9,6 +9,7 @@ import { backoff, connectionTrouble, connectionWell, countLook, ownTrouble } fro
 import { LeaseLost, takeLease } from './leases.ts'
 import { observeConnection } from './observe.ts'
 import { planWorkspace } from './pass.ts'
+import { readAgain } from './read-again.ts'
 import { ANEW_EVERY_MS } from './rules.ts'
 
 /**
@@ -198,6 +199,7 @@ export class Engine {
     }
     try {
       const connector = await connectorOf(ctx, row)
+      await readAgain(ctx, row, lease)
       await send(connector)
       if (row.next_look_at <= Date.now()) {
         // What somebody edits meanwhile goes out between two pages; a pause or disconnection ends the reading.
