@@ -1,6 +1,5 @@
 import { fork } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
-import { numberChange } from '../src/sync/changes.ts'
 import { largeGarden } from './large-garden.ts'
 import { LargeService } from './large-service.ts'
 import { storeItems, WEEK } from './one-week.ts'
@@ -44,12 +43,12 @@ export async function askedWeek(count: number, quick: boolean): Promise<string[]
   const change = async (): Promise<void> => {
     const item = inWeek[++round % inWeek.length]
     if (!item) throw new Error('nothing is in the week')
-    await server.db.transaction(async sql => {
+    await server.db.commit(async sql => {
       await sql.run(`UPDATE mirrors SET item = JSON_SET(item, '$.summary', :title) WHERE id = :id`, {
         id: item.id,
         title: `Round ${round}`,
       })
-      await numberChange(sql, item.workspace_id, { topics: ['cloth'], exact: true }, [item.id])
+      sql.tell(item.workspace_id, { topics: ['cloth'], exact: true }, [item.id])
     })
   }
   /** `before`: what is done each time before it is asked for. */

@@ -42,7 +42,7 @@ const Environment = z.object({
   LOOM_LAST_WORDS: z.string().optional(),
   /** `off`: everything but sync, after several crashes in a row. */
   LOOM_ENGINE: z.enum(['on', 'off']).default('on'),
-  /** `yes`: what is kept in memory is compared with the database each time it is used. For trials. */
+  /** `yes`: what is kept in memory is compared with the database each time, and each commit runs twice. For trials. */
   LOOM_CHECK: z.enum(['yes', 'no']).default('no'),
   /** Makes the demo garden when the database is empty: the address of the stand-ins. */
   LOOM_DEMO: z.string().optional(),

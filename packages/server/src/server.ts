@@ -43,7 +43,7 @@ const lastHeld = async (db: Database): Promise<string> =>
  */
 export async function startServer(config: Config): Promise<Running> {
   const log = makeLog(config.logLevel)
-  const db = new Database(config.databaseUrl)
+  const db = new Database(config.databaseUrl, config.checks)
   await migrate(db)
   await checkSecrets(db, config.secrets)
   const background = new Background(log)

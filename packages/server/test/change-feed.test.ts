@@ -3,7 +3,8 @@ import pino from 'pino'
 import { Background } from '../src/work/background.ts'
 import { Database } from '../src/data/database.ts'
 import { migrate } from '../src/data/migrate.ts'
-import { type Change, ChangeFeed, numberChange } from '../src/sync/changes.ts'
+import { ChangeFeed } from '../src/sync/changes.ts'
+import { type Change } from '../src/data/change.ts'
 import { freshDatabase } from './support/world.ts'
 
 /** What a page is told that was away for a while. */
@@ -11,8 +12,7 @@ describe('what has happened since', () => {
   const workspaceId = 'garden'
   let db: Database
   let drop: () => Promise<void>
-  const number = (change: Change): Promise<number> =>
-    db.transaction(sql => numberChange(sql, workspaceId, change))
+  const number = (change: Change): Promise<void> => db.commit(async sql => sql.tell(workspaceId, change))
   const since = (seq: number) =>
     new ChangeFeed(db, new Background(pino({ level: 'silent' }))).since(workspaceId, seq)
 

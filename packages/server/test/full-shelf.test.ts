@@ -1,7 +1,6 @@
 import { expect } from 'chai'
 import { newTask } from '@loom/core'
 import { putMirrors } from '../src/data/mirrors.ts'
-import { numberChange } from '../src/sync/changes.ts'
 import { startWorld, weekDay, type World } from './support/world.ts'
 
 /** More open tasks than a shelf holds: those that press are on it, and it says how many are not. */
@@ -48,10 +47,10 @@ describe('a full shelf', function () {
       },
       original: '',
     }))
-    await db.transaction(async sql => {
+    await db.commit(async sql => {
       await putMirrors(sql, place, all)
       const ids = all.map(t => t.mirror.id)
-      await numberChange(sql, place.workspaceId, { topics: ['cloth'], exact: true }, ids)
+      sql.tell(place.workspaceId, { topics: ['cloth'], exact: true }, ids)
     })
   }
   async function shelf(monday: number): Promise<{ titles: Set<string>; keys: Set<string>; beyond: number }> {

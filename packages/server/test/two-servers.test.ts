@@ -78,12 +78,12 @@ describe('two servers on one database', function () {
     expect(next).to.not.equal(null)
     let lost = ''
     await db
-      .transaction(sql => lease?.check(sql) ?? Promise.resolve())
+      .commit(sql => lease?.check(sql) ?? Promise.resolve())
       .catch((e: unknown) => (lost = (e as Error).constructor.name))
     expect(lost).to.equal('LeaseLost')
-    await db.transaction(sql => next?.check(sql) ?? Promise.resolve())
+    await db.commit(sql => next?.check(sql) ?? Promise.resolve())
     await lease?.release()
-    await db.transaction(sql => next?.check(sql) ?? Promise.resolve())
+    await db.commit(sql => next?.check(sql) ?? Promise.resolve())
     await next?.release()
   })
 })

@@ -1,5 +1,4 @@
 import { type Connector } from '@loom/connectors'
-import { numberChange } from '../sync/changes.ts'
 import { type ConnectionRow, type Context, scopeOf } from '../sync/context.ts'
 import { DYES, putCollection, putPeople } from './keep.ts'
 
@@ -34,7 +33,7 @@ export async function discoverAnew(
     const was = known.get(k.remoteId)
     return was?.name !== k.name || was.terms !== JSON.stringify(k.terms) || was.why_not !== k.whyNot
   })
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     for (const [i, k] of account.collections.entries())
       await putCollection(sql, { workspaceId: row.workspace_id, connectionId: row.id }, k, {
         // Parts of a list, told apart by a column, come with the whole.
@@ -43,7 +42,7 @@ export async function discoverAnew(
         meaning: null,
       })
     await putPeople(sql, row.workspace_id, row.id, account, {})
-    if (changed) await numberChange(sql, row.workspace_id, { topics: ['connections'] })
+    if (changed) sql.tell(row.workspace_id, { topics: ['connections'] })
   })
   return fresh.map(k => k.name)
 }

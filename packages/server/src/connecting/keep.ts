@@ -9,8 +9,7 @@ import {
 } from '@loom/connectors'
 import { BOUNDARY_VERSION, everything, type Meaning, ofOwn, type Scope } from '@loom/core'
 import { newToken, seal, unseal } from '../access/secrets.ts'
-import type { Sql } from '../data/database.ts'
-import { numberChange } from '../sync/changes.ts'
+import type { Sql, Tx } from '../data/database.ts'
 import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from '../sync/context.ts'
 
 /** Trying services, and keeping what was tried as a connection. */
@@ -89,7 +88,7 @@ export async function putCollection(
 /** Keeps a connection and all collections found; only the chosen ones take part. */
 export async function keepConnection(
   ctx: Context,
-  sql: Sql,
+  sql: Tx,
   workspaceId: string,
   input: ConnectionInput,
   account: Account,
@@ -145,7 +144,7 @@ export async function keepConnection(
         workspaceId,
       },
     )
-  await numberChange(sql, workspaceId, { topics: ['connections', 'cloth'] })
+  sql.tell(workspaceId, { topics: ['connections', 'cloth'] })
   return connectionId
 }
 

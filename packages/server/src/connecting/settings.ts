@@ -2,7 +2,6 @@ import type { Connector } from '@loom/connectors'
 import { connect, type Meanings } from '@loom/connectors'
 import { entry, type FilterTerms, type Item, type Meaning, type Scope, trimmed } from '@loom/core'
 import { putMirrors, remoteItemOf, type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
-import { numberChange } from '../sync/changes.ts'
 import { type ConnectionRow, connectorOf, type Context, inputOf } from '../sync/context.ts'
 import { placeOf } from '../sync/fold.ts'
 import { OWN } from '../own/connector.ts'
@@ -146,7 +145,7 @@ export async function applySettings(ctx: Context, row: ConnectionRow, settings: 
     const same = presence === j.row.presence && JSON.stringify(was) === JSON.stringify(j.item)
     if (!same) changed.push({ mirror: { ...mirrorOf(j.row), item: j.item, presence }, original: j.original })
   }
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await sql.run(
       `UPDATE connections SET scope = :scope, name = :name, owner_id = :ownerId, settings_version = settings_version + 1,
          next_look_at = 0 WHERE id = :id`,
@@ -190,7 +189,6 @@ export async function applySettings(ctx: Context, row: ConnectionRow, settings: 
       )
     await putMirrors(sql, placeOf(row), changed)
     const ids = changed.map(c => c.mirror.id)
-    await numberChange(sql, row.workspace_id, { topics: ['connections', 'cloth', 'rules'] }, ids)
+    sql.tell(row.workspace_id, { topics: ['connections', 'cloth', 'rules'] }, ids)
   })
-  ctx.feed.nudge()
 }

@@ -1,5 +1,7 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
+import type { Change, Told } from './change.ts'
 import { isConflictOfTransactions } from './database-errors.ts'
+import { numberChanges } from './number-changes.ts'
 import { type OnceOnly, writeOnce } from './once-only.ts'
 import { QueryTypes, Sequelize, type Transaction } from 'sequelize'
 
@@ -17,8 +19,16 @@ export interface Sql {
   insert(sql: string, params?: Params): Promise<void>
 }
 
+/** Inside a transaction: also what it changes, for those who look on. */
+export interface Tx extends Sql {
+  tell(workspaceId: string, change: Change, mirrorIds?: readonly string[]): void
+}
+
 /** Among very many who write at once, some have to begin again several times. */
 const ATTEMPTS = 20
+
+/** A trial run is over. */
+class Undone extends Error {}
 
 const inTransaction = new AsyncLocalStorage<true>()
 
@@ -43,7 +53,13 @@ export class Database implements Sql {
   private readonly snapshots: Sequelize
   private readonly plain: Sql
 
-  constructor(url: string) {
+  private readonly listeners: (() => void)[] = []
+
+  /** @param twice each `work` of a commit runs twice, for trials */
+  constructor(
+    url: string,
+    private readonly twice = false,
+  ) {
     this.sequelize = connect(url, 'ISOLATION LEVEL READ COMMITTED', 12)
     this.snapshots = connect(url, 'ISOLATION LEVEL REPEATABLE READ, READ ONLY', 8)
     this.plain = this.over(this.sequelize, null)
@@ -76,27 +92,56 @@ export class Database implements Sql {
     if (inTransaction.getStore()) throw new Error('A transaction asked for a second connection.')
     return this.plain
   }
-  /** One transaction. A deadlock is tried again, because nothing outside the database has happened in it. */
-  async transaction<T>(work: (sql: Sql) => Promise<T>): Promise<T> {
+  /**
+   * One transaction: all of `work`, then the numbers of what it has told of, then whoever listens is told. It is tried
+   * again as a whole where another transaction stood in its way, so nothing outside the database may happen in it. In
+   * trials, each `work` runs twice, the first time undone: what is not repeatable is found by that.
+   */
+  async commit<T>(work: (tx: Tx) => Promise<T>): Promise<T> {
+    this.alone()
+    if (this.twice) await this.attempt(work, true)
+    const done = await this.attempt(work, false)
+    return done.result
+  }
+
+  private async attempt<T>(work: (tx: Tx) => Promise<T>, isTrial: boolean): Promise<{ result: T }> {
     for (let attempt = 1; ; attempt++) {
+      const told: Told[] = []
+      let once: OnceOnly | null = null
+      let trial: { result: T } | null = null
       try {
-        this.alone()
-        let once: OnceOnly | null = null
-        const done = await this.sequelize.transaction(t =>
+        const result = await this.sequelize.transaction(t =>
           inTransaction.run(true, async () => {
             const sql = this.over(this.sequelize, t)
-            const result = await work(sql)
+            const tx: Tx = {
+              ...sql,
+              tell: (workspaceId, change, mirrorIds = []) =>
+                void told.push({ workspaceId, change, mirrorIds }),
+            }
+            const given = await work(tx)
             once = await writeOnce(sql)
-            return result
+            await numberChanges(sql, told)
+            if (isTrial) {
+              trial = { result: given }
+              throw new Undone()
+            }
+            return given
           }),
         )
         if (once) (once as OnceOnly).written = true
-        return done
+        if (told.length > 0) for (const hear of this.listeners) hear()
+        return { result }
       } catch (error) {
+        if (error instanceof Undone && trial) return trial
         if (attempt >= ATTEMPTS || !isConflictOfTransactions(error)) throw error
         await new Promise(resolve => setTimeout(resolve, Math.random() * Math.min(200, 10 * 2 ** attempt)))
       }
     }
+  }
+
+  /** `hear` is called after each transaction that told of a change. */
+  afterCommit(hear: () => void): void {
+    this.listeners.push(hear)
   }
 
   /** Reads that see one moment. */

@@ -10,7 +10,7 @@ import {
 import { defaultSettings, everything, type RuleSettings, type Scope } from '@loom/core'
 import { hashPassword } from '../access/sessions.ts'
 import { keepConnection, subscribe, tryService, type Wanted, wantedOf } from '../connecting/keep.ts'
-import type { Sql } from '../data/database.ts'
+import type { Sql, Tx } from '../data/database.ts'
 import type { Context } from '../sync/context.ts'
 import { SLOT_MS } from '../sync/health.ts'
 
@@ -135,7 +135,7 @@ export async function seedDemo(ctx: Context, standins: string, size: 'small' | '
     accounts.push({ planned, account: await tryService(ctx, planned.input) })
   const workspaceId = randomUUID()
   const passwordHash = await hashPassword(DEMO_PASSWORD)
-  const connections = await ctx.db.transaction(async sql => {
+  const connections = await ctx.db.commit(async sql => {
     await sql.insert('INSERT INTO workspaces (id, name, zone) VALUES (:id, :name, :zone)', {
       id: workspaceId,
       name: 'Quillmere Garden',
@@ -177,7 +177,7 @@ export async function seedDemo(ctx: Context, standins: string, size: 'small' | '
 }
 
 /** Something that went wrong an hour ago, so that one sees how that is told. */
-async function makeFailingFeed(ctx: Context, sql: Sql, workspaceId: string, standins: string): Promise<void> {
+async function makeFailingFeed(ctx: Context, sql: Tx, workspaceId: string, standins: string): Promise<void> {
   const address = `${standins}/visits/autumn-term.ics`
   const anHourAgo = ctx.now() - 3_600_000
   const account: Account = {

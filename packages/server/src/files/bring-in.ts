@@ -8,9 +8,8 @@ import {
   seriesKeyOf,
 } from '@loom/core'
 import type { Member } from '../access/sessions.ts'
-import type { Sql } from '../data/database.ts'
+import type { Sql, Tx } from '../data/database.ts'
 import { mirrorOf, type MirrorRow, MIRRORS } from '../data/mirrors.ts'
-import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import { addIntent, type IntentBody, type NewIntent } from '../sync/intents.ts'
 
@@ -93,19 +92,18 @@ export async function bringIn(
   const out = { made: 0, changed: 0, left: [] as FileProblem[] }
   const connections = new Set<string>()
   for (let i = 0; i < compared.length; i += 200) {
-    const part = await ctx.db.transaction(sql => queue(sql, member, compared.slice(i, i + 200), into))
+    const part = await ctx.db.commit(sql => queue(sql, member, compared.slice(i, i + 200), into))
     out.made += part.made
     out.changed += part.changed
     out.left.push(...part.left)
     for (const id of part.connections) connections.add(id)
   }
-  ctx.feed.nudge()
   return { ...out, connections: [...connections] }
 }
 
 /** One transaction, which may be tried twice: it counts for itself. */
 async function queue(
-  sql: Sql,
+  sql: Tx,
   member: Member,
   compared: readonly Compared[],
   into: { task: Target | null; event: Target | null },
@@ -126,7 +124,7 @@ async function queue(
     else out.changed++
     out.connections.push(intent.connectionId)
   }
-  await numberChange(sql, member.workspaceId, { topics: ['connections', 'cloth'] })
+  sql.tell(member.workspaceId, { topics: ['connections', 'cloth'] })
   return out
 }
 

@@ -197,13 +197,12 @@ export function connectingRoutes(ctx: Context, engine: Engine) {
         const { account, input } = draft
         const wanted = c.req.valid('json')
         if (!(await areMembers(ctx.db, member.workspaceId, wanted))) return c.json(NO_MEMBER, 422)
-        const id = await ctx.db.transaction(sql =>
+        const id = await ctx.db.commit(sql =>
           keepConnection(ctx, sql, member.workspaceId, input, account, wanted),
         )
         await dropDraft(ctx, draft.id)
         forgetListing(draft.id)
         await subscribe(ctx, id)
-        ctx.feed.nudge()
         engine.kick(id)
         return c.json({ id }, 201)
       })

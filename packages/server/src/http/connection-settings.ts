@@ -7,7 +7,6 @@ import { discoverAnew } from '../connecting/discover-anew.ts'
 import { areMembers, DYES, membersOf, putCollection, withoutParts } from '../connecting/keep.ts'
 import { countListing, searchListing } from '../connecting/listings.ts'
 import { applySettings, connectorWith, effectOf } from '../connecting/settings.ts'
-import { numberChange } from '../sync/changes.ts'
 import { connectorOf, type Context, scopeOf } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
 import { Asked, Kept, NO_MEMBER } from './connecting.ts'
@@ -129,13 +128,13 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
           const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
           if (!row) return c.json(GONE, 404)
           const takesPart = withoutParts(c.req.valid('json').takesPart)
-          await ctx.db.transaction(async sql => {
+          await ctx.db.commit(async sql => {
             await sql.run(
               `UPDATE collections SET sync_token = IF(takes_part = 1, sync_token, NULL),
              takes_part = (remote_id IN (:chosen) AND why_not IS NULL) WHERE connection_id = :id`,
               { id: row.id, chosen: takesPart.length > 0 ? takesPart : [''] },
             )
-            await numberChange(sql, workspaceId, { topics: ['connections', 'cloth', 'rules'] })
+            sql.tell(workspaceId, { topics: ['connections', 'cloth', 'rules'] })
           })
           await engine.look(row.id)
           return c.json({ ok: true as const })
@@ -160,10 +159,10 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
           const dye = DYES[(used?.n ?? 0) % DYES.length] ?? '#44566C'
           const made = await asked(() => makeCollection(c.req.valid('json').name, dye))
           if (!made.ok) return c.json({ reason: made.reason, trouble: made.trouble }, 422)
-          await ctx.db.transaction(async sql => {
+          await ctx.db.commit(async sql => {
             const at = { workspaceId, connectionId: row.id }
             await putCollection(sql, at, made.value, { takesPart: true, dye, meaning: null })
-            await numberChange(sql, workspaceId, { topics: ['connections'] })
+            sql.tell(workspaceId, { topics: ['connections'] })
           })
           await engine.look(row.id)
           return c.json({ ok: true as const }, 201)

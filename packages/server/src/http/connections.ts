@@ -6,7 +6,6 @@ import { z } from 'zod'
 import { whereabouts } from '../connecting/whereabouts.ts'
 import { haltedView } from './halted.ts'
 import { OWN } from '../own/connector.ts'
-import { numberChange } from '../sync/changes.ts'
 import { type ConnectionRow, CONNECTIONS, type Context, descriptionOf, scopeOf } from '../sync/context.ts'
 import { compareInFull } from '../sync/compare.ts'
 import type { Engine } from '../sync/engine.ts'
@@ -163,14 +162,13 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
         const { workspaceId } = c.get('member')
         const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
         if (!row) return c.json(GONE, 404)
-        await ctx.db.transaction(async sql => {
+        await ctx.db.commit(async sql => {
           await sql.run('UPDATE connections SET paused = :paused WHERE id = :id', {
             id: row.id,
             paused: c.req.valid('json').paused ? 1 : 0,
           })
-          await numberChange(sql, workspaceId, { topics: ['connections', 'rules'] })
+          sql.tell(workspaceId, { topics: ['connections', 'rules'] })
         })
-        ctx.feed.nudge()
         await engine.look(row.id)
         return c.json({ ok: true as const })
       })
@@ -179,7 +177,7 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
         const { workspaceId } = c.get('member')
         const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
         if (!row) return c.json(GONE, 404)
-        await ctx.db.transaction(async sql => {
+        await ctx.db.commit(async sql => {
           await sql.run(
             'DELETE FROM mirrors WHERE collection_id IN (SELECT id FROM collections WHERE connection_id = :id AND synced_at IS NULL)',
             { id: row.id },
@@ -192,9 +190,8 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
           await sql.run('UPDATE connections SET settings_version = settings_version + 1 WHERE id = :id', {
             id: row.id,
           })
-          await numberChange(sql, workspaceId, { topics: ['connections', 'cloth', 'rules'] })
+          sql.tell(workspaceId, { topics: ['connections', 'cloth', 'rules'] })
         })
-        ctx.feed.nudge()
         await engine.look(row.id)
         return c.json({ ok: true as const })
       })
@@ -238,12 +235,11 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
         const { workspaceId } = c.get('member')
         const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
         if (!row || row.kind === OWN) return c.json(GONE, 404)
-        await ctx.db.transaction(async sql => {
+        await ctx.db.commit(async sql => {
           await sql.run('DELETE FROM connections WHERE id = :id', { id: row.id })
-          await numberChange(sql, workspaceId, { topics: ['connections', 'cloth', 'rules'] })
+          sql.tell(workspaceId, { topics: ['connections', 'cloth', 'rules'] })
         })
         ctx.connectors.delete(row.id)
-        ctx.feed.nudge()
         return c.json({ ok: true as const })
       })
       .get('/:id/whereabouts', async c => {

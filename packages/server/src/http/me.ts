@@ -2,7 +2,6 @@ import { zValidator } from '@hono/zod-validator'
 import { isKnownZone, PersonSettings, settingsOfPerson } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import type { SignedIn } from './session.ts'
 
@@ -31,7 +30,7 @@ export function meRoutes(ctx: Context) {
       const { id, workspaceId } = c.get('member')
       const { zone, settings } = c.req.valid('json')
       const whole = { ...(await read(id)), ...settings }
-      await ctx.db.transaction(async sql => {
+      await ctx.db.commit(async sql => {
         await sql.run(
           `UPDATE members SET settings = :settings, daily_summary = :summary, zone = IFNULL(:zone, zone) WHERE id = :id`,
           {
@@ -41,9 +40,8 @@ export function meRoutes(ctx: Context) {
             settings: JSON.stringify(whole),
           },
         )
-        await numberChange(sql, workspaceId, { topics: ['cloth'] })
+        sql.tell(workspaceId, { topics: ['cloth'] })
       })
-      ctx.feed.nudge()
       return c.json({ settings: whole })
     })
 }

@@ -5,7 +5,6 @@ import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Sql } from '../data/database.ts'
 import { howManyAsked } from '../sync/asking.ts'
-import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
 import { goAlong } from '../sync/going-along.ts'
@@ -90,7 +89,7 @@ const viewOf = (r: ListRow): Omit<RuleView, 'weaker'> => ({
 })
 
 export async function saveVersion(
-  sql: Parameters<typeof numberChange>[0],
+  sql: Sql,
   of: {
     ruleId: string
     version: number
@@ -179,7 +178,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const moves = before !== null && before.b_collection !== draft.b
       if (moves && !(await holdSame(ctx.db, before.b_collection, draft.b)))
         return c.json({ reason: 'It holds something else than what this rule has made so far.' }, 422)
-      const kept = await ctx.db.transaction(async sql => {
+      const kept = await ctx.db.commit(async sql => {
         if (draft.id) {
           const changed = await sql.run(
             `UPDATE rules SET settings = :settings, name = :name, b_collection = :b, version = version + 1, ${PLAN_ANEW}
@@ -202,26 +201,24 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
         const row = await sql.one<{ version: number }>('SELECT version FROM rules WHERE id = :id', { id })
         const version = row?.version ?? 1
         await saveVersion(sql, { ruleId: id, version, workspaceId, settings, now: ctx.now(), memberId })
-        await numberChange(sql, workspaceId, { topics: ['rules'] })
+        sql.tell(workspaceId, { topics: ['rules'] })
         return true
       })
       if (!kept) return c.json({ reason: 'This rule is no longer there, or pairs something else.' }, 404)
-      ctx.feed.nudge()
       engine.requestPlan(workspaceId)
       return c.json({ id }, draft.id ? 200 : 201)
     })
     .put('/order', zValidator('json', z.object({ ids: z.array(z.string().max(36)).max(500) })), async c => {
       const { workspaceId } = c.get('member')
-      await ctx.db.transaction(async sql => {
+      await ctx.db.commit(async sql => {
         for (const [place, id] of c.req.valid('json').ids.entries())
           await sql.run('UPDATE rules SET place = :place WHERE id = :id AND workspace_id = :workspaceId', {
             place,
             id,
             workspaceId,
           })
-        await numberChange(sql, workspaceId, { topics: ['rules'] })
+        sql.tell(workspaceId, { topics: ['rules'] })
       })
-      ctx.feed.nudge()
       return c.json({ ok: true as const })
     })
     .put('/:id/state', zValidator('json', z.object({ state: z.enum(['on', 'paused']) })), async c => {
@@ -229,12 +226,11 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const row = await own(c.req.param('id'), workspaceId)
       if (!row) return c.json({ reason: 'There is no such rule.' }, 404)
       const { state } = c.req.valid('json')
-      await ctx.db.transaction(async sql => {
+      await ctx.db.commit(async sql => {
         await sql.run(`UPDATE rules SET state = :state, ${PLAN_ANEW} WHERE id = :id`, { id: row.id, state })
         if (state === 'paused') await dropUnsent(sql, row.id, 'The rule was paused.')
-        await numberChange(sql, workspaceId, { topics: ['rules'] })
+        sql.tell(workspaceId, { topics: ['rules'] })
       })
-      ctx.feed.nudge()
       engine.requestPlan(workspaceId)
       return c.json({ ok: true as const })
     })
@@ -242,7 +238,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const { workspaceId } = c.get('member')
       const row = await own(c.req.param('id'), workspaceId)
       if (!row) return c.json({ reason: 'There is no such rule.' }, 404)
-      await ctx.db.transaction(async sql => {
+      await ctx.db.commit(async sql => {
         await sql.run(
           `UPDATE intents SET state = 'dropped' WHERE rule_id = :id AND state = 'open'
              AND (attempts = 0 OR asks_since IS NOT NULL)`,
@@ -254,9 +250,8 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
           own: await blocksRuleOf(sql, workspaceId, ctx.now()),
         })
         await sql.run('DELETE FROM rules WHERE id = :id', { id: row.id })
-        await numberChange(sql, workspaceId, { topics: ['rules', 'cloth'] })
+        sql.tell(workspaceId, { topics: ['rules', 'cloth'] })
       })
-      ctx.feed.nudge()
       return c.json({ ok: true as const })
     })
 }

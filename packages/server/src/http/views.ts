@@ -3,7 +3,6 @@ import { zValidator } from '@hono/zod-validator'
 import { ViewBody, viewOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import type { SignedIn } from './session.ts'
 
@@ -78,7 +77,7 @@ export function viewRoutes(ctx: Context) {
       const { workspaceId, id: memberId } = c.get('member')
       const { name, icon, team, body } = c.req.valid('json')
       const id = randomUUID()
-      await ctx.db.transaction(async sql => {
+      await ctx.db.commit(async sql => {
         await sql.insert(
           `INSERT INTO views (id, workspace_id, member_id, made_by, name, icon, body)
            VALUES (:id, :workspaceId, :owner, :memberId, :name, :icon, :body)`,
@@ -92,15 +91,14 @@ export function viewRoutes(ctx: Context) {
             body: JSON.stringify(body),
           },
         )
-        await numberChange(sql, workspaceId, { topics: ['views'] })
+        sql.tell(workspaceId, { topics: ['views'] })
       })
-      ctx.feed.nudge()
       return c.json({ id }, 201)
     })
     .put('/:id', zValidator('json', Given), async c => {
       const { workspaceId, id: memberId } = c.get('member')
       const { name, icon, team, body, version } = c.req.valid('json')
-      const changed = await ctx.db.transaction(async sql => {
+      const changed = await ctx.db.commit(async sql => {
         const n = await sql.run(
           `UPDATE views v SET v.name = :name, v.icon = :icon, v.body = :body, v.member_id = :owner, v.version = v.version + 1
            WHERE v.id = :id AND ${MINE} AND v.version = :version`,
@@ -115,7 +113,7 @@ export function viewRoutes(ctx: Context) {
             version: version ?? -1,
           },
         )
-        if (n > 0) await numberChange(sql, workspaceId, { topics: ['views'] })
+        if (n > 0) sql.tell(workspaceId, { topics: ['views'] })
         return n > 0
       })
       if (!changed)
@@ -126,22 +124,20 @@ export function viewRoutes(ctx: Context) {
           },
           409,
         )
-      ctx.feed.nudge()
       return c.json({ id: c.req.param('id') })
     })
     .delete('/:id', async c => {
       const { workspaceId, id: memberId } = c.get('member')
-      const n = await ctx.db.transaction(async sql => {
+      const n = await ctx.db.commit(async sql => {
         const gone = await sql.run(`DELETE v FROM views v WHERE v.id = :id AND ${MINE}`, {
           id: c.req.param('id'),
           workspaceId,
           memberId,
         })
-        if (gone > 0) await numberChange(sql, workspaceId, { topics: ['views'] })
+        if (gone > 0) sql.tell(workspaceId, { topics: ['views'] })
         return gone
       })
       if (n === 0) return c.json({ reason: 'There is no such view.' }, 404)
-      ctx.feed.nudge()
       return c.json({ ok: true as const })
     })
 }

@@ -3,7 +3,6 @@ import { type Answer, lensesOf, ringsOf, type Raw, type SeenSpan, settingsOf } f
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { answerAsked } from '../sync/asking.ts'
-import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import type { Engine } from '../sync/engine.ts'
 import { PLAN_ANEW, type RuleRow, ruleOf } from '../sync/rules.ts'
@@ -72,11 +71,10 @@ const askedOf = (ctx: Context, workspaceId: string): Promise<AskedView[]> =>
 
 export function waitingRoutes(ctx: Context, engine: Engine) {
   const anew = async (workspaceId: string, rules: string[]): Promise<void> => {
-    await ctx.db.transaction(async sql => {
+    await ctx.db.commit(async sql => {
       if (rules.length > 0) await sql.run(`UPDATE rules SET ${PLAN_ANEW} WHERE id IN (:rules)`, { rules })
-      await numberChange(sql, workspaceId, { topics: ['rules'] })
+      sql.tell(workspaceId, { topics: ['rules'] })
     })
-    ctx.feed.nudge()
     engine.requestPlan(workspaceId)
   }
 

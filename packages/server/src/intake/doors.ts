@@ -55,7 +55,7 @@ export async function doorsOf(ctx: Context, member: Member): Promise<Door[]> {
 /** Opens a door; one of the same kind that was open is shut by it. */
 export async function openDoor(ctx: Context, member: Member, kind: DoorKind): Promise<void> {
   const token = newDoorToken()
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await sql.run('DELETE FROM doors WHERE member_id = :id AND kind = :kind', { id: member.id, kind })
     await sql.insert(
       `INSERT INTO doors (id, workspace_id, member_id, kind, token_hash, token, made_at)
@@ -134,7 +134,7 @@ export async function passDoor(
     description: captured.text.slice(0, MAX_TEXT),
     url: captured.url,
   })
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     const { id, made } = await addOwn(sql, door.workspace_id, intakeOf(door.member_id), task, ctx.now())
     if (made && captured.message)
       await sql.insert(

@@ -116,7 +116,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
       },
     )
   const change = (id: string, revision: string, patch: ItemPatch | null): Promise<WriteResult> =>
-    db.transaction(async (sql): Promise<WriteResult> => {
+    db.commit(async (sql): Promise<WriteResult> => {
       const row = await rowOf(sql, id)
       if (!row) return { kind: 'absent' }
       if (String(row.revision) !== revision) return { kind: 'conflict' }
@@ -200,7 +200,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
         if (w.op === 'patch') results.push(await change(w.remoteId, w.revision, w.patch))
         else if (w.op === 'delete') results.push(await change(w.remoteId, w.revision, null))
         else {
-          const { id, made } = await db.transaction(sql =>
+          const { id, made } = await db.commit(sql =>
             addOwn(sql, workspaceId, w.collection, w.item, now(), w.original ?? null),
           )
           const row = await rowOf(db, id)

@@ -13,7 +13,7 @@ export async function ensureOwn(ctx: Context): Promise<void> {
 
 export async function ensureOwnOf(ctx: Context, workspaceId: string): Promise<string> {
   const account = await ownConnector(ctx.db, workspaceId, ctx.now).discover()
-  return ctx.db.transaction(async sql => {
+  return ctx.db.commit(async sql => {
     // Two servers that start together make one.
     await sql.one('SELECT id FROM workspaces WHERE id = :workspaceId FOR UPDATE', { workspaceId })
     const known = await sql.one<{ id: string }>(

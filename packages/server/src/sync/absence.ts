@@ -9,7 +9,6 @@ import {
   setPresence,
 } from '../data/mirrors.ts'
 import type { Sql } from '../data/database.ts'
-import { numberChange } from './changes.ts'
 import { type CollectionRow, keepUnknown, placeOf, present } from './fold.ts'
 import type { Look } from './look.ts'
 
@@ -51,12 +50,11 @@ export async function judgeAbsence(
     return sightingElsewhere(look, before, seen, startedAt)
   }
   if (!allRead) return 'waits'
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await lease.check(sql)
     await setPresence(sql, [before.id], 'gone')
-    await numberChange(sql, row.workspace_id, { topics: ['cloth'], exact: true }, [before.id])
+    sql.tell(row.workspace_id, { topics: ['cloth'], exact: true }, [before.id])
   })
-  ctx.feed.nudge()
   return true
 }
 
@@ -85,7 +83,7 @@ async function sightingElsewhere(
   const sighting: Sighting = { ...item, collectionId: home?.id ?? before.collection_id }
   const result = observe(present(before), sighting, looked, before.id)
   if (result.kind === 'same') return false
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await lease.check(sql)
     const [twin] = item.remoteId === before.remote_id ? [] : await mirrorRows(sql, row.id, [item.remoteId])
     // What was mirrored at the new place a moment ago is this same item: the older mirror, which ties
@@ -94,9 +92,8 @@ async function sightingElsewhere(
     const presence = judged.entry === 'in' ? ('present' as const) : ('outside' as const)
     if (home && seen.unknownStatus) await keepUnknown(sql, home, [seen.unknownStatus])
     await putMirrors(sql, placeOf(row), [{ mirror: { ...result.mirror, presence }, original: item.original }])
-    await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, [before.id])
+    sql.tell(row.workspace_id, { topics: ['cloth'] }, [before.id])
   })
-  ctx.feed.nudge()
   return true
 }
 

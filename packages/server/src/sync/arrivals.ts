@@ -1,4 +1,3 @@
-import { numberChange } from './changes.ts'
 import { judgeAbsence } from './absence.ts'
 import type { CollectionRow } from './fold.ts'
 import type { Look } from './look.ts'
@@ -32,7 +31,7 @@ export async function admitArrivals(look: Look, anywhere: CollectionRow): Promis
   }
   const ids = (await arriving()).map(a => a.id)
   if (ids.length === 0) return true
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await lease.check(sql)
     await sql.run(
       `UPDATE mirrors SET presence = 'present', open_task =
@@ -40,8 +39,7 @@ export async function admitArrivals(look: Look, anywhere: CollectionRow): Promis
        WHERE id IN (:ids) AND presence = 'arriving'`,
       { ids },
     )
-    await numberChange(sql, row.workspace_id, { topics: ['cloth', 'connections'], exact: true }, ids)
+    sql.tell(row.workspace_id, { topics: ['cloth', 'connections'], exact: true }, ids)
   })
-  ctx.feed.nudge()
   return true
 }

@@ -1,6 +1,5 @@
 import type { WriteResult } from '@loom/connectors'
 import type { Sql } from '../data/database.ts'
-import { numberChange } from './changes.ts'
 import type { Context } from './context.ts'
 import { bodyOf, INTENT_COLUMNS, type IntentRow, type Job } from './intents.ts'
 import { refuse } from './not-written.ts'
@@ -19,7 +18,7 @@ export async function ask(
   { reason, againMs }: Extract<WriteResult, { kind: 'unsure' }>,
 ): Promise<void> {
   const next = Date.now() + (againMs ?? Math.min(MOST_MS, FIRST_MS * 2 ** Math.min(row.tries, 10)))
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     const was = await sql.one<{ asks_since: number | null }>(
       `SELECT asks_since FROM intents WHERE id = :id AND state = 'open' AND attempts > 0 FOR UPDATE`,
       { id: row.id },
@@ -32,9 +31,8 @@ export async function ask(
       'UPDATE intents SET next_try_at = :next, reason = :reason, tried_at = :tried, asks_since = :since WHERE id = :id',
       { id: row.id, next, reason, tried: row.tried_before, since },
     )
-    if (since !== was.asks_since) await numberChange(sql, row.workspace_id, { topics: ['rules'] })
+    if (since !== was.asks_since) sql.tell(row.workspace_id, { topics: ['rules'] })
   })
-  ctx.feed.nudge()
 }
 
 export async function howManyAsked(sql: Sql, workspaceId: string): Promise<number> {
@@ -70,12 +68,11 @@ export async function answerAsked(
         'It could not be told whether it was made. It is left as it is.',
       )
     else
-      await ctx.db.transaction(async sql => {
+      await ctx.db.commit(async sql => {
         const anew =
           word === 'make' ? ', attempts = 0, tried_at = NULL, asks_since = NULL, reason = NULL' : ''
         await sql.run(`UPDATE intents SET next_try_at = 0${anew} WHERE id = :id`, { id: row.id })
-        await numberChange(sql, workspaceId, { topics: ['rules'] })
+        sql.tell(workspaceId, { topics: ['rules'] })
       })
-  ctx.feed.nudge()
   return [...new Set(rows.map(r => r.connection_id))]
 }

@@ -1,76 +1,12 @@
 import { EventEmitter } from 'node:events'
-import type { Database, Sql } from '../data/database.ts'
+import { type Change, TOPICS } from '../data/change.ts'
+import type { Database } from '../data/database.ts'
+import { latestSeq } from '../data/number-changes.ts'
 import type { Background } from '../work/background.ts'
-
-/** What a change concerns; clients ask again for what they show of it. */
-const TOPICS = ['cloth', 'journal', 'rules', 'connections', 'views'] as const
-export type Topic = (typeof TOPICS)[number]
-
-export interface Change {
-  topics: Topic[]
-  /** An edit of this member was not taken by its service. */
-  refused?: { memberId: string; title: string; reason: string }
-  /**
-   * Of the Cloth, nothing is another than the items that are numbered with it, what is tied to them, and what people
-   * have under way: the rest of what was read before is as good as new.
-   */
-  exact?: true
-}
 
 export interface Numbered {
   seq: number
   change: Change
-}
-
-/** The number of the last change. */
-export async function latestSeq(sql: Sql, workspaceId: string): Promise<number> {
-  const row = await sql.one<{ change_seq: number }>(
-    'SELECT change_seq FROM workspaces WHERE id = :workspaceId',
-    { workspaceId },
-  )
-  return row?.change_seq ?? 0
-}
-
-/** These and what is tied to them by any rule: where a tie ends, what it held up is planned again. */
-export async function withNeighbours(sql: Sql, ids: readonly string[]): Promise<string[]> {
-  if (ids.length === 0) return []
-  const tied = await sql.rows<{ id: string }>(
-    `SELECT b_mirror AS id FROM ties WHERE released IS NULL AND a_mirror IN (:ids) AND b_mirror IS NOT NULL
-     UNION SELECT a_mirror FROM ties WHERE released IS NULL AND b_mirror IN (:ids) AND a_mirror IS NOT NULL`,
-    { ids },
-  )
-  return [...new Set([...ids, ...tied.map(t => t.id)])]
-}
-
-/**
- * Numbers a change. Must be the last statement of its transaction: the counter's row lock makes numbers
- * become visible in order, which an auto-increment does not.
- */
-export async function numberChange(
-  sql: Sql,
-  workspaceId: string,
-  change: Change,
-  mirrorIds: readonly string[] = [],
-): Promise<number> {
-  await sql.run('UPDATE workspaces SET change_seq = change_seq + 1 WHERE id = :workspaceId', { workspaceId })
-  const row = await sql.one<{ change_seq: number }>(
-    'SELECT change_seq FROM workspaces WHERE id = :workspaceId',
-    {
-      workspaceId,
-    },
-  )
-  const seq = row?.change_seq ?? 0
-  for (let i = 0; i < mirrorIds.length; i += 1000)
-    await sql.run('UPDATE mirrors SET change_seq = :seq WHERE id IN (:ids)', {
-      seq,
-      ids: mirrorIds.slice(i, i + 1000),
-    })
-  await sql.insert('INSERT INTO changes (workspace_id, seq, body) VALUES (:workspaceId, :seq, :body)', {
-    workspaceId,
-    seq,
-    body: JSON.stringify(change),
-  })
-  return seq
 }
 
 const POLL_MS = 250
@@ -94,14 +30,16 @@ export class ChangeFeed {
   constructor(
     private readonly db: Database,
     private readonly background: Background,
-  ) {}
+  ) {
+    db.afterCommit(() => this.nudge())
+  }
 
   start(): void {
     this.background.every('poll the change feed', POLL_MS, () => this.pollUnlessResting())
   }
 
   /** Looks at once, for changes of this very process. Many that ask in one turn are answered together. */
-  nudge(): void {
+  private nudge(): void {
     if (this.nudged) return
     this.nudged = true
     setImmediate(() => {

@@ -5,7 +5,7 @@ import type { Context } from './context.ts'
  * what notifications and tokens have missed. What is the same is not fetched again.
  */
 export async function compareInFull(ctx: Context, connectionId: string): Promise<void> {
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await sql.run(
       'UPDATE collections SET sync_token = NULL WHERE connection_id = :connectionId AND import_cursor IS NULL',
       { connectionId },

@@ -2,7 +2,6 @@ import type { Connector, WriteResult } from '@loom/connectors'
 import { alreadyShows, asInPatch, fateOf, type Item, sameRaw } from '@loom/core'
 import { mirrorOf, remoteItemOf, setPresence } from '../data/mirrors.ts'
 import { namesakesOf } from './absence.ts'
-import { numberChange } from './changes.ts'
 import { confirm, plannedUnder } from './confirm-write.ts'
 import type { ConnectionRow, Context } from './context.ts'
 import { gateOf } from './gate.ts'
@@ -65,18 +64,17 @@ export async function conclude(
     !body.patch.series &&
     !hasMovedOn(body, item) &&
     sameRaw(asInPatch(item, body.before), body.before)
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await lease.check(sql)
     const changed = await foldShown(ctx, sql, conn, object, object.id, read.item, object.collection_id)
     if (body.by === 'rule') {
       await endIntent(sql, row, 'dropped', 'It was changed meanwhile; planned anew.')
       if (row.tries > 0) await perhapsWritten(ctx, sql, job, mirror)
     }
-    await numberChange(sql, row.workspace_id, { topics: ['cloth'], exact: true }, [mirror.id, ...changed])
+    sql.tell(row.workspace_id, { topics: ['cloth'], exact: true }, [mirror.id, ...changed])
   })
   // What somebody has edited meanwhile is neither overwritten nor taken away.
   if (body.by !== 'rule' && !stillSo) await refuse(ctx, row, mirror, body, CHANGED_MEANWHILE)
-  ctx.feed.nudge()
   return undefined
 }
 

@@ -4,7 +4,7 @@ import { idFor } from '../access/secrets.ts'
 import type { Sql } from '../data/database.ts'
 import { mirrorRows, remoteItemOf, setPresence } from '../data/mirrors.ts'
 import { putOwnLayer } from '../data/own-layer.ts'
-import { numberChange, withNeighbours } from './changes.ts'
+import { withNeighbours } from './neighbours.ts'
 import type { ConnectionRow, Context } from './context.ts'
 import {
   addIntent,
@@ -35,7 +35,7 @@ export async function confirm(
   tookMs: number,
 ): Promise<void> {
   const { row, body, mirror } = job
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await lease.check(sql)
     const known = mirror ?? (item ? ((await mirrorRows(sql, conn.id, [item.remoteId]))[0] ?? null) : null)
     const id = known?.id ?? idFor(`mirror ${conn.id} ${item?.remoteId ?? row.id}`)
@@ -88,14 +88,8 @@ export async function confirm(
       removal: row.removal === 1,
       original: kept?.original ?? null,
     })
-    await numberChange(
-      sql,
-      row.workspace_id,
-      { topics: ['cloth', 'journal', 'rules'], exact: true },
-      partners,
-    )
+    sql.tell(row.workspace_id, { topics: ['cloth', 'journal', 'rules'], exact: true }, partners)
   })
-  ctx.feed.nudge()
 }
 
 async function makeThen(

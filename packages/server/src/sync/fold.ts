@@ -11,7 +11,6 @@ import {
   remoteItemOf,
   setPresence,
 } from '../data/mirrors.ts'
-import { numberChange } from './changes.ts'
 import type { ConnectionRow } from './context.ts'
 import { harmInWords, harmsOnlyItself } from './harm.ts'
 import { LeaseLost } from './leases.ts'
@@ -157,7 +156,7 @@ async function foldAtOnce(
     if (result.kind === 'changed' || (said.kind === 'event' && said.recurring)) moved.push(result.mirror.id)
   }
   if (put.length === 0 && page.problems.length === 0 && unknown.size === before && imported === null) return 0
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await lease.check(sql)
     await settingsHold(sql, row)
     await putMirrors(sql, placeOf(row), put)
@@ -175,10 +174,9 @@ async function foldAtOnce(
         { id: collection.id, done: imported, total: page.total, cursor: page.cursor },
       )
     const exact = page.problems.length === 0 ? { exact: true as const } : {}
-    await numberChange(sql, row.workspace_id, { topics: ['cloth', 'connections'], ...exact }, moved)
+    sql.tell(row.workspace_id, { topics: ['cloth', 'connections'], ...exact }, moved)
   })
   collection.problems += page.problems.length
-  ctx.feed.nudge()
   return moved.length
 }
 

@@ -1,6 +1,5 @@
 import { ServiceError } from '@loom/connectors'
 import { isOfDatabase } from '../data/database-errors.ts'
-import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
 
 /** How a connection fares, kept truthful after every exchange with its service. */
@@ -34,14 +33,13 @@ function waitAfter(ctx: Context, row: ConnectionRow, error: ServiceError): numbe
 export async function connectionWell(ctx: Context, row: ConnectionRow): Promise<void> {
   await ctx.db.run('UPDATE connections SET last_ok_at = :now WHERE id = :id', { id: row.id, now: ctx.now() })
   if (row.state === 'ok') return
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await sql.run(
       `UPDATE connections SET state = 'ok', trouble = NULL, failing_since = NULL, failures = 0 WHERE id = :id`,
       { id: row.id },
     )
-    await numberChange(sql, row.workspace_id, { topics: ['connections', 'rules'] })
+    sql.tell(row.workspace_id, { topics: ['connections', 'rules'] })
   })
-  ctx.feed.nudge()
 }
 
 export async function connectionTrouble(
@@ -52,16 +50,15 @@ export async function connectionTrouble(
   const state =
     error.trouble === 'signed-out' ? 'signed-out' : error.trouble === 'slowed' ? 'slowed' : 'failing'
   const wait = waitAfter(ctx, row, error)
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await sql.run(
       `UPDATE connections SET state = :state, trouble = :trouble, failures = failures + 1,
          failing_since = IFNULL(failing_since, :now), next_look_at = :next WHERE id = :id`,
       { id: row.id, state, trouble: error.message, now: ctx.now(), next: Date.now() + wait },
     )
     if (row.state !== state || row.trouble !== error.message)
-      await numberChange(sql, row.workspace_id, { topics: ['connections', 'rules'] })
+      sql.tell(row.workspace_id, { topics: ['connections', 'rules'] })
   })
-  ctx.feed.nudge()
 }
 
 /** Health is drawn in slots of this length. */

@@ -1,5 +1,4 @@
 import { type MirrorRow, MIRRORS } from '../data/mirrors.ts'
-import { numberChange } from './changes.ts'
 import type { Context } from './context.ts'
 import { MAY_GO } from './going-along.ts'
 import type { Lease } from './leases.ts'
@@ -39,7 +38,7 @@ export async function takeAlong(ctx: Context, rule: RuleRow, lease: Lease): Prom
   )
   let moved = 0
   for (let last = AT_ONCE; last === AT_ONCE; moved += last)
-    last = await ctx.db.transaction(async sql => {
+    last = await ctx.db.commit(async sql => {
       await lease.check(sql)
       const rows = await sql.rows<MirrorRow & { goer: string | null }>(`${HAS_ITS_TURN} LIMIT ${AT_ONCE}`, {
         rule: rule.id,
@@ -54,7 +53,7 @@ export async function takeAlong(ctx: Context, rule: RuleRow, lease: Lease): Prom
           row,
           target,
         })
-      if (rows.length > 0) await numberChange(sql, rule.workspace_id, { topics: ['cloth', 'rules'] })
+      if (rows.length > 0) sql.tell(rule.workspace_id, { topics: ['cloth', 'rules'] })
       return rows.length
     })
   return moved > 0 ? [target.connectionId] : []

@@ -1,7 +1,6 @@
 import { givenUp, type PlannedWrite } from '@loom/core'
 import { type MirrorRow } from '../data/mirrors.ts'
 import type { Sql } from '../data/database.ts'
-import { numberChange } from './changes.ts'
 import type { Context } from './context.ts'
 import { bodyOf, endIntent, fieldsOf, type IntentBody, type IntentRow, type Job, opOf } from './intents.ts'
 import { type JournalEntry, writeJournal } from './journal.ts'
@@ -51,13 +50,12 @@ export function entryOf(
 /** What it was about has changed; the next plan sees it as it is now. */
 export async function abandon(ctx: Context, row: IntentRow, mirror: MirrorRow | null): Promise<void> {
   const body = bodyOf(row)
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     if (row.tries > 0 && mirror && body.by === 'rule') await perhapsWritten(ctx, sql, { row, body }, mirror)
     await endIntent(sql, row, 'dropped', 'It was changed meanwhile; planned anew.')
     await sql.run('UPDATE connections SET next_look_at = 0 WHERE id = :id', { id: row.connection_id })
-    await numberChange(sql, row.workspace_id, { topics: ['cloth'] }, mirror ? [mirror.id] : [])
+    sql.tell(row.workspace_id, { topics: ['cloth'] }, mirror ? [mirror.id] : [])
   })
-  ctx.feed.nudge()
 }
 
 async function giveUp(sql: Sql, write: Extract<PlannedWrite, { op: 'create' }>): Promise<void> {
@@ -82,7 +80,7 @@ export async function refuse(
   body: IntentBody,
   reason: string,
 ): Promise<void> {
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await endIntent(sql, row, 'refused', reason)
     // A counterpart that cannot be made is not asked for again until the task has another date.
     if (body.by === 'rule' && body.write.op === 'create') await giveUp(sql, body.write)
@@ -92,12 +90,10 @@ export async function refuse(
       await sql.run(`UPDATE ties SET released = 'refused' WHERE id IN (:binds)`, { binds: body.binds })
     await writeJournal(sql, { ...entryOf(ctx, row, body, mirror), outcome: 'refused', reason })
     const refused = row.member_id ? { refused: { memberId: row.member_id, title: row.title, reason } } : {}
-    await numberChange(
-      sql,
+    sql.tell(
       row.workspace_id,
       { topics: ['cloth', 'journal', 'rules'], ...refused, exact: true },
       mirror ? [mirror.id] : [],
     )
   })
-  ctx.feed.nudge()
 }

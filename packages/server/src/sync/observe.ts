@@ -2,7 +2,6 @@ import { type Connector, type DeltaPage, emptyPage, ServiceError } from '@loom/c
 import type { Sql } from '../data/database.ts'
 import { judgeAbsence } from './absence.ts'
 import { admitArrivals } from './arrivals.ts'
-import { numberChange } from './changes.ts'
 import type { ConnectionRow, Context } from './context.ts'
 import { type CollectionRow, fold, type PageTimes } from './fold.ts'
 import { gateOf } from './gate.ts'
@@ -118,8 +117,7 @@ export async function observeConnection(
       },
     )
   if (ends.some(e => e.collection.synced_at === null)) {
-    await ctx.db.transaction(sql => numberChange(sql, row.workspace_id, { topics: ['connections', 'rules'] }))
-    ctx.feed.nudge()
+    await ctx.db.commit(async sql => sql.tell(row.workspace_id, { topics: ['connections', 'rules'] }))
   }
   return out
 }
@@ -195,8 +193,8 @@ async function freeze(
   trouble: string | null,
 ): Promise<void> {
   if (collection.trouble === trouble) return
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await sql.run('UPDATE collections SET trouble = :trouble WHERE id = :id', { id: collection.id, trouble })
-    await numberChange(sql, row.workspace_id, { topics: ['connections', 'rules'] })
+    sql.tell(row.workspace_id, { topics: ['connections', 'rules'] })
   })
 }

@@ -3,7 +3,7 @@ import { brake, counted, type Decision, isRemoval, type PlanInput, type Rule, ti
 import type { Sql } from '../data/database.ts'
 import { nowDoing } from '../work/doing.ts'
 import { brakeTermsFor, type Home, homesOf, recordStopped } from './braking.ts'
-import { numberChange, withNeighbours } from './changes.ts'
+import { withNeighbours } from './neighbours.ts'
 import { recordConflicts } from './conflicts.ts'
 import type { Context } from './context.ts'
 import { harmInWords, harmsOnlyItself } from './harm.ts'
@@ -52,24 +52,22 @@ export async function planWorkspace(ctx: Context, workspaceId: string, full = fa
 
 /** A rule that fails is tried ever more seldom, and says so where people look at it. */
 async function passTrouble(ctx: Context, row: RuleRow, error: unknown): Promise<void> {
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await sql.run(
       `UPDATE rules SET trouble = :trouble, failures = failures + 1, next_pass_at = :next WHERE id = :id`,
       { id: row.id, trouble: harmInWords(error), next: Date.now() + backoff(row.failures + 2) },
     )
-    if (row.failures === 0) await numberChange(sql, row.workspace_id, { topics: ['rules'] })
+    if (row.failures === 0) sql.tell(row.workspace_id, { topics: ['rules'] })
   })
-  ctx.feed.nudge()
 }
 
 async function passWell(ctx: Context, row: RuleRow): Promise<void> {
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await sql.run('UPDATE rules SET trouble = NULL, failures = 0, next_pass_at = 0 WHERE id = :id', {
       id: row.id,
     })
-    await numberChange(sql, row.workspace_id, { topics: ['rules'] })
+    sql.tell(row.workspace_id, { topics: ['rules'] })
   })
-  ctx.feed.nudge()
 }
 
 interface Planned {
@@ -125,7 +123,7 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
     }
   }
   const commitAtOnce = (part: ReadonlySet<Decision>, isLast: boolean): Promise<string[]> =>
-    ctx.db.transaction(async sql => {
+    ctx.db.commit(async sql => {
       await lease.check(sql)
       const { decisions } = planned
       const homes = await homesOf(sql, rule, decisions)
@@ -147,8 +145,7 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
         d.tie?.released || d.effect === 'match' ? [d.a, d.b].filter(id => id !== null) : [],
       )
       if (written.length > 0 || stopped.length > 0 || newConflict || ended.length > 0)
-        await numberChange(
-          sql,
+        sql.tell(
           row.workspace_id,
           { topics: newConflict || ended.length > 0 ? ['rules', 'cloth'] : ['rules'], exact: true },
           await withNeighbours(sql, ended),
@@ -163,7 +160,6 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
   )
   const held = planned.decisions.flatMap(d => d.held.map(h => `${d.title}: ${h.reason}`))
   await notice(ctx, row, [...stands, ...held, ...refused])
-  ctx.feed.nudge()
   return connections
 }
 
@@ -172,11 +168,10 @@ const MOST_NOTICES = 50
 async function notice(ctx: Context, row: RuleRow, notices: string[]): Promise<void> {
   const text = JSON.stringify([...new Set(notices)].slice(0, MOST_NOTICES))
   if (text === row.notices) return
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await sql.run('UPDATE rules SET notices = :text WHERE id = :id', { id: row.id, text })
-    await numberChange(sql, row.workspace_id, { topics: ['rules'] })
+    sql.tell(row.workspace_id, { topics: ['rules'] })
   })
-  ctx.feed.nudge()
 }
 
 async function record(

@@ -3,7 +3,6 @@ import { parseEvent } from '@loom/core'
 import type { Member } from '../access/sessions.ts'
 import type { Sql } from '../data/database.ts'
 import { mirrorsById } from '../data/mirrors.ts'
-import { numberChange } from './changes.ts'
 import type { Context } from './context.ts'
 import { addIntent, type IntentBody } from './intents.ts'
 import { TIE_COLUMNS, type TieRow, tieOf } from './ties.ts'
@@ -143,7 +142,7 @@ export async function putBack(
 ): Promise<{ queued: number; connections: string[] }> {
   const connections = new Set<string>()
   let queued = 0
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     const touched: string[] = []
     for (const { entry, undo, tie } of await planned(sql, member.workspaceId, ids)) {
       if (undo.kind === 'cannot') continue
@@ -176,9 +175,8 @@ export async function putBack(
       connections.add(home.connection_id)
       if (mirrorId) touched.push(mirrorId)
     }
-    await numberChange(sql, member.workspaceId, { topics: ['journal', 'cloth'] }, touched)
+    sql.tell(member.workspaceId, { topics: ['journal', 'cloth'] }, touched)
   })
-  ctx.feed.nudge()
   return { queued, connections: [...connections] }
 }
 

@@ -1,6 +1,5 @@
 import { BOUNDARY_VERSION, type Mirror, readCalendarObject, trimmed } from '@loom/core'
 import { mirrorOf, type MirrorRow, MIRRORS, putMirrors, remoteItemOf, setPresence } from '../data/mirrors.ts'
-import { numberChange } from './changes.ts'
 import { type ConnectionRow, type Context, scopeOf } from './context.ts'
 import { placeOf } from './fold.ts'
 import type { Lease } from './leases.ts'
@@ -30,7 +29,7 @@ export async function readAgain(ctx: Context, row: ConnectionRow, lease: Lease):
     after = last.id
     await readPart(ctx, row, lease, kept)
   }
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await lease.check(sql)
     await sql.run(
       `DELETE p FROM problems p JOIN collections k ON k.id = p.collection_id WHERE k.connection_id = :id`,
@@ -44,9 +43,8 @@ export async function readAgain(ctx: Context, row: ConnectionRow, lease: Lease):
       id: row.id,
       version: BOUNDARY_VERSION,
     })
-    await numberChange(sql, row.workspace_id, { topics: ['connections'] })
+    sql.tell(row.workspace_id, { topics: ['connections'] })
   })
-  ctx.feed.nudge()
 }
 
 async function readPart(
@@ -68,11 +66,11 @@ async function readPart(
       changed.push({ mirror: { ...mirrorOf(k), item: remoteItemOf(k), revision: '' }, original: k.original })
   }
   if (gone.length + changed.length === 0) return
-  await ctx.db.transaction(async sql => {
+  await ctx.db.commit(async sql => {
     await lease.check(sql)
     await setPresence(sql, gone, 'missing')
     await putMirrors(sql, placeOf(row), changed)
-    await numberChange(sql, row.workspace_id, { topics: ['cloth', 'connections'] }, [
+    sql.tell(row.workspace_id, { topics: ['cloth', 'connections'] }, [
       ...gone,
       ...changed.map(c => c.mirror.id),
     ])

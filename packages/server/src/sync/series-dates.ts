@@ -12,7 +12,6 @@ import { idFor } from '../access/secrets.ts'
 import type { Sql } from '../data/database.ts'
 import { COLUMNS, type MirrorRow, mirrorOf, MIRRORS, putMirrors, setPresence } from '../data/mirrors.ts'
 import { nowDoing } from '../work/doing.ts'
-import { numberChange } from './changes.ts'
 import type { Context } from './context.ts'
 import { harmsOnlyItself } from './harm.ts'
 import type { Lease } from './leases.ts'
@@ -89,12 +88,12 @@ export async function unrollForRules(
     { workspaceId, everything, collections: ['', ...reaches.keys()] },
   )
   for (let i = 0; i < due.length; i += SERIES_AT_ONCE)
-    await ctx.db.transaction(async sql => {
+    await ctx.db.commit(async sql => {
       await lease.check(sql)
       const changed: string[] = []
       for (const { id } of due.slice(i, i + SERIES_AT_ONCE))
         changed.push(...(await unrollAlone(ctx, sql, id, reaches)))
-      if (changed.length > 0) await numberChange(sql, workspaceId, { topics: ['rules'] }, changed)
+      if (changed.length > 0) sql.tell(workspaceId, { topics: ['rules'] }, changed)
     })
 }
 

@@ -2,7 +2,6 @@ import { randomUUID } from 'node:crypto'
 import type { TieMemory } from '@loom/core'
 import type { Member } from '../access/sessions.ts'
 import { blocksRuleOf } from '../sync/blocks-rule.ts'
-import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 
 /** Which tasks a batch holds, in which order. The event itself is not written; its tasks stay where they live. */
@@ -20,7 +19,7 @@ export async function setBatch(
   // Of a batch that repeats, each date holds tasks of its own.
   const [id = key, occurrence] = key.split('@')
   const wanted = [...new Set(tasks)]
-  const answer = await ctx.db.transaction(async (sql): Promise<BatchAnswer> => {
+  const answer = await ctx.db.commit(async (sql): Promise<BatchAnswer> => {
     const event = await sql.one<{ id: string }>(
       `SELECT id FROM mirrors WHERE id = :id AND workspace_id = :workspaceId AND kind = 'event' AND presence = 'present'
        FOR UPDATE`,
@@ -57,9 +56,8 @@ export async function setBatch(
         )
     }
     const tasks = new Set([...wanted, ...before])
-    await numberChange(sql, workspaceId, { topics: ['cloth'], exact: true }, [id, ...tasks])
+    sql.tell(workspaceId, { topics: ['cloth'], exact: true }, [id, ...tasks])
     return { ok: true, before }
   })
-  ctx.feed.nudge()
   return answer
 }

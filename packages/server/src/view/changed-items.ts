@@ -1,5 +1,5 @@
 import type { Sql } from '../data/database.ts'
-import type { Change } from '../sync/changes.ts'
+import type { Change } from '../data/change.ts'
 
 /** Of which items the Cloth may show something else than at an earlier change. */
 

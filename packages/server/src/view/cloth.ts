@@ -10,7 +10,7 @@ import {
   type Viewer,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
-import { latestSeq } from '../sync/changes.ts'
+import { latestSeq } from '../data/number-changes.ts'
 import { changedSince } from './changed-items.ts'
 import { type Instants, patchedRows, type Row, type Rows, wholeRows } from './cloth-rows.ts'
 import { datesInSpan } from './dates-in-span.ts'

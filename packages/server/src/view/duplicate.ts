@@ -3,7 +3,6 @@ import { newEvent, newTask, type When } from '@loom/core'
 import type { Member } from '../access/sessions.ts'
 import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
 import { ownLayerOn } from '../data/own-layer.ts'
-import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import { addIntent } from '../sync/intents.ts'
 import { lackingAt } from '../sync/lacking.ts'
@@ -16,7 +15,7 @@ export async function duplicateItem(
   key: string,
   start: When | null,
 ): Promise<Made> {
-  const answer = await ctx.db.transaction(async (sql): Promise<Made> => {
+  const answer = await ctx.db.commit(async (sql): Promise<Made> => {
     const row = await sql.one<MirrorRow & { writable: number; place: string; estimate: number | null }>(
       MIRRORS.replace(
         'SELECT',
@@ -79,9 +78,8 @@ export async function duplicateItem(
       title: item.summary || 'Untitled',
       state: 'open',
     })
-    await numberChange(sql, member.workspaceId, { topics: ['cloth'], exact: true })
+    sql.tell(member.workspaceId, { topics: ['cloth'], exact: true })
     return { ok: true, intent: uid, connectionId: row.connection_id, place: row.place, lost: [] }
   })
-  ctx.feed.nudge()
   return answer
 }

@@ -15,8 +15,7 @@ import {
   type Which,
 } from '@loom/core'
 import type { Member } from '../access/sessions.ts'
-import type { Sql } from '../data/database.ts'
-import { numberChange } from '../sync/changes.ts'
+import type { Sql, Tx } from '../data/database.ts'
 import type { Context } from '../sync/context.ts'
 import { DEFAULT_MINUTES } from './cloth.ts'
 import { type EditAnswer, queue, queueRemoval } from './edit.ts'
@@ -36,7 +35,7 @@ export async function editSeries(
   const [mirrorId = key, id] = key.split('@')
   const refused = (reason: string, status: 404 | 409 = 409): EditAnswer => ({ ok: false, status, reason })
   try {
-    const answer = await ctx.db.transaction(async (sql): Promise<EditAnswer> => {
+    const answer = await ctx.db.commit(async (sql): Promise<EditAnswer> => {
       await lockPair(sql, mirrorId)
       const found = await seriesAt(sql, member, mirrorId)
       if (!found) return refused('It is no longer there.', 404)
@@ -63,13 +62,12 @@ export async function editSeries(
         const body = { by: 'person' as const, patch: planned.patch, before, ...(then && { then }) }
         await queue(sql, member, mirrorId, body, 'series', title)
       }
-      await numberChange(sql, member.workspaceId, { topics: ['cloth'] })
+      sql.tell(member.workspaceId, { topics: ['cloth'] })
       const inverse: Edit = planned.remove
         ? { do: 'restore' }
         : { do: 'series-back', text: text.slice(0, MOST_UNDONE), drop: planned.make ? uid : null }
       return { ok: true, inverse, connectionId }
     })
-    ctx.feed.nudge()
     return answer
   } catch (error) {
     if (error instanceof NotUnderstood) return refused(error.message)
@@ -184,7 +182,7 @@ async function batchDatesBack(
 }
 
 async function back(
-  sql: Sql,
+  sql: Tx,
   member: Member,
   mirrorId: string,
   event: ItemSource<Event>,
@@ -204,6 +202,6 @@ async function back(
     : null
   await batchDatesBack(sql, mirrorId, made?.id ?? null, edit.text)
   if (made) await queueRemoval(sql, member, made.id, title, 'person-delete')
-  await numberChange(sql, member.workspaceId, { topics: ['cloth'] })
+  sql.tell(member.workspaceId, { topics: ['cloth'] })
   return { ok: true, inverse: { do: 'rename', title }, connectionId }
 }

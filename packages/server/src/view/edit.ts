@@ -2,10 +2,9 @@ import { decideEdit, type Edit, type Event, type FieldChange, roundOf, type Task
 import { parseEvent, parseTask, asInPatch } from '@loom/core'
 import { randomUUID } from 'node:crypto'
 import type { Member } from '../access/sessions.ts'
-import type { Sql } from '../data/database.ts'
+import type { Sql, Tx } from '../data/database.ts'
 import { type MirrorRow, MIRRORS, remoteItemOf } from '../data/mirrors.ts'
 import { putOwnLayer } from '../data/own-layer.ts'
-import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import { addIntent, addToWaiting, type IntentBody } from '../sync/intents.ts'
 import { DEFAULT_MINUTES } from './cloth.ts'
@@ -26,7 +25,7 @@ const GONE: EditAnswer = { ok: false, status: 404, reason: 'It is no longer ther
 
 export async function editItem(ctx: Context, member: Member, key: string, edit: Edit): Promise<EditAnswer> {
   const mirrorId = key.split('@')[0] ?? key
-  const answer = await ctx.db.transaction(async (sql): Promise<EditAnswer> => {
+  const answer = await ctx.db.commit(async (sql): Promise<EditAnswer> => {
     // Edits of one item are decided one after the other, each upon what the last one left.
     await lockPair(sql, mirrorId)
     if (edit.do === 'restore') return restore(sql, member, mirrorId)
@@ -59,10 +58,9 @@ export async function editItem(ctx: Context, member: Member, key: string, edit: 
     }
     if (remove) connectionId = await queueRemoval(sql, member, remove, item.title, 'person-delete')
     const exact = leftOut === null ? { exact: true as const } : {}
-    await numberChange(sql, member.workspaceId, { topics: ['cloth'], ...exact }, touched)
+    sql.tell(member.workspaceId, { topics: ['cloth'], ...exact }, touched)
     return { ok: true, inverse, connectionId }
   })
-  ctx.feed.nudge()
   return answer
 }
 
@@ -127,7 +125,7 @@ function fieldsLost(item: Task | Event): FieldChange[] {
 }
 
 export async function queueRemoval(
-  sql: Sql,
+  sql: Tx,
   member: Member,
   mirrorId: string,
   title: string,
@@ -143,7 +141,7 @@ export async function queueRemoval(
  * What somebody deleted is put back: not deleted at all where that was not sent yet, else made again from what
  * was kept of it. A service that gives ids of its own gives it a new one.
  */
-async function restore(sql: Sql, member: Member, mirrorId: string): Promise<EditAnswer> {
+async function restore(sql: Tx, member: Member, mirrorId: string): Promise<EditAnswer> {
   const waiting = await sql.run(
     `UPDATE intents SET state = 'dropped', reason = 'Taken back.' WHERE mirror_id = :mirrorId AND member_id = :memberId
      AND state IN ('open', 'waiting') AND attempts = 0 AND JSON_VALUE(body, '$.by') = 'remover'`,
@@ -151,7 +149,7 @@ async function restore(sql: Sql, member: Member, mirrorId: string): Promise<Edit
   )
   const inverse: Edit = { do: 'delete' }
   if (waiting > 0) {
-    await numberChange(sql, member.workspaceId, { topics: ['cloth'], exact: true }, [mirrorId])
+    sql.tell(member.workspaceId, { topics: ['cloth'], exact: true }, [mirrorId])
     return { ok: true, inverse, connectionId: null }
   }
   const row = await sql.one<MirrorRow & { original: string | null }>(
@@ -187,6 +185,6 @@ async function restore(sql: Sql, member: Member, mirrorId: string): Promise<Edit
     title: item.summary || 'Untitled',
     state: 'open',
   })
-  await numberChange(sql, member.workspaceId, { topics: ['cloth'], exact: true })
+  sql.tell(member.workspaceId, { topics: ['cloth'], exact: true })
   return { ok: true, inverse, connectionId: row.connection_id }
 }

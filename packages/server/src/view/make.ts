@@ -21,7 +21,6 @@ import type { Sql } from '../data/database.ts'
 import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
 import { intakeOf, OWN_BLOCKS, OWN_EVENTS } from '../own/connector.ts'
 import { blocksRuleOf } from '../sync/blocks-rule.ts'
-import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import { addIntent } from '../sync/intents.ts'
 import { lackingAt } from '../sync/lacking.ts'
@@ -66,7 +65,7 @@ const OWN_LIST: Record<Making['what'], (member: Member) => string> = {
 }
 
 export async function makeItem(ctx: Context, member: Member, making: Making): Promise<Made> {
-  const answer = await ctx.db.transaction(async (sql): Promise<Made> => {
+  const answer = await ctx.db.commit(async (sql): Promise<Made> => {
     const home = await homeOf(sql, member, making.into, OWN_LIST[making.what](member))
     const refused = (reason: string): Made => ({ ok: false, reason })
     if (!home) return refused('There is no such list or calendar.')
@@ -103,10 +102,9 @@ export async function makeItem(ctx: Context, member: Member, making: Making): Pr
       state: 'open' as const,
     }
     await addIntent(sql, intent)
-    await numberChange(sql, member.workspaceId, { topics: ['cloth'], exact: true })
+    sql.tell(member.workspaceId, { topics: ['cloth'], exact: true })
     return { ok: true, intent: intentUid, connectionId: home.connection_id, place: home.place, lost }
   })
-  ctx.feed.nudge()
   return answer
 }
 

@@ -2,7 +2,6 @@ import { type Item, type SideTerms, whenWords } from '@loom/core'
 import type { Member } from '../access/sessions.ts'
 import type { Sql } from '../data/database.ts'
 import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
-import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import { staysBehind } from '../sync/going-along.ts'
 import { childrenOfMirror, isOnItsWay, moveFails, queueCopy } from '../sync/moves.ts'
@@ -103,7 +102,7 @@ export async function moveOutlook(
   key: string,
   to: string,
 ): Promise<{ ok: true; outlook: MoveOutlook } | { ok: false; reason: string }> {
-  return ctx.db.transaction(async sql => {
+  return ctx.db.commit(async sql => {
     const judged = await judge(sql, member, key, to)
     return judged.ok ? { ok: true, outlook: judged.outlook } : judged
   })
@@ -117,7 +116,7 @@ export async function moveItem(
 ): Promise<
   { ok: true; connectionId: string; intent: string; outlook: MoveOutlook } | { ok: false; reason: string }
 > {
-  const answer = await ctx.db.transaction(async sql => {
+  const answer = await ctx.db.commit(async sql => {
     const judged = await judge(sql, member, key, to)
     if (!judged.ok) return judged
     const { row, target, outlook } = judged
@@ -131,10 +130,9 @@ export async function moveItem(
       row,
       target: { collectionId: target.id, connectionId: target.connection_id },
     })
-    await numberChange(sql, member.workspaceId, { topics: ['cloth'], exact: true })
+    sql.tell(member.workspaceId, { topics: ['cloth'], exact: true })
     return { ok: true as const, connectionId: target.connection_id, intent, outlook }
   })
-  ctx.feed.nudge()
   return answer
 }
 
@@ -142,7 +140,7 @@ export async function moveItem(
 export async function takeBackMove(ctx: Context, member: Member, uid: string): Promise<TakenBack> {
   const { workspaceId, id: memberId } = member
   const refused = (status: 404 | 409, reason: string): TakenBack => ({ ok: false, status, reason })
-  const notSent = await ctx.db.transaction(async sql => {
+  const notSent = await ctx.db.commit(async sql => {
     const dropped = await sql.run(
       `UPDATE intents SET state = 'dropped', reason = 'Taken back.' WHERE workspace_id = :workspaceId
          AND member_id = :memberId AND uid = :uid AND state = 'open' AND attempts = 0`,
@@ -150,7 +148,7 @@ export async function takeBackMove(ctx: Context, member: Member, uid: string): P
     )
     if (dropped === 0) return false
     await moveFails(sql, uid)
-    await numberChange(sql, workspaceId, { topics: ['cloth'], exact: true })
+    sql.tell(workspaceId, { topics: ['cloth'], exact: true })
     return true
   })
   if (notSent) return { ok: true, inverse: null, connectionId: null }

@@ -1,5 +1,4 @@
 import type { Member } from '../access/sessions.ts'
-import { numberChange } from '../sync/changes.ts'
 import type { Context } from '../sync/context.ts'
 import { editItem, type EditAnswer, queueRemoval, type TakenBack } from './edit.ts'
 import { takeBackMove } from './move.ts'
@@ -29,11 +28,10 @@ export async function takeBack(ctx: Context, member: Member, uid: string): Promi
 
 /** Of what repeats, an edit asks which dates are meant: all that was made. */
 async function wholeSeries(ctx: Context, member: Member, id: string, title: string): Promise<EditAnswer> {
-  const connectionId = await ctx.db.transaction(async sql => {
+  const connectionId = await ctx.db.commit(async sql => {
     const queued = await queueRemoval(sql, member, id, title, 'person-delete')
-    await numberChange(sql, member.workspaceId, { topics: ['cloth'] })
+    sql.tell(member.workspaceId, { topics: ['cloth'] })
     return queued
   })
-  ctx.feed.nudge()
   return { ok: true, inverse: null, connectionId }
 }

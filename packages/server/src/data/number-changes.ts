@@ -1,0 +1,38 @@
+import type { Told } from './change.ts'
+import type { Sql } from './database.ts'
+
+/**
+ * Numbers what a transaction has told of. These are its last statements: the counter's row lock makes numbers become
+ * visible in order, which an auto-increment does not. Workspaces are taken in one order, so that two never wait for
+ * each other.
+ */
+export async function numberChanges(sql: Sql, told: readonly Told[]): Promise<void> {
+  const inOrder = [...told].sort((x, y) =>
+    x.workspaceId < y.workspaceId ? -1 : x.workspaceId > y.workspaceId ? 1 : 0,
+  )
+  for (const { workspaceId, change, mirrorIds } of inOrder) {
+    await sql.run('UPDATE workspaces SET change_seq = change_seq + 1 WHERE id = :workspaceId', {
+      workspaceId,
+    })
+    const seq = await latestSeq(sql, workspaceId)
+    for (let i = 0; i < mirrorIds.length; i += 1000)
+      await sql.run('UPDATE mirrors SET change_seq = :seq WHERE id IN (:ids)', {
+        seq,
+        ids: mirrorIds.slice(i, i + 1000),
+      })
+    await sql.insert('INSERT INTO changes (workspace_id, seq, body) VALUES (:workspaceId, :seq, :body)', {
+      workspaceId,
+      seq,
+      body: JSON.stringify(change),
+    })
+  }
+}
+
+/** The number of the last change. */
+export async function latestSeq(sql: Sql, workspaceId: string): Promise<number> {
+  const row = await sql.one<{ change_seq: number }>(
+    'SELECT change_seq FROM workspaces WHERE id = :workspaceId',
+    { workspaceId },
+  )
+  return row?.change_seq ?? 0
+}
