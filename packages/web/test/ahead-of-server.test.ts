@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { ClothItem } from '@loom/core/view'
-import { AheadOfServer } from '../src/features/cloth/ahead-of-server.ts'
+import { AheadOfServer } from '../src/features/cloth/data/ahead-of-server.ts'
 
 const item = (key: string, title: string): ClothItem => ({ key, title }) as ClothItem
 const titles = (of: { items: ClothItem[] }): string[] => of.items.map(i => i.title)

@@ -13,11 +13,11 @@ import {
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { drawnItem } from '../../core/test/support/drawn-item.ts'
-import { canBe, forEach } from '../src/features/cloth/chosen.ts'
-import { datesOf, headingOf, stepped } from '../src/features/cloth/days.ts'
-import { type Drop, dropFor, type Held, type Target } from '../src/features/cloth/drag.ts'
-import { blockMaking, type Kept, keptBy, keptWords } from '../src/features/cloth/further-time.ts'
-import { editWords, placeWords } from '../src/features/cloth/words.ts'
+import { canBe, forEach } from '../src/features/cloth/data/chosen.ts'
+import { datesOf, headingOf, stepped } from '../src/features/cloth/data/days.ts'
+import { type Drop, dropFor, type Held, type Target } from '../src/features/cloth/drag/drag.ts'
+import { blockMaking, type Kept, keptBy, keptWords } from '../src/features/cloth/data/further-time.ts'
+import { editWords, placeWords } from '../src/features/cloth/data/words.ts'
 
 const ZONE = 'Europe/Dublin'
 const kept: Kept = { into: null, busy: true, named: true }

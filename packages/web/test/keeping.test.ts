@@ -1,6 +1,12 @@
 import { expect } from 'chai'
 import { onDate, zoned } from '@loom/core/view'
-import { eventMaking, markedIn, planFor, troubleIn, type Written } from '../src/features/cloth/keeping.ts'
+import {
+  eventMaking,
+  markedIn,
+  planFor,
+  troubleIn,
+  type Written,
+} from '../src/features/cloth/data/keeping.ts'
 
 const ZONE = 'Europe/Dublin'
 const written: Written = { allDay: false, date: '2026-11-27', last: '', from: '9', to: '10:30' }

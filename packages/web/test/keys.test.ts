@@ -1,9 +1,9 @@
 import { type ClothItem, epochOf, zoned } from '@loom/core/view'
 import { expect } from 'chai'
 import { drawnItem } from '../../core/test/support/drawn-item.ts'
-import { clockOf } from '../src/features/cloth/clock.ts'
-import { keyAction } from '../src/features/cloth/keys.ts'
-import { edgeOf, stitchesOf } from '../src/features/cloth/signs.ts'
+import { clockOf } from '../src/features/cloth/data/clock.ts'
+import { keyAction } from '../src/features/cloth/data/keys.ts'
+import { edgeOf, stitchesOf } from '../src/features/cloth/data/signs.ts'
 
 const ZONE = 'Europe/Dublin'
 const startMs = epochOf(zoned('2026-11-25T10:00:00', ZONE), ZONE)

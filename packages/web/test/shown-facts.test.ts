@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import { type Property, PROPERTIES } from '@loom/core/view'
 import { computed } from 'vue'
-import { shownFacts } from '../src/features/cloth/shown-facts.ts'
+import { shownFacts } from '../src/features/cloth/data/shown-facts.ts'
 import { drawnItem } from '../../core/test/support/drawn-item.ts'
 
 describe('what is said of an item beside its title', () => {

@@ -2,30 +2,30 @@
 import { type ClothItem, durationWords, lengthOf } from '@loom/core/view'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useMine } from '../../app/mine.ts'
-import ChosenBar from './ChosenBar.vue'
-import './drag.css'
-import ClothDialogs from './ClothDialogs.vue'
+import ChosenBar from './shelf/ChosenBar.vue'
+import './drag/drag.css'
+import ClothDialogs from './dialogs/ClothDialogs.vue'
 import ClothHead from './ClothHead.vue'
-import ClothHours from './ClothHours.vue'
-import ClothList from './ClothList.vue'
-import DayCells from './DayCells.vue'
-import { useDrag } from './drag.ts'
-import { usualKept } from './further-time.ts'
-import { provideShownFacts } from './shown-facts.ts'
-import LoadPanel from './LoadPanel.vue'
-import NowStrip from './NowStrip.vue'
-import TheShelf from './TheShelf.vue'
-import { useKeptFocus } from './keep-focus.ts'
-import { useActs } from './use-acts.ts'
-import { useScene } from './use-scene.ts'
-import { useView } from './use-view.ts'
+import ClothHours from './grid/ClothHours.vue'
+import ClothList from './grid/ClothList.vue'
+import DayCells from './grid/DayCells.vue'
+import { useDrag } from './drag/drag.ts'
+import { usualKept } from './data/further-time.ts'
+import { provideShownFacts } from './data/shown-facts.ts'
+import LoadPanel from './grid/LoadPanel.vue'
+import NowStrip from './grid/NowStrip.vue'
+import TheShelf from './shelf/TheShelf.vue'
+import { useKeptFocus } from './data/keep-focus.ts'
+import { useActs } from './data/use-acts.ts'
+import { useScene } from './data/use-scene.ts'
+import { useView } from './data/use-view.ts'
 import { inOurTheme, partInOurTheme } from '../../app/in-our-theme.ts'
 
 /** Fetched once the Cloth itself is there, and it is quiet: nearly everybody opens an item next. */
-const drawer = () => import('./ItemDrawer.vue')
+const drawer = () => import('./item/ItemDrawer.vue')
 const QUIET_MS = 1500
 const ItemDrawer = partInOurTheme(drawer)
-const AwayDrawer = partInOurTheme(() => import('./AwayDrawer.vue'))
+const AwayDrawer = partInOurTheme(() => import('./shelf/AwayDrawer.vue'))
 
 const view = useView()
 const mine = useMine()

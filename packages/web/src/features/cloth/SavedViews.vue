@@ -4,11 +4,11 @@ import { useAttempt } from '../../app/attempt.ts'
 import { say } from '../../app/messages.ts'
 import FoldOut from '../../app/FoldOut.vue'
 import { useMine } from '../../app/mine.ts'
-import type { View } from './use-view.ts'
-import { VIEW_SIGNS } from './view-signs.ts'
+import type { View } from './data/use-view.ts'
+import { VIEW_SIGNS } from './data/view-signs.ts'
 import { partInOurTheme } from '../../app/in-our-theme.ts'
 
-const SaveViewDialog = partInOurTheme(() => import('./SaveViewDialog.vue'))
+const SaveViewDialog = partInOurTheme(() => import('./dialogs/SaveViewDialog.vue'))
 
 /** Saved views, the team's and one's own; and what was changed about this one, offered for saving. */
 const props = defineProps<{ view: View }>()

@@ -10,9 +10,9 @@ import { useMine } from '../../app/mine.ts'
 import { useSession } from '../../app/session.ts'
 import { minuteWords } from '../../app/telling.ts'
 import { useUnsaved } from '../../app/unsaved.ts'
-import { clockOf } from '../cloth/clock.ts'
-import { type Kept, usualKept } from '../cloth/further-time.ts'
-import SeenByOthers from '../cloth/SeenByOthers.vue'
+import { clockOf } from '../cloth/data/clock.ts'
+import { type Kept, usualKept } from '../cloth/data/further-time.ts'
+import SeenByOthers from '../cloth/item/SeenByOthers.vue'
 import DaysOff from './DaysOff.vue'
 
 /** What a member sets for themselves: when there is work, how time is told, where blocks go, mail. */

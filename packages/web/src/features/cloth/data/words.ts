@@ -1,0 +1,83 @@
+import { clockWords } from '../../../app/telling.ts'
+import {
+  type ClothItem,
+  dayWords,
+  durationWords,
+  type Edit,
+  instantDayWords,
+  lengthOf,
+} from '@loom/core/view'
+
+/** What happened and where things are, in the interface's words. */
+
+interface Terms {
+  zone: string
+  defaultMinutes: number
+}
+
+export function editWords(item: ClothItem, edit: Edit, d: Terms): string {
+  const { title } = item
+  switch (edit.do) {
+    case 'complete':
+      return item.recurring ? `${title}: this round is done. The next one follows.` : `${title}: done.`
+    case 'reopen':
+      return `${title}: open again.`
+    case 'cancel':
+      return `${title}: called off.`
+    case 'rename':
+      return `Renamed to ${title}.`
+    case 'give':
+    case 'say':
+    case 'kind':
+      return `${title}: changed.`
+    case 'unplace':
+      return `${title}: back on the shelf.`
+    case 'any-day':
+      return `${title}: any day in the week of ${dayWords(edit.week)}.`
+    case 'put-by':
+      if (edit.until === null) return `${title}: back on the shelf.`
+      return edit.until === '' ? `${title}: put by.` : `${title}: put by until ${dayWords(edit.until)}.`
+    case 'leave-out':
+      return edit.out ? `${title}: left out of your plan.` : `${title}: in your plan again.`
+    case 'lengthen':
+      return `${title}: now ${durationWords(lengthOf(item, d.defaultMinutes))}.`
+    case 'estimate':
+      return edit.minutes === null
+        ? `${title}: no estimate.`
+        : `${title}: takes ${durationWords(edit.minutes)}.`
+    case 'spend':
+      return edit.spent ? `${title}: this time is worked.` : `${title}: this time is still ahead.`
+    case 'fix':
+      return edit.movable ? `${title}: may be moved.` : `${title}: stays where it is.`
+    case 'delete':
+      return `${title}: deleted.`
+    case 'restore':
+    case 'series-back':
+      return `${title}: back as it was.`
+    case 'place':
+      return `${title}: ${placeWords(item, d.zone)}.`
+  }
+}
+
+export function placeWords(item: ClothItem, zone: string): string {
+  const { place } = item
+  switch (place.kind) {
+    case 'timed':
+      return `${instantDayWords(place.startMs, zone)}, ${clockWords(place.startMs, zone)}–${clockWords(place.endMs, zone)}`
+    case 'day':
+      return `${dayWords(place.date)}, no hour yet`
+    case 'all-day':
+      return `${dayWords(place.from)}, all day`
+    case 'none':
+      if (item.putBy !== null) return item.putBy === '' ? 'put by' : `put by until ${dayWords(item.putBy)}`
+      return item.week ? `any day, week of ${dayWords(item.week)}` : 'on the shelf'
+  }
+}
+
+export const KIND_WORDS: Record<ClothItem['kind'], string> = {
+  event: 'event',
+  task: 'task',
+  tied: 'task and event',
+  block: 'work block',
+  batch: 'batch',
+}

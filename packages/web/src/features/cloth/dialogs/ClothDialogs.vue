@@ -1,0 +1,133 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useMine } from '../../../app/mine.ts'
+import ItemMenu from '../item/ItemMenu.vue'
+import type { Acts } from '../data/use-acts.ts'
+import type { Scene } from '../data/use-scene.ts'
+import { usualKept } from '../data/further-time.ts'
+import { partInOurTheme } from '../../../app/in-our-theme.ts'
+
+/** Whatever is asked before something is done. */
+const props = defineProps<{ acts: Acts; scene: Scene }>()
+const mine = useMine()
+/** Each is fetched when it is first asked for. */
+const DeleteDialog = partInOurTheme(() => import('./DeleteDialog.vue'))
+const GiveDialog = partInOurTheme(() => import('./GiveDialog.vue'))
+const KeepTime = partInOurTheme(() => import('./KeepTime.vue'))
+const KeysDialog = partInOurTheme(() => import('./KeysDialog.vue'))
+const MoveDialog = partInOurTheme(() => import('./MoveDialog.vue'))
+const PlaceDialog = partInOurTheme(() => import('./PlaceDialog.vue'))
+const PutByDialog = partInOurTheme(() => import('./PutByDialog.vue'))
+const RenameDialog = partInOurTheme(() => import('./RenameDialog.vue'))
+const WhichDates = partInOurTheme(() => import('./WhichDates.vue'))
+const asked = computed(() => props.acts.asked.value)
+const menu = computed(() => props.acts.menu.value)
+const data = computed(() => props.scene.data.value)
+const close = (): void => props.acts.closeAsked()
+const tasks = computed(() =>
+  props.scene.shelf.value
+    .flatMap(g => g.items)
+    .sort((x, y) => y.pressure - x.pressure)
+    .map(i => i.item)
+    .concat(
+      props.scene.shown.value.filter(
+        i => (i.kind === 'task' || i.kind === 'tied') && !i.done && i.place.kind !== 'none',
+      ),
+    ),
+)
+const firstDay = computed(() => {
+  const { dates, today } = props.scene
+  return dates.value.includes(today.value) ? today.value : (dates.value[0] ?? today.value)
+})
+</script>
+
+<template>
+  <template v-if="data">
+    <ItemMenu
+      v-if="menu"
+      :item="scene.cloth.itemOf(menu.item.key) ?? menu.item"
+      :task="scene.cloth.itemOf(menu.item.of ?? '') ?? null"
+      :at="menu.at"
+      :zone="scene.zone.value"
+      :now="scene.now.value"
+      :default-minutes="data.defaultMinutes"
+      :sources="scene.sources.value"
+      :keys="mine.settings.value.keys"
+      :clash="menu.clash"
+      :room="menu.room"
+      @edit="acts.fromMenu"
+      @finish="menu && acts.finishTask(menu.item)"
+      @ask="act => menu && acts.askFor(act, menu.item)"
+      @free="f => menu && acts.takeFree(menu.item, f)"
+      @close="acts.closeMenu"
+    />
+    <PlaceDialog
+      v-if="asked?.kind === 'place' || asked?.kind === 'block'"
+      :item="asked.item"
+      :further="asked.kind === 'block'"
+      :zone="scene.zone.value"
+      :default-minutes="data.defaultMinutes"
+      :day="firstDay"
+      :usual="usualKept(mine.settings.value)"
+      :sources="scene.sources.value"
+      @edit="e => asked?.kind === 'place' && void acts.change(asked.item, e)"
+      @make="acts.make"
+      @close="close"
+    />
+    <RenameDialog
+      v-if="asked?.kind === 'rename'"
+      :item="asked.item"
+      @edit="e => asked?.kind === 'rename' && void acts.change(asked.item, e)"
+      @close="close"
+    />
+    <PutByDialog
+      v-if="asked?.kind === 'put-by'"
+      :item="asked.item"
+      :today="scene.today.value"
+      @edit="e => asked?.kind === 'put-by' && void acts.change(asked.item, e)"
+      @close="close"
+    />
+    <GiveDialog
+      v-if="asked?.kind === 'give'"
+      :item="asked.item"
+      :people="data.people"
+      @edit="e => asked?.kind === 'give' && void acts.change(asked.item, e)"
+      @close="close"
+    />
+    <MoveDialog
+      v-if="asked?.kind === 'move'"
+      :item="asked.item"
+      :sources="scene.sources.value"
+      @close="close"
+    />
+    <WhichDates
+      v-if="asked?.kind === 'which'"
+      :title="asked.item.title"
+      :removes="asked.edit.do === 'delete'"
+      @choose="which => asked?.kind === 'which' && void acts.change(asked.item, asked.edit, which)"
+      @close="close"
+    />
+    <DeleteDialog
+      v-if="asked?.kind === 'sure'"
+      :title="asked.item.title"
+      :words="asked.words"
+      @sure="asked?.kind === 'sure' && void acts.change(asked.item, asked.edit)"
+      @close="close"
+    />
+    <KeepTime
+      v-if="asked?.kind === 'make'"
+      :drawn="asked.drawn"
+      :all-day="asked.allDay"
+      :zone="scene.zone.value"
+      :tasks="tasks"
+      :sources="scene.sources.value"
+      :people="data.people"
+      :me="data.me"
+      :settings="mine.settings.value"
+      :given="acts.givenByView()"
+      @make="acts.make"
+      @close="close"
+    />
+    <KeysDialog v-if="asked?.kind === 'keys'" @close="close" />
+  </template>
+</template>

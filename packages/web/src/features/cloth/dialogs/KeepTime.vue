@@ -1,0 +1,308 @@
+<script setup lang="ts">
+import { minuteWords } from '../../../app/telling.ts'
+import { type ClothItem, longDayWords, type Making, type PersonSettings, type Said } from '@loom/core/view'
+import { Button, Input } from 'ant-design-vue'
+import { computed, nextTick, onMounted, reactive, ref } from 'vue'
+import { beside } from '../../../app/beside.ts'
+import ChooseSome from '../../../app/ChooseSome.vue'
+import { useLineList } from '../../../app/line-list.ts'
+import SentenceChoice from '../../../app/SentenceChoice.vue'
+import type { Drawn } from '../drag/draw-span.ts'
+import {
+  AS,
+  batchMaking,
+  EVERY,
+  eventMaking,
+  hoursIn,
+  KINDS,
+  type Marked,
+  markedIn,
+  planFor,
+  SHOWN,
+  troubleIn,
+  type Written,
+} from '../data/keeping.ts'
+import { blockMaking, usualKept } from '../data/further-time.ts'
+import MarkedTime from '../grid/MarkedTime.vue'
+import SeenByOthers from '../item/SeenByOthers.vue'
+import type { Source } from '../data/signs.ts'
+
+/**
+ * Time was marked out on the Cloth: one field asks what it is for. A task that is picked gets this time; other
+ * words make an event or a batch, with what is to be said of it in a sentence.
+ */
+const props = defineProps<{
+  drawn: Drawn
+  zone: string
+  tasks: readonly ClothItem[]
+  sources: readonly Source[]
+  people: readonly { id: string; name: string }[]
+  me: string
+  settings: PersonSettings
+  /** What keeps it in sight in the view that is looked at. */
+  given: Said
+  allDay: boolean
+}>()
+const emit = defineEmits<{ make: [making: Making, said: string]; close: [] }>()
+
+const text = ref('')
+const field = ref<{ focus: () => void } | null>(null)
+
+const written = reactive<Written>({
+  allDay: props.allDay,
+  date: props.drawn.date,
+  last: props.drawn.date,
+  from: minuteWords(props.drawn.from),
+  to: minuteWords(props.drawn.to % 1440),
+})
+const marked = computed(() => markedIn(written, props.zone))
+const spanWords = computed(() => {
+  const { allDay, date, last } = written
+  const hours = hoursIn(written)
+  const day = longDayWords(date || props.drawn.date)
+  if (!allDay) return hours ? `${day}, ${minuteWords(hours.from)}–${minuteWords(hours.to)}` : day
+  return last > date ? `${day} to ${longDayWords(last)}` : day
+})
+
+const calendars = computed(() => props.sources.filter(s => s.holds === 'event' && s.writable))
+const ownEvents = computed(() => calendars.value.find(s => s.own && s.name === 'Own events')?.id ?? '')
+const plan = reactive(planFor(usualKept(props.settings)))
+const whereOptions = computed(() => [
+  { value: '', label: 'Amber Loom only' },
+  ...calendars.value.filter(s => !s.own).map(s => ({ value: s.id, label: `${s.name} (${s.service})` })),
+])
+const guestOptions = computed(() =>
+  props.people.filter(p => p.id !== props.me).map(p => ({ value: p.id, label: p.name })),
+)
+
+interface Line {
+  key: string
+  name: string
+  hint: string
+  run: () => void
+}
+const matching = computed(() => {
+  const words = text.value.toLowerCase().split(/\s+/).filter(Boolean)
+  return props.tasks
+    .filter(t => words.every(w => t.title.toLowerCase().includes(w)))
+    .slice(0, words.length === 0 ? 4 : 6)
+})
+const lines = computed((): Line[] => {
+  const title = text.value.trim()
+  const tasks = matching.value.map(t => ({
+    key: t.key,
+    name: t.title,
+    hint: t.place.kind === 'none' ? 'its time' : 'further time for it',
+    run: () => take(t),
+  }))
+  if (!title) return tasks
+  const kind = KINDS.find(k => k.value === plan.kind)?.label ?? 'an event'
+  return [
+    { key: 'event', name: `“${title}”`, hint: kind, run: makeEvent },
+    { key: 'batch', name: `“${title}”`, hint: 'a batch, to drop tasks into', run: makeBatch },
+    ...tasks,
+  ]
+})
+
+const trouble = computed(() => troubleIn(plan, written, marked.value))
+const told = ref(false)
+/** What is wrong is said at the first try, and what was typed stays. */
+function ready(): Marked | null {
+  told.value = trouble.value !== null
+  return told.value ? null : marked.value
+}
+function makeEvent(): void {
+  const at = ready()
+  if (!at) return
+  const making = eventMaking(text.value, at, plan, props.given, ownEvents.value)
+  emit('make', making, `${making.title}: ${spanWords.value}.`)
+}
+function makeBatch(): void {
+  const at = ready()
+  if (!at) return
+  const making = batchMaking(text.value, at, plan, props.given)
+  emit('make', making, `${making.title}: a batch, ${spanWords.value}. Drop tasks into it.`)
+}
+/** A task without a time gets this one; one that has a time gets a further block. */
+function take(task: ClothItem): void {
+  const at = ready()
+  if (at)
+    emit('make', blockMaking(task.key, at.start, at.minutes, plan.kept), `${task.title}: ${spanWords.value}.`)
+}
+
+const { chosen, onKey } = useLineList(lines)
+const place = computed(() => {
+  const size = { width: 420, height: 470 }
+  return { ...beside(props.drawn.box, size, window), width: `${size.width}px` }
+})
+function outside(event: Event): void {
+  if (event.target === event.currentTarget) emit('close')
+}
+onMounted(() => void nextTick(() => field.value?.focus()))
+</script>
+
+<template>
+  <div class="veil" @pointerdown="outside">
+    <div
+      class="panel"
+      role="dialog"
+      :aria-label="`Keep ${spanWords}`"
+      :style="place"
+      @keydown.esc.stop="emit('close')"
+    >
+      <MarkedTime v-model="written" :words="spanWords" :marked="marked" />
+      <Input
+        ref="field"
+        v-model:value="text"
+        placeholder="What is this time for?"
+        aria-label="What is this time for?"
+        role="combobox"
+        aria-expanded="true"
+        aria-controls="keep-lines"
+        :aria-activedescendant="lines[chosen] ? `keep-${lines[chosen]?.key}` : undefined"
+        :maxlength="500"
+        @keydown="onKey"
+        @input="chosen = 0"
+      />
+      <div id="keep-lines" class="lines" role="listbox" aria-label="What it can be for">
+        <div
+          v-for="(l, i) in lines"
+          :id="`keep-${l.key}`"
+          :key="l.key"
+          class="line"
+          role="option"
+          :aria-selected="i === chosen"
+          @click="l.run"
+          @pointermove="chosen = i"
+        >
+          <span class="name">{{ l.name }}</span><span class="quiet">{{ l.hint }}</span>
+        </div>
+        <p v-if="lines.length === 0" class="quiet">Type what it is for, or part of a task’s title.</p>
+      </div>
+      <p class="say">
+        <template v-if="text.trim()"
+          >It is <SentenceChoice v-model="plan.kind" :options="KINDS" name="Kind" />, kept in
+          <SentenceChoice
+            :model-value="plan.into ?? ''"
+            :options="whereOptions"
+            name="Kept in"
+            @update:model-value="v => (plan.into = v === '' ? null : v)"
+          />, shown as <SentenceChoice v-model="plan.as" :options="AS" name="Shown as" /> to
+          <SentenceChoice v-model="plan.shown" :options="SHOWN" name="Shown to" />,
+          <SentenceChoice v-model="plan.every" :options="EVERY" name="Repeats" /><label
+            v-if="plan.every !== 'once'"
+            class="until"
+          >
+            until
+            <input
+              v-model="plan.until"
+              type="date"
+              class="native"
+              :min="drawn.date"
+              aria-label="Last day" /></label
+          >, with
+          <ChooseSome
+            v-model="plan.guests"
+            name="Guests"
+            :label="plan.guests.length === 0 ? 'nobody else' : `${plan.guests.length} of the team`"
+            :options="guestOptions"
+          />.</template
+        >
+        <template v-else
+          >Time for a task is kept in
+          <SentenceChoice
+            :model-value="plan.kept.into ?? ''"
+            :options="whereOptions"
+            name="Blocks are kept in"
+            @update:model-value="v => (plan.kept.into = v === '' ? null : v)"
+          /><template v-if="plan.kept.into">, <SeenByOthers v-model="plan.kept" /></template
+          ><template v-else>: no calendar is filled with it</template>.</template
+        >
+      </p>
+      <div v-if="text.trim()" class="more">
+        <Input
+          v-model:value="plan.location"
+          size="small"
+          placeholder="Place"
+          aria-label="Place"
+          :maxlength="500"
+        />
+        <Input
+          v-model:value="plan.url"
+          size="small"
+          placeholder="Call link (https://…)"
+          aria-label="Call link"
+          :maxlength="1000"
+        />
+      </div>
+      <p v-if="told && trouble" class="wrong" role="alert">{{ trouble }}</p>
+      <div class="foot">
+        <Button type="primary" :disabled="!lines[chosen]" @click="lines[chosen]?.run()">Keep it</Button>
+        <Button @click="emit('close')">Leave it free</Button>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.veil {
+  position: fixed;
+  inset: 0;
+  z-index: 800;
+}
+.panel {
+  position: fixed;
+  box-sizing: border-box;
+  max-width: calc(100vw - 16px);
+  padding: 12px 14px;
+  display: grid;
+  gap: 8px;
+  background: var(--cloth);
+  border: 1px solid var(--warp-strong);
+  border-top: 3px solid var(--amber);
+  border-radius: 3px;
+  box-shadow: var(--float);
+}
+.line {
+  display: flex;
+  justify-content: space-between;
+  gap: 10px;
+  padding: 4px 8px;
+  cursor: pointer;
+  border-radius: 2px;
+}
+.line[aria-selected='true'] {
+  background: var(--amber-wash);
+}
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.line .quiet {
+  white-space: nowrap;
+}
+.until .native {
+  width: 140px;
+  margin-left: 4px;
+}
+.wrong {
+  margin: 0;
+  color: var(--clay);
+}
+.say,
+.lines p {
+  margin: 0;
+  line-height: 1.7;
+}
+.more {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+.foot {
+  display: flex;
+  justify-content: flex-end;
+  gap: 8px;
+}
+</style>

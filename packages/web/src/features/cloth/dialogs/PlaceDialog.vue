@@ -1,0 +1,127 @@
+<script setup lang="ts">
+import { clockWords, minuteWords, whenWords } from '../../../app/telling.ts'
+import { type ClothItem, dayAt, type Edit, lengthOf, type Making, zoned } from '@loom/core/view'
+import { Checkbox, Form, FormItem, Input, InputNumber, Modal } from 'ant-design-vue'
+import { computed, reactive } from 'vue'
+import SentenceChoice from '../../../app/SentenceChoice.vue'
+import { clockOf } from '../data/clock.ts'
+import { blockMaking, type Kept } from '../data/further-time.ts'
+import SeenByOthers from '../item/SeenByOthers.vue'
+import type { Source } from '../data/signs.ts'
+
+const props = defineProps<{
+  item: ClothItem
+  /** Further time for a task that has a time already. */
+  further: boolean
+  zone: string
+  defaultMinutes: number
+  day: string
+  /** As further time is kept when nothing else is said. */
+  usual: Kept
+  sources: readonly Source[]
+}>()
+const emit = defineEmits<{ edit: [edit: Edit]; make: [making: Making, said: string]; close: [] }>()
+
+const { place } = props.item
+const given = reactive({
+  day:
+    place.kind === 'timed' ? dayAt(place.startMs, props.zone) : place.kind === 'day' ? place.date : props.day,
+  time: place.kind === 'timed' ? clockWords(place.startMs, props.zone) : minuteWords(600),
+  minutes: lengthOf(props.item, props.defaultMinutes),
+  noHour: place.kind === 'day' && !props.further,
+  kept: { ...props.usual },
+})
+const calendars = computed(() => [
+  { value: '', label: 'Amber Loom only' },
+  ...props.sources
+    .filter(s => s.holds === 'event' && s.writable && !s.own)
+    .map(s => ({ value: s.id, label: `${s.service} · ${s.name}` })),
+])
+const time = computed(() => clockOf(given.time))
+const complete = computed(
+  () =>
+    given.day !== '' &&
+    (given.noHour || (time.value !== null && Number.isInteger(given.minutes) && given.minutes >= 5)),
+)
+
+function done(): void {
+  if (!complete.value) return
+  if (props.further) {
+    const start = zoned(`${given.day}T${time.value}:00`, props.zone)
+    emit(
+      'make',
+      blockMaking(props.item.key, start, given.minutes, given.kept),
+      `${props.item.title}: further time ${whenWords(start, props.zone)}.`,
+    )
+    return
+  }
+  if (given.noHour) emit('edit', { do: 'place', start: { kind: 'date', date: given.day } })
+  else
+    emit('edit', {
+      do: 'place',
+      start: zoned(`${given.day}T${time.value}:00`, props.zone),
+      ...(given.minutes === lengthOf(props.item, props.defaultMinutes) ? {} : { minutes: given.minutes }),
+    })
+}
+</script>
+
+<template>
+  <Modal
+    open
+    :title="further ? `Further time for “${item.title}”` : `Place “${item.title}”`"
+    :ok-text="further ? 'Reserve it' : given.noHour ? 'Place on the day' : 'Place'"
+    :ok-button-props="{ disabled: !complete }"
+    :width="420"
+    @ok="done"
+    @cancel="emit('close')"
+  >
+    <Form layout="vertical" @submit.prevent="done" @keydown.enter.prevent="done">
+      <div class="fields">
+        <FormItem label="Day" html-for="place-day">
+          <input id="place-day" v-model="given.day" type="date" class="native" />
+        </FormItem>
+        <FormItem label="Starts" html-for="place-time">
+          <Input
+            id="place-time"
+            v-model:value="given.time"
+            :disabled="given.noHour"
+            :status="given.noHour || time ? '' : 'error'"
+            :placeholder="minuteWords(600)"
+            :maxlength="8"
+          />
+        </FormItem>
+        <FormItem label="Minutes" html-for="place-minutes">
+          <InputNumber
+            id="place-minutes"
+            v-model:value="given.minutes"
+            :min="5"
+            :max="1440"
+            :step="15"
+            :disabled="given.noHour"
+          />
+        </FormItem>
+      </div>
+      <p v-if="further">
+        Kept in
+        <SentenceChoice
+          :model-value="given.kept.into ?? ''"
+          name="Kept in"
+          :options="calendars"
+          @update:model-value="v => (given.kept.into = v === '' ? null : v)"
+        /><template v-if="given.kept.into">, <SeenByOthers v-model="given.kept" /></template>.
+      </p>
+      <Checkbox v-else-if="item.kind === 'task' || item.kind === 'tied'" v-model:checked="given.noHour"
+        >That day, no hour yet</Checkbox
+      >
+      <p v-if="item.due" class="quiet">Its due date stays as it is.</p>
+    </Form>
+  </Modal>
+</template>
+
+<style scoped>
+.fields {
+  display: grid;
+  grid-template-columns: 1.4fr 1fr 1fr;
+  gap: 12px;
+}
+</style>

@@ -1,0 +1,142 @@
+<script setup lang="ts">
+import { clockWords } from '../../../app/telling.ts'
+import { type ClothItem, durationWords, MINUTE } from '@loom/core/view'
+import { computed } from 'vue'
+import { dyesOf, edgeOf, type Source } from '../data/signs.ts'
+import TaskTick from './TaskTick.vue'
+
+/** What is now and what is next, with what is in it, always one glance away. */
+const props = defineProps<{
+  items: readonly ClothItem[]
+  me: string
+  now: number
+  zone: string
+  sources: readonly Source[]
+}>()
+const emit = defineEmits<{
+  open: [item: ClothItem, at: DOMRect]
+  extend: [item: ClothItem]
+  finish: [item: ClothItem]
+  later: [item: ClothItem]
+  tick: [key: string, done: boolean]
+}>()
+
+const mine = computed(() =>
+  props.items
+    .flatMap(i => (i.place.kind === 'timed' ? [{ item: i, ...i.place }] : []))
+    .filter(
+      ({ item, startMs, endMs }) =>
+        !item.done &&
+        !item.leftOut &&
+        item.busy &&
+        endMs > startMs &&
+        (item.people.length === 0 || item.people.includes(props.me)),
+    )
+    .sort((x, y) => x.startMs - y.startMs),
+)
+/** Of several, what began last: that is what one has turned to. */
+const current = computed(
+  () => mine.value.filter(i => i.startMs <= props.now && i.endMs > props.now).at(-1) ?? null,
+)
+const next = computed(() => mine.value.find(i => i.startMs > props.now) ?? null)
+const left = computed(() => (current.value ? Math.ceil((current.value.endMs - props.now) / MINUTE) : 0))
+const until = computed(() => (next.value ? Math.ceil((next.value.startMs - props.now) / MINUTE) : 0))
+const edge = (item: ClothItem): string => edgeOf(dyesOf(item, props.sources))
+function open(event: Event, item: ClothItem): void {
+  emit('open', item, (event.currentTarget as HTMLElement).getBoundingClientRect())
+}
+</script>
+
+<template>
+  <section v-if="current || (next && until <= 12 * 60)" class="strip" aria-label="Now and next">
+    <div v-if="current" class="one">
+      <span class="when">Now</span>
+      <i class="edge" :style="{ background: edge(current.item) }" />
+      <button type="button" class="plain title" @click="open($event, current.item)">
+        {{ current.item.title }}
+      </button>
+      <span class="quiet">until {{ clockWords(current.endMs, zone) }}, {{ durationWords(left) }} left</span>
+      <span v-for="t in current.item.batch.slice(0, 3)" :key="t.key" class="part">
+        <TaskTick
+          :done="t.done"
+          :title="t.title"
+          :disabled="!t.completable"
+          @toggle="emit('tick', t.key, !t.done)"
+        />{{ t.title }}
+      </span>
+      <template v-if="current.item.movable">
+        <button type="button" class="plain act" @click="emit('extend', current.item)">15 min more</button>
+        <button type="button" class="plain act" @click="emit('finish', current.item)">finish now</button>
+        <button
+          v-if="current.item.kind !== 'event' && current.item.kind !== 'batch'"
+          type="button"
+          class="plain act"
+          @click="emit('later', current.item)"
+        >
+          the rest later
+        </button>
+      </template>
+    </div>
+    <div v-if="next && until <= 12 * 60" class="one next">
+      <span class="when">Next</span>
+      <i class="edge" :style="{ background: edge(next.item) }" />
+      <button type="button" class="plain title" @click="open($event, next.item)">
+        {{ next.item.title }}
+      </button>
+      <span class="quiet">{{ clockWords(next.startMs, zone) }}, in {{ durationWords(until) }}</span>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.strip {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 28px;
+  margin-bottom: 8px;
+  min-height: 22px;
+}
+.one {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 2px 8px;
+  min-width: 0;
+}
+.when {
+  font-weight: 700;
+  color: var(--amber);
+}
+.next .when {
+  color: var(--husk);
+}
+.edge {
+  width: 4px;
+  height: 16px;
+  border-radius: 2px;
+  flex: none;
+}
+.title {
+  font-weight: 700;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  max-width: min(260px, 100%);
+}
+.title:hover {
+  text-decoration: underline;
+}
+.part {
+  display: inline-flex;
+  align-items: center;
+  gap: 5px;
+}
+.act {
+  color: var(--amber);
+  text-decoration: underline;
+  white-space: nowrap;
+}
+.quiet {
+  white-space: nowrap;
+}
+</style>

@@ -1,0 +1,309 @@
+<script setup lang="ts">
+import {
+  type ClothItem,
+  durationWords,
+  type Edit,
+  EventKind,
+  onDate,
+  safeLink,
+  type Said,
+  SAID_WORDS,
+} from '@loom/core/view'
+import { InputNumber } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+import type { ItemDetails } from '../data/details.ts'
+import ChooseOne from '../../../app/ChooseOne.vue'
+import { type Source, sourceWords } from '../data/signs.ts'
+
+/** The fields of an item, each editable where its service allows it. */
+const props = defineProps<{
+  item: ClothItem
+  details: ItemDetails
+  sources: readonly Source[]
+  /** Its place in words. */
+  when: string
+}>()
+const emit = defineEmits<{ edit: [edit: Edit]; go: [key: string]; ask: [act: 'place' | 'give'] }>()
+
+const isTask = computed(() => props.item.kind === 'task' || props.item.kind === 'tied')
+/** A task leads; an event says what only events have. */
+const can = (what: keyof Said): boolean => {
+  const { task, event } = props.details
+  const side = task ?? event
+  return side !== null && side.writable && !side.lacks.includes(what)
+}
+/** What its service has no room for, of what is shown here. */
+const lacking = computed(() => {
+  const { task } = props.details
+  const asked: (keyof Said)[] = ['due', 'priority', 'categories']
+  return task?.writable ? asked.filter(what => task.lacks.includes(what)).map(what => SAID_WORDS[what]) : []
+})
+/** Only what may be followed is a link. */
+const link = computed(() => safeLink(props.details.url ?? ''))
+const say = (said: Said): void => emit('edit', { do: 'say', said })
+
+const due = computed(() =>
+  props.details.due?.kind === 'date' ? props.details.due.date : (props.item.due ?? ''),
+)
+function setDue(event: Event): void {
+  const { value } = event.target as HTMLInputElement
+  say({ due: value === '' ? null : onDate(value) })
+}
+const PRIORITIES = [
+  { value: 0, label: 'none' },
+  { value: 1, label: 'high' },
+  { value: 5, label: 'medium' },
+  { value: 9, label: 'low' },
+]
+const priority = computed(() => {
+  const p = props.item.priority
+  return p === 0 ? 0 : p <= 3 ? 1 : p <= 6 ? 5 : 9
+})
+const STATUS = [
+  { value: 'needs-action' as const, label: 'to do' },
+  { value: 'in-process' as const, label: 'under way' },
+  { value: 'completed' as const, label: 'completed' },
+  { value: 'cancelled' as const, label: 'called off' },
+]
+const statuses = computed(() =>
+  STATUS.filter(
+    s => s.value === props.item.status || !props.details.task?.lacks.includes(`status:${s.value}`),
+  ),
+)
+const KINDS = EventKind.options
+  .filter(k => k !== 'task block' && k !== 'batch')
+  .map(value => ({ value, label: value }))
+const BUSY = [
+  { value: 'opaque' as const, label: 'busy' },
+  { value: 'transparent' as const, label: 'free' },
+]
+const CLASS = [
+  { value: 'public' as const, label: 'everybody' },
+  { value: 'private' as const, label: 'nobody else' },
+  { value: 'confidential' as const, label: 'only that it is there' },
+]
+const spent = computed(() => props.item.blocks.spent)
+const planned = computed(() => props.item.blocks.ahead)
+const wrongLink = ref(false)
+function setLink(event: Event): void {
+  const url = (event.target as HTMLInputElement).value.trim()
+  wrongLink.value = url !== '' && !/^https?:\/\/\S+$/.test(url)
+  if (!wrongLink.value) say({ url: url || null })
+}
+function categoriesFrom(event: Event): void {
+  const list = (event.target as HTMLInputElement).value
+    .split(',')
+    .map(c => c.trim())
+    .filter(Boolean)
+  say({ categories: list })
+}
+</script>
+
+<template>
+  <dl class="facts">
+    <dt>When</dt>
+    <dd class="line">
+      {{ when }}
+      <button v-if="item.movable" type="button" class="plain link" @click="emit('ask', 'place')">
+        {{ item.place.kind === 'none' ? 'place at…' : 'move to…' }}
+      </button>
+      <span v-else-if="item.fixedBecause" class="quiet">{{ item.fixedBecause }}</span>
+    </dd>
+    <template v-if="isTask">
+      <dt>Status</dt>
+      <dd>
+        <ChooseOne
+          :model-value="item.status"
+          name="Status"
+          :options="statuses"
+          :disabled="!can('status')"
+          @update:model-value="status => status && say({ status })"
+        />
+        <span v-if="details.statusThere" class="quiet"> there: {{ details.statusThere }}</span>
+      </dd>
+      <dt><label for="drawer-due">Due</label></dt>
+      <dd>
+        <input
+          id="drawer-due"
+          type="date"
+          class="native"
+          :value="due"
+          :disabled="!can('due')"
+          @change="setDue"
+        />
+      </dd>
+      <dt><label for="drawer-estimate">Estimate</label></dt>
+      <dd>
+        <InputNumber
+          id="drawer-estimate"
+          size="small"
+          :value="item.estimate ?? ''"
+          :min="5"
+          :max="100000"
+          :step="15"
+          placeholder="none"
+          @change="v => emit('edit', { do: 'estimate', minutes: typeof v === 'number' ? v : null })"
+        />
+        min<span v-if="spent + planned > 0" class="quiet">
+          · {{ durationWords(spent) }} worked, {{ durationWords(planned) }} reserved</span
+        >
+      </dd>
+      <dt>Priority</dt>
+      <dd>
+        <ChooseOne
+          :model-value="priority"
+          name="Priority"
+          :options="PRIORITIES"
+          :disabled="!can('priority')"
+          @update:model-value="p => p !== null && say({ priority: p })"
+        />
+      </dd>
+      <dt>Given to</dt>
+      <dd class="line">
+        {{ details.assignees.map(a => a.name).join(', ') || 'nobody' }}
+        <button v-if="can('assignees')" type="button" class="plain link" @click="emit('ask', 'give')">
+          give to…
+        </button>
+      </dd>
+    </template>
+    <template v-if="details.event">
+      <dt><label for="drawer-where">Place</label></dt>
+      <dd>
+        <input
+          id="drawer-where"
+          class="native"
+          :value="item.location"
+          :disabled="!details.event.writable"
+          maxlength="500"
+          @change="e => say({ location: (e.target as HTMLInputElement).value })"
+        />
+      </dd>
+      <dt>Shown</dt>
+      <dd class="line">
+        <ChooseOne
+          :model-value="details.transparency"
+          name="Shown as"
+          :options="BUSY"
+          :disabled="!details.event.writable"
+          @update:model-value="transparency => transparency && say({ transparency })"
+        />
+        to
+        <ChooseOne
+          :model-value="details.class"
+          name="Shown to"
+          :options="CLASS"
+          :disabled="!details.event.writable"
+          @update:model-value="c => c && say({ class: c })"
+        />
+      </dd>
+      <template v-if="item.kind === 'event'">
+        <dt>Kind</dt>
+        <dd>
+          <ChooseOne
+            :model-value="details.kind"
+            name="Kind"
+            :options="KINDS"
+            @update:model-value="kind => kind && emit('edit', { do: 'kind', kind })"
+          />
+          <span v-if="details.guests > 0" class="quiet">
+            {{ details.guests }} guest{{ details.guests === 1 ? '' : 's' }}</span
+          >
+        </dd>
+      </template>
+    </template>
+    <dt><label for="drawer-categories">Marked</label></dt>
+    <dd>
+      <input
+        id="drawer-categories"
+        class="native"
+        :value="item.categories.join(', ')"
+        :disabled="!can('categories')"
+        placeholder="words, with commas between"
+        maxlength="500"
+        @change="categoriesFrom"
+      />
+    </dd>
+    <template v-if="!can('url') && link">
+      <dt>Link</dt>
+      <dd>
+        <a :href="link" target="_blank" rel="noopener noreferrer">open it there</a>
+      </dd>
+    </template>
+    <dt v-if="can('url')"><label for="drawer-link">Link</label></dt>
+    <dd v-if="can('url')" class="line">
+      <input
+        id="drawer-link"
+        class="native grow"
+        type="url"
+        :value="details.url ?? ''"
+        placeholder="https://…"
+        maxlength="2000"
+        @change="setLink"
+      />
+      <a v-if="link" :href="link" target="_blank" rel="noopener noreferrer">open</a>
+      <span v-if="wrongLink" class="wrong" role="alert">A link begins with https:// and has no spaces.</span>
+    </dd>
+    <dt>Lives in</dt>
+    <dd>
+      {{ sourceWords(item, sources) }}
+      <span v-if="lacking.length > 0" class="quiet"> · no room there for {{ lacking.join(', ') }}</span>
+    </dd>
+    <template v-if="details.rule">
+      <dt>Kept in step by</dt>
+      <dd>
+        <RouterLink :to="`/rules/${details.rule.id}`">{{ details.rule.name }}</RouterLink>
+      </dd>
+    </template>
+    <template v-if="details.parent">
+      <dt>Part of</dt>
+      <dd>
+        <button type="button" class="plain link" @click="emit('go', details.parent.key)">
+          {{ details.parent.title }}
+        </button>
+      </dd>
+    </template>
+    <template v-if="item.of">
+      <dt>Time for</dt>
+      <dd>
+        <button type="button" class="plain link" @click="emit('go', item.of)">its task</button>
+      </dd>
+    </template>
+  </dl>
+</template>
+
+<style scoped>
+a {
+  text-decoration: underline;
+}
+.facts {
+  display: grid;
+  grid-template-columns: 104px minmax(0, 1fr);
+  gap: 6px 10px;
+  margin: 12px 0;
+  align-items: center;
+}
+dt {
+  color: var(--husk);
+}
+dd {
+  margin: 0;
+  min-width: 0;
+}
+.line {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  flex-wrap: wrap;
+}
+.grow {
+  flex: 1;
+  min-width: 120px;
+}
+.wrong {
+  color: var(--clay);
+}
+.link {
+  color: var(--amber);
+  text-decoration: underline;
+}
+</style>
