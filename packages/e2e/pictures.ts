@@ -74,18 +74,18 @@ await page.getByRole('radio', { name: 'Day', exact: true }).click()
 await page.getByRole('radio', { name: 'People' }).click()
 await page.getByRole('row', { name: /^Anouk Thapa, Tuesday/ }).waitFor()
 await take('cloth-people')
-await page.getByRole('button', { name: 'plain again' }).click()
+await page.getByRole('button', { name: 'Reset' }).click()
 
 await page.goto('/connections')
 await page.getByText('In step').first().waitFor()
 await page
   .getByRole('region', { name: 'Autumn Visits' })
-  .getByRole('button', { name: 'The last day' })
+  .getByRole('button', { name: 'Last 24 hours' })
   .waitFor()
 await take('connections')
 const board = page.getByRole('region', { name: 'Repairs Board' })
-await board.getByRole('button', { name: 'The last day' }).click()
-await board.getByText(/^In the last day/).waitFor()
+await board.getByRole('button', { name: 'Last 24 hours' }).click()
+await board.getByText(/^In the last 24 hours/).waitFor()
 await board.scrollIntoViewIfNeeded()
 await board.screenshot({ path: join(FOLDER, 'connection-day.png') })
 
@@ -114,7 +114,7 @@ await page.getByText(/^\d+ items; with this, [1-5]\.$/).waitFor()
 await take('connect')
 
 await page.goto('/connections')
-await page.getByRole('button', { name: 'Bring in a file' }).click()
+await page.getByRole('button', { name: 'Import a file' }).click()
 const jobs = [
   'Job;Bed;Until;Weight;Notes',
   'Plant out the daturas;14;3.12.2026;2;',

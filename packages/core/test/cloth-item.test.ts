@@ -69,7 +69,7 @@ describe('one thing, drawn once', () => {
     expect(drawn(moved, event()).place).to.deep.include({ endMs: Date.parse('2026-11-26T14:45:00Z') })
   })
 
-  it('is not drawn at all once the event is called off', () => {
+  it('is not drawn at all once the event is cancelled', () => {
     expect(clothItem(null, event({ status: 'cancelled' }), viewer)).to.equal(null)
   })
 

@@ -118,7 +118,7 @@ describe('an edit is written to the item that owns what it changes', () => {
     expect(decideEdit(subject(step, null), { do: 'estimate', minutes: 480 }).ok).to.equal(true)
     const open = subject({ ...task(), lacks: new Set(['status:cancelled']) }, null)
     const off = decideEdit(open, { do: 'cancel' })
-    expect(off.ok ? '' : off.reason).to.match(/nothing can be called off/)
+    expect(off.ok ? '' : off.reason).to.match(/nothing can be cancelled/)
   })
 
   it('moves a pair by its event where the task’s service has no room for a plan, and draws it there', () => {

@@ -155,7 +155,7 @@ describe('lenses keep their laws', () => {
       days.map(t => t.start),
     )
   })
-  it('completion: a mark, how it is shown, and being called off', () => {
+  it('completion: a mark, how it is shown, and being cancelled', () => {
     const shown = fc.constantFrom('opaque' as const, 'transparent' as const)
     const event = fc.record({ marked: fc.boolean(), transparency: shown, open: shown })
     const task = fc.record({

@@ -326,7 +326,7 @@ describe('who takes part', () => {
     expect(w.events.items.size).to.equal(1)
   })
 
-  it('its event called off where the rule says so, and kept where that side never loses', () => {
+  it('its event cancelled where the rule says so, and kept where that side never loses', () => {
     const marked = night({ left: { a: 'mark', b: 'release' } })
     marked.w.edit('a', marked.task, { categories: [] })
     marked.w.pass()
@@ -405,7 +405,7 @@ describe('when work ends', () => {
     expect(w.event(event)?.time.minutes).to.equal(120)
   })
 
-  it('by the sentence for a deletion: called off, done, a status of its own, made again, or left', () => {
+  it('by the sentence for a deletion: cancelled, done, a status of its own, made again, or left', () => {
     const cases: [object, object | null][] = [
       [{ deleted: { a: 'left', b: 'cancelled' } }, { status: 'cancelled' }],
       [{ deleted: { a: 'left', b: 'completed' } }, { status: 'completed' }],

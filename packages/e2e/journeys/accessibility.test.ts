@@ -86,7 +86,7 @@ describe('accessibility', function () {
     {
       name: 'a file',
       open: async page => {
-        await page.getByRole('button', { name: 'Bring in a file' }).click()
+        await page.getByRole('button', { name: 'Import a file' }).click()
         await page
           .getByRole('dialog')
           .locator('input[type=file]')
@@ -98,7 +98,7 @@ describe('accessibility', function () {
         await page.getByText('1 new').waitFor()
       },
     },
-    { name: 'out', open: page => page.getByRole('button', { name: 'Take out a file' }).click() },
+    { name: 'out', open: page => page.getByRole('button', { name: 'Export a file' }).click() },
   ]
 
   async function open(page: Page, path: string, ready: string): Promise<void> {

@@ -279,7 +279,7 @@ describe('the Cloth', function () {
     await item('Thank lantern sponsors').getByRole('checkbox').click()
     await until('it is done', async () => (await there.taskById(id)).ticked)
     await page.keyboard.press('?')
-    const keys = page.getByRole('dialog', { name: 'Keys on the Cloth' })
+    const keys = page.getByRole('dialog', { name: 'Keyboard shortcuts' })
     await keys.waitFor()
     await page.keyboard.press('Escape')
     await keys.waitFor({ state: 'hidden' })

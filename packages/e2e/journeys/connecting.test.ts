@@ -41,7 +41,7 @@ describe('connections', function () {
     await button(service).click()
   }
   async function goOn(): Promise<void> {
-    while (await button('Go on').isVisible()) await button('Go on').click()
+    while (await button('Continue').isVisible()) await button('Continue').click()
   }
   async function keep(name: string, say = 'Connect and bring it in'): Promise<Locator> {
     await goOn()
@@ -78,16 +78,16 @@ describe('connections', function () {
     await page.getByRole('checkbox', { name: 'under way' }).check()
     await page.keyboard.press('Escape')
     await page.getByText('11 items; with this, 8.').waitFor()
-    await button('Go on').click()
+    await button('Continue').click()
 
     const who = station('Who is who')
     await who.getByText('2 of 4 are members here; 2 are not').waitFor()
     await who.getByText('you, says the service').waitFor()
     await who.getByLabel('Who is Bram Castelijn').selectOption('Anouk Thapa')
     await who.getByText('3 of 4 are members here; 1 is not').waitFor()
-    await button('Go on').click()
+    await button('Continue').click()
 
-    const means = station('What its words mean')
+    const means = station('Statuses and priorities')
     const glass = means.getByRole('region', { name: 'Glasshouse crew' })
     expect(await glass.getByLabel('Parts ordered means').inputValue()).to.equal('in process')
     await glass.getByLabel('Noted means').selectOption('in process')
@@ -108,7 +108,7 @@ describe('connections', function () {
     await page.waitForURL('**/connections/new?*')
     await page.getByRole('alert').first().waitFor()
     expect(await page.getByRole('alert').first().innerText()).to.match(/was not given|not allow/i)
-    await button('Leave it').click()
+    await button('Cancel').click()
     await page.waitForURL('**/connections')
   })
 
@@ -237,10 +237,10 @@ describe('connections', function () {
     await button('More for Gate mail').click()
     await page.getByRole('menuitem', { name: 'Pause' }).click()
     await mail.getByText('Paused').waitFor()
-    await mail.getByRole('button', { name: 'Go on' }).click()
+    await mail.getByRole('button', { name: 'Resume' }).click()
     await mail.getByText('In step').waitFor()
-    await mail.getByRole('button', { name: 'The last day' }).click()
-    await mail.getByText(/^In the last day: \d+ passes, /).waitFor()
+    await mail.getByRole('button', { name: 'Last 24 hours' }).click()
+    await mail.getByText(/^In the last 24 hours: \d+ passes, /).waitFor()
   })
 
   it('looks into a file before anything comes in, chosen or dropped, and takes one out', async () => {
@@ -266,28 +266,28 @@ describe('connections', function () {
       return transfer
     }, ics)
     await page.dispatchEvent('main', 'drop', { dataTransfer: data })
-    const dialog = page.getByRole('dialog', { name: 'Bring in walk.ics' })
+    const dialog = page.getByRole('dialog', { name: 'Import walk.ics' })
     await dialog.getByText('1 new').waitFor()
-    await dialog.getByRole('button', { name: 'Bring in 1' }).click()
+    await dialog.getByRole('button', { name: 'Import 1' }).click()
     await page.getByText(/walk\.ics: 1 on their way in/).waitFor()
 
-    await button('Bring in a file').click()
+    await button('Import a file').click()
     const csv = 'Title;Until\r\nOil the hinges;3.12.2026\r\nOil the hinges twice;\r\n'
     await page
       .getByRole('dialog')
       .locator('input[type=file]')
       .setInputFiles({ name: 'jobs.csv', mimeType: 'text/csv', buffer: Buffer.from(csv) })
-    const table = page.getByRole('dialog', { name: 'Bring in jobs.csv' })
+    const table = page.getByRole('dialog', { name: 'Import jobs.csv' })
     await table.getByText('2 new').waitFor()
     await table.getByRole('checkbox', { name: 'Oil the hinges twice' }).uncheck()
-    await table.getByRole('button', { name: 'Bring in 1' }).click()
+    await table.getByRole('button', { name: 'Import 1' }).click()
     await page.goto('/cloth')
     await page.getByRole('group', { name: /^Lantern walk/ }).waitFor()
     await page.getByRole('group', { name: /^Oil the hinges/ }).waitFor()
     expect(await page.getByRole('group', { name: /^Oil the hinges twice/ }).count()).to.equal(0)
 
     await page.goto('/connections')
-    await button('Take out a file').click()
+    await button('Export a file').click()
     const [file] = await Promise.all([
       page.waitForEvent('download'),
       page
@@ -303,7 +303,7 @@ describe('connections', function () {
   it('opens a way into the intake from outside, and shuts it again', async () => {
     await page.goto('/connections')
     const doors = section('Into your intake from outside')
-    await doors.getByRole('button', { name: 'Open one' }).last().click()
+    await doors.getByRole('button', { name: 'Create' }).last().click()
     const address = await doors.locator('code').last().innerText()
     const answer = await fetch(address, {
       method: 'POST',
@@ -312,7 +312,7 @@ describe('connections', function () {
     })
     expect(answer.status).to.equal(201)
     await until('it is told', async () => /Used 1 time/.test(await doors.innerText()), 20_000)
-    await doors.getByRole('button', { name: 'Shut it' }).click()
+    await doors.getByRole('button', { name: 'Disable' }).click()
     await until('it leads nowhere', async () => {
       const late = await fetch(address, { method: 'POST', body: '{"title":"late"}' })
       return late.status !== 201
@@ -351,7 +351,7 @@ describe('connections', function () {
     expect(await page.evaluate(() => document.activeElement?.getAttribute('aria-label') ?? '')).to.match(
       /^From when/,
     )
-    await button('Go on').focus()
+    await button('Continue').focus()
     await page.keyboard.press('Enter')
     await page.getByLabel('Call it').waitFor()
   })

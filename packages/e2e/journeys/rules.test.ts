@@ -66,7 +66,7 @@ describe('deciding what rules ask', function () {
     await page.getByText('Nothing waits for you').waitFor()
 
     await bothRename('Write lantern brief', 'Write the lantern brief', 'Write lantern brief for Orla')
-    await page.getByRole('button', { name: 'Write it anew, from both' }).click()
+    await page.getByRole('button', { name: 'Merge by hand' }).click()
     const text = page.getByLabel('title, written anew')
     expect(await text.inputValue(), 'what either changed is proposed').to.equal(
       'Write the lantern brief for Orla',
@@ -81,12 +81,12 @@ describe('deciding what rules ask', function () {
     await there.editTask(task?.id ?? '', { text: 'Order plugs' })
     await until('the event is renamed', () => there.event('festival-work', 'Order plugs'))
     await page.goto('/journal?words=plugs')
-    await page.getByRole('button', { name: 'Put back: Order plugs' }).first().click()
-    const dialog = page.getByRole('dialog', { name: 'Put back' })
+    await page.getByRole('button', { name: 'Undo: Order plugs' }).first().click()
+    const dialog = page.getByRole('dialog', { name: 'Undo' })
     await dialog.getByText('title: Order plugs → Order moonflower plugs').waitFor()
-    await dialog.getByRole('button', { name: 'Put back 1' }).click()
+    await dialog.getByRole('button', { name: 'Undo 1' }).click()
     await until('it says so again', () => there.event('festival-work', 'Order moonflower plugs'))
-    await page.getByText('put back since').first().waitFor()
+    await page.getByText('undone since').first().waitFor()
     expect((await there.task('festival', 'Order plugs'))?.id, 'the list keeps its own').to.equal(task?.id)
   })
 
@@ -114,7 +114,7 @@ describe('deciding what rules ask', function () {
     )
     expect(count).to.be.greaterThan(2)
     await held.getByRole('button', { name: `Do not: put ${count} missing ones back` }).click()
-    await page.getByText('The brake holds nothing').waitFor()
+    await page.getByText('No removals on hold').waitFor()
     await until('they are there again', async () => {
       const tasks = await Promise.all([1, 2, 3, 4, 5, 6].map(n => there.task('festival', `Lantern ${n}`)))
       return tasks.filter(Boolean).length === count

@@ -224,7 +224,7 @@ describe('a week on the Cloth', function () {
     await block.waitFor()
     await block.focus()
     await page.keyboard.press('Enter')
-    await page.getByRole('button', { name: 'Worked, and its task is done' }).click()
+    await page.getByRole('button', { name: 'Mark as worked, and complete its task' }).click()
     await until(
       'it is done at its list',
       async () => (await there.task('festival', 'Ring the lantern maker')) === undefined,
@@ -249,7 +249,7 @@ describe('a week on the Cloth', function () {
     await page.getByText('changed', { exact: true }).waitFor()
     await page.reload()
     await page.getByRole('radio', { name: 'Month', checked: true }).waitFor()
-    await page.getByRole('button', { name: 'as it was' }).click()
+    await page.getByRole('button', { name: 'Revert' }).click()
     await page.getByRole('row', { name: /^Anouk Thapa/ }).waitFor()
     await page.getByRole('button', { name: /^Saved views/ }).click()
     await page.getByRole('button', { name: 'No saved view' }).click()
@@ -288,7 +288,7 @@ describe('a week on the Cloth', function () {
     const before = await names()
     await page.locator('.shelf h3').nth(0).dragTo(page.locator('.shelf h3').nth(1))
     await until('the groups have changed places', async () => (await names())[0] === before[1])
-    await page.getByRole('button', { name: 'plain again' }).click()
+    await page.getByRole('button', { name: 'Reset' }).click()
     await until('all is as it was', async () => (await names())[0] === before[0])
   })
 
@@ -355,7 +355,7 @@ describe('a week on the Cloth', function () {
     await other.getByRole('button', { name: /^Account of Anouk/ }).click()
     await other.getByRole('link', { name: 'My settings' }).click()
     await other.getByLabel('How hours are told').selectOption('from 1 to 12 (2:30 pm)')
-    await other.getByRole('button', { name: 'Keep' }).click()
+    await other.getByRole('button', { name: 'Save' }).click()
     await other.getByText('Kept.').waitFor()
     await other.getByRole('link', { name: 'Cloth', exact: true }).click()
     await other.getByRole('group', { name: /^Trustees: festival budget, Monday.*3:15 pm–4:45 pm/ }).waitFor()
@@ -375,7 +375,7 @@ describe('a week on the Cloth', function () {
     )
     await drawer.getByRole('button', { name: /notes$/ }).click()
     await drawer.getByLabel('Notes').last().fill('**Six** letters\n<img src=x onerror=alert(1)>')
-    await drawer.getByRole('button', { name: 'Keep' }).click()
+    await drawer.getByRole('button', { name: 'Save' }).click()
     await drawer.locator('strong', { hasText: 'Six' }).waitFor()
     expect(await drawer.locator('.notes img').count(), 'text is text').to.equal(0)
     await until('its notes are there', async () =>

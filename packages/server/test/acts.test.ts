@@ -313,7 +313,7 @@ describe('acts on the Cloth', function () {
     const refused = await act((await titled('Ring the choir')).key, { do: 'cancel' })
     expect([refused.status, refused.reason]).to.deep.equal([
       409,
-      'Where it lives nothing can be called off. Leave it out of your plan, put it by, or delete it.',
+      'Its service cannot cancel tasks. Exclude it from your plan, put it by, or delete it.',
     ])
     expect((await w.bench.get(card.id))?.ticked).to.equal(false)
   })

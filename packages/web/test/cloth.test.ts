@@ -240,7 +240,7 @@ describe('what happened, in words', () => {
   const cases: [Edit, ClothItem, string][] = [
     [{ do: 'complete' }, drawnItem('Sweep', none), 'Sweep: done.'],
     [{ do: 'reopen' }, drawnItem('Sweep', none), 'Sweep: open again.'],
-    [{ do: 'cancel' }, drawnItem('Sweep', none), 'Sweep: called off.'],
+    [{ do: 'cancel' }, drawnItem('Sweep', none), 'Sweep: cancelled.'],
     [{ do: 'rename', title: 'Sweep' }, drawnItem('Sweep', none), 'Renamed to Sweep.'],
     [{ do: 'unplace' }, drawnItem('Sweep', none), 'Sweep: back on the shelf.'],
     [

@@ -134,7 +134,7 @@ export interface Around {
 function fixedBecause(event: ItemSource<Event>): string | null {
   const { item, own = noOwnLayer } = event
   if (!event.writable) return 'Its calendar can only be read.'
-  if (own.movable === false) return 'Somebody said that it stays where it is.'
+  if (own.movable === false) return 'It is marked fixed.'
   if (own.movable === true) return null
   if (item.attendees > 0) return 'It has guests. Move it in its own calendar, so that they are told.'
   if (item.categories.some(isFixedMark)) return 'Its calendar says that it is fixed.'

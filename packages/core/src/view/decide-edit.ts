@@ -74,7 +74,7 @@ export function decideEdit(subject: Subject, edit: Edit): EditPlan {
     case 'estimate':
       if (!task) return refuse('Only a task has an estimate.')
       if (task.holdsEstimate && task.estimateStep && (edit.minutes ?? 0) % task.estimateStep !== 0)
-        return refuse(`Where it lives, work is counted in steps of ${durationWords(task.estimateStep)}.`)
+        return refuse(`Its service counts work in steps of ${durationWords(task.estimateStep)}.`)
       return does({ do: 'estimate', minutes: item.estimate }, estimated(task, edit.minutes))
     case 'give':
       return give(subject, edit.to)
@@ -91,7 +91,7 @@ export function decideEdit(subject: Subject, edit: Edit): EditPlan {
     case 'delete': {
       // A deleted task takes its event along by the rule's own sentence.
       const owner = task ?? event
-      if (!owner || !owner.writable) return refuse('Where it lives can only be read.')
+      if (!owner || !owner.writable) return refuse('Read-only: edit it in its service.')
       return does({ do: 'restore' }, { remove: owner.id })
     }
     case 'restore':
@@ -107,9 +107,7 @@ function setStatus({ item, task }: Subject, what: 'complete' | 'reopen' | 'cance
   const before = task.item.status
   const status = { complete: 'completed', reopen: 'needs-action', cancel: 'cancelled' } as const
   if (what === 'cancel' && task.lacks?.has('status:cancelled'))
-    return refuse(
-      'Where it lives nothing can be called off. Leave it out of your plan, put it by, or delete it.',
-    )
+    return refuse('Its service cannot cancel tasks. Exclude it from your plan, put it by, or delete it.')
   const inverse: Edit =
     before === 'completed' ? { do: 'complete' } : before === 'cancelled' ? { do: 'cancel' } : { do: 'reopen' }
   // Its service is in the next round by then.
@@ -132,7 +130,7 @@ export const SAID_WORDS: Record<keyof Said, string> = {
   status: 'another status',
   transparency: 'busy or free',
   class: 'who sees it',
-  assignees: 'whom it is given to',
+  assignees: 'assignee',
 }
 
 function say({ item, task, event }: Subject, said: Said): EditPlan {
@@ -140,7 +138,7 @@ function say({ item, task, event }: Subject, said: Said): EditPlan {
   const toEvent = names.every(n => EVENT_ONLY.has(n)) || !task
   const owner = toEvent ? event : task
   if (!owner) return refuse('A task has no such field.')
-  if (!owner.writable) return refuse(item.fixedBecause ?? 'Where it lives can only be read.')
+  if (!owner.writable) return refuse(item.fixedBecause ?? 'Read-only: edit it in its service.')
   if (owner.item.kind === 'event' && owner.item.attendees > 0 && names.includes('summary'))
     return refuse('It has guests. Rename it in its own calendar, so that they are told.')
   const present = owner.item as unknown as Record<string, unknown>
@@ -150,7 +148,7 @@ function say({ item, task, event }: Subject, said: Said): EditPlan {
   const lacking = names.filter(n => owner.lacks?.has(n))
   if (lacking.length > 0)
     return refuse(
-      `Where it lives there is no room for ${lacking.map(n => SAID_WORDS[n]).join(' and ')}, or nobody may change that from outside.`,
+      `Its service does not support ${lacking.map(n => SAID_WORDS[n]).join(' and ')}, or does not allow changing that from here.`,
     )
   const inverse: Edit = {
     do: 'say',
@@ -160,7 +158,7 @@ function say({ item, task, event }: Subject, said: Said): EditPlan {
 }
 
 function give({ task }: Subject, to: string | null): EditPlan {
-  if (!task) return refuse('Only a task can be given to somebody.')
+  if (!task) return refuse('Only a task can be assigned.')
   if (!task.writable) return refuse('Its list can only be read.')
   const account = to === null ? null : task.accounts?.[to]
   if (account === undefined)

@@ -46,10 +46,7 @@ export function pressureOf(task: Pressing, today: string, freeMinutes: number | 
     task.priority <= 3 ? 'high priority' : task.priority <= 6 ? 'medium priority' : 'low priority',
   )
   const size = Math.min(1, (task.estimate ?? 30) / 240)
-  add(
-    10 * size,
-    task.estimate === null ? 'nobody said how long it takes' : `takes ${durationWords(task.estimate)}`,
-  )
+  add(10 * size, task.estimate === null ? 'no estimate' : `takes ${durationWords(task.estimate)}`)
   const score = Math.round(
     Math.min(
       100,

@@ -14,7 +14,7 @@ export const DIRECTION_WORDS: Record<Direction, string> = {
   'a-to-b': 'to the second side only',
   'b-to-a': 'to the first side only',
   once: 'once, when it is made',
-  off: 'not carried',
+  off: 'not synced',
 }
 
 /** What becomes of the other side's item when one of this kind is deleted. */
@@ -22,7 +22,7 @@ export function deletedWords(policy: RuleSettings['deleted']['a'], other: 'task'
   const words: Record<typeof policy, string> = {
     again: 'it is made again',
     left: `the ${other} is left alone`,
-    cancelled: `the ${other} is called off`,
+    cancelled: `the ${other} is cancelled`,
     completed: `the ${other} counts as done`,
     status: 'the task is given a status of its own',
     undated: other === 'task' ? 'the task goes back to the shelf' : `the ${other} is left alone`,
@@ -49,7 +49,7 @@ export function madeWords(
 export const leftWords = (policy: RuleSettings['left']['a'], other: 'task' | 'event'): string =>
   ({
     release: `the ${other} stays, on its own`,
-    mark: `the ${other} is called off`,
+    mark: `the ${other} is cancelled`,
     remove: `the ${other} is removed`,
   })[policy]
 
@@ -119,7 +119,7 @@ const SETTING_WORDS: Record<string, string> = {
   openSubtasks: 'open sub-tasks',
   blocksAhead: 'blocks still ahead',
   show: 'shown',
-  tellKind: 'saying that an event may be moved',
+  tellKind: 'saying that an event is flexible',
 }
 const whatWords = (path: string): string => {
   const [head = '', ...rest] = path.split(' ')

@@ -136,14 +136,14 @@ export function valueWords(value: unknown, zone: string, clock: Clock = '24'): s
   if (typeof value !== 'object') return String(value)
   if (Array.isArray(value)) return value.length === 0 ? 'none' : value.map(partWords).join(', ')
   if ('state' in value)
-    return (value as TaskCompletion).state === 'cancelled' ? 'called off' : (value as TaskCompletion).state
+    return (value as TaskCompletion).state === 'cancelled' ? 'cancelled' : (value as TaskCompletion).state
   if ('before' in value && 'title' in value) return quote((value as FramedTitle).title)
   if ('kind' in value) return whenWords(value as When, zone, clock)
   if ('anchor' in value) return spanWords(value as Span, zone, clock)
   if ('start' in value) return whenWords((value as TaskTime).start, zone, clock)
   if ('marked' in value) {
     const { marked, cancelled, transparency } = value as EventCompletion
-    if (cancelled) return 'called off'
+    if (cancelled) return 'cancelled'
     return marked ? `marked done, shown ${transparency === 'transparent' ? 'free' : 'busy'}` : 'not marked'
   }
   return JSON.stringify(value)
@@ -201,18 +201,18 @@ const REASONS: Record<string, string> = {
   'no-hour': 'planned for a day without an hour: listed at the head of that day',
   'no-date': 'the task has no date any more',
   outside: 'beyond the days this rule covers',
-  series: 'it repeats, and is left where it stands',
-  advanced: 'this round of it is done',
+  series: 'it repeats, and is not synced',
+  advanced: 'this occurrence is done',
   'would-not-fit': 'what would be made there would not pass that side’s filter',
   agreed: 'both sides say the same',
-  held: 'only a person can say',
+  held: 'needs your decision',
   diverged: 'the other side can only be read, so it stays different',
   newer: 'the other side was changed later',
   fallback: 'both sides were changed at the same time; the rule says which is kept',
   'first-winner': 'the two differed when they were first tied',
   'rule-says': 'both sides were changed; the rule says which is kept',
   answered: 'somebody chose between the two',
-  undo: 'put back by hand',
+  undo: 'undone by hand',
   'person-place': 'placed by hand',
   'person-lengthen': 'length changed by hand',
   'person-unplace': 'put back on the shelf by hand',

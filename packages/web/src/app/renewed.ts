@@ -10,7 +10,7 @@ export function watchForRenewal(router: Router): void {
   window.addEventListener('vite:preloadError', () => {
     gone = true
     say({
-      text: 'Amber Loom has been renewed since this page was opened.',
+      text: 'There is a new version of Amber Loom: reload to use it.',
       stays: true,
       act: { name: 'Load it anew', run: () => window.location.reload() },
     })

@@ -4,7 +4,7 @@ import { say } from './messages.ts'
 
 /** What there was no room for where it went. */
 export const lostWords = (lost: readonly string[]): string =>
-  lost.length === 0 ? '' : ` There is no room there for ${lost.join(' and ')}.`
+  lost.length === 0 ? '' : ` Not supported there: ${lost.join(' and ')}.`
 
 const LOOK_AGAIN_MS = 400
 const MOST_LOOKS = 60

@@ -142,9 +142,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
       </button>
     </div>
     <span class="spacer" />
-    <button type="button" class="push with-icon" @click="emit('make')">
-      <PhPlus :size="14" /> Keep time
-    </button>
+    <button type="button" class="push with-icon" @click="emit('make')"><PhPlus :size="14" /> Add</button>
     <button type="button" class="push keys" aria-label="Keys" title="Keys (?)" @click="emit('keys')">
       <PhKeyboard :size="17" />
     </button>

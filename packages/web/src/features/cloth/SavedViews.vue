@@ -46,7 +46,7 @@ async function copyLink(id: string): Promise<void> {
             class="plain small"
             @click="mine.change({ view: mine.settings.value.view === v.id ? null : v.id })"
           >
-            {{ mine.settings.value.view === v.id ? 'opens first' : 'open first' }}
+            {{ mine.settings.value.view === v.id ? 'default' : 'make default' }}
           </button>
           <button type="button" class="plain small" :aria-label="`Link to ${v.name}`" @click="copyLink(v.id)">
             link
@@ -69,7 +69,7 @@ async function copyLink(id: string): Promise<void> {
         save
       </button>
       <button type="button" class="plain act" @click="view.drop">
-        {{ view.saved.value ? 'as it was' : 'plain again' }}
+        {{ view.saved.value ? 'Revert' : 'Reset' }}
       </button>
     </template>
     <SaveViewDialog v-if="naming" :view="view" @close="naming = false" />

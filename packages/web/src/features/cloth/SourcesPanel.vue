@@ -80,7 +80,7 @@ function edit(s: Source): void {
           </label>
           <span class="quiet">{{ counts.get(s.id) ?? 0 }}</span>
           <button type="button" class="plain change" @click="edit(s)">
-            change<span class="visually-hidden"> name and dye of {{ s.name }}</span>
+            change<span class="visually-hidden"> name and colour of {{ s.name }}</span>
           </button>
           <div v-if="editing === s.id" class="looks">
             <input
@@ -95,7 +95,7 @@ function edit(s: Source): void {
             <input
               type="color"
               :value="s.dye"
-              :aria-label="`My dye for ${s.name}`"
+              :aria-label="`My colour for ${s.name}`"
               @change="e => emit('look', s.id, { ...looks[s.id], dye: (e.target as HTMLInputElement).value })"
             />
           </div>

@@ -29,7 +29,7 @@ const STATUS: { value: TaskStatus; label: string }[] = [
   { value: 'needs-action', label: 'to do' },
   { value: 'in-process', label: 'under way' },
   { value: 'completed', label: 'completed' },
-  { value: 'cancelled', label: 'called off' },
+  { value: 'cancelled', label: 'cancelled' },
 ]
 const DUE = [
   { value: -1, label: 'overdue' },
@@ -137,9 +137,7 @@ function add(close: () => void): void {
         placeholder="words, with commas between"
         @keydown.enter="add(close)"
       />
-      <button type="button" class="push small" :disabled="!clause" @click="add(close)">
-        Show only those
-      </button>
+      <button type="button" class="push small" :disabled="!clause" @click="add(close)">Add filter</button>
     </FoldOut>
   </FilterClauses>
 </template>

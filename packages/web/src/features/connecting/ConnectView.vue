@@ -219,7 +219,7 @@ const said = computed(() => {
       <h1>Connect a service</h1>
       <span class="quiet">Nothing comes in before you say what.</span>
       <span class="spacer" />
-      <Button @click="drop">Leave it</Button>
+      <Button @click="drop">Cancel</Button>
     </div>
     <p v-if="reason && at !== 'sign-in'" class="why" role="alert">{{ reason }}</p>
 
@@ -264,7 +264,7 @@ const said = computed(() => {
           <RouterLink to="/connections">Go to {{ draft.already }}</RouterLink>
         </p>
         <WhatComesIn v-model="form" :offered="offered" :people="account.people" :source="source" />
-        <div class="foot"><Button type="primary" @click="next">Go on</Button></div>
+        <div class="foot"><Button type="primary" @click="next">Continue</Button></div>
       </template>
     </ConnectStation>
     <ConnectStation
@@ -277,24 +277,24 @@ const said = computed(() => {
     >
       <template v-if="form && account">
         <WhoIsWho v-model="form" :people="account.people" :members="draft?.members ?? []" />
-        <div class="foot"><Button type="primary" @click="next">Go on</Button></div>
+        <div class="foot"><Button type="primary" @click="next">Continue</Button></div>
       </template>
     </ConnectStation>
     <ConnectStation
       v-if="wanted.includes('means')"
       :number="number('means')"
-      title="What its words mean"
+      title="Statuses and priorities"
       :state="stateOf('means')"
       @open="go('means')"
     >
       <template v-if="form">
         <WhatItMeans v-model="form" :offered="offered" />
-        <div class="foot"><Button type="primary" @click="next">Go on</Button></div>
+        <div class="foot"><Button type="primary" @click="next">Continue</Button></div>
       </template>
     </ConnectStation>
     <ConnectStation
       :number="number('name')"
-      title="Name and dyes"
+      title="Name and colours"
       :state="stateOf('name')"
       @open="go('name')"
     >

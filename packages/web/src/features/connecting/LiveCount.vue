@@ -25,7 +25,7 @@ const share = computed(() => {
   <div class="count" role="status">
     <div class="bar" aria-hidden="true"><span :style="{ width: `${share}%` }" /></div>
     <p v-if="answer">
-      <strong>{{ answer.total }} items; with this, {{ answer.admitted }}.</strong>
+      <strong>{{ answer.admitted }} of {{ answer.total }} items match.</strong>
       <span v-if="answer.reading" class="quiet"> Still counting.</span>
       <span v-else-if="answer.examples.length > 0" class="quiet">
         Among them {{ answer.examples.slice(0, 3).join(' · ') }}.

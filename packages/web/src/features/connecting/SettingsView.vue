@@ -135,7 +135,7 @@ onBeforeUnmount(() => clearTimeout(timer))
     <p v-if="reason" role="alert" class="why">{{ reason }}</p>
     <div v-if="effect" class="sheet effect" role="status">
       <p v-if="effect.out > 0">
-        <b>With this, {{ effect.out }} of {{ effect.out + effect.stays }} items here go out of sight:</b>
+        <b>{{ effect.out }} of {{ effect.out + effect.stays }} items here will no longer be shown:</b>
         {{ some(effect.outExamples, effect.out) }}.
         <template v-if="effect.tied > 0"
           >{{ effect.tied }} of them {{ effect.tied === 1 ? 'is' : 'are' }} tied by a rule; what
@@ -162,12 +162,16 @@ onBeforeUnmount(() => clearTimeout(timer))
         <h2>Who is who</h2>
         <WhoIsWho v-model="form" :people="query.data.value.people" :members="query.data.value.members" />
       </section>
-      <section v-if="offered.some(o => o.holds === 'task')" class="sheet" aria-label="What its words mean">
-        <h2>What its words mean</h2>
+      <section
+        v-if="offered.some(o => o.holds === 'task')"
+        class="sheet"
+        aria-label="Statuses and priorities"
+      >
+        <h2>Statuses and priorities</h2>
         <WhatItMeans v-model="form" :offered="offered" />
       </section>
-      <section class="sheet" aria-label="Name and dyes">
-        <h2>Name and dyes</h2>
+      <section class="sheet" aria-label="Name and colours">
+        <h2>Name and colours</h2>
         <NameAndDyes v-model="form" :offered="offered" :members="query.data.value.members" />
       </section>
     </template>

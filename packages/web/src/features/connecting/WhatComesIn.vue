@@ -110,7 +110,7 @@ const stages = computed({
 })
 const stageWords = computed(() => {
   const chosen = theirWords.value.filter(w => stages.value.includes(w.value)).map(w => w.label)
-  return chosen.length === 0 ? 'under any of its words' : `under ${listed(chosen)}`
+  return chosen.length === 0 ? 'with any of its statuses' : `with ${listed(chosen)}`
 })
 
 const someone = computed(() => [
@@ -194,7 +194,7 @@ const BY = [
       <Radio v-for="b in BY" :key="b.value" :value="b.value">{{ b.label }}</Radio>
     </RadioGroup>
     <p v-if="scope.by === 'sentence'" class="sentence">
-      Bring in everything of
+      Import everything of
       <ChooseSome
         v-model="lists"
         name="Which lists and calendars"

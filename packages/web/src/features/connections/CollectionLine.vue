@@ -17,7 +17,7 @@ const facts = computed(() => {
   const k = props.collection
   const what = (n: number): string =>
     k.holds === 'task' ? (n === 1 ? '1 task' : `${n} tasks`) : n === 1 ? '1 event' : `${n} events`
-  if (!k.takesPart) return 'takes no part'
+  if (!k.takesPart) return 'not synced'
   if (k.syncedAt === null)
     return k.importTotal === null ? `${k.importDone} so far` : `${k.importDone} of ${k.importTotal}`
   return [what(k.items), k.outside > 0 ? `${k.outside} left out` : '', k.writable ? '' : 'read only']

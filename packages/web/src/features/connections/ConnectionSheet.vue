@@ -65,10 +65,10 @@ const told = computed(() =>
   own.value
     ? ''
     : props.connection.told
-      ? 'It tells us of changes.'
+      ? 'Updates at once.'
       : props.connection.kind === 'ics-feed'
         ? 'It is read as often as it asks to be.'
-        : 'We look by ourselves, more often when something changes.',
+        : 'Checked every few seconds, more often when something changes.',
 )
 
 function choose(collection: Collection, takesPart: boolean): void {
@@ -128,8 +128,8 @@ async function refresh(): Promise<void> {
           >Sign in again</Button
         >
         <Button v-if="importOf(connection)" @click="stopImport">Stop the import</Button>
-        <Button v-if="connection.paused" type="primary" @click="pause(false)">Go on</Button>
-        <Button v-else class="with-icon" @click="look"><PhArrowsClockwise :size="15" /> Look now</Button>
+        <Button v-if="connection.paused" type="primary" @click="pause(false)">Resume</Button>
+        <Button v-else class="with-icon" @click="look"><PhArrowsClockwise :size="15" /> Sync now</Button>
         <Dropdown v-if="!own" :trigger="['click']" placement="bottomRight">
           <Button :aria-label="`More for ${connection.name}`"
             ><PhDotsThree :size="18" weight="bold"
@@ -192,7 +192,7 @@ async function refresh(): Promise<void> {
         {{ rest ? 'Hide' : 'Show' }} {{ notInPart.length }} that
         {{ notInPart.length === 1 ? 'takes' : 'take' }} no part
       </button>
-      <button type="button" class="plain link" :aria-expanded="day" @click="day = !day">The last day</button>
+      <button type="button" class="plain link" :aria-expanded="day" @click="day = !day">Last 24 hours</button>
       <button v-if="problems > 0" type="button" class="plain link wrong" @click="emit('open', 'problems')">
         {{ problems }} {{ problems === 1 ? 'item' : 'items' }} not understood
       </button>

@@ -71,14 +71,14 @@ onBeforeUnmount(() => clearInterval(timer))
       <h1>Connections</h1>
       <span class="quiet about">Where your events and tasks live. They stay there.</span>
       <span class="spacer" />
-      <Button class="with-icon" @click="files = 'in'"><PhFileArrowUp :size="16" /> Bring in a file</Button>
-      <Button class="with-icon" @click="files = 'out'"><PhFileArrowDown :size="16" /> Take out a file</Button>
+      <Button class="with-icon" @click="files = 'in'"><PhFileArrowUp :size="16" /> Import a file</Button>
+      <Button class="with-icon" @click="files = 'out'"><PhFileArrowDown :size="16" /> Export a file</Button>
       <Button type="primary" class="with-icon" @click="router.push('/connections/new')"
         ><PhPlus :size="15" /> Connect a service</Button
       >
     </div>
     <p v-if="over" class="drop" role="status">
-      Let go to see what is in the file. Nothing comes in before you say so.
+      Drop to see what is in the file. Nothing is imported before you say so.
     </p>
     <p v-if="trouble" role="alert">{{ trouble }}</p>
     <div v-if="halted" class="halted" role="alert">

@@ -79,7 +79,7 @@ const drawn = computed(() => {
       width: Math.max(2, band.bandwidth()),
       share: 0.25 + (0.75 * s.passes) / Math.max(1, max(slots, t => t.passes) ?? 1),
     })),
-    words: `In the last day: ${count(
+    words: `In the last 24 hours: ${count(
       sum(s => s.passes),
       'pass',
       'passes',

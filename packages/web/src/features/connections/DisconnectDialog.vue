@@ -59,7 +59,7 @@ async function go(): Promise<void> {
     </div>
     <p v-if="reason" class="why" role="alert">{{ reason }}</p>
     <div class="foot">
-      <Button @click="emit('close')">Leave it</Button>
+      <Button @click="emit('close')">Cancel</Button>
       <Button danger type="primary" :loading="busy" @click="go">Disconnect</Button>
     </div>
   </Modal>

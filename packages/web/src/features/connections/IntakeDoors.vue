@@ -89,13 +89,11 @@ async function show(id: string, title: string): Promise<void> {
           <p class="quiet">
             Used {{ door(k.kind)?.uses }} {{ door(k.kind)?.uses === 1 ? 'time' : 'times'
             }}{{ door(k.kind)?.usedAt ? `, last ${agoWords(door(k.kind)?.usedAt ?? null, now)}` : '' }}.
-            <button type="button" class="plain link" @click="open(k.kind, true)">
-              Give it a new address
-            </button>
-            <button type="button" class="plain link wrong" @click="shut(k.kind)">Shut it</button>
+            <button type="button" class="plain link" @click="open(k.kind, true)">New address</button>
+            <button type="button" class="plain link wrong" @click="shut(k.kind)">Disable</button>
           </p>
         </template>
-        <Button v-else :loading="busy" @click="open(k.kind, false)">Open one</Button>
+        <Button v-else :loading="busy" @click="open(k.kind, false)">Create</Button>
       </div>
     </div>
     <details v-if="messages.length > 0">

@@ -41,7 +41,7 @@ async function make(): Promise<void> {
       /></FormItem>
       <p v-if="reason" class="why" role="alert">{{ reason }}</p>
       <div class="foot">
-        <Button @click="emit('close')">Leave it</Button>
+        <Button @click="emit('close')">Cancel</Button>
         <Button type="primary" html-type="submit" :loading="busy" :disabled="!name.trim()">Make it</Button>
       </div>
     </Form>

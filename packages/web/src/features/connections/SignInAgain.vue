@@ -52,7 +52,7 @@ async function go(): Promise<void> {
       </FormItem>
       <p v-if="reason" class="why" role="alert">{{ reason }} What was known before is kept.</p>
       <div class="foot">
-        <Button @click="emit('close')">Leave it</Button>
+        <Button @click="emit('close')">Cancel</Button>
         <Button
           type="primary"
           html-type="submit"

@@ -123,7 +123,7 @@ async function bring(): Promise<void> {
 <template>
   <Modal
     open
-    :title="name ? `Bring in ${name}` : 'Bring in a file'"
+    :title="name ? `Import ${name}` : 'Import a file'"
     :footer="null"
     :width="820"
     @cancel="emit('close')"
@@ -212,7 +212,7 @@ async function bring(): Promise<void> {
         </section>
       </div>
       <div class="foot">
-        <Button @click="emit('close')">Leave it</Button>
+        <Button @click="emit('close')">Cancel</Button>
         <Button
           type="primary"
           :loading="busy"

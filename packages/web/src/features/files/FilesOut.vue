@@ -64,7 +64,7 @@ const href = computed(() => {
 </script>
 
 <template>
-  <Modal open title="Take out a file" :footer="null" :width="560" @cancel="emit('close')">
+  <Modal open title="Export a file" :footer="null" :width="560" @cancel="emit('close')">
     <RadioGroup v-model:value="format" name="format" class="formats">
       <Radio v-for="f in FORMATS" :key="f.value" :value="f.value">
         {{ f.label }} <span class="quiet">{{ f.about }}</span>
@@ -93,8 +93,8 @@ const href = computed(() => {
       <span class="quiet">Without days: everything, also what has no date.</span>
     </div>
     <div class="foot">
-      <Button @click="emit('close')">Leave it</Button>
-      <Button type="primary" :href="href" download @click="emit('close')">Take it out</Button>
+      <Button @click="emit('close')">Cancel</Button>
+      <Button type="primary" :href="href" download @click="emit('close')">Export</Button>
     </div>
   </Modal>
 </template>

@@ -29,7 +29,7 @@ const parts = computed(
     { key: 'who', name: 'Person', none: 'by anybody', options: named(choices.data.value?.people) },
     { key: 'service', name: 'Service', none: 'at any service', options: named(choices.data.value?.services) },
     { key: 'field', name: 'Field', none: 'any field', options: FIELDS },
-    { key: 'outcome', name: 'Outcome', none: 'however it ended', options: OUTCOMES },
+    { key: 'outcome', name: 'Outcome', none: 'any outcome', options: OUTCOMES },
   ],
 )
 

@@ -123,7 +123,7 @@ const fields = (line: Line) =>
             class="plain link"
             @click="putBackPass(p.id)"
           >
-            Put the whole pass back
+            Undo this run
           </button>
         </li>
         <li v-for="line in p.lines" :key="line.id" :class="line.outcome">
@@ -156,7 +156,7 @@ const fields = (line: Line) =>
           <div class="why">
             {{ line.who ?? (line.rule ? `Rule ${line.rule}` : 'A rule since removed') }}
             <span class="quiet">{{ reasonWords(line.cause) }}</span>
-            <span v-if="line.undoneAt" class="quiet">put back since</span>
+            <span v-if="line.undoneAt" class="quiet">undone since</span>
             <button
               v-else-if="line.undoable"
               type="button"
@@ -164,7 +164,7 @@ const fields = (line: Line) =>
               :aria-label="`Put back: ${line.title}`"
               @click="puttingBack = [line.id]"
             >
-              put back
+              undo
             </button>
           </div>
         </li>

@@ -32,7 +32,7 @@ const go = () =>
     const entries = possible.value.map(l => l.entry)
     const { queued } = await answer(() => api.journal['put-back'].$post({ json: { entries } }))
     const them = queued === 1 ? 'it' : 'them'
-    say({ text: `${queued} put back. The rule leaves ${them} so until somebody changes ${them}.` })
+    say({ text: `${queued} undone. The rule leaves ${them} so until somebody changes ${them}.` })
     await cache.invalidateQueries({ key: ['journal'] })
     emit('close')
   })
@@ -42,7 +42,7 @@ const go = () =>
   <Modal
     open
     title="Put back"
-    :ok-text="possible.length > 0 ? `Put back ${possible.length}` : 'Nothing to put back'"
+    :ok-text="possible.length > 0 ? `Undo ${possible.length}` : 'Nothing to undo'"
     cancel-text="Leave as it is"
     :ok-button-props="{ disabled: possible.length === 0 }"
     :confirm-loading="busy"

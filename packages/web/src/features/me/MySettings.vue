@@ -121,7 +121,7 @@ const STARTS = [
     <div class="page-head"><h1>My settings</h1></div>
     <form class="sheet form" @submit.prevent="save" @input="touched" @change="touched">
       <section>
-        <h2>When there is work</h2>
+        <h2>Working hours</h2>
         <p class="line">
           From <Input v-model:value="given.from" class="short hour" aria-label="Work begins" /> to
           <Input v-model:value="given.to" class="short hour" aria-label="Work ends" /> as it is told in
@@ -156,7 +156,7 @@ const STARTS = [
           />
         </p>
         <p class="line">
-          Hours are told
+          Clock
           <ChooseOne
             :model-value="given.settings.clock"
             name="How hours are told"
@@ -185,9 +185,7 @@ const STARTS = [
         </p>
       </section>
       <p class="foot">
-        <Button type="primary" html-type="submit" :loading="busy" :disabled="trouble !== ''"
-          >Keep these</Button
-        >
+        <Button type="primary" html-type="submit" :loading="busy" :disabled="trouble !== ''">Save</Button>
         <span v-if="trouble || reason" class="wrong" role="alert">{{ trouble || reason }}</span>
         <span v-else-if="saved" class="quiet" role="status">Kept.</span>
       </p>

@@ -59,7 +59,7 @@ async function pause(id: string): Promise<void> {
     <p v-if="query.error.value" role="alert">{{ query.error.value.message }}</p>
     <p v-if="reason" class="why" role="alert">{{ reason }}</p>
     <div v-if="query.data.value && items.length === 0" class="sheet empty">
-      <h2>The brake holds nothing</h2>
+      <h2>No removals on hold</h2>
       <p>
         When rules would remove more than a tenth of a list or calendar within a day, and more than three
         items, they stop here first, and everything else goes on.
@@ -92,7 +92,7 @@ async function pause(id: string): Promise<void> {
           type="primary"
           :disabled="busy || picked(g.list).length === 0"
           @click="decide(picked(g.list), 'restore')"
-          >Do not: put {{ picked(g.list).length }} missing ones back</Button
+          >Keep and restore {{ picked(g.list).length }}</Button
         >
         <Button danger :disabled="busy || picked(g.list).length === 0" @click="decide(picked(g.list), 'go')"
           >Remove these {{ picked(g.list).length }}</Button

@@ -71,7 +71,7 @@ function toggle(c: Conflict): void {
   <main class="page">
     <div class="page-head">
       <h1>Conflicts</h1>
-      <span class="quiet">What waits here waits alone; everything else is kept in step meanwhile.</span>
+      <span class="quiet">Only these wait; everything else is kept in step.</span>
     </div>
     <RulesTabs />
     <p v-if="trouble" role="alert">{{ trouble }}</p>
@@ -95,7 +95,7 @@ function toggle(c: Conflict): void {
         >
         <span class="spacer" />
         <Button size="small" :disabled="some.length === 0 || busy" @click="decide(some, 'a')"
-          >Take the first side’s</Button
+          >Use the first side</Button
         >
         <Button size="small" :disabled="some.length === 0 || busy" @click="decide(some, 'b')"
           >Take the second side’s</Button
@@ -134,7 +134,7 @@ function toggle(c: Conflict): void {
         </div>
         <div v-if="isText(c)" class="third">
           <button v-if="writing[keyOf(c)] === undefined" type="button" class="plain link" @click="write(c)">
-            Write it anew, from both
+            Merge by hand
           </button>
           <form v-else @submit.prevent="decide([c], { value: writing[keyOf(c)] ?? '' })">
             <Textarea
@@ -146,7 +146,7 @@ function toggle(c: Conflict): void {
             <Input v-else v-model:value="writing[keyOf(c)]" :aria-label="`${field(c)}, written anew`" />
             <span class="row">
               <Button type="primary" html-type="submit" :disabled="busy">Write this on both sides</Button>
-              <Button @click="leave(c)">Leave it</Button>
+              <Button @click="leave(c)">Cancel</Button>
             </span>
           </form>
         </div>

@@ -30,7 +30,7 @@ function remove(): void {
     title: 'Remove this rule?',
     content: `The ${r.ties} tied items stay where they are, on both sides, but are no longer kept in step. The journal stays.`,
     okText: 'Remove the rule',
-    cancelText: 'Leave it',
+    cancelText: 'Cancel',
     okType: 'danger',
     onOk: async () => {
       await answer(() => api.rules[':id'].$delete({ param: { id: r.id } }))
@@ -43,7 +43,7 @@ function remove(): void {
 <template>
   <RouterLink :to="{ name: 'journal', query: { rule: rule.id } }">What it wrote</RouterLink>
   <Button @click="setState(rule.state === 'on' ? 'paused' : 'on')">{{
-    rule.state === 'on' ? 'Pause' : 'Go on'
+    rule.state === 'on' ? 'Pause' : 'Resume'
   }}</Button>
   <Dropdown :trigger="['click']">
     <Button class="with-icon" aria-label="More for this rule"><PhDotsThreeOutline :size="16" /></Button>

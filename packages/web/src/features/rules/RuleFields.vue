@@ -75,9 +75,7 @@ const PLAIN: Partial<Record<Field, [string, string]>> = {
         name="Which date"
       />
       <span v-else-if="f === 'time'">start and length</span>
-      <span v-else-if="f === 'completion'">{{
-        kinds.a === 'task' ? 'done or called off' : 'called off'
-      }}</span>
+      <span v-else-if="f === 'completion'">{{ kinds.a === 'task' ? 'done or cancelled' : 'cancelled' }}</span>
       <span v-else-if="f === 'priority'">0–9</span>
       <span v-else>{{ PLAIN[f]?.[0] }}</span>
     </div>

@@ -61,8 +61,8 @@ const CLASS = [
   { value: 'confidential' as const, label: 'confidential' },
 ]
 const TELL = [
-  { value: true, label: 'say that it is a task block and may be moved' },
-  { value: false, label: 'do not say that it may be moved' },
+  { value: true, label: 'say that it is a task block and flexible' },
+  { value: false, label: 'do not say that it is flexible' },
 ]
 const PARTS = [
   { value: 'own' as const, label: 'are tasks like any other' },
@@ -71,7 +71,7 @@ const PARTS = [
 ]
 const SERIES = [
   { value: 'dates' as const, label: 'takes part with each of its dates' },
-  { value: 'left' as const, label: 'is left where it stands' },
+  { value: 'left' as const, label: 'is not synced' },
 ]
 const OPEN_PARTS = [
   { value: 'left' as const, label: 'stay open' },

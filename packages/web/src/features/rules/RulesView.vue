@@ -87,9 +87,9 @@ async function move(r: RuleView, by: -1 | 1): Promise<void> {
         <span class="acts">
           <Button
             size="small"
-            :aria-label="`${r.state === 'on' ? 'Pause' : 'Go on with'} ${r.name}`"
+            :aria-label="`${r.state === 'on' ? 'Pause' : 'Resume'} ${r.name}`"
             @click="setState(r)"
-            >{{ r.state === 'on' ? 'Pause' : 'Go on' }}</Button
+            >{{ r.state === 'on' ? 'Pause' : 'Resume' }}</Button
           >
           <span v-if="rules.length > 1" class="order">
             <button

@@ -45,7 +45,7 @@ async function readFile(event: Event): Promise<void> {
   </ul>
   <p>
     <button type="button" class="plain link" :aria-expanded="reading" @click="reading = !reading">
-      Bring in a rule that was written out
+      Import a rule
     </button>
   </p>
   <section v-if="reading" class="sheet paper" aria-label="A rule that was written out">

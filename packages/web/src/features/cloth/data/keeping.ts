@@ -55,7 +55,7 @@ export const AS = [
 ]
 export const SHOWN = [
   { value: 'public' as const, label: 'everybody' },
-  { value: 'private' as const, label: 'nobody else' },
+  { value: 'private' as const, label: 'private' },
 ]
 /** Interval 0: it does not repeat. */
 const PACES = {

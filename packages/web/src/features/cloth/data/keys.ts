@@ -4,7 +4,7 @@ import { addDays, type ClothItem, dayAt, type Edit, lengthOf, mondayOf, zonedAt 
 
 export const ACTS = {
   open: { key: 'o', says: 'open everything about it' },
-  choose: { key: 'c', says: 'choose it, together with others' },
+  choose: { key: 'c', says: 'select' },
   place: { key: 'p', says: 'place at a day and hour' },
   block: { key: 'b', says: 'reserve further time for it' },
   rename: { key: 'r', says: 'rename' },
@@ -12,7 +12,7 @@ export const ACTS = {
   'put-by': { key: 'y', says: 'put by until later' },
   give: { key: 'g', says: 'give to somebody' },
   'leave-out': { key: 'l', says: 'leave out of my plan, or take in again' },
-  cancel: { key: 'x', says: 'call off' },
+  cancel: { key: 'x', says: 'cancel task' },
   duplicate: { key: 'd', says: 'duplicate' },
   move: { key: 'm', says: 'move to another list or calendar' },
 } as const
@@ -25,7 +25,7 @@ export const SCREEN_ACTS = {
   now: { key: 't', says: 'today' },
   make: { key: 'n', says: 'keep time for something' },
   'put-by-place': { key: 'u', says: 'what was put by' },
-  undo: { key: 'z', says: 'take back what was done last' },
+  undo: { key: 'z', says: 'undo' },
   keys: { key: '?', says: 'this list' },
 } as const
 export type ScreenAct = keyof typeof SCREEN_ACTS

@@ -23,7 +23,7 @@ export function editWords(item: ClothItem, edit: Edit, d: Terms): string {
     case 'reopen':
       return `${title}: open again.`
     case 'cancel':
-      return `${title}: called off.`
+      return `${title}: cancelled.`
     case 'rename':
       return `Renamed to ${title}.`
     case 'give':
@@ -48,7 +48,7 @@ export function editWords(item: ClothItem, edit: Edit, d: Terms): string {
     case 'spend':
       return edit.spent ? `${title}: this time is worked.` : `${title}: this time is still ahead.`
     case 'fix':
-      return edit.movable ? `${title}: may be moved.` : `${title}: stays where it is.`
+      return edit.movable ? `${title}: flexible.` : `${title}: fixed.`
     case 'delete':
       return `${title}: deleted.`
     case 'restore':
@@ -65,7 +65,7 @@ export function placeWords(item: ClothItem, zone: string): string {
     case 'timed':
       return `${instantDayWords(place.startMs, zone)}, ${clockWords(place.startMs, zone)}–${clockWords(place.endMs, zone)}`
     case 'day':
-      return `${dayWords(place.date)}, no hour yet`
+      return `${dayWords(place.date)}, no time set`
     case 'all-day':
       return `${dayWords(place.from)}, all day`
     case 'none':

@@ -204,7 +204,7 @@ onMounted(() => void nextTick(() => field.value?.focus()))
           <ChooseSome
             v-model="plan.guests"
             name="Guests"
-            :label="plan.guests.length === 0 ? 'nobody else' : `${plan.guests.length} of the team`"
+            :label="plan.guests.length === 0 ? 'nobody' : `${plan.guests.length} of the team`"
             :options="guestOptions"
           />.</template
         >
@@ -237,8 +237,8 @@ onMounted(() => void nextTick(() => field.value?.focus()))
       </div>
       <p v-if="told && trouble" class="wrong" role="alert">{{ trouble }}</p>
       <div class="foot">
-        <Button type="primary" :disabled="!lines[chosen]" @click="lines[chosen]?.run()">Keep it</Button>
-        <Button @click="emit('close')">Leave it free</Button>
+        <Button type="primary" :disabled="!lines[chosen]" @click="lines[chosen]?.run()">Add</Button>
+        <Button @click="emit('close')">Cancel</Button>
       </div>
     </div>
   </div>

@@ -61,7 +61,7 @@ async function take(event: KeyboardEvent): Promise<void> {
 </script>
 
 <template>
-  <Modal open centered title="Keys on the Cloth" :footer="null" :width="660" @cancel="emit('close')">
+  <Modal open centered title="Keyboard shortcuts" :footer="null" :width="660" @cancel="emit('close')">
     <div class="columns">
       <table>
         <tbody>
@@ -106,7 +106,7 @@ async function take(event: KeyboardEvent): Promise<void> {
       <span v-if="trouble" role="alert" class="wrong">{{ trouble }}</span>
       <span v-else class="quiet">Click a key to have another.</span>
       <Button size="small" :disabled="Object.keys(own).length === 0" @click="mine.change({ keys: {} })"
-        >All as they were</Button
+        >Reset all</Button
       >
     </p>
   </Modal>

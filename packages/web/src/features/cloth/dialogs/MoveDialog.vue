@@ -70,7 +70,7 @@ async function done(): Promise<void> {
   <Modal
     open
     :title="`Move “${item.title}”`"
-    :ok-text="outlook && outlook.losses.length > 0 ? 'Move, and lose that' : 'Move'"
+    :ok-text="outlook && outlook.losses.length > 0 ? 'Move anyway' : 'Move'"
     :ok-button-props="{ disabled: !outlook, loading: busy }"
     :width="460"
     @ok="done"
@@ -83,7 +83,7 @@ async function done(): Promise<void> {
     <p v-if="outlook" aria-live="polite">
       It is copied to {{ outlook.to }}{{ along }}, then taken from where it is now.
       <template v-if="outlook.losses.length === 0">Everything it says has room there.</template>
-      <template v-else>What has no room there:</template>
+      <template v-else>What is not supported there:</template>
     </p>
     <ul v-if="outlook && outlook.losses.length > 0">
       <li v-for="l in outlook.losses" :key="l">{{ l }}</li>

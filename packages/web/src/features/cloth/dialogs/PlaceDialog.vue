@@ -111,7 +111,7 @@ function done(): void {
         /><template v-if="given.kept.into">, <SeenByOthers v-model="given.kept" /></template>.
       </p>
       <Checkbox v-else-if="item.kind === 'task' || item.kind === 'tied'" v-model:checked="given.noHour"
-        >That day, no hour yet</Checkbox
+        >That day, no time set</Checkbox
       >
       <p v-if="item.due" class="quiet">Its due date stays as it is.</p>
     </Form>

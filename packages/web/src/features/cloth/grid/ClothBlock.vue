@@ -55,7 +55,7 @@ const room = computed(() => {
 const span = computed(() => `${minuteWords(props.block.from)}–${minuteWords(props.block.to)}`)
 const name = computed(() => {
   const i = item.value
-  const done = i.kind === 'block' ? ', worked' : i.cancelled ? ', called off' : ', done'
+  const done = i.kind === 'block' ? ', worked' : i.cancelled ? ', cancelled' : ', done'
   const state = i.done ? done : i.kind === 'event' && !i.busy ? ', shown free' : ''
   const clash = props.clash ? ', clashes with something else' : ''
   const urgent = PRIORITY_WORDS[stitchesOf(i.priority)]

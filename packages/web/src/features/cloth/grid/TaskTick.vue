@@ -17,7 +17,7 @@ function onChange(event: Event): void {
     :checked="done"
     :disabled="disabled"
     :aria-label="
-      done ? `Reopen ${title}` : round ? `Complete this round of ${title}, for good` : `Complete ${title}`
+      done ? `Reopen ${title}` : round ? `Complete this occurrence of ${title}` : `Complete ${title}`
     "
     :title="round && !done ? 'This round is done for good; the next one follows' : undefined"
     @click.stop

@@ -33,10 +33,9 @@ const isTask = computed(() => item.value.kind === 'task' || item.value.kind === 
 const side = computed(() => details.value?.task ?? details.value?.event ?? null)
 const writable = computed(() => side.value?.writable ?? false)
 const locked = computed(() => {
-  if (!writable.value)
-    return 'Where it lives can only be read: change it there. When it is planned is kept here.'
+  if (!writable.value) return 'Read-only: edit it in its service. When it is planned is kept here.'
   return side.value?.lacks.includes('description')
-    ? 'Where it lives, notes are changed by nobody from outside.'
+    ? 'Its service does not allow editing notes from here.'
     : ''
 })
 

@@ -63,7 +63,7 @@ const STATUS = [
   { value: 'needs-action' as const, label: 'to do' },
   { value: 'in-process' as const, label: 'under way' },
   { value: 'completed' as const, label: 'completed' },
-  { value: 'cancelled' as const, label: 'called off' },
+  { value: 'cancelled' as const, label: 'cancelled' },
 ]
 const statuses = computed(() =>
   STATUS.filter(
@@ -79,8 +79,8 @@ const BUSY = [
 ]
 const CLASS = [
   { value: 'public' as const, label: 'everybody' },
-  { value: 'private' as const, label: 'nobody else' },
-  { value: 'confidential' as const, label: 'only that it is there' },
+  { value: 'private' as const, label: 'private' },
+  { value: 'confidential' as const, label: 'confidential' },
 ]
 const spent = computed(() => props.item.blocks.spent)
 const planned = computed(() => props.item.blocks.ahead)
@@ -211,7 +211,7 @@ function categoriesFrom(event: Event): void {
         </dd>
       </template>
     </template>
-    <dt><label for="drawer-categories">Marked</label></dt>
+    <dt><label for="drawer-categories">Categories</label></dt>
     <dd>
       <input
         id="drawer-categories"
@@ -226,7 +226,7 @@ function categoriesFrom(event: Event): void {
     <template v-if="!can('url') && link">
       <dt>Link</dt>
       <dd>
-        <a :href="link" target="_blank" rel="noopener noreferrer">open it there</a>
+        <a :href="link" target="_blank" rel="noopener noreferrer">Open in its service</a>
       </dd>
     </template>
     <dt v-if="can('url')"><label for="drawer-link">Link</label></dt>
@@ -243,10 +243,10 @@ function categoriesFrom(event: Event): void {
       <a v-if="link" :href="link" target="_blank" rel="noopener noreferrer">open</a>
       <span v-if="wrongLink" class="wrong" role="alert">A link begins with https:// and has no spaces.</span>
     </dd>
-    <dt>Lives in</dt>
+    <dt>Stored in</dt>
     <dd>
       {{ sourceWords(item, sources) }}
-      <span v-if="lacking.length > 0" class="quiet"> · no room there for {{ lacking.join(', ') }}</span>
+      <span v-if="lacking.length > 0" class="quiet"> · not supported there: {{ lacking.join(', ') }}</span>
     </dd>
     <template v-if="details.rule">
       <dt>Kept in step by</dt>

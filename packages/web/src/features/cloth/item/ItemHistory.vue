@@ -18,7 +18,7 @@ const lines = computed(() => (query.data.value?.lines ?? []).slice(0, 5))
 <template>
   <section aria-label="History">
     <h3>History</h3>
-    <p v-if="query.data.value && lines.length === 0" class="quiet">Nothing was changed from here.</p>
+    <p v-if="query.data.value && lines.length === 0" class="quiet">No changes yet.</p>
     <ul>
       <li v-for="l in lines" :key="l.id">
         <span class="quiet">{{ instantDayWords(l.at, zone) }} {{ clockWords(l.at, zone) }}</span>

@@ -62,21 +62,21 @@ const choices = computed((): Choice[] => {
   ask('Open', 'open')
   if (isTask && item.completable)
     edit(
-      item.done ? 'Open again' : item.recurring ? 'Complete this round, for good' : 'Complete',
+      item.done ? 'Reopen' : item.recurring ? 'Complete this occurrence' : 'Complete',
       { do: item.done ? 'reopen' : 'complete' },
       'Space',
     )
   const lacks = props.sources.find(s => s.id === item.sources[0])?.lacks ?? []
   if (isTask && item.completable && !item.done && !lacks.includes('status:cancelled'))
-    edit('Call off', { do: 'cancel' }, key('cancel'))
+    edit('Cancel task', { do: 'cancel' }, key('cancel'))
   if (item.kind === 'block')
     edit(
-      item.done ? 'Not worked yet' : 'Worked: this time is spent',
+      item.done ? 'Mark time as not worked' : 'Mark time as worked',
       { do: 'spend', spent: !item.done },
       'Space',
     )
   if (item.kind === 'block' && !item.done && props.task?.completable && !props.task.done)
-    found.push({ name: 'Worked, and its task is done', run: () => emit('finish') })
+    found.push({ name: 'Mark as worked, and complete its task', run: () => emit('finish') })
   if (item.movable) {
     ask(item.place.kind === 'none' ? 'Place at…' : 'Move to…', 'place')
     if (item.place.kind === 'timed') {
@@ -97,12 +97,12 @@ const choices = computed((): Choice[] => {
       else edit('Back from what was put by', { do: 'put-by', until: null })
       if (item.place.kind !== 'none') edit('Back to the shelf', { do: 'unplace' }, 'Delete')
     }
-    ask('Give to…', 'give')
+    ask('Assign to…', 'give')
   }
   if (item.kind === 'event' && !item.recurring)
-    edit(item.movable ? 'It stays where it is' : 'It may be moved', { do: 'fix', movable: !item.movable })
+    edit(item.movable ? 'Mark fixed' : 'Mark flexible', { do: 'fix', movable: !item.movable })
   edit(
-    item.leftOut ? 'Take into my plan' : 'Leave out of my plan',
+    item.leftOut ? 'Include in my plan' : 'Exclude from my plan',
     { do: 'leave-out', out: !item.leftOut },
     key('leave-out'),
   )
@@ -155,7 +155,7 @@ onBeforeUnmount(() => window.removeEventListener('pointerdown', outside, true))
     </div>
     <div v-if="item.conflict" class="clash">
       <strong>Both sides changed it.</strong>
-      <RouterLink to="/rules/conflicts" class="free">Say which counts</RouterLink>
+      <RouterLink to="/rules/conflicts" class="free">Resolve conflict</RouterLink>
     </div>
     <div v-if="clash" class="clash">
       <strong>Clashes with {{ clash.stays.title }}.</strong>

@@ -41,8 +41,8 @@ function done(): void {
         @keydown.esc.stop="((editing = false), (given = text))"
       />
       <div class="foot">
-        <Button type="primary" size="small" @click="done">Keep</Button>
-        <Button size="small" @click="((editing = false), (given = text))">As they were</Button>
+        <Button type="primary" size="small" @click="done">Save</Button>
+        <Button size="small" @click="((editing = false), (given = text))">Cancel</Button>
       </div>
     </template>
     <template v-else>
@@ -50,7 +50,7 @@ function done(): void {
       <div v-if="text" class="notes" v-html="drawn" />
       <p v-else class="quiet">None.</p>
       <Button v-if="!locked" size="small" @click="((editing = true), (given = text))">
-        {{ text ? 'Change the notes' : 'Write notes' }}
+        {{ text ? 'Edit notes' : 'Write notes' }}
       </Button>
     </template>
   </section>

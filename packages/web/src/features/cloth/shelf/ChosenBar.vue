@@ -23,9 +23,9 @@ const week = computed(() => mondayOf(dayAt(props.now, props.zone)))
       Any day this week
     </button>
     <button type="button" class="push small" @click="emit('ask', 'put-by')">Put by…</button>
-    <button type="button" class="push small" @click="emit('ask', 'give')">Give to…</button>
+    <button type="button" class="push small" @click="emit('ask', 'give')">Assign to…</button>
     <button type="button" class="push small" @click="emit('edit', { do: 'unplace' })">To the shelf</button>
-    <button type="button" class="push small" @click="emit('clear')">Let go</button>
+    <button type="button" class="push small" @click="emit('clear')">Clear selection</button>
   </section>
 </template>
 

@@ -35,7 +35,7 @@ const facts = computed(() => {
 })
 const name = computed(() => {
   const { item } = props
-  const done = item.cancelled ? 'task, called off' : 'task, done'
+  const done = item.cancelled ? 'task, cancelled' : 'task, done'
   const parts = [item.title, item.kind === 'event' ? 'all-day event' : item.done ? done : 'task']
   if (item.conflict) parts.push('both sides changed it')
   if (props.hour) parts.push(props.hour)
