@@ -137,6 +137,7 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
       })
       /** Sync was stopped after crashes: somebody wants it to go on. */
       .post('/resume', c => {
+        if (!engine.isHalted) return c.json({ reason: 'Sync is running.' }, 409)
         engine.resume()
         return c.json({ ok: true as const })
       })

@@ -140,10 +140,10 @@ export async function putBack(
   member: Member,
   ids: number[],
 ): Promise<{ queued: number; connections: string[] }> {
-  const connections = new Set<string>()
-  let queued = 0
-  await ctx.db.commit(async sql => {
+  return ctx.db.commit(async sql => {
+    const connections = new Set<string>()
     const touched: string[] = []
+    let queued = 0
     for (const { entry, undo, tie } of await planned(sql, member.workspaceId, ids)) {
       if (undo.kind === 'cannot') continue
       const body = await bodyFor(sql, entry, undo)
@@ -176,8 +176,8 @@ export async function putBack(
       if (mirrorId) touched.push(mirrorId)
     }
     sql.tell(member.workspaceId, { topics: ['journal', 'cloth'] }, touched)
+    return { queued, connections: [...connections] }
   })
-  return { queued, connections: [...connections] }
 }
 
 /** The entry's fields, the other way. */
