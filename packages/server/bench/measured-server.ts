@@ -1,5 +1,5 @@
 import { monitorEventLoopDelay } from 'node:perf_hooks'
-import { readConfig } from '../src/config.ts'
+import { readConfig } from '../src/context/config.ts'
 import { startServer } from '../src/server.ts'
 
 /** The server as it ships, with a gauge in it: asked over IPC, it tells what it measured since it was last asked. */

@@ -1,5 +1,5 @@
 import { setTimeout as wait } from 'node:timers/promises'
-import { CannotStart, type Config, readConfig } from './config.ts'
+import { CannotStart, type Config, readConfig } from './context/config.ts'
 import { type Running, startServer } from './server.ts'
 import { lastDoing } from './work/doing.ts'
 import { forgetLastWords, leaveLastWords } from './work/last-words.ts'

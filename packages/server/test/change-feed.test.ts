@@ -3,7 +3,7 @@ import pino from 'pino'
 import { Background } from '../src/work/background.ts'
 import { Database } from '../src/data/database.ts'
 import { migrate } from '../src/data/migrate.ts'
-import { ChangeFeed } from '../src/sync/changes.ts'
+import { ChangeFeed } from '../src/data/change-feed.ts'
 import { type Change } from '../src/data/change.ts'
 import { freshDatabase } from './support/world.ts'
 

@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import { type ClothItem, defaultSettings, type Filter } from '@loom/core'
 import { type Running, startServer } from '../src/server.ts'
-import { readConfig } from '../src/config.ts'
+import { readConfig } from '../src/context/config.ts'
 import { property } from './support/garden.ts'
 import { RuleDesk } from './support/rules.ts'
 import { Client, startWorld, until, weekDay, type World } from './support/world.ts'

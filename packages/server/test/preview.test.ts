@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import { defaultSettings } from '@loom/core'
-import { previewRule, progressOf } from '../src/sync/preview.ts'
+import { previewRule, progressOf } from '../src/sync/plan/preview.ts'
 import { startWorld, until, type World } from './support/world.ts'
 
 describe('the preview of a rule', function () {

@@ -1,6 +1,6 @@
 import { defaultSettings, type RuleSettings } from '@loom/core'
 import { expect } from 'chai'
-import { readConfig } from '../src/config.ts'
+import { readConfig } from '../src/context/config.ts'
 import { startServer } from '../src/server.ts'
 import { fixedClock } from './support/clock.ts'
 import { eventText, type GardenEvent, property } from './support/garden.ts'

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
-import { readConfig } from '../src/config.ts'
-import { takeLease } from '../src/sync/leases.ts'
+import { readConfig } from '../src/context/config.ts'
+import { takeLease } from '../src/data/leases.ts'
 import { type Running, startServer } from '../src/server.ts'
 import { Client, freePort, startWorld, until, weekDay, type World } from './support/world.ts'
 

@@ -1,11 +1,11 @@
 import { Item } from '../items/items.ts'
-import { occurrencesBetween } from '../time/occurrences.ts'
-import { TooOften, UnrollBudget } from '../time/unroll-budget.ts'
+import { occurrencesBetween } from '../recurrence/occurrences.ts'
+import { TooOften, UnrollBudget } from '../recurrence/unroll-budget.ts'
 import { epochOf, MINUTE } from '../time/when.ts'
-import { parseCalendar } from './ical-values.ts'
-import { NotUnderstood, understand, type Understood } from './not-understood.ts'
-import { readEagerly } from './read-eagerly.ts'
-import { parseEvent } from './vevent.ts'
+import { parseCalendar } from '../ical/ical-values.ts'
+import { NotUnderstood, understand, type Understood } from '../ical/not-understood.ts'
+import { readEagerly } from '../recurrence/read-eagerly.ts'
+import { parseEvent } from '../ical/vevent.ts'
 import { parseTask } from './vtodo.ts'
 
 /**

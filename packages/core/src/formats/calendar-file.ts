@@ -1,10 +1,10 @@
 import type { Event, Task } from '../items/items.ts'
 import { readCalendarObject } from './boundary.ts'
-import { componentsNamed, parseLines, setProperty, textOf } from './content-lines.ts'
+import { componentsNamed, parseLines, setProperty, textOf } from '../ical/content-lines.ts'
 import { joinCalendars, splitCalendar } from './feed.ts'
 import { fieldsOf, type FileContents } from './file-entry.ts'
 import { seriesKeyOf } from './series.ts'
-import { composeEvent } from './vevent.ts'
+import { composeEvent } from '../ical/vevent.ts'
 import { composeTask } from './vtodo.ts'
 
 /** Files of calendar objects, .ics (RFC 5545): in and out. */

@@ -2,7 +2,7 @@ import { TaskStatus } from '../items/items.ts'
 import { durationMinutes } from '../time/duration.ts'
 import { isKnownZone, type When, zonedAt } from '../time/when.ts'
 import type { CsvMapping } from './csv-table.ts'
-import { NotUnderstood } from './ical-values.ts'
+import { NotUnderstood } from '../ical/ical-values.ts'
 
 /** What stands in the cells of a table, and what it means: both ways. */
 

@@ -16,8 +16,8 @@ import {
 } from './csv-values.ts'
 import { fieldsOf, type FileContents, type FileEntry, type FileField } from './file-entry.ts'
 import { mustBeKept } from './boundary.ts'
-import { NotUnderstood, understand } from './not-understood.ts'
-import { endOf } from './vevent.ts'
+import { NotUnderstood, understand } from '../ical/not-understood.ts'
+import { endOf } from '../ical/vevent.ts'
 
 /** Tables (RFC 4180) of tasks and events, their columns mapped by hand. */
 

@@ -1,5 +1,5 @@
 import { durationMinutes } from '../time/duration.ts'
-import { type ContentLine, componentsNamed, parseLines, propertiesOf, textOf } from './content-lines.ts'
+import { type ContentLine, componentsNamed, parseLines, propertiesOf, textOf } from '../ical/content-lines.ts'
 
 /** One calendar object out of a file that holds many: everything with one UID, and the zones it names. */
 export interface FeedPart {

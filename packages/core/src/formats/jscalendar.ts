@@ -5,10 +5,10 @@ import { exactDuration, parseDuration } from '../time/duration.ts'
 import { DAY_MINUTES, epochOf, isKnownZone, MINUTE, type When, zonedAt } from '../time/when.ts'
 import { fieldsOf, type FileContents, type FileEntry } from './file-entry.ts'
 import { mustBeKept, readCalendarObject } from './boundary.ts'
-import { dateProperty } from './ical-values.ts'
-import { NotUnderstood, understand } from './not-understood.ts'
+import { dateProperty } from '../ical/ical-values.ts'
+import { NotUnderstood, understand } from '../ical/not-understood.ts'
 import { type RecurrenceRule, type Series, seriesKey, seriesOf, withSeries } from './series.ts'
-import { composeEvent } from './vevent.ts'
+import { composeEvent } from '../ical/vevent.ts'
 import { composeTask } from './vtodo.ts'
 
 /** JSCalendar (RFC 8984): a group of events and tasks, in and out. */

@@ -1,5 +1,6 @@
 import type { OccurrenceChange, SeriesPatch, Span } from '../items/items.ts'
-import { occurrencesBetween } from '../time/occurrences.ts'
+import { dateOfClock } from '../recurrence/date-of-clock.ts'
+import { occurrencesBetween } from '../recurrence/occurrences.ts'
 import { addDays, daysBetween, epochOf, type When } from '../time/when.ts'
 import {
   type ComponentRange,
@@ -10,9 +11,9 @@ import {
   propertiesOf,
   setProperty,
   textOf,
-} from './content-lines.ts'
-import { basicUtc, dateProperty, NotUnderstood } from './ical-values.ts'
-import { endOf, parseEvent, patchComponent } from './vevent.ts'
+} from '../ical/content-lines.ts'
+import { basicUtc, dateProperty, NotUnderstood } from '../ical/ical-values.ts'
+import { endOf, parseEvent, patchComponent } from '../ical/vevent.ts'
 
 /**
  * Changing a series (RFC 5545 §3.8.4.4 and §3.8.5): one of its dates, that and later ones, or all. Every line
@@ -38,13 +39,6 @@ function seriesIn(text: string): Series {
     throw new NotUnderstood('It repeats by several rules at once. Change it in its own calendar.')
   const { anchor, minutes } = parseEvent(text).time
   return { lines, master, anchor, minutes }
-}
-
-/** A date of the series, named by its RECURRENCE-ID, as a time of the series' own clock. */
-export function dateOfClock(anchor: When, id: string): When {
-  if (anchor.kind === 'date') return { kind: 'date', date: id.slice(0, 10) }
-  const local = id.replace(/Z$/, '')
-  return anchor.kind === 'zoned' ? { ...anchor, local } : { kind: 'floating', local }
 }
 
 /** The parameters and value form of DTSTART, for another date of the same clock. */

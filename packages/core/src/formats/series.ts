@@ -1,9 +1,9 @@
 import ICAL from 'ical.js'
 import { exactDuration } from '../time/duration.ts'
 import { isKnownZone, zonedAt } from '../time/when.ts'
-import { componentsNamed, escapeText, fold, parseLines, propertiesOf, textOf } from './content-lines.ts'
-import { basicUtc, parseCalendar, timesOf } from './ical-values.ts'
-import { understoodOr } from './not-understood.ts'
+import { componentsNamed, escapeText, fold, parseLines, propertiesOf, textOf } from '../ical/content-lines.ts'
+import { basicUtc, parseCalendar, timesOf } from '../ical/ical-values.ts'
+import { understoodOr } from '../ical/not-understood.ts'
 
 /**
  * What repeats about a calendar object, in the terms of JSCalendar (RFC 8984 §4.3): the rules, and the

@@ -14,8 +14,8 @@ import {
   setCategories,
   setProperty,
   textOf,
-} from './content-lines.ts'
-import { behind, completeRound, laterBy, todoRound } from './todo-rounds.ts'
+} from '../ical/content-lines.ts'
+import { behind, completeRound, laterBy, todoRound } from '../recurrence/todo-rounds.ts'
 import {
   basicUtc,
   dateProperty,
@@ -26,7 +26,7 @@ import {
   stringOf,
   whenOf,
   withZone,
-} from './ical-values.ts'
+} from '../ical/ical-values.ts'
 
 /** Reads and edits a calendar object resource that holds one task, VTODO (RFC 5545 §3.6.2). */
 

@@ -1,16 +1,23 @@
-import { planBlock } from './blocks.ts'
-import { understand, understoodOr } from '../formats/not-understood.ts'
-import { emptyTie, type PlanInput, titleOfPair } from './decide.ts'
-import { madeAfterAll } from './lost-creation.ts'
-import { planNew, stillReleased } from './making.ts'
-import { type Match, proposeMatches } from './match.ts'
-import { planPair } from './pair.ts'
-import { isAdmitted, isOpen } from './taking-part.ts'
-import { repeats } from './rounds.ts'
-import { planTurn } from './turn.ts'
-import { type Decision, type DecisionReason, type Mirror, type Rule, type Side, SIDES } from './types.ts'
+import { planBlock } from './blocks/blocks.ts'
+import { understand, understoodOr } from '../ical/not-understood.ts'
+import { emptyTie, type PlanInput, titleOfPair } from './lifecycle/decide.ts'
+import { madeAfterAll } from './lifecycle/lost-creation.ts'
+import { planNew, stillReleased } from './lifecycle/making.ts'
+import { type Match, proposeMatches } from './merge/match.ts'
+import { planPair } from './lifecycle/pair.ts'
+import { isAdmitted, isOpen } from './lifecycle/taking-part.ts'
+import { repeats } from './model/rounds.ts'
+import { planTurn } from './lifecycle/turn.ts'
+import {
+  type Decision,
+  type DecisionReason,
+  type Mirror,
+  type Rule,
+  type Side,
+  SIDES,
+} from './model/types.ts'
 
-export { type EndedTie, type PlanInput, titleOfPair } from './decide.ts'
+export { type EndedTie, type PlanInput, titleOfPair } from './lifecycle/decide.ts'
 
 /**
  * Decides what one rule asks for. One pure function for the pass and for the preview: what it returns

@@ -1,7 +1,7 @@
 import type { Event, ItemPatch, Task } from '../items/items.ts'
 import { withMarks } from '../items/kind-marks.ts'
 import { type EventKind, noOwnLayer, type OwnLayer } from '../items/own-layer.ts'
-import { roundOf } from '../sync/rounds.ts'
+import { roundOf } from '../sync/model/rounds.ts'
 import { inZone, MINUTE, type When } from '../time/when.ts'
 import { canBeFreed, type ClothItem, holdsPlan, type ItemSource } from './cloth-item.ts'
 import type { Edit, Said } from './edit.ts'

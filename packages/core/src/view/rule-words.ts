@@ -1,5 +1,5 @@
 import { filterWords, listed } from '../filter/words.ts'
-import { type Direction, FIELDS, type Field, type RuleSettings } from '../sync/settings.ts'
+import { type Direction, FIELDS, type Field, type RuleSettings } from '../sync/model/settings.ts'
 import { fieldsFor } from '../sync/lenses/index.ts'
 import { FIELD_WORDS } from './words.ts'
 

@@ -1,4 +1,4 @@
-import type { Decision, FieldChange } from '../sync/types.ts'
+import type { Decision, FieldChange } from '../sync/model/types.ts'
 import type { Span } from '../items/items.ts'
 import type { EventCompletion, FramedTitle, TaskCompletion, TaskTime } from '../sync/lenses/index.ts'
 import { dayAt, epochOf, MINUTE, type When, zonedAt } from '../time/when.ts'

@@ -1,5 +1,5 @@
 import { type Connector } from '@loom/connectors'
-import { type ConnectionRow, type Context, scopeOf } from '../sync/context.ts'
+import { type ConnectionRow, type Context, scopeOf } from '../context/context.ts'
 import { DYES, putCollection, putPeople } from './keep.ts'
 
 /** Lists and people come and go at a service: it is asked for them anew after this long. */

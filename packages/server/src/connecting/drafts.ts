@@ -11,7 +11,7 @@ import {
 } from '@loom/connectors'
 import { hashOf, seal, unseal } from '../access/secrets.ts'
 import type { Member } from '../access/sessions.ts'
-import type { Context } from '../sync/context.ts'
+import type { Context } from '../context/context.ts'
 import { tryService } from './keep.ts'
 import { descriptionFor } from './services.ts'
 

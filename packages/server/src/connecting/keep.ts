@@ -10,7 +10,7 @@ import {
 import { BOUNDARY_VERSION, everything, type Meaning, ofOwn, type Scope } from '@loom/core'
 import { newToken, seal, unseal } from '../access/secrets.ts'
 import type { Sql, Tx } from '../data/database.ts'
-import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from '../sync/context.ts'
+import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from '../context/context.ts'
 
 /** Trying services, and keeping what was tried as a connection. */
 

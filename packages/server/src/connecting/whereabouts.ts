@@ -1,5 +1,5 @@
 import { addDays, dayAt, mondayOf } from '@loom/core'
-import { type ConnectionRow, type Context } from '../sync/context.ts'
+import { type ConnectionRow, type Context } from '../context/context.ts'
 import { remoteItemOf, type MirrorRow, MIRRORS } from '../data/mirrors.ts'
 
 /** Where what came in is to be found, above all what one does not see at a glance. */

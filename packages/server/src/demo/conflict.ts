@@ -1,6 +1,6 @@
-import type { Context } from '../sync/context.ts'
-import type { Engine } from '../sync/engine.ts'
-import { PLAN_ANEW } from '../sync/rules.ts'
+import type { Context } from '../context/context.ts'
+import type { Engine } from '../sync/engine/engine.ts'
+import { PLAN_ANEW } from '../sync/rules/rules.ts'
 
 /**
  * Something that waits for an answer, so that one sees how that is told: while the demo's rule rests for a

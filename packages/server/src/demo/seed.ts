@@ -11,8 +11,8 @@ import { defaultSettings, everything, type RuleSettings, type Scope } from '@loo
 import { hashPassword } from '../access/sessions.ts'
 import { keepConnection, subscribe, tryService, type Wanted, wantedOf } from '../connecting/keep.ts'
 import type { Sql, Tx } from '../data/database.ts'
-import type { Context } from '../sync/context.ts'
-import { SLOT_MS } from '../sync/health.ts'
+import type { Context } from '../context/context.ts'
+import { SLOT_MS } from '../sync/log/health.ts'
 
 /** The demo: Quillmere Garden, connected to the stand-ins, with one rule on. All of it is made up. */
 

@@ -10,8 +10,8 @@ import {
 import type { Member } from '../access/sessions.ts'
 import type { Sql, Tx } from '../data/database.ts'
 import { mirrorOf, type MirrorRow, MIRRORS } from '../data/mirrors.ts'
-import type { Context } from '../sync/context.ts'
-import { addIntent, type IntentBody, type NewIntent } from '../sync/intents.ts'
+import type { Context } from '../context/context.ts'
+import { addIntent, type IntentBody, type NewIntent } from '../sync/log/intents.ts'
 
 /** What a file brings, compared with what is here; and bringing it in, as edits like any other. */
 

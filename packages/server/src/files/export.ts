@@ -11,7 +11,7 @@ import {
 } from '@loom/core'
 import type { Member } from '../access/sessions.ts'
 import { mirrorOf, type MirrorRow, MIRRORS } from '../data/mirrors.ts'
-import type { Context } from '../sync/context.ts'
+import type { Context } from '../context/context.ts'
 import { type FileFormat, inTurns } from './read.ts'
 
 /** A selection of what is here, as a file. */

@@ -23,8 +23,8 @@ import {
 } from '../connecting/keep.ts'
 import { countListing, forgetListing, searchListing } from '../connecting/listings.ts'
 import { bringService, serviceChoices } from '../connecting/services.ts'
-import type { Context } from '../sync/context.ts'
-import type { Engine } from '../sync/engine.ts'
+import type { Context } from '../context/context.ts'
+import type { Engine } from '../sync/engine/engine.ts'
 import type { SignedIn } from './session.ts'
 
 /** From choosing a service to its first import. */

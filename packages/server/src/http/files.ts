@@ -6,8 +6,8 @@ import type { Member } from '../access/sessions.ts'
 import { bringIn, type Compared, compareAll, keyOf, type Target } from '../files/bring-in.ts'
 import { exportFile } from '../files/export.ts'
 import { readFile, rememberMapping } from '../files/read.ts'
-import type { Context } from '../sync/context.ts'
-import type { Engine } from '../sync/engine.ts'
+import type { Context } from '../context/context.ts'
+import type { Engine } from '../sync/engine/engine.ts'
 import type { SignedIn } from './session.ts'
 
 /** Files in and out. */

@@ -1,5 +1,5 @@
-import type { Context } from '../sync/context.ts'
-import type { Engine } from '../sync/engine.ts'
+import type { Context } from '../context/context.ts'
+import type { Engine } from '../sync/engine/engine.ts'
 
 /** Sync does not run, after the server ended several times in a row: since when, and at what it ended last. */
 export interface HaltedView {

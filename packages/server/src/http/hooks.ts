@@ -2,8 +2,8 @@ import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { limitOf } from '../access/limits.ts'
 import { hashOf, unseal } from '../access/secrets.ts'
-import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from '../sync/context.ts'
-import type { Engine } from '../sync/engine.ts'
+import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from '../context/context.ts'
+import type { Engine } from '../sync/engine/engine.ts'
 
 const MAX_BODY = 64_000
 /** A notification tells when it was made, or else is not taken twice within twice this. */

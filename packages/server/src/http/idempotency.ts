@@ -1,6 +1,6 @@
 import type { Context as HonoContext, MiddlewareHandler } from 'hono'
 import { type OnceOnly, onceOnly, Repeated } from '../data/once-only.ts'
-import type { Context } from '../sync/context.ts'
+import type { Context } from '../context/context.ts'
 import type { SignedIn } from './session.ts'
 
 /**

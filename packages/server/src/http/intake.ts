@@ -3,8 +3,8 @@ import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { z } from 'zod'
 import { type DoorKind, doorsOf, openDoor, passDoor, shutDoor } from '../intake/doors.ts'
-import type { Context } from '../sync/context.ts'
-import type { Engine } from '../sync/engine.ts'
+import type { Context } from '../context/context.ts'
+import type { Engine } from '../sync/engine/engine.ts'
 import type { SignedIn } from './session.ts'
 
 const Kind = z.object({ kind: z.enum(['mail', 'capture']) })

@@ -2,9 +2,9 @@ import { zValidator } from '@hono/zod-validator'
 import type { FieldChange } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import type { Context } from '../sync/context.ts'
-import type { Engine } from '../sync/engine.ts'
-import { lookAtPutBack, putBack } from '../sync/put-back.ts'
+import type { Context } from '../context/context.ts'
+import type { Engine } from '../sync/engine/engine.ts'
+import { lookAtPutBack, putBack } from '../sync/plan/put-back.ts'
 import type { SignedIn } from './session.ts'
 
 /** What was written, newest first; all of it, or what a person looks for. */

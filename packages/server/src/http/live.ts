@@ -1,10 +1,10 @@
 import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
 import type { Sessions } from '../access/sessions.ts'
-import type { Context } from '../sync/context.ts'
+import type { Context } from '../context/context.ts'
 import type { Change } from '../data/change.ts'
-import type { Numbered } from '../sync/changes.ts'
-import type { Engine } from '../sync/engine.ts'
+import type { Numbered } from '../data/change-feed.ts'
+import type { Engine } from '../sync/engine/engine.ts'
 import type { SignedIn } from './session.ts'
 
 const BEAT_MS = 15_000

@@ -2,7 +2,7 @@ import { zValidator } from '@hono/zod-validator'
 import { isKnownZone, PersonSettings, settingsOfPerson } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import type { Context } from '../sync/context.ts'
+import type { Context } from '../context/context.ts'
 import type { SignedIn } from './session.ts'
 
 /** What a member sets for themselves; nobody else's can be read or changed here. */

@@ -1,5 +1,5 @@
 import { ServiceError } from '@loom/connectors'
-import { type ConnectionRow, CONNECTIONS, type Context } from '../sync/context.ts'
+import { type ConnectionRow, CONNECTIONS, type Context } from '../context/context.ts'
 
 /** A connection of this workspace; null for anybody else's. */
 export const connectionIn = (ctx: Context, id: string, workspaceId: string): Promise<ConnectionRow | null> =>

@@ -2,8 +2,8 @@ import { zValidator } from '@hono/zod-validator'
 import { settingsOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import type { Context } from '../sync/context.ts'
-import type { RuleRow } from '../sync/rules.ts'
+import type { Context } from '../context/context.ts'
+import type { RuleRow } from '../sync/rules/rules.ts'
 import type { SignedIn } from './session.ts'
 
 /** A rule on paper: its earlier versions, and its form for carrying it elsewhere. */

@@ -3,7 +3,7 @@ import { zValidator } from '@hono/zod-validator'
 import { ViewBody, viewOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import type { Context } from '../sync/context.ts'
+import type { Context } from '../context/context.ts'
 import type { SignedIn } from './session.ts'
 
 /** Saved views: somebody's own, and the team's, which every member sees and may change. */

@@ -4,9 +4,9 @@ import { LRUCache } from 'lru-cache'
 import { hashOf, seal, unseal } from '../access/secrets.ts'
 import type { Member } from '../access/sessions.ts'
 import { addOwn, intakeOf } from '../own/connector.ts'
-import { ownConnectionOf } from '../own/ensure.ts'
-import type { Context } from '../sync/context.ts'
-import type { Engine } from '../sync/engine.ts'
+import { ownConnectionOf } from '../connecting/own-lists.ts'
+import type { Context } from '../context/context.ts'
+import type { Engine } from '../sync/engine/engine.ts'
 
 /**
  * A member's doors: a secret mail address and a capture address, through which things come into their

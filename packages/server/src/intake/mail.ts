@@ -1,7 +1,7 @@
 import { simpleParser } from 'mailparser'
 import { SMTPServer } from 'smtp-server'
-import type { Context } from '../sync/context.ts'
-import type { Engine } from '../sync/engine.ts'
+import type { Context } from '../context/context.ts'
+import type { Engine } from '../sync/engine/engine.ts'
 import { doorBehind, mayPass, passDoor } from './doors.ts'
 
 /**

@@ -1,7 +1,7 @@
 import { addDays, dayAt, epochOf, type FieldChange, onDate, settingsOfPerson, zonedAt } from '@loom/core'
 import { createTransport } from 'nodemailer'
-import { howManyAsked } from '../sync/asking.ts'
-import type { Context } from '../sync/context.ts'
+import { howManyAsked } from '../sync/push/asking.ts'
+import type { Context } from '../context/context.ts'
 import { type SummaryLine, summaryMail } from './words.ts'
 
 /** Sends the daily summary to those who want it, in the morning of their own zone, once. */

@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto'
 import type { TieMemory } from '@loom/core'
 import type { Member } from '../access/sessions.ts'
-import { blocksRuleOf } from '../sync/blocks-rule.ts'
-import type { Context } from '../sync/context.ts'
+import { blocksRuleOf } from '../sync/rules/blocks-rule.ts'
+import type { Context } from '../context/context.ts'
 
 /** Which tasks a batch holds, in which order. The event itself is not written; its tasks stay where they live. */
 

@@ -3,9 +3,9 @@ import { newEvent, newTask, type When } from '@loom/core'
 import type { Member } from '../access/sessions.ts'
 import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
 import { ownLayerOn } from '../data/own-layer.ts'
-import type { Context } from '../sync/context.ts'
-import { addIntent } from '../sync/intents.ts'
-import { lackingAt } from '../sync/lacking.ts'
+import type { Context } from '../context/context.ts'
+import { addIntent } from '../sync/log/intents.ts'
+import { lackingAt } from '../sync/push/lacking.ts'
 import type { Made } from './make.ts'
 
 /** A copy of an item where it lives, with an identity of its own; guests and what repeats stay with the first. */

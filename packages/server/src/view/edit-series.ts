@@ -16,7 +16,7 @@ import {
 } from '@loom/core'
 import type { Member } from '../access/sessions.ts'
 import type { Sql, Tx } from '../data/database.ts'
-import type { Context } from '../sync/context.ts'
+import type { Context } from '../context/context.ts'
 import { DEFAULT_MINUTES } from './cloth.ts'
 import { type EditAnswer, queue, queueRemoval } from './edit.ts'
 import { drawn, loadPairs, lockPair } from './pairs.ts'

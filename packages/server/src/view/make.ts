@@ -20,10 +20,10 @@ import type { Member } from '../access/sessions.ts'
 import type { Sql } from '../data/database.ts'
 import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
 import { intakeOf, OWN_BLOCKS, OWN_EVENTS } from '../own/connector.ts'
-import { blocksRuleOf } from '../sync/blocks-rule.ts'
-import type { Context } from '../sync/context.ts'
-import { addIntent } from '../sync/intents.ts'
-import { lackingAt } from '../sync/lacking.ts'
+import { blocksRuleOf } from '../sync/rules/blocks-rule.ts'
+import type { Context } from '../context/context.ts'
+import { addIntent } from '../sync/log/intents.ts'
+import { lackingAt } from '../sync/push/lacking.ts'
 
 /** What somebody makes on the Cloth becomes an intent to create it where it is to live. */
 

@@ -8,7 +8,7 @@ import {
   withPatch,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
-import type { IntentBody } from '../sync/intents.ts'
+import type { IntentBody } from '../sync/log/intents.ts'
 
 /** What people did here and no service has confirmed yet: it shows at once, and is taken back if it is refused. */
 

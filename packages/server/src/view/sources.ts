@@ -3,7 +3,7 @@ import { LRUCache } from 'lru-cache'
 import { chunks } from '../data/chunks.ts'
 import type { Sql } from '../data/database.ts'
 import { withOwnLayer } from '../data/mirrors.ts'
-import { type Described, type Lacking, lackingOf } from '../sync/lacking.ts'
+import { type Described, type Lacking, lackingOf } from '../sync/push/lacking.ts'
 import { OWN_TEXT, ownLayerOf, type OwnRow } from '../data/own-layer.ts'
 
 /**

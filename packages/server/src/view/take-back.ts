@@ -1,5 +1,5 @@
 import type { Member } from '../access/sessions.ts'
-import type { Context } from '../sync/context.ts'
+import type { Context } from '../context/context.ts'
 import { editItem, type EditAnswer, queueRemoval, type TakenBack } from './edit.ts'
 import { takeBackMove } from './move.ts'
 

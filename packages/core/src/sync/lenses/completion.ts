@@ -1,5 +1,5 @@
 import type { Item, Transparency } from '../../items/items.ts'
-import type { Rule } from '../types.ts'
+import type { Rule } from '../model/types.ts'
 import { type Facet, type Lens, lens, plainLens, value } from './lens.ts'
 import { splitMark, withMark } from './mark.ts'
 

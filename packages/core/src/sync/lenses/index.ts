@@ -1,6 +1,6 @@
 import type { Item, ItemPatch } from '../../items/items.ts'
-import type { Field } from '../settings.ts'
-import type { Raw, Rule, Side } from '../types.ts'
+import type { Field } from '../model/settings.ts'
+import type { Raw, Rule, Side } from '../model/types.ts'
 import { completionLens } from './completion.ts'
 import type { Lens } from './lens.ts'
 import { dueLens, timeLens } from './time.ts'

@@ -1,6 +1,6 @@
 import type { Item, ItemPatch } from '../../items/items.ts'
-import type { Field } from '../settings.ts'
-import type { BothSides, Raw, Side } from '../types.ts'
+import type { Field } from '../model/settings.ts'
+import type { BothSides, Raw, Side } from '../model/types.ts'
 
 /**
  * How one field of an item on side a and one on side b stand for each other. Each side keeps its own raw

@@ -12,7 +12,7 @@ import {
   zoned,
   zonedAt,
 } from '../../time/when.ts'
-import type { Rule, Side } from '../types.ts'
+import type { Rule, Side } from '../model/types.ts'
 import { type Facet, type Lens, lens, plainLens, type Put, value } from './lens.ts'
 
 /** The date of a task that a rule goes by, and how long the work takes. */

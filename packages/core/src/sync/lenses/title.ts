@@ -1,5 +1,5 @@
 import type { Item } from '../../items/items.ts'
-import type { Rule, Side, SideTerms } from '../types.ts'
+import type { Rule, Side, SideTerms } from '../model/types.ts'
 import { type Facet, type Lens, lens, type Put, value } from './lens.ts'
 import { splitMark, withMark } from './mark.ts'
 

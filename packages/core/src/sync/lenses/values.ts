@@ -1,7 +1,7 @@
 import type { Item } from '../../items/items.ts'
 import { isOurMark } from '../../items/kind-marks.ts'
-import type { Rule } from '../types.ts'
-import { checklistIn, withoutChecklist } from '../checklist.ts'
+import type { Rule } from '../model/types.ts'
+import { checklistIn, withoutChecklist } from './checklist.ts'
 import { type Facet, type Lens, lens, plainLens, value } from './lens.ts'
 
 /** Fields that are carried as they are, or through a table. */

@@ -1,0 +1,62 @@
+import ICAL from 'ical.js'
+import { readRule } from './read-rule.ts'
+import { isDate } from '../time/when.ts'
+import { NotUnderstood } from '../ical/not-understood.ts'
+
+/** ical.js reads values when they are asked for, and fails then: here they are all asked for, within bounds. */
+
+/** No calendar of people is nearly so large; each of these is read for every date of a series. */
+const MOST_COMPONENTS = 3_000
+const MOST_LISTED_DATES = 10_000
+const MOST_RULES = 10
+
+const TIMES = ['dtstart', 'dtend', 'due', 'recurrence-id', 'duration', 'exdate', 'rdate']
+const TEXTS = ['summary', 'description', 'location', 'categories', 'attendee', 'status', 'url', 'related-to']
+/** Whether a rule can be read does not depend on the clock it is told by. */
+const NO_CLOCK = { allDay: false, localOf: () => 0 }
+
+/** Throws NotUnderstood, or an error of the library. */
+export function readEagerly(calendar: ICAL.Component): void {
+  const components = calendar.getAllSubcomponents()
+  if (components.length > MOST_COMPONENTS)
+    throw new NotUnderstood(`It holds ${components.length} single dates, which is more than can be kept.`)
+  let listed = 0
+  for (const component of components) {
+    if (component.name !== 'vevent' && component.name !== 'vtodo') continue
+    for (const name of TIMES)
+      for (const property of component.getAllProperties(name)) {
+        const isWhole = isAsWritten(property)
+        const values = property.getValues() as unknown[]
+        listed += values.length
+        if (!isWhole || !values.every(isTimeValue))
+          throw new NotUnderstood(`Its ${name.toUpperCase()} is not a date, a time or a length.`)
+      }
+    if (listed > MOST_LISTED_DATES)
+      throw new NotUnderstood(`It lists ${listed} dates one by one, which is more than can be kept.`)
+    const rules = component.getAllProperties('rrule')
+    if (rules.length > MOST_RULES) throw new NotUnderstood(`It repeats by ${rules.length} rules at once.`)
+    for (const rule of rules) {
+      const value: unknown = rule.getFirstValue()
+      if (!(value instanceof ICAL.Recur)) throw new NotUnderstood('Its RRULE is none.')
+      readRule(value, NO_CLOCK)
+    }
+    for (const name of TEXTS) for (const property of component.getAllProperties(name)) property.getValues()
+  }
+}
+
+/** The library takes the 99th of a 13th month for some later day: what is written is to be a day of the calendar. */
+function isAsWritten({ jCal }: ICAL.Property): boolean {
+  const [, , type, ...values] = jCal as [string, object, string, ...unknown[]]
+  return (
+    (type !== 'date' && type !== 'date-time') ||
+    values.every(
+      v => typeof v === 'string' && isDate(v.slice(0, 10)) && !/T(2[4-9]|[3-9]|\d\d:[6-9])/.test(v),
+    )
+  )
+}
+
+function isTimeValue(value: unknown): boolean {
+  if (value instanceof ICAL.Period) return isTimeValue(value.start)
+  if (value instanceof ICAL.Duration) return Number.isFinite(value.toSeconds())
+  return value instanceof ICAL.Time && value.year >= 1 && value.year <= 9999
+}

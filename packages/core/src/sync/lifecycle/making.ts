@@ -1,0 +1,172 @@
+import type { Span } from '../../items/items.ts'
+import { decision, emptyTie, type PlanInput, type Verdict } from './decide.ts'
+import { planPair } from './pair.ts'
+import { isOver, repeats, roundOf, withRound } from '../model/rounds.ts'
+import { counterpartOf, isAdmitted, isOpen, isOutside, sameDateAs } from './taking-part.ts'
+import {
+  type Decision,
+  type DecisionReason,
+  type Mirror,
+  otherSide,
+  type PlannedWrite,
+  type Side,
+  type Tie,
+} from '../model/types.ts'
+
+/** What an untied item asks for: a counterpart, the one it had, or nothing. */
+
+/** A pair that ended is not made again until the item has another date (SYNC.md §1, tie). */
+export function stillReleased(input: PlanInput, side: Side, m: Mirror): boolean {
+  const last = input.released.get(m.id)
+  if (!last || isSucceeded(last, side, m)) return false
+  // A task was released, never its event: what is left of that in a calendar is nobody's new event.
+  if (m.item.kind === 'event' && input.rule.kinds.a === 'task') return true
+  // What stood for a round that is over is none that is new.
+  if (last.released === 'advanced') return true
+  if (last.released === 'completed' || last.released === 'left') return false
+  return sameDateAs(input.rule, side, last.base, m.item)
+}
+
+/** The tie ended only for another to take its place: the next round, or what was deleted, made again. */
+const isSucceeded = (last: Tie, side: Side, m: Mirror): boolean =>
+  last.released === `${otherSide(side)}-again` ||
+  (last.released === 'advanced' && roundOf(m.item) !== null && isOpen(m.item))
+
+/** An item made directly on a side: not an invitation, and not older than the rule. */
+function isNewHere({ rule, elsewhere }: PlanInput, m: Mirror): boolean {
+  const since = rule.enabledAt
+  const { item } = m
+  if (since === null || elsewhere?.has(m.id) || (item.kind === 'event' && item.attendees > 0)) return false
+  return m.firstSeenAt >= since && (item.created === null || Date.parse(item.created) + 1000 > since)
+}
+
+function takesPart(input: PlanInput, side: Side, m: Mirror): boolean {
+  const { made, madeMark, subtasks } = input.rule.settings
+  const { item } = m
+  if (m.presence !== 'present' || !isAdmitted(input.rule, side, item, input.now)) return false
+  const last = input.released.get(m.id)
+  if (last && isSucceeded(last, side, m)) return true
+  if (!isOpen(item)) return false
+  if (item.kind === 'task' && item.parent !== null && subtasks !== 'own') return false
+  switch (made[side]) {
+    case 'all':
+      return true
+    case 'new':
+      return isNewHere(input, m)
+    case 'marked':
+      return isNewHere(input, m) && item.summary.trimStart().startsWith(madeMark)
+    case 'nothing':
+      return false
+  }
+}
+
+export function planNew(input: PlanInput, side: Side, m: Mirror): Decision[] {
+  const { rule, now } = input
+  const none = (reason: DecisionReason): Decision[] => [
+    decision(rule, { effect: 'none', on: null, reason }, { tie: null, a: null, b: null, [side]: m }),
+  ]
+  const resumed = resume(input, side, m)
+  if (resumed) return resumed
+  if (!takesPart(input, side, m)) return []
+  const { item } = m
+  const last = input.released.get(m.id)
+  // What repeats without its service telling the rounds apart is drawn where it stands, and not tied.
+  if (repeats(item) === 'by-itself') return rule.settings.made[side] === 'all' ? none('series') : []
+  if (stillReleased(input, side, m)) return []
+  if (rule.settings.made[side] === 'all' && isOutside(rule, item, now)) return none('outside')
+  if (last?.released === 'completed' && last.memory.event) return reopened(input, side, m, last.memory.event)
+  const kin = input.kin?.get(m.id)
+  if (kin) {
+    // Of work that was made again, what was agreed on before still tells what has been edited since.
+    const of = [last, input.released.get(kin.id)].find(t => t?.released?.endsWith('-again'))
+    const [a, b] = side === 'a' ? [m, kin] : [kin, m]
+    const bare = emptyTie(input.idFor(`tie ${rule.id} ${m.id} ${kin.id}`), a.id, b.id)
+    return planPair(
+      input,
+      { ...(of?.was && { was: of.was }), tie: of ? { ...bare, base: of.base } : bare, a, b },
+      { effect: 'match', on: null, reason: 'adopted' },
+    )
+  }
+  const kinds = rule.kinds.a === rule.kinds.b
+  const reason = last?.released?.endsWith('-again')
+    ? 'made-again'
+    : kinds
+      ? 'new-item'
+      : item.kind === 'task'
+        ? 'task-has-hour'
+        : 'new-event'
+  return make(input, side, m, reason, last?.id ?? '')
+}
+
+/** The work was out of the rule for a while and is back: the same two are tied again, as they were. */
+function resume(input: PlanInput, side: Side, m: Mirror): Decision[] | null {
+  const last = input.released.get(m.id)
+  const otherId = last?.[otherSide(side)]
+  if (last?.released !== 'left' || m.presence !== 'present' || !otherId) return null
+  if (!isAdmitted(input.rule, side, m.item, input.now)) return []
+  const other = input.untied[otherSide(side)].find(o => o.id === otherId)
+  // A round that is over does not take part again; the next is planned like anything untied.
+  if (!other || [m, other].some(o => isOver(last, o.item))) return null
+  if (!isAdmitted(input.rule, otherSide(side), other.item, input.now)) return []
+  // Said once, from side a.
+  if (side === 'b') return []
+  const { was, ...ended } = last
+  const tie = { ...ended, id: input.idFor(`tie again ${last.id}`), released: null }
+  const pair = { ...(was && { was }), tie, a: m, b: other }
+  return planPair(input, pair, { effect: 'match', on: null, reason: 'resumed' })
+}
+
+/** The counterpart of `m`, to be made on the other side. */
+export function make(
+  input: PlanInput,
+  side: Side,
+  m: Mirror,
+  reason: DecisionReason,
+  generation: string,
+  known?: { uid: string; time: Span },
+): Decision[] {
+  const { rule } = input
+  const to = otherSide(side)
+  const sides = side === 'a' ? { a: m, b: null } : { a: null, b: m }
+  if (!rule.terms[to].writable) return []
+  const when = m.item.kind === 'task' ? m.item[rule.settings.date] : null
+  const suffix = when === null ? '' : ` ${JSON.stringify(when)}`
+  const uid = known?.uid ?? input.idFor(`${rule.kinds[to]} ${rule.id} ${m.id} ${generation}${suffix}`)
+  const made = counterpartOf(rule, side, m, uid, input.now)
+  if ('none' in made) {
+    if (made.none === 'no-date') return []
+    return [decision(rule, { effect: 'none', on: null, reason: made.none }, { tie: null, ...sides })]
+  }
+  let { item } = made
+  if (known && item.kind === 'event') {
+    item = { ...item, time: known.time }
+    if (made.expect.time) made.expect.time = { ...made.expect.time, [to]: known.time }
+  }
+  const bare = emptyTie(input.idFor(`tie ${uid} ${generation}`), sides.a?.id ?? null, sides.b?.id ?? null)
+  const tie = withRound(bare, m.item)
+  const write: PlannedWrite = {
+    op: 'create',
+    side: to,
+    tieId: tie.id,
+    collectionId: rule.home[to],
+    item,
+    fields: made.fields,
+    expect: made.expect,
+    release: null,
+  }
+  const verdict: Verdict = { effect: 'make', on: to, reason }
+  return [decision(rule, verdict, { tie, ...sides }, { writes: [write] })]
+}
+
+/** A reopened task has its event back, at its old time unless the task was given another. */
+function reopened(
+  input: PlanInput,
+  side: Side,
+  m: Mirror,
+  event: { uid: string; time: unknown },
+): Decision[] {
+  const last = input.released.get(m.id)
+  const same = last !== undefined && sameDateAs(input.rule, side, last.base, m.item)
+  const known = same ? { uid: event.uid, time: event.time as Span } : undefined
+  return make(input, side, m, 'reopened', last?.id ?? '', known)
+}

@@ -1,0 +1,212 @@
+import type { Event, Span } from '../../items/items.ts'
+import { epochOf, MINUTE } from '../../time/when.ts'
+import { withChecklist } from '../lenses/checklist.ts'
+import { decision, ended, patchWrite, type PlanInput, reasonOn, removal, type Verdict } from './decide.ts'
+import { planEnding } from './endings.ts'
+import { withRound } from '../model/rounds.ts'
+import type { TaskCompletion } from '../lenses/index.ts'
+import { type Merged, mergeChecklist, mergePair, type Pair } from '../merge/merge.ts'
+import { asksOtherwise, rebased } from '../merge/rebase.ts'
+import type { Decision, DecisionReason, PlannedWrite, Rule, Tie } from '../model/types.ts'
+
+/** A pair both of whose sides are there and take part: what each is to be told of the other. */
+export function planPair(
+  input: PlanInput,
+  given: PlanInput['pairs'][number] & Pair,
+  first?: Verdict,
+): Decision[] {
+  const { rule } = input
+  const ending = planEnding(input, given)
+  const { a, b, was } = given
+  if (ending) return was ? ending.map(d => ({ ...d, asBefore: true as const })) : ending
+  const tie = was ? rebased(was, rule, given) : given.tie
+  const merged = mergePair(
+    rule,
+    { tie, a, b },
+    {
+      answers: input.answers?.get(tie.id),
+      ...(was && { resettle: asksOtherwise(was, rule, given) }),
+      ...(input.past && { past: { a: input.past.get(a.id) ?? [], b: input.past.get(b.id) ?? [] } }),
+    },
+  )
+  const memory = settleCompletion(input, tie, { a, b }, merged)
+  const known = withRound(withRound({ ...tie, memory }, a.item), b.item)
+  const next: Tie = { ...known, base: { ...tie.base, ...merged.agreed } }
+  const { overridden, held } = merged
+  const rest = { overridden, held }
+  const pair = { tie: next, a, b }
+  const writes: PlannedWrite[] = []
+  const toA = patchWrite(rule, tie, 'a', a, merged)
+  if (toA) writes.push(toA)
+  const away = withoutCounterpart(rule, tie, a, b as Pair['b'], merged)
+  // What somebody changed on the event arrives first; the event goes after that, and nothing of it is lost.
+  if (away?.write && toA && merged.edited.b)
+    return [
+      decision(
+        rule,
+        { effect: 'change', on: 'a', reason: reasonFor(rule, merged, was !== undefined) },
+        { ...pair, tie: { ...next, memory: tie.memory } },
+        { writes, ...rest },
+      ),
+    ]
+  if (away) {
+    if (away.write) writes.push(away.write)
+    const verdict: Verdict = {
+      effect: away.write ? 'remove' : 'release',
+      on: away.write ? 'b' : null,
+      reason: away.reason,
+    }
+    const after = away.write ? { ...next, memory: away.memory ?? next.memory } : ended(next, 'no-time')
+    return [decision(rule, verdict, { ...pair, tie: after }, { writes, ...rest })]
+  }
+  const toB = patchWrite(rule, tie, 'b', b, merged)
+  if (toB) writes.push(toB)
+  planParts(input, given, next, writes)
+  const silent =
+    writes.length === 0 &&
+    held.length === 0 &&
+    Object.keys(merged.agreed).length === 0 &&
+    next.memory.occurrence === given.tie.memory.occurrence &&
+    JSON.stringify(next.base.subtasks) === JSON.stringify(given.tie.base.subtasks)
+  if (!first && silent && !was) return []
+  const verdict: Verdict = first ?? {
+    effect: writes.length > 0 ? 'change' : 'none',
+    on: writes[0]?.side ?? null,
+    reason: reasonFor(rule, merged, was !== undefined),
+  }
+  return [decision(rule, verdict, pair, { writes, ...rest })]
+}
+
+function reasonFor(rule: Rule, merged: Merged, ruleEdited: boolean): DecisionReason {
+  const { a, b } = merged.edited
+  if (merged.held.length > 0) return 'held'
+  if (merged.diverged.length > 0) return 'diverged'
+  if (merged.overridden.some(o => o.because === 'one-way')) return 'one-way'
+  if (a && b) return 'both-edited'
+  if (a || b) return reasonOn(rule, a ? 'a' : 'b', 'edited')
+  return ruleEdited ? 'rule-edited' : 'agreed'
+}
+
+/** The event is not to exist: the task has no hour any more, or is done and the rule removes what is done. */
+function withoutCounterpart(
+  rule: Rule,
+  tie: Tie,
+  a: Pair['a'],
+  b: Pair['b'],
+  merged: Merged,
+): { write: PlannedWrite | null; reason: DecisionReason; memory?: Tie['memory'] } | null {
+  const { completed, neverLoses } = rule.settings
+  if (a.item.kind !== 'task' || b.item.kind !== 'event') return null
+  if (merged.absent) {
+    const { reason, expect } = merged.absent
+    if (neverLoses.b) return { write: null, reason }
+    return { write: { ...removal(rule, tie, 'b', b, 'no-time'), expect }, reason }
+  }
+  // Done by the task; a mark put on by hand in the calendar first completes the task.
+  if (completed !== 'remove' || a.item.status !== 'completed' || neverLoses.b || !rule.terms.b.writable)
+    return null
+  // Were it to stay, it would be moved to the time that counts.
+  const time = merged.values.b.time ?? b.item.time
+  const memory = { ...tie.memory, event: { uid: b.item.uid, time } }
+  return { write: removal(rule, tie, 'b', b, 'completed'), reason: 'completed', memory }
+}
+
+/** Where the rule ends an event when its work is done: it is cut, and gets its time back when reopened. */
+function settleCompletion(
+  { rule, now }: PlanInput,
+  tie: Tie,
+  { a, b }: Pick<Pair, 'a' | 'b'>,
+  merged: Merged,
+): Tie['memory'] {
+  const { memory } = tie
+  if (a.item.kind !== 'task' || b.item.kind !== 'event' || rule.settings.completed !== 'end') return memory
+  const was = tie.base.completion?.a as TaskCompletion | undefined
+  const done = a.item.status === 'completed'
+  // Moved in the same moment, it has a time of its own.
+  const moved = [merged.values.a, merged.values.b, merged.agreed].some(of => 'time' in of)
+  const taskTime = tie.base.time?.a
+  if (moved || taskTime === undefined || merged.held.some(h => h.field === 'time')) return memory
+  const last = (minutes: number): void => {
+    const before = (b.item as Event).time
+    if (minutes === before.minutes) return
+    const after = { ...before, minutes }
+    merged.values.b.time = after
+    merged.changes.b.push({ field: 'time', before, after })
+    merged.expect.time = { a: taskTime, b: after }
+  }
+  if (done && was?.state === 'open' && !memory.event) {
+    const { anchor, minutes } = b.item.time
+    const start = epochOf(anchor, rule.zone)
+    const at = a.item.completed ? Date.parse(a.item.completed) : now
+    const taken = Math.max(0, Math.floor((at - start) / MINUTE))
+    if (anchor.kind === 'date' || taken >= minutes) return memory
+    last(taken)
+    return { ...memory, event: { uid: b.item.uid, time: b.item.time } }
+  }
+  if (done || !memory.event) return memory
+  last((memory.event.time as Span).minutes)
+  const rest = { ...memory }
+  delete rest.event
+  return rest
+}
+
+/** The sub-tasks that are listed in the event's notes, and the boxes ticked there. */
+function planParts(
+  { rule }: PlanInput,
+  { a, b, children }: PlanInput['pairs'][number] & Pair,
+  tie: Tie,
+  writes: PlannedWrite[],
+): void {
+  if (rule.settings.subtasks !== 'listed' || a.item.kind !== 'task' || b.item.kind !== 'event' || !children)
+    return
+  const list = mergeChecklist(tie, children, b.item)
+  const closes = rule.settings.openSubtasks === 'completed' && a.item.status === 'completed'
+  const common = { tieId: tie.id, expect: {}, release: null }
+  const patchChild = (child: Pair['a'], done: boolean): void => {
+    if (writes.some(w => w.op === 'patch' && w.mirrorId === child.id)) return
+    writes.push({
+      ...common,
+      op: 'patch',
+      side: 'a',
+      mirrorId: child.id,
+      revision: child.revision,
+      patch: { status: done ? 'completed' : 'needs-action' },
+      fields: [{ field: 'subtasks', before: !done, after: done }],
+    })
+  }
+  for (const { child, done } of list.ticked) patchChild(child, done)
+  if (closes)
+    for (const child of children)
+      if (
+        child.item.kind === 'task' &&
+        child.presence === 'present' &&
+        child.item.status !== 'completed' &&
+        child.item.status !== 'cancelled'
+      )
+        patchChild(child, true)
+  if (list.write === null) {
+    tie.base.subtasks = list.base
+    return
+  }
+  const own = writes.find(w => w.op === 'patch' && w.side === 'b')
+  const text = (own?.op === 'patch' ? own.patch.description : undefined) ?? b.item.description
+  const change = { field: 'subtasks' as const, before: partsBefore(tie), after: list.write }
+  const patch = { description: withChecklist(text, list.write) }
+  if (own?.op === 'patch') {
+    Object.assign(own.patch, patch)
+    own.fields.push(change)
+    own.expect.subtasks = list.base
+  } else
+    writes.push({
+      ...common,
+      op: 'patch',
+      side: 'b',
+      mirrorId: b.id,
+      revision: b.revision,
+      patch,
+      fields: [change],
+      expect: { subtasks: list.base },
+    })
+}
+
+const partsBefore = (tie: Tie): unknown => tie.base.subtasks?.b ?? []

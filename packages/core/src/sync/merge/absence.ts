@@ -1,0 +1,43 @@
+import type { Mirror } from '../model/types.ts'
+import type { Sighting } from './observe.ts'
+
+/**
+ * What a listing does not say is no news, and what it says may be old. An item that it leaves out is asked for by id
+ * and looked for in the other collections; one that it shows as older than we know it is asked for by id; and one that
+ * it shows for the first time, under a uid that we know from elsewhere, waits until it is known whether that one moved.
+ */
+
+/** Where something that a listing left out is now. */
+export type Fate = { kind: 'lives'; at: Sighting } | { kind: 'gone' } | { kind: 'unclear' }
+
+/** What bears the same uid at another place of the service, and as what we hold it there. */
+export interface Namesake {
+  at: Sighting
+  held: Mirror['presence'] | null
+}
+
+/**
+ * A namesake that we knew beside the item, as one of its own, is a copy, and not where the item went. Of several new
+ * ones it is one; they say the same.
+ * @param read what asking by id came to; null when it is not there
+ */
+export function fateOf(read: Sighting | 'unreadable' | null, namesakes: readonly Namesake[]): Fate {
+  if (read === 'unreadable') return { kind: 'unclear' }
+  if (read) return { kind: 'lives', at: read }
+  const moved = namesakes.find(n => n.held === null || n.held === 'arriving' || n.held === 'gone')
+  return moved ? { kind: 'lives', at: moved.at } : { kind: 'gone' }
+}
+
+/** Whether a new item may be one that we know and that moved here: it is not planned with before that is clear. */
+export const mayHaveMovedHere = (
+  seen: Sighting,
+  sameUid: readonly Pick<Mirror, 'remoteId' | 'presence'>[],
+): boolean => sameUid.some(m => m.remoteId !== seen.remoteId && m.presence !== 'gone')
+
+/** Whether a listing may be older than what we know of the item: by the service's own dates, or as it is gone. */
+export function mayBeStale(present: Mirror | null, seen: Sighting): boolean {
+  if (present?.presence === 'gone') return true
+  if (!present || present.revision === seen.revision) return false
+  const [known, told] = [present.item.lastModified, seen.item.lastModified]
+  return known !== null && told !== null && Date.parse(told) <= Date.parse(known)
+}

@@ -1,0 +1,51 @@
+import { sameRaw } from '../lenses/index.ts'
+import type { FieldChange } from '../model/types.ts'
+
+/**
+ * A field that is pulled to and fro, by rules that contradict each other or by something at a service that sets it
+ * back each time, is left as it is after three alternations (SYNC.md §3, rules that meet).
+ */
+
+/** How far back writes are looked at, ms. */
+export const ALTERNATION_WINDOW_MS = 3_600_000
+/** So many writes to and fro, and the next is not made. */
+export const ALTERNATIONS = 3
+
+/** A write of a rule to one item, confirmed lately. */
+export interface PastWrite {
+  rule: string
+  /** The rule as people call it. */
+  name: string
+  fields: readonly FieldChange[]
+}
+
+/**
+ * The writes that this one would go on with, newest first: another rule's, back from what it would write, or this
+ * rule's own, which something else has undone each time. Somebody who changes their mind ends the row: then the rule
+ * carries over now the one value and now the other. Empty while there are fewer than three.
+ *
+ * @param past newest first
+ */
+export function toAndFro(
+  past: readonly PastWrite[],
+  rule: string,
+  { field, before, after }: FieldChange,
+): PastWrite[] {
+  const row: PastWrite[] = []
+  for (const write of past) {
+    const change = write.fields.find(f => f.field === field)
+    if (!change) continue
+    const again = write.rule === rule && sameRaw(change.before, before) && sameRaw(change.after, after)
+    const back = write.rule !== rule && sameRaw(change.before, after) && sameRaw(change.after, before)
+    if (!again && !back) break
+    row.push(write)
+  }
+  return row.length < ALTERNATIONS ? [] : row
+}
+
+export const alternationReason = (row: readonly PastWrite[], rule: string): string => {
+  const names = [...new Set(row.map(w => `“${w.name}”`))].join(' and ')
+  return row.some(w => w.rule !== rule)
+    ? `It goes to and fro between rules, so it is left as it is: ${names}.`
+    : `Something at the service sets it back each time, so it is left as it is: ${names}.`
+}

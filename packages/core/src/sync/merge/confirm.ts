@@ -1,0 +1,74 @@
+import type { Event, Item, Task } from '../../items/items.ts'
+import { lensesOf, sameRaw } from '../lenses/index.ts'
+import { BOOKKEEPING } from './observe.ts'
+import { partsIn } from '../lenses/checklist.ts'
+import { isOver, OF_THE_ROUND } from '../model/rounds.ts'
+import type { Base, PlannedWrite, Rule, Tie } from '../model/types.ts'
+
+/** What the service showed after a write. */
+export interface Returned {
+  /** Null after a deletion. */
+  item: Item | null
+  /** As it was when we last read it; null where that is not known, or it was made. */
+  before: Item | null
+  /** The mirror the item is kept under. */
+  mirrorId: string | null
+  /** Whether the revision is that of our write; if not, somebody may have edited in between. */
+  revisionIsOurs: boolean
+}
+
+/**
+ * The tie after a confirmed write. The base is what the service returned where the revision is that of
+ * the write (it may have rounded or trimmed); else what we wrote, so that anything else is new input.
+ */
+export function confirmWrite(rule: Rule, tie: Tie, write: PlannedWrite, returned: Returned): Tie {
+  const base: Base = { ...tie.base }
+  const { item } = returned
+  const shows = returned.revisionIsOurs && item !== null
+  // The service shows the next round already: when that is, and that it is open, says nothing of this tie's.
+  const over = item !== null && isOver(tie, item)
+  for (const lens of lensesOf(rule)) {
+    const expected = write.expect[lens.field]
+    if (!expected) continue
+    const shown =
+      shows &&
+      !(over && OF_THE_ROUND.has(lens.field)) &&
+      !changedBeside(write, lens.props[write.side], returned)
+        ? lens.read(write.side, item, expected[write.side])
+        : expected[write.side]
+    base[lens.field] = { ...expected, [write.side]: shown }
+  }
+  const parts = write.expect.subtasks
+  if (parts)
+    base.subtasks = {
+      ...parts,
+      ...(returned.revisionIsOurs && item?.kind === 'event' && { b: partsIn(item.description) }),
+    }
+  const bound = write.op === 'create' ? { [write.side]: returned.mirrorId } : {}
+  return { ...tie, ...bound, base, released: write.release ?? tie.released }
+}
+
+/**
+ * Whether somebody changed what a field is read from and we did not write: a service that checks no precondition lets
+ * an edit in between our look and our write.
+ */
+function changedBeside(write: PlannedWrite, props: readonly string[], { item, before }: Returned): boolean {
+  if (write.op !== 'patch' || !item || before?.kind !== item.kind) return false
+  const [was, is] = [before, item] as unknown as Record<string, unknown>[]
+  const written = new Set(Object.keys(write.patch).map(k => (k === 'eventStatus' ? 'status' : k)))
+  return props.some(p => !written.has(p) && !BOOKKEEPING.has(p) && !sameRaw(is?.[p], was?.[p]))
+}
+
+/**
+ * Whether the item already shows what a write was to bring about: asked when its outcome is unknown
+ * (a lost answer, a killed server), so that it is confirmed and not made twice.
+ */
+export function alreadyShows(rule: Rule, write: PlannedWrite, item: Task | Event): boolean {
+  return lensesOf(rule).every(lens => {
+    const expected = write.expect[lens.field]
+    return (
+      !expected ||
+      lens.same(write.side, lens.read(write.side, item, expected[write.side]), expected[write.side])
+    )
+  })
+}

@@ -1,0 +1,102 @@
+import type { Item } from '../../items/items.ts'
+import { checklistIn } from '../lenses/checklist.ts'
+import { sameRaw } from '../lenses/lens.ts'
+import type { Mirror, Seen, SeenSpan } from '../model/types.ts'
+
+/** What a service showed of one item. */
+export interface Sighting {
+  remoteId: string
+  collectionId: string
+  revision: string
+  item: Item
+}
+
+export interface Looked {
+  /** When the collection was last read in full or up to date before this, epoch ms; 0 for never. */
+  before: number
+  /** When this reading was begun, epoch ms: what it shows is at least as old. */
+  now: number
+  /** The service's clock minus ours, ms. */
+  skew: number
+}
+
+/** Set by services on every write; their change says nothing of what was edited. */
+export const BOOKKEEPING: ReadonlySet<string> = new Set([
+  'lastModified',
+  'created',
+  'url',
+  'serviceStatus',
+  'completed',
+])
+
+/** Whether fields share it: an event's title and its mark are both in its summary, and its parts in its notes. */
+const isShared = (prop: string, { kind, description: was }: Item, { description: now }: Item): boolean =>
+  kind === 'event' &&
+  (prop === 'summary' || (prop === 'description' && [was, now].some(text => checklistIn(text) !== '')))
+/** Earlier values kept of them; of what changed more often than that it is not known since when it has been so. */
+const MOST_BEFORE = 4
+
+export type Observed =
+  | { kind: 'same' }
+  /** Only the revision is new: an echo, or an edit of something we do not read. */
+  | { kind: 'revision'; mirror: Mirror }
+  | { kind: 'changed'; mirror: Mirror }
+
+/**
+ * Folds a sighting into the mirror. The service's own modification time narrows the span in which a
+ * change came about, when it is believable: after the last look and not after this one.
+ */
+export function observe(present: Mirror | null, sighting: Sighting, looked: Looked, id: string): Observed {
+  // What moved may have kept its revision.
+  const here = present?.remoteId === sighting.remoteId && present.collectionId === sighting.collectionId
+  if (here && present.revision === sighting.revision && present.presence === 'present')
+    return { kind: 'same' }
+  const { item } = sighting
+  const stamp = item.lastModified ? Date.parse(item.lastModified) - looked.skew + 1000 : Infinity
+  const known = present?.item.lastModified ? Date.parse(present.item.lastModified) - looked.skew : 0
+  // What has come from another list was not there to be seen when this one was looked at before.
+  const before = present && present.collectionId !== sighting.collectionId ? known : looked.before
+  const knownSince = Math.min(known, before)
+  const span: SeenSpan = {
+    // A listing may be late: what the service dates before our last look came about before it, and after the
+    // version that we knew.
+    without: stamp > before ? before : knownSince,
+    with: stamp > before ? Math.min(stamp, looked.now) : looked.now,
+  }
+  const was: Record<string, unknown> = present?.item.kind === item.kind ? present.item : {}
+  const edited = Object.entries(item)
+    .filter(([prop, v]) => !BOOKKEEPING.has(prop) && !sameRaw(v, was[prop]))
+    .map(([prop]) => prop)
+  const mirror: Mirror = {
+    id,
+    collectionId: sighting.collectionId,
+    remoteId: sighting.remoteId,
+    revision: sighting.revision,
+    item,
+    presence: 'present',
+    seen: {
+      ...present?.seen,
+      ...Object.fromEntries(
+        edited.map(prop => [
+          prop,
+          present?.item.kind === item.kind && isShared(prop, present.item, item)
+            ? { ...span, before: beforeThat(present, prop) }
+            : span,
+        ]),
+      ),
+    },
+    firstSeenAt: present?.firstSeenAt ?? looked.now,
+  }
+  const kept = present?.presence === 'present' && present.collectionId === mirror.collectionId
+  return { kind: kept && edited.length === 0 ? 'revision' : 'changed', mirror }
+}
+
+function beforeThat({ item, seen, firstSeenAt }: Mirror, prop: string): Seen['before'] {
+  const { before = [], ...last }: Seen = seen[prop] ?? { without: 0, with: firstSeenAt }
+  const value = (item as unknown as Record<string, unknown>)[prop]
+  const all = [{ ...last, value }, ...before]
+  const kept = all.slice(0, MOST_BEFORE)
+  return all.length > MOST_BEFORE
+    ? kept.map((b, i) => (i === MOST_BEFORE - 1 ? { ...b, without: 0 } : b))
+    : kept
+}

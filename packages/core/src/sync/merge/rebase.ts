@@ -1,0 +1,61 @@
+import type { Item } from '../../items/items.ts'
+import { type Lens, lensesOf, sameRaw } from '../lenses/index.ts'
+import type { Pair } from './merge.ts'
+import type { Field } from '../model/settings.ts'
+import type { Base, Rule, Side, Tie } from '../model/types.ts'
+
+/**
+ * A tie under an edited rule: what the two sides last agreed on, told as the rule reads it now. A side
+ * that was not edited since then is at its base in the new words too; one that was keeps its edit.
+ */
+export function rebased(was: Rule, rule: Rule, { tie, a, b }: Pair): Tie {
+  const base: Base = tie.base.subtasks ? { subtasks: tie.base.subtasks } : {}
+  const before = new Map(lensesOf(was).map(l => [l.field, l]))
+  for (const lens of lensesOf(rule)) {
+    const { field } = lens
+    const old = before.get(field)
+    const agreed = tie.base[field]
+    // Carried anew: without a base, the first winner counts.
+    if (!old || !agreed) continue
+    const told = (side: Side, item: Pair['a']['item']): unknown => {
+      const same = old.same(side, old.read(side, item, agreed[side]), agreed[side])
+      return same ? lens.read(side, item, agreed[side]) : agreed[side]
+    }
+    base[field] = { a: told('a', a.item), b: told('b', b.item) }
+  }
+  return { ...tie, base }
+}
+
+/**
+ * The fields of which an edited rule asks for something else than it did: another direction, or other words for what
+ * stands on the two sides. Of the others nothing is written for the edit, even where a service has made its own of what
+ * was once written.
+ */
+export function asksOtherwise(was: Rule, rule: Rule, { tie, a, b }: Pair): Set<Field> {
+  const before = new Map(lensesOf(was).map(l => [l.field, l]))
+  const words = (lens: Lens): unknown[] => {
+    const base = tie.base[lens.field]
+    const [ofA, ofB] = [lens.read('a', a.item, base?.a), lens.read('b', b.item, base?.b)]
+    return [lens.put('a', ofA, ofB, base), lens.put('b', ofB, ofA, base)]
+  }
+  const fields = lensesOf(rule).filter(lens => {
+    const old = before.get(lens.field)
+    const turned = was.settings.fields[lens.field] !== rule.settings.fields[lens.field]
+    return !old || turned || !sameRaw(words(old), words(lens))
+  })
+  return new Set(fields.map(l => l.field))
+}
+
+/**
+ * The tie of an item that has moved to another list: what agreed before agrees still, told in the words of the
+ * new home, so that other words for the same thing do not pass for an edit.
+ */
+export function followed(rule: Rule, tie: Tie, side: Side, before: Item, after: Item): Tie {
+  const base: Base = { ...tie.base }
+  for (const lens of lensesOf(rule)) {
+    const both = base[lens.field]
+    if (!both || !lens.same(side, lens.read(side, before, both[side]), both[side])) continue
+    base[lens.field] = { ...both, [side]: lens.read(side, after, undefined) }
+  }
+  return { ...tie, base }
+}

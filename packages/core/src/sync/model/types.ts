@@ -1,0 +1,254 @@
+import { z } from 'zod'
+import type { Event, EventPatch, Item, Task, TaskPatch } from '../../items/items.ts'
+import type { Field, RuleSettings } from './settings.ts'
+
+/** A rule pairs side `a` with side `b`; each is one or more task lists, or one or more calendars. */
+export type Side = 'a' | 'b'
+export const SIDES = ['a', 'b'] as const
+export const otherSide = (side: Side): Side => (side === 'a' ? 'b' : 'a')
+
+/** Raw values are kept as JSON, each in its own side's terms. */
+export type Raw = unknown
+export interface BothSides {
+  a: Raw
+  b: Raw
+}
+/** For each field, the values the two sides had when they last agreed. */
+export type Base = Partial<Record<Field | 'subtasks', BothSides>>
+
+/** When a change came about, in epoch ms: after `without`, at the latest at `with`. */
+export interface SeenSpan {
+  without: number
+  with: number
+}
+
+/**
+ * When a property's present value came about. Where several fields are read from it, also what it was before, newest
+ * first: of a change of it that was no change of a field, the field does not say that it was edited.
+ */
+export interface Seen extends SeenSpan {
+  before?: (SeenSpan & { value: unknown })[]
+}
+
+/** What we last saw of one remote item. It never holds a value we only hope for. */
+export interface Mirror<I extends Item = Item> {
+  id: string
+  collectionId: string
+  remoteId: string
+  revision: string
+  item: I
+  /**
+   * `missing`: it cannot be understood at present. `outside`: it is there, but no longer among what is to come in.
+   * `arriving`: it is new here, and may be one that we know, moved. None of these is planned with.
+   */
+  presence: 'present' | 'missing' | 'outside' | 'arriving' | 'gone'
+  /** For each canonical property, when its present value came about. */
+  seen: Record<string, Seen>
+  firstSeenAt: number
+}
+
+export const ReleaseReason = z.enum([
+  'no-time',
+  /** The item on that side was deleted. `event-deleted` and `task-deleted` are of earlier versions. */
+  'a-deleted',
+  'b-deleted',
+  'event-deleted',
+  'task-deleted',
+  'both-deleted',
+  /** It left the filter. */
+  'left',
+  /** Its event was removed when the task was completed; reopening brings it back. */
+  'completed',
+  /** Somebody took back what the rule had made. */
+  'undone',
+  'block-removed',
+  'promoted',
+  /** The service would not take the counterpart. */
+  'refused',
+  /** What was deleted on that side is made again there: its counterpart is planned like anything untied. */
+  'a-again',
+  'b-again',
+  /** A round of a repeating task is done; the next has a tie of its own. */
+  'advanced',
+])
+export type ReleaseReason = z.infer<typeof ReleaseReason>
+
+/** What a tie remembers beside its base. */
+export interface TieMemory {
+  /** The event that a completed task had: its uid and its time, for when the task is reopened. */
+  event?: { uid: string; time: Raw }
+  /** Fields that were put back by hand: left alone while both sides stay like this. */
+  apart?: Partial<Record<Field, BothSides>>
+  /** A block whose title is its own. */
+  ownTitle?: boolean
+  /** Uid of a counterpart that was given up, though it may have been made. */
+  sought?: string
+  /** The order of a task in its batch. */
+  place?: number
+  /** The round of a repeating task that this tie is for; of a batch that repeats, the date that the task is in. */
+  occurrence?: string
+}
+
+/** The record that item a and item b are the same work. */
+export interface Tie {
+  id: string
+  /** `batch`: side b is a block that several tasks share. */
+  role: 'mirror' | 'block' | 'batch'
+  /** Mirror ids; null while the counterpart is being made. */
+  a: string | null
+  b: string | null
+  base: Base
+  memory: TieMemory
+  released: ReleaseReason | null
+}
+
+/** What the lenses must know of a side's service. */
+export interface SideTerms {
+  /** The zone in which the service tells its hours; null when each time names its own. */
+  zone: string | null
+  summaryMaxLength: number | null
+  precision: 'day' | 'minute' | 'second'
+  /** Of deadlines. */
+  duePrecision: 'day' | 'minute' | 'second'
+  canHold: { start: boolean; due: boolean; estimate: boolean; notes: boolean; priority: boolean }
+  writable: boolean
+  /** Who is signed in there, by the service's own id. */
+  me: string | null
+  /** The service's id of a person → the member of the team. */
+  people: Readonly<Record<string, string>>
+}
+
+export const plainTerms: SideTerms = {
+  zone: null,
+  summaryMaxLength: null,
+  precision: 'second',
+  duePrecision: 'second',
+  canHold: { start: true, due: true, estimate: true, notes: true, priority: true },
+  writable: true,
+  me: null,
+  people: {},
+}
+
+export interface Rule {
+  id: string
+  kinds: Record<Side, Item['kind']>
+  /** The collection that new items go to. */
+  home: Record<Side, string>
+  /** Every collection whose items take part, `home` among them. */
+  collections: Record<Side, readonly string[]>
+  settings: RuleSettings
+  terms: Record<Side, SideTerms>
+  /** For dates and floating times. */
+  zone: string
+  /** Epoch ms; null while the rule is only previewed. */
+  enabledAt: number | null
+}
+
+export interface FieldChange {
+  field: Field | 'subtasks'
+  before: Raw
+  after: Raw
+}
+
+interface WriteBase {
+  tieId: string
+  side: Side
+  fields: FieldChange[]
+  /** Becomes base, with the written side's value as the service returned it. */
+  expect: Base
+  /** The tie ends when this write is confirmed. */
+  release: ReleaseReason | null
+}
+
+/** One write decided on. `revision` is the precondition. */
+export type PlannedWrite =
+  | (WriteBase & { op: 'create'; collectionId: string; item: Task | Event })
+  | (WriteBase & {
+      op: 'patch'
+      mirrorId: string
+      revision: string
+      patch: TaskPatch & EventPatch
+      /** The round that is completed: sent again only while a fresh reading shows that it is still that one. */
+      occurrence?: string
+    })
+  | (WriteBase & { op: 'delete'; mirrorId: string; revision: string })
+
+/** A value that lost against another; it stays readable in the journal. */
+export interface Overridden {
+  field: Field
+  side: Side
+  value: Raw
+  /** `fallback`: the two edits could not be told apart in time. `one-way`: the field goes the other way only. */
+  because: 'newer' | 'fallback' | 'first-winner' | 'one-way' | 'rule-says' | 'answered'
+}
+
+/** A field that waits for a person. */
+export interface Held {
+  field: Field
+  reason: string
+  /** Both sides as they stand, for the queue; absent where there is nothing to choose. */
+  conflict?: { base: BothSides | null; a: Raw; b: Raw; seen: Record<Side, SeenSpan> }
+}
+
+/** What a person answered to a conflict; it holds only as long as both sides still say what they said then. */
+export interface Answer extends BothSides {
+  take: Side | { value: Raw }
+}
+
+export const DECISION_REASONS = [
+  'task-has-hour',
+  'new-event',
+  'new-item',
+  'task-edited',
+  'event-edited',
+  'a-edited',
+  'b-edited',
+  'both-edited',
+  'rule-edited',
+  'one-way',
+  'matched',
+  'adopted',
+  'made-after-all',
+  'resumed',
+  'event-deleted',
+  'task-deleted',
+  'a-deleted',
+  'b-deleted',
+  'edit-beats-deletion',
+  'made-again',
+  'reopened',
+  'completed',
+  'left-filter',
+  'block',
+  'promoted',
+  'no-hour',
+  'no-date',
+  'outside',
+  'series',
+  'advanced',
+  'would-not-fit',
+  'agreed',
+  'held',
+  'diverged',
+] as const
+export type DecisionReason = (typeof DECISION_REASONS)[number]
+
+/** What is to be done about one piece of work; shown by the preview, recorded by the pass. */
+export interface Decision {
+  effect: 'make' | 'change' | 'remove' | 'match' | 'release' | 'none'
+  /** Where; null when nothing is written. */
+  on: Side | null
+  reason: DecisionReason
+  /** For people. */
+  title: string
+  a: string | null
+  b: string | null
+  /** The tie as it is to stand before any write; null when there is none. */
+  tie: Tie | null
+  /** What the two agreed on is not told anew: it is in the words of the rule as that was then. */
+  asBefore?: true
+  writes: PlannedWrite[]
+  overridden: Overridden[]
+  /** Why a field waits for a person. */
+  held: Held[]
+}

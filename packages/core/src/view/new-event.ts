@@ -1,0 +1,53 @@
+import type { Event } from '../items/items.ts'
+import { epochOf, type When, zoned } from '../time/when.ts'
+import type { Repeats } from './making.ts'
+import { componentsNamed, fold, parseLines, textOf } from '../ical/content-lines.ts'
+import { composeEvent } from '../ical/vevent.ts'
+
+/** A calendar object for an event that repeats or has guests, which a canonical event cannot say. */
+
+export interface Guest {
+  name: string
+  email: string
+}
+
+/** The end of a day, told as what repeats tells its beginning; but of a zoned time in UTC (RFC 5545 §3.3.10). */
+function untilOf(date: string, anchor: When): string {
+  const day = date.replaceAll('-', '')
+  if (anchor.kind === 'date') return day
+  if (anchor.kind === 'floating') return `${day}T235959`
+  const end = epochOf(zoned(`${date}T23:59:59`, anchor.zone), anchor.zone)
+  return new Date(end).toISOString().replace(/[-:]|\.000/g, '')
+}
+
+/** RFC 5545 §3.3.10. */
+export function rruleOf({ every, interval, until }: Repeats, anchor: When): string {
+  const parts =
+    every === 'workdays' ? ['FREQ=WEEKLY', 'BYDAY=MO,TU,WE,TH,FR'] : [`FREQ=${every.toUpperCase()}`]
+  if (interval > 1) parts.push(`INTERVAL=${interval}`)
+  if (until) parts.push(`UNTIL=${untilOf(until, anchor)}`)
+  return parts.join(';')
+}
+
+/** A parameter's value in quotes (RFC 5545 §3.2): what cannot stand there is left out. */
+const quoted = (text: string): string => `"${text.replace(/["\p{Cc}]/gu, '')}"`
+/** Quoted or not, an address holds no white space and ends no line. */
+const address = (email: string): string => `mailto:${email.replace(/[\s\p{Cc}]/gu, '')}`
+
+export function composeNewEvent(
+  event: Event,
+  with_: { repeats: Repeats | null; organizer: Guest | null; guests: readonly Guest[] },
+  now: number,
+): string {
+  const lines = parseLines(composeEvent(event, now))
+  const at = componentsNamed(lines, 'VEVENT')[0]
+  if (!at) return textOf(lines)
+  const extra: string[] = []
+  if (with_.repeats) extra.push(`RRULE:${rruleOf(with_.repeats, event.time.anchor)}`)
+  if (with_.guests.length > 0 && with_.organizer)
+    extra.push(`ORGANIZER;CN=${quoted(with_.organizer.name)}:${address(with_.organizer.email)}`)
+  for (const g of with_.guests)
+    extra.push(`ATTENDEE;CN=${quoted(g.name)};PARTSTAT=NEEDS-ACTION;RSVP=TRUE:${address(g.email)}`)
+  const made = extra.flatMap(l => parseLines(fold(l)))
+  return textOf([...lines.slice(0, at.end), ...made, ...lines.slice(at.end)])
+}

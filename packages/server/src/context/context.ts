@@ -1,0 +1,125 @@
+import {
+  connect,
+  type ConnectionInput,
+  type Connector,
+  ConnectionInput as Schema,
+  type Meanings,
+  type Outbound,
+  Pace,
+  ServiceDescription,
+  shippedServices,
+  within,
+} from '@loom/connectors'
+import { Meaning, Scope } from '@loom/core'
+import type { Logger } from 'pino'
+import { seal, type Secrets, unseal } from '../access/secrets.ts'
+import type { Database } from '../data/database.ts'
+import type { Background } from '../work/background.ts'
+import { OWN, ownConnector } from '../own/connector.ts'
+import type { ChangeFeed } from '../data/change-feed.ts'
+
+/** What the parts of the server share. */
+export interface Context {
+  db: Database
+  feed: ChangeFeed
+  http: Outbound
+  /** Epoch ms, by the product's clock. */
+  now: () => number
+  secret: Secrets
+  publicUrl: string
+  /** The part after the @ of members' intake addresses. */
+  mailHost: string
+  log: Logger
+  /** Whatever nobody waits for is started here. */
+  background: Background
+  /** Connectors in use, each for one state of its connection's settings. */
+  connectors: Map<string, { state: string; connector: Connector; pace: Pace | null }>
+  /** Items that notifications named since the last look. */
+  hints: Map<string, Set<string>>
+  /** What is kept in memory is compared with what is so, each time. For trials. */
+  checks: boolean
+}
+
+export interface ConnectionRow {
+  id: string
+  workspace_id: string
+  kind: string
+  name: string
+  address: string
+  credentials: string
+  account_name: string
+  zone: string | null
+  description: string | null
+  scope: string
+  owner_id: string | null
+  paused: number
+  settings_version: number
+  look_every_ms: number
+  subscribed_at: number | null
+  discovered_at: number
+  compared_at: number
+  /** The version of the boundary that its items were read by. */
+  read_by: number
+  hook_secret: string | null
+  state: 'ok' | 'slowed' | 'failing' | 'signed-out'
+  trouble: string | null
+  failing_since: number | null
+  failures: number
+  next_look_at: number
+  last_ok_at: number | null
+  workspace_zone: string
+}
+
+export const CONNECTIONS = `SELECT c.*, w.zone AS workspace_zone FROM connections c JOIN workspaces w ON w.id = c.workspace_id`
+
+export const scopeOf = (row: Pick<ConnectionRow, 'scope'>): Scope => Scope.parse(JSON.parse(row.scope))
+
+/** Connections of before there were descriptions are to the first that shipped. */
+export function descriptionOf(row: ConnectionRow): ServiceDescription {
+  if (row.description) return ServiceDescription.parse(JSON.parse(row.description))
+  const first = shippedServices().find(s => s.id === 'bench-list')
+  if (!first) throw new Error('no description ships for connections of before there were any')
+  return first.description
+}
+
+export function inputOf(row: ConnectionRow, secret: Secrets): ConnectionInput {
+  const { kind, address } = row
+  const description = kind === 'http-json' ? { description: descriptionOf(row) } : {}
+  return Schema.parse({ kind, address, ...description, credentials: unseal(row.credentials, secret) })
+}
+
+async function meaningsOf(ctx: Context, connectionId: string): Promise<Meanings> {
+  const rows = await ctx.db.rows<{ remote_id: string; meaning: string }>(
+    'SELECT remote_id, meaning FROM collections WHERE connection_id = :connectionId AND meaning IS NOT NULL',
+    { connectionId },
+  )
+  return Object.fromEntries(rows.map(r => [r.remote_id, Meaning.parse(JSON.parse(r.meaning))]))
+}
+
+/** The connector of a connection as it is set up now; the same one until that changes. */
+export async function connectorOf(ctx: Context, row: ConnectionRow): Promise<Connector> {
+  if (row.kind === OWN) return within(ownConnector(ctx.db, row.workspace_id, ctx.now))
+  const state = `${row.settings_version} ${row.zone ?? ''} ${row.credentials}`
+  const known = ctx.connectors.get(row.id)
+  if (known?.state === state) return known.connector
+  const input = inputOf(row, ctx.secret)
+  const limits = input.kind === 'http-json' ? input.description.limits : undefined
+  // The service counts requests whatever our settings: the pace outlives a change of them.
+  const pace = known?.pace ?? (limits ? new Pace(limits.requests, limits.perSeconds) : null)
+  const connector = connect(input, {
+    http: ctx.http,
+    now: ctx.now,
+    zone: row.zone,
+    meanings: await meaningsOf(ctx, row.id),
+    pace,
+    onTokens: async tokens => {
+      const credentials = seal({ ...input.credentials, tokens }, ctx.secret)
+      await ctx.db.run('UPDATE connections SET credentials = :credentials WHERE id = :id', {
+        id: row.id,
+        credentials,
+      })
+    },
+  })
+  ctx.connectors.set(row.id, { state, connector, pace })
+  return connector
+}

@@ -1,0 +1,305 @@
+import { type Connector, ServiceError } from '@loom/connectors'
+import type { Background } from '../../work/background.ts'
+import { nowDoing } from '../../work/doing.ts'
+import { DISCOVER_EVERY_MS, discoverAnew } from '../../connecting/discover-anew.ts'
+import { applyDue } from '../push/apply.ts'
+import { compareInFull } from './compare.ts'
+import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from '../../context/context.ts'
+import { backoff, connectionTrouble, connectionWell, countLook, ownTrouble } from '../log/health.ts'
+import { LeaseLost, takeLease } from '../../data/leases.ts'
+import { observeConnection } from '../pull/observe.ts'
+import { planWorkspace } from '../plan/pass.ts'
+import { readAgain } from '../pull/read-again.ts'
+import { ANEW_EVERY_MS } from '../rules/rules.ts'
+
+/**
+ * Keeps everything in step: for each connection, send what is open, read what is new, then plan. One
+ * worker a connection, so that a slow service delays nobody else.
+ *
+ *   look due ──► lease ──► apply ──► observe ──► plan ──► kick the connections that got intents
+ */
+const TICK_MS = 300
+const TIDY_MS = 3_600_000
+/** Between two looks at a service, while somebody watches and while nobody does: soon after a change, later without. */
+const PACE = { watched: { least: 1_000, most: 1_500 }, idle: { least: 15_000, most: 120_000 } }
+const MAX_REST_MS = 86_400_000
+/** While the database does not answer. */
+const MOST_TICK_REST_MS = 5_000
+const UNWRITTEN_REST_MS = 2_000
+/** Once in a day everything is compared, whatever notifications and tokens say. */
+const COMPARE_EVERY_MS = 86_400_000
+
+interface Worker {
+  again: boolean
+}
+
+/** A workspace's planning: requests that come while it runs are answered by one more run after it. */
+interface Planner {
+  running: Promise<void>
+  again: boolean
+  full: boolean
+}
+
+/** Why nothing is kept in step just now, although the server runs. */
+export interface Halted {
+  since: number
+  why: string
+}
+
+export class Engine {
+  private readonly workers = new Map<string, Worker>()
+  private readonly planners = new Map<string, Planner>()
+  /** By workspace: how often planning has failed in a row, and until when it rests. */
+  private readonly planRests = new Map<string, { failures: number; until: number }>()
+  private tickRests = { failures: 0, until: 0 }
+  private readonly background: Background
+
+  constructor(
+    private readonly ctx: Context,
+    private halted: Halted | null = null,
+  ) {
+    this.background = ctx.background
+  }
+
+  start(): void {
+    this.background.every('look for due work', TICK_MS, () => this.tick())
+    this.background.every('tidy', TIDY_MS, () => this.tidy())
+  }
+
+  /** Null while it works. */
+  get isHalted(): Halted | null {
+    return this.halted
+  }
+
+  /** Somebody wants it to try again. */
+  resume(): void {
+    this.halted = null
+  }
+
+  private get stopped(): boolean {
+    return this.background.isStopped || this.halted !== null
+  }
+
+  /** What nobody asks for any more: ended intents, old changes, originals past their time, dead sessions. */
+  private async tidy(): Promise<void> {
+    const { db, now } = this.ctx
+    const week = Date.now() - 7 * 86_400_000
+    await db.run(`DELETE FROM intents WHERE state NOT IN ('open', 'waiting') AND made_at < :week`, { week })
+    await db.run('DELETE FROM looks WHERE slot < :day', { day: now() - 2 * 86_400_000 })
+    await db.run('DELETE FROM drafts WHERE expires_at < :now', { now: Date.now() })
+    await db.run('DELETE FROM kept_originals WHERE until < :now', { now: now() })
+    await db.run('DELETE FROM sessions WHERE expires_at < :now', { now: Date.now() })
+    await db.run('DELETE FROM answered WHERE made_at < :day', { day: Date.now() - 86_400_000 })
+    await db.run(
+      `DELETE c FROM changes c JOIN workspaces w ON w.id = c.workspace_id WHERE c.seq < w.change_seq - 20000`,
+    )
+  }
+
+  /** Something happened that concerns this connection. */
+  kick(connectionId: string): void {
+    if (this.stopped) return
+    const worker = this.workers.get(connectionId)
+    if (worker) {
+      worker.again = true
+      return
+    }
+    const started: Worker = { again: false }
+    this.workers.set(connectionId, started)
+    this.background.run('keep a connection in step', () => this.work(connectionId, started))
+  }
+
+  /** A notification, or a person who wants to know now. */
+  async look(connectionId: string, item: string | null = null): Promise<void> {
+    if (item) this.ctx.hints.set(connectionId, (this.ctx.hints.get(connectionId) ?? new Set()).add(item))
+    await this.ctx.db.run('UPDATE connections SET next_look_at = 0 WHERE id = :id AND paused = 0', {
+      id: connectionId,
+    })
+    this.kick(connectionId)
+  }
+
+  /** Somebody has come to look: what they see is to be of now, not of the last unhurried round. */
+  async lookAround(workspaceId: string): Promise<void> {
+    await this.ctx.db.run(
+      `UPDATE connections SET next_look_at = 0 WHERE workspace_id = :workspaceId AND state = 'ok'
+         AND kind <> 'ics-feed'`,
+      { workspaceId },
+    )
+  }
+
+  private async tick(): Promise<void> {
+    if (this.stopped || Date.now() < this.tickRests.until) return
+    try {
+      const due = await this.ctx.db.rows<{ id: string }>(
+        `SELECT c.id FROM connections c WHERE c.next_look_at <= :now AND c.paused = 0
+         UNION SELECT i.connection_id FROM intents i JOIN connections c ON c.id = i.connection_id
+           WHERE i.state = 'open' AND i.next_try_at <= :now AND c.paused = 0
+             AND (c.state = 'ok' OR c.next_look_at <= :now)`,
+        { now: Date.now() },
+      )
+      for (const { id } of due) this.kick(id)
+      // Changes that no pass has looked at, whoever should have: a server that died, say. And time that has gone by.
+      const unplanned = await this.ctx.db.rows<{ id: string }>(
+        `SELECT DISTINCT w.id FROM workspaces w JOIN rules r ON r.workspace_id = w.id
+         WHERE r.state = 'on' AND r.next_pass_at <= :wall
+           AND (r.planned_seq < w.change_seq OR ABS(:now - r.anew_at) > ${ANEW_EVERY_MS})`,
+        { now: this.ctx.now(), wall: Date.now() },
+      )
+      for (const { id } of unplanned)
+        if (Date.now() >= (this.planRests.get(id)?.until ?? 0)) this.requestPlan(id)
+      this.tickRests = { failures: 0, until: 0 }
+    } catch (error) {
+      const failures = this.tickRests.failures + 1
+      this.tickRests = { failures, until: Date.now() + backoff(failures, MOST_TICK_REST_MS) }
+      throw error
+    }
+  }
+
+  private async work(connectionId: string, worker: Worker): Promise<void> {
+    try {
+      do {
+        worker.again = false
+        let more = false
+        try {
+          more = await this.once(connectionId)
+        } catch (error) {
+          if (!(error instanceof LeaseLost)) {
+            this.ctx.log.error({ err: error, connectionId }, 'a pass broke off')
+            // Where its trouble could be written down, it rests by that; else here.
+            await this.background.pause(UNWRITTEN_REST_MS)
+          }
+        }
+        worker.again ||= more
+      } while (worker.again && !this.stopped)
+    } finally {
+      this.workers.delete(connectionId)
+    }
+  }
+
+  /** Returns whether something that waited behind a write may go now. */
+  private async once(connectionId: string): Promise<boolean> {
+    const { ctx } = this
+    const row = await ctx.db.one<ConnectionRow>(`${CONNECTIONS} WHERE c.id = :id`, { id: connectionId })
+    if (!row || row.paused === 1) return false
+    // A service in trouble is left alone until its time has come, however much there is to send.
+    if (row.state !== 'ok' && row.next_look_at > Date.now()) return false
+    const lease = await takeLease(ctx, row.workspace_id, `connection:${connectionId}`)
+    if (!lease) return false
+    nowDoing(`connection:${connectionId}`)
+    const startedAt = Date.now()
+    const tally = { writes: 0, items: 0, delayMs: 0, error: false }
+    let changed = false
+    let more = false
+    let planning: Promise<void> | null = null
+    const send = async (connector: Connector): Promise<void> => {
+      const delays = await applyDue(ctx, row, connector, lease)
+      tally.writes += delays.length
+      tally.delayMs = Math.max(tally.delayMs, ...delays)
+      changed ||= delays.length > 0
+      more ||= delays.length > 0
+    }
+    try {
+      const connector = await connectorOf(ctx, row)
+      await readAgain(ctx, row, lease)
+      await send(connector)
+      if (row.next_look_at <= Date.now()) {
+        // What somebody edits meanwhile goes out between two pages; a pause or disconnection ends the reading.
+        const between = async (): Promise<boolean> => {
+          await send(connector)
+          const now = await ctx.db.one<{ paused: number }>('SELECT paused FROM connections WHERE id = :id', {
+            id: row.id,
+          })
+          if (changed) await this.plan(row.workspace_id)
+          return now?.paused === 0 && !this.stopped
+        }
+        await this.discoverNowAndThen(row, connector)
+        if (Date.now() - row.compared_at > COMPARE_EVERY_MS) await compareInFull(ctx, row.id)
+        const seen = await observeConnection(ctx, row, connector, lease, between)
+        tally.items = seen.items
+        changed ||= seen.changed
+        // What was seen is planned with while the look is put away.
+        if (seen.changed) planning = this.plan(row.workspace_id)
+        if (!seen.stopped) {
+          await this.restAfter(row, connector, seen.changed)
+          await connectionWell(ctx, row)
+        }
+      }
+    } catch (error) {
+      if (error instanceof LeaseLost) throw error
+      tally.error = true
+      // Whatever it was, it is not tried again at once, and is told where a person looks.
+      if (!(error instanceof ServiceError)) ctx.log.error({ err: error, connectionId }, 'a look broke off')
+      await connectionTrouble(ctx, row, error instanceof ServiceError ? error : ownTrouble(error))
+    } finally {
+      await lease.release()
+      await countLook(ctx, row, { ...tally, tookMs: Date.now() - startedAt })
+    }
+    await planning
+    if ((changed && !planning) || row.last_ok_at === null) await this.plan(row.workspace_id)
+    return more
+  }
+
+  /** What lists a service has changes seldom, and that it cannot say so holds up nothing else. */
+  private async discoverNowAndThen(row: ConnectionRow, connector: Connector): Promise<void> {
+    const listsItself = row.kind === 'caldav' || row.kind === 'http-json'
+    if (!listsItself || Date.now() - row.discovered_at < DISCOVER_EVERY_MS) return
+    try {
+      await discoverAnew(this.ctx, row, connector)
+    } catch (error) {
+      if (!(error instanceof ServiceError)) throw error
+      this.ctx.log.warn({ connectionId: row.id, trouble: error.trouble }, 'could not ask for new lists')
+    }
+  }
+
+  /** When to look next: sooner where something changes, later where nothing does or the service asks for rest. */
+  private async restAfter(row: ConnectionRow, connector: Connector, changed: boolean): Promise<void> {
+    const { least, most } = this.ctx.feed.isWatched(row.workspace_id) ? PACE.watched : PACE.idle
+    const every = Math.min(most, Math.max(least, changed ? least : row.look_every_ms * 1.5))
+    const asked = Math.min(MAX_REST_MS, connector.restMs() ?? 0)
+    await this.ctx.db.run(
+      'UPDATE connections SET next_look_at = :next, look_every_ms = :every WHERE id = :id AND next_look_at = :was',
+      {
+        id: row.id,
+        next: Date.now() + Math.max(every, asked),
+        every: Math.round(every),
+        was: row.next_look_at,
+      },
+    )
+  }
+
+  /** Plans soon, and sets to work whoever got something to do. */
+  requestPlan(workspaceId: string, full = false): void {
+    this.background.run('plan', () => this.plan(workspaceId, full))
+  }
+
+  /** Resolves when it was planned, or could not be; that is logged and tried again later. */
+  private plan(workspaceId: string, full = false): Promise<void> {
+    if (this.stopped) return Promise.resolve()
+    const known = this.planners.get(workspaceId)
+    if (known) {
+      known.again = true
+      known.full ||= full
+      return known.running
+    }
+    const planner: Planner = { running: Promise.resolve(), again: true, full }
+    this.planners.set(workspaceId, planner)
+    planner.running = this.planWhileAsked(workspaceId, planner)
+    return planner.running
+  }
+
+  private async planWhileAsked(workspaceId: string, planner: Planner): Promise<void> {
+    try {
+      while (planner.again && !this.stopped) {
+        const { full } = planner
+        Object.assign(planner, { again: false, full: false })
+        for (const id of await planWorkspace(this.ctx, workspaceId, full)) this.kick(id)
+        this.planRests.delete(workspaceId)
+      }
+    } catch (error) {
+      const failures = (this.planRests.get(workspaceId)?.failures ?? 0) + 1
+      this.planRests.set(workspaceId, { failures, until: Date.now() + backoff(failures) })
+      this.ctx.log.error({ err: error, workspaceId, failures }, 'could not plan')
+    } finally {
+      this.planners.delete(workspaceId)
+    }
+  }
+}

@@ -1,0 +1,281 @@
+import { randomUUID } from 'node:crypto'
+import {
+  asInPatch,
+  type FieldChange,
+  type Item,
+  type ItemPatch,
+  type OwnLayer,
+  type PlannedWrite,
+  sameRaw,
+} from '@loom/core'
+import type { RemoteWrite } from '@loom/connectors'
+import type { Sql } from '../../data/database.ts'
+import type { MirrorRow } from '../../data/mirrors.ts'
+
+/**
+ * One write decided on and not yet seen confirmed. The database lets only one be open for one remote
+ * item; what a person does meanwhile waits its turn.
+ */
+export type IntentBody =
+  | { by: 'rule'; write: PlannedWrite }
+  /** `before` is what the person saw: if the item says something else by then, it is not overwritten. */
+  | {
+      by: 'person'
+      patch: ItemPatch
+      before: ItemPatch
+      /** The round of a repeating task that is completed. */
+      occurrence?: string
+      undoes?: number
+      fields?: FieldChange[]
+      /** Made once this is confirmed, and only then: what goes on as a series of its own. */
+      then?: { item: Item; original: string; binds?: string[] }
+    }
+  /**
+   * Somebody made it here, or brought it in from a file. `binds`: ties whose event it is; `own`: what we keep on
+   * it. Both are settled when its service has confirmed it.
+   */
+  | {
+      by: 'maker'
+      item: Item
+      original: string | null
+      undoes?: number
+      binds?: string[]
+      own?: Partial<OwnLayer>
+    }
+  /** Somebody takes back what was made. */
+  | { by: 'remover'; revision: string; fields: FieldChange[]; undoes?: number }
+
+export const opOf = (body: IntentBody): 'create' | 'patch' | 'delete' =>
+  body.by === 'rule'
+    ? body.write.op
+    : body.by === 'maker'
+      ? 'create'
+      : body.by === 'remover'
+        ? 'delete'
+        : 'patch'
+
+/** The round of a repeating task that a write completes, if it does. */
+export const roundIn = (body: IntentBody): string | null =>
+  (body.by === 'person'
+    ? body.occurrence
+    : body.by === 'rule' && body.write.op === 'patch'
+      ? body.write.occurrence
+      : null) ?? null
+
+/** Whether the service has moved a task on since that round of it was to be completed. */
+export function hasMovedOn(body: IntentBody, item: Item): boolean {
+  const round = roundIn(body)
+  return round !== null && item.kind === 'task' && item.occurrence !== round
+}
+
+/** The journal entry that this puts back, if any. */
+export const undoesOf = (body: IntentBody): number | null =>
+  'undoes' in body && body.undoes !== undefined ? body.undoes : null
+
+/** What the journal says of an intent, field by field. */
+export function fieldsOf(body: IntentBody): FieldChange[] {
+  if (body.by === 'rule') return body.write.fields
+  if (body.by === 'person') return body.fields ?? changesOf(body.before, body.patch)
+  if (body.by === 'remover') return body.fields
+  const { item } = body
+  const fields: FieldChange[] = [{ field: 'title', before: undefined, after: item.summary }]
+  if (item.description) fields.push({ field: 'notes', before: undefined, after: item.description })
+  if (item.kind === 'event') fields.push({ field: 'time', before: undefined, after: item.time })
+  else if (item.start) fields.push({ field: 'time', before: undefined, after: { start: item.start } })
+  return fields
+}
+
+/** Properties that are told as they are. */
+const PLAIN: [keyof ItemPatch, FieldChange['field']][] = [
+  ['due', 'due'],
+  ['priority', 'priority'],
+  ['categories', 'categories'],
+  ['assignees', 'people'],
+  ['location', 'location'],
+  ['url', 'link'],
+]
+
+function changesOf(before: ItemPatch, after: ItemPatch): FieldChange[] {
+  const fields: FieldChange[] = []
+  if (after.summary !== undefined)
+    fields.push({ field: 'title', before: before.summary, after: after.summary })
+  if (after.description !== undefined)
+    fields.push({ field: 'notes', before: before.description, after: after.description })
+  if (after.status !== undefined)
+    fields.push({
+      field: 'completion',
+      before: before.status === 'completed',
+      after: after.status === 'completed',
+    })
+  if (after.time !== undefined) fields.push({ field: 'time', before: before.time, after: after.time })
+  if (after.start !== undefined)
+    fields.push({ field: 'time', before: { start: before.start }, after: { start: after.start } })
+  for (const [name, field] of PLAIN)
+    if (after[name] !== undefined) fields.push({ field, before: before[name], after: after[name] })
+  return fields
+}
+
+export interface IntentRow {
+  id: string
+  workspace_id: string
+  connection_id: string
+  collection_id: string
+  mirror_id: string | null
+  rule_id: string | null
+  member_id: string | null
+  tie_id: string | null
+  uid: string | null
+  body: string
+  cause: string
+  title: string
+  /** How often it was tried before this time, and when last, epoch ms. */
+  tries: number
+  tried_before: number | null
+  made_at: number
+  pass_id: string | null
+  removal: number
+}
+
+/** An intent with what it is about, and the request that it comes to as things stand. */
+export interface Job {
+  row: IntentRow
+  body: IntentBody
+  mirror: MirrorRow | null
+  remote: RemoteWrite
+  /** Where the item is one date of a series: the series, which is what is written to. */
+  series: MirrorRow | null
+  /** It has changed since this was decided. */
+  stale?: boolean
+}
+
+export const INTENT_COLUMNS = `id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id, uid,
+  body, cause, title, attempts, tried_at, made_at, pass_id, removal`
+
+export const bodyOf = (row: IntentRow): IntentBody => JSON.parse(row.body) as IntentBody
+
+export interface NewIntent {
+  workspaceId: string
+  connectionId: string
+  collectionId: string
+  mirrorId: string | null
+  ruleId: string | null
+  memberId: string | null
+  tieId: string | null
+  uid: string | null
+  body: IntentBody
+  cause: string
+  title: string
+  state: 'open' | 'waiting'
+  passId?: string
+  removal?: boolean
+}
+
+/** Writes that keep coming to nothing are tried ever more slowly: no service is hammered. */
+async function notBefore(sql: Sql, mirrorId: string | null): Promise<number> {
+  if (mirrorId === null) return 0
+  const recent = await sql.one<{ n: number }>(
+    `SELECT COUNT(*) AS n FROM intents WHERE mirror_id = :mirrorId AND state = 'dropped' AND made_at > :since`,
+    { mirrorId, since: Date.now() - 60_000 },
+  )
+  const vain = recent?.n ?? 0
+  return vain < 3 ? 0 : Date.now() + 250 * 2 ** Math.min(vain, 8)
+}
+
+/** False when another write for the same item is open already. */
+export async function addIntent(sql: Sql, intent: NewIntent): Promise<boolean> {
+  const id = randomUUID()
+  const nextTryAt = intent.memberId ? 0 : await notBefore(sql, intent.mirrorId)
+  await sql.insert(
+    `INSERT IGNORE INTO intents (id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id,
+       uid, body, cause, title, state, made_at, next_try_at, pass_id, removal)
+     VALUES (:id, :workspaceId, :connectionId, :collectionId, :mirrorId, :ruleId, :memberId, :tieId,
+       :uid, :body, :cause, :title, :state, :madeAt, :nextTryAt, :passId, :removal)`,
+    {
+      passId: null,
+      ...intent,
+      removal: intent.removal ? 1 : 0,
+      id,
+      nextTryAt,
+      body: JSON.stringify(intent.body),
+      madeAt: Date.now(),
+    },
+  )
+  return (await sql.one('SELECT id FROM intents WHERE id = :id', { id })) !== null
+}
+
+/** Adds to what this person has in hand for the item already, if it was not sent yet. */
+export async function addToWaiting(
+  sql: Sql,
+  memberId: string,
+  mirrorId: string,
+  add: Extract<IntentBody, { by: 'person' }>,
+): Promise<boolean> {
+  const last = await sql.one<{ id: string; body: string }>(
+    `SELECT id, body FROM intents WHERE mirror_id = :mirrorId AND member_id = :memberId
+     AND state IN ('open', 'waiting') AND attempts = 0 ORDER BY made_seq DESC LIMIT 1 FOR UPDATE`,
+    { mirrorId, memberId },
+  )
+  const body = last ? (JSON.parse(last.body) as IntentBody) : null
+  if (!last || body?.by !== 'person' || body.undoes !== undefined) return false
+  // Two changes of one series are about two of its dates.
+  if (body.patch.series || add.patch.series) return false
+  const patch = { ...body.patch, ...add.patch }
+  const occurrence = patch.status === 'completed' ? (add.occurrence ?? body.occurrence) : undefined
+  const merged: IntentBody = {
+    by: 'person',
+    patch,
+    before: { ...add.before, ...body.before },
+    ...(occurrence !== undefined && { occurrence }),
+  }
+  await sql.run('UPDATE intents SET body = :body WHERE id = :id', {
+    id: last.id,
+    body: JSON.stringify(merged),
+  })
+  return true
+}
+
+/**
+ * What people did to an item while a write of ours to it was under way was decided upon what we knew then. The
+ * write is no change of somebody else's: what they saw is what it left, and it is not held against them.
+ */
+export async function rebaseWaiting(
+  sql: Sql,
+  mirrorId: string,
+  from: { item: Item; revision: string },
+  to: { item: Item; revision: string },
+): Promise<void> {
+  const waiting = await sql.rows<{ id: string; body: string }>(
+    `SELECT id, body FROM intents WHERE mirror_id = :mirrorId AND state = 'waiting' AND member_id IS NOT NULL FOR UPDATE`,
+    { mirrorId },
+  )
+  for (const { id, body: text } of waiting) {
+    const body = JSON.parse(text) as IntentBody
+    if (body.by === 'remover' && body.revision === from.revision) body.revision = to.revision
+    else if (body.by === 'person') {
+      const was = asInPatch(from.item, body.before) as Record<string, unknown>
+      const now = asInPatch(to.item, body.before) as Record<string, unknown>
+      const before = body.before as Record<string, unknown>
+      for (const k of Object.keys(before)) if (sameRaw(before[k], was[k])) before[k] = now[k]
+    } else continue
+    await sql.run('UPDATE intents SET body = :body WHERE id = :id', { id, body: JSON.stringify(body) })
+  }
+}
+
+/** Ends an intent and lets the next one for the item begin. */
+export async function endIntent(
+  sql: Sql,
+  row: IntentRow,
+  state: 'confirmed' | 'refused' | 'dropped',
+  reason: string | null = null,
+): Promise<void> {
+  await sql.run('UPDATE intents SET state = :state, reason = :reason WHERE id = :id', {
+    id: row.id,
+    state,
+    reason,
+  })
+  if (row.mirror_id === null) return
+  await sql.run(
+    `UPDATE intents SET state = 'open' WHERE mirror_id = :mirror AND state = 'waiting' ORDER BY made_seq LIMIT 1`,
+    { mirror: row.mirror_id },
+  )
+}

@@ -1,0 +1,252 @@
+import { randomUUID } from 'node:crypto'
+import {
+  awayFromHome,
+  cameBack,
+  followed,
+  type Item,
+  newEvent,
+  newTask,
+  type OwnLayer,
+  withUid,
+} from '@loom/core'
+import type { Sql } from '../../data/database.ts'
+import { type MirrorRow, mirrorOf, MIRRORS, remoteItemOf } from '../../data/mirrors.ts'
+import { copyOwnLayer, ownLayerOn } from '../../data/own-layer.ts'
+import { addIntent, type IntentRow } from '../log/intents.ts'
+import { copyGoesOn, staysBehind } from './going-along.ts'
+import { TIE_COLUMNS, type TieRow, tieOf } from '../rules/ties.ts'
+import { ruleAt, type RuleRow } from '../rules/rules.ts'
+
+/**
+ * How a move goes on, once a copy is confirmed: what is kept on the item and tied to it goes over, then its
+ * sub-tasks, and when everything has arrived the originals are removed, the first of them last. Every step is
+ * part of the transaction that confirms the one before, so that a crash loses and doubles nothing.
+ */
+
+export async function childrenOfMirror(sql: Sql, row: MirrorRow): Promise<MirrorRow[]> {
+  if (remoteItemOf(row).kind !== 'task') return []
+  return sql.rows<MirrorRow>(
+    `${MIRRORS} WHERE m.collection_id = :collection AND m.presence = 'present' AND m.kind = 'task'
+       AND JSON_VALUE(m.item, '$.parent') IN (:uid, :remote) ORDER BY m.first_seen_at, m.id LIMIT 500`,
+    { collection: row.collection_id, uid: remoteItemOf(row).uid, remote: row.remote_id },
+  )
+}
+
+export const isOnItsWay = async (sql: Sql, mirrorId: string): Promise<boolean> =>
+  (await sql.one('SELECT from_mirror FROM moves WHERE from_mirror = :mirrorId LIMIT 1', { mirrorId })) !==
+  null
+
+interface MoveRow {
+  intent_id: string
+  root: string
+  from_mirror: string
+  parent_from: string | null
+  to_mirror: string | null
+}
+
+/** How many it is below the item that is moved. */
+function depthOf(move: MoveRow, all: readonly MoveRow[]): number {
+  let depth = 0
+  for (let at = move.parent_from; at !== null && depth < all.length; depth++)
+    at = all.find(m => m.from_mirror === at)?.parent_from ?? null
+  return depth
+}
+
+/** Goes on with the move that a confirmed copy belongs to, if any. Returns mirrors to be planned anew. */
+export async function moveOn(sql: Sql, intent: IntentRow, to: string, remoteId: string): Promise<string[]> {
+  const move = await sql.one<MoveRow>('SELECT * FROM moves WHERE intent_id = :uid FOR UPDATE', {
+    uid: intent.uid,
+  })
+  if (!move) return []
+  await sql.run('UPDATE moves SET to_mirror = :to WHERE intent_id = :uid', { to, uid: intent.uid })
+  const from = await sql.one<MirrorRow>(`${MIRRORS} WHERE m.id = :id`, { id: move.from_mirror })
+  const there = await sql.one<MirrorRow>(`${MIRRORS} WHERE m.id = :id`, { id: to })
+  if (!from || !there) return []
+  await sql.run('REPLACE INTO moved (mirror_id, from_mirror, arrived) VALUES (:to, :from, :arrived)', {
+    to,
+    from: from.id,
+    arrived: JSON.stringify(withPlan(there, await ownLayerOn(sql, to))),
+  })
+  await copyOwnLayer(sql, intent.workspace_id, from.id, to)
+  await copyGoesOn(sql, from.id, to)
+  const tied = await tiesGoOver(sql, mirrorOf(from).item, from.id, mirrorOf(there).item, to)
+  for (const child of await childrenOfMirror(sql, from)) {
+    // Somebody moves it by itself.
+    if (await isOnItsWay(sql, child.id)) continue
+    await queueCopy(sql, {
+      workspaceId: intent.workspace_id,
+      memberId: intent.member_id,
+      root: move.root,
+      parentFrom: from.id,
+      parent: remoteId,
+      row: child,
+      target: { collectionId: intent.collection_id, connectionId: intent.connection_id },
+    })
+  }
+  await removeOriginals(sql, intent, move.root)
+  return [...tied, to]
+}
+
+async function tiesGoOver(sql: Sql, before: Item, from: string, after: Item, to: string): Promise<string[]> {
+  const ties = await sql.rows<TieRow & { rule_id: string }>(
+    `SELECT ${TIE_COLUMNS}, t.rule_id FROM ties t WHERE (t.a_mirror = :from OR t.b_mirror = :from)
+       AND t.released IS NULL FOR UPDATE`,
+    { from },
+  )
+  for (const row of ties) {
+    const side = row.a_mirror === from ? 'a' : 'b'
+    const rule = await sql.one<RuleRow>('SELECT * FROM rules WHERE id = :id', { id: row.rule_id })
+    const tie = rule && followed(await ruleAt(sql, rule, row.rule_version), tieOf(row), side, before, after)
+    await sql.run(`UPDATE ties SET ${side}_mirror = :to, base = :base WHERE id = :id`, {
+      to,
+      base: JSON.stringify(tie ? tie.base : JSON.parse(row.base)),
+      id: row.id,
+    })
+  }
+  return ties.flatMap(t => [t.a_mirror, t.b_mirror]).filter(id => id !== null && id !== from) as string[]
+}
+
+/** Once nothing is on its way any more. Parts before what they are parts of. */
+async function removeOriginals(sql: Sql, intent: IntentRow, root: string): Promise<void> {
+  const all = await sql.rows<MoveRow>('SELECT * FROM moves WHERE root = :root', { root })
+  if (all.some(m => m.to_mirror === null)) return
+  const rows = await sql.rows<MirrorRow>(`${MIRRORS} WHERE m.id IN (:ids)`, {
+    ids: all.map(m => m.from_mirror),
+  })
+  const below = (m: MoveRow): number => depthOf(m, all)
+  for (const m of [...all].sort((x, y) => below(y) - below(x))) {
+    const row = rows.find(r => r.id === m.from_mirror)
+    if (!row) continue
+    const item = remoteItemOf(row)
+    const queued = await addIntent(sql, {
+      workspaceId: intent.workspace_id,
+      connectionId: row.connection_id,
+      collectionId: row.collection_id,
+      mirrorId: row.id,
+      ruleId: null,
+      memberId: intent.member_id,
+      tieId: null,
+      uid: null,
+      body: {
+        by: 'remover',
+        revision: row.revision,
+        fields: [{ field: 'title', before: item.summary, after: null }],
+      },
+      cause: 'person-moved',
+      title: item.summary || 'Untitled',
+      state: 'open',
+    })
+    // Somebody is changing the original in this moment: it stays, beside its copy.
+    if (!queued) await moveEnds(sql, row.id)
+  }
+}
+
+/** The move is over for this item, well or not: it is planned like any other again. */
+export async function moveEnds(sql: Sql, mirrorId: string): Promise<void> {
+  await sql.run('DELETE FROM moves WHERE from_mirror = :mirrorId', { mirrorId })
+}
+
+/** A copy was refused: the originals all stay. */
+export async function moveFails(sql: Sql, uid: string): Promise<void> {
+  const all = await sql.rows<{ from_mirror: string }>(
+    'SELECT from_mirror FROM moves WHERE root IN (SELECT root FROM moves WHERE intent_id = :uid)',
+    { uid },
+  )
+  if (all.length === 0) return
+  const mirrors = all.map(m => m.from_mirror)
+  await sql.run('DELETE FROM moves WHERE from_mirror IN (:mirrors)', { mirrors })
+  await staysBehind(sql, mirrors)
+}
+
+export interface Copying {
+  workspaceId: string
+  memberId: string | null
+  root: string
+  parentFrom: string | null
+  /** The id its parent has at the new service. */
+  parent: string | null
+  row: MirrorRow
+  target: { collectionId: string; connectionId: string }
+}
+
+/** What the copy is begun with: everything the item says, under an identity of its own. */
+function copyOf(item: Item, uid: string, parent: string | null): Item {
+  if (item.kind === 'event')
+    return { ...newEvent(uid, item.time), ...item, uid, created: null, lastModified: null }
+  const { kind: _, ...rest } = item
+  return newTask(uid, { ...rest, parent })
+}
+
+/** The item as it was where it now goes, if it came from there, and how the place it is at had taken it. */
+async function cameFrom(sql: Sql, mirrorId: string, collectionId: string) {
+  const row = await sql.one<MirrorRow & { arrived: string; original: string | null }>(
+    `${MIRRORS.replace('SELECT', 'SELECT v.arrived, p.original,')} JOIN moved v ON v.from_mirror = m.id
+       LEFT JOIN payloads p ON p.mirror_id = m.id
+     WHERE v.mirror_id = :mirrorId AND m.collection_id = :collectionId`,
+    { mirrorId, collectionId },
+  )
+  if (!row) return null
+  const before = withPlan(row, await ownLayerOn(sql, row.id))
+  const parent = before.kind === 'task' ? before.parent : null
+  const isThere = await sql.one(
+    `SELECT id FROM mirrors WHERE collection_id = :collectionId AND presence = 'present' AND kind = 'task'
+       AND (remote_id = :parent OR JSON_VALUE(item, '$.uid') = :parent) LIMIT 1`,
+    { collectionId, parent },
+  )
+  const arrived = JSON.parse(row.arrived) as Item
+  return { before, arrived, original: row.original, parent: isThere ? parent : null }
+}
+
+/** The item with the time that is planned for it, also where we are the ones to keep that. */
+function withPlan(row: MirrorRow, { plan }: OwnLayer): Item {
+  const { item } = mirrorOf(row)
+  return item.kind === 'task' && item.start === null ? { ...item, start: plan } : item
+}
+
+/** Returns the uid of what is made. */
+export async function queueCopy(sql: Sql, c: Copying): Promise<string> {
+  const ours = await ownLayerOn(sql, c.row.id)
+  const now = withPlan(c.row, ours)
+  const back = await cameFrom(sql, c.row.id, c.target.collectionId)
+  const item = back ? cameBack(back.before, back.arrived, now) : awayFromHome(now)
+  const uid = randomUUID()
+  const made = { ...copyOf(item, uid, c.parent ?? back?.parent ?? null), uid }
+  await sql.insert(
+    `INSERT INTO moves (intent_id, workspace_id, root, from_mirror, parent_from)
+     VALUES (:uid, :workspaceId, :root, :from, :parentFrom)`,
+    { uid, workspaceId: c.workspaceId, root: c.root, from: c.row.id, parentFrom: c.parentFrom },
+  )
+  // For a new home that has no room for them.
+  const own: Partial<OwnLayer> =
+    item.kind === 'task'
+      ? {
+          plan: item.start,
+          planMinutes: ours.planMinutes,
+          ...(item.estimatedDuration && { estimate: item.estimatedDuration }),
+        }
+      : {}
+  const kept =
+    item.kind === 'event'
+      ? await sql.one<{ original: string }>('SELECT original FROM payloads WHERE mirror_id = :id', {
+          id: c.row.id,
+        })
+      : null
+  // Alarms and whatever else we do not understand go along where the new home is a calendar too.
+  const asObject = [kept?.original, back?.original].find(text => text && /^BEGIN:VCALENDAR/i.test(text))
+  const original = item.kind === 'event' && asObject ? withUid(asObject, uid) : null
+  await addIntent(sql, {
+    workspaceId: c.workspaceId,
+    connectionId: c.target.connectionId,
+    collectionId: c.target.collectionId,
+    mirrorId: null,
+    ruleId: null,
+    memberId: c.memberId,
+    tieId: null,
+    uid,
+    body: { by: 'maker', item: made, original, own },
+    cause: 'person-move',
+    title: item.summary || 'Untitled',
+    state: 'open',
+  })
+  return uid
+}

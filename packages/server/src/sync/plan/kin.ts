@@ -1,0 +1,107 @@
+import type { Mirror, PlanInput, Rule, Side } from '@loom/core'
+import type { Sql } from '../../data/database.ts'
+import { chunks } from '../../data/chunks.ts'
+import { mirrorsById } from '../../data/mirrors.ts'
+
+/** What rules that meet know of each other: which items are the same work already. */
+
+/**
+ * For untied items: what other rules hold for the same work, on the other side of this one. Ties are
+ * followed all the way round, so that a ring of rules finds what it began with and makes nothing twice; those too that
+ * ended for something to be made again, which is the same work, unless that was a round which is over.
+ */
+export async function kinOf(
+  sql: Sql,
+  rule: Rule,
+  untied: Record<Side, Mirror[]>,
+  busy: Set<string>,
+): Promise<Required<Pick<PlanInput, 'kin' | 'elsewhere'>>> {
+  const kin = new Map<string, Mirror>()
+  const elsewhere = new Map<string, ReadonlySet<string>>()
+  const others = await sql.one(
+    `SELECT r.id FROM rules r WHERE r.id <> :rule AND r.workspace_id =
+       (SELECT workspace_id FROM collections WHERE id = :home) LIMIT 1`,
+    { rule: rule.id, home: rule.home.a },
+  )
+  if (!others) return { kin, elsewhere }
+  const group = new Map<string, Set<string>>()
+  /** Where other rules would have a member: it may have been moved to another list since. */
+  const homes = new Map<string, Set<string>>()
+  let edge = [...untied.a, ...untied.b].map(m => m.id)
+  for (const id of edge) group.set(id, new Set([id]))
+  for (let depth = 0; depth < 8 && edge.length > 0; depth++) {
+    const next = new Set<string>()
+    for (const part of chunks(edge))
+      for (const t of await sql.rows<{ a: string; b: string; a_home: string; b_home: string }>(
+        `SELECT t.a_mirror AS a, t.b_mirror AS b, r.a_collection AS a_home, r.b_collection AS b_home FROM (
+           SELECT * FROM ties WHERE a_mirror IN (:part) AND b_mirror IS NOT NULL
+           UNION SELECT * FROM ties WHERE b_mirror IN (:part) AND a_mirror IS NOT NULL) t JOIN rules r ON r.id = t.rule_id
+         WHERE t.role = 'mirror' AND IF(t.released IS NULL, t.rule_id <> :rule, t.released IN ('a-again', 'b-again') AND NOT EXISTS
+           (SELECT 1 FROM mirrors m WHERE m.id IN (t.a_mirror, t.b_mirror)
+              AND JSON_VALUE(t.memory, '$.occurrence') <> JSON_VALUE(m.item, '$.occurrence')))`,
+        { rule: rule.id, part },
+      )) {
+        homes.set(t.a, (homes.get(t.a) ?? new Set()).add(t.a_home))
+        homes.set(t.b, (homes.get(t.b) ?? new Set()).add(t.b_home))
+        const one = group.get(t.a) ?? group.get(t.b) ?? new Set()
+        for (const id of [t.a, t.b, ...(group.get(t.a) ?? []), ...(group.get(t.b) ?? [])]) {
+          if (!one.has(id) || !group.has(id)) next.add(id)
+          one.add(id)
+        }
+        for (const id of one) group.set(id, one)
+      }
+    edge = [...next]
+  }
+  // Something is being made for the same work: whether it is to be had here shows when it is there.
+  const ending = await endingAmong(sql, [...group.values()])
+  for (const m of [...untied.a, ...untied.b])
+    if ([...(group.get(m.id) ?? [])].some(id => busy.has(id) || ending.has(id))) busy.add(m.id)
+  const members = new Set([...group.values()].filter(g => g.size > 1).flatMap(g => [...g]))
+  if (members.size === 0) return { kin, elsewhere }
+  const mirrors = await mirrorsById(sql, [...members])
+  for (const [id, one] of group) {
+    if (one.size === 1) continue
+    const there = [...one].filter(o => mirrors.get(o)?.presence !== 'gone')
+    elsewhere.set(id, new Set(there.flatMap(o => [...(homes.get(o) ?? [])])))
+  }
+  const tied = new Set<string>()
+  for (const part of chunks([...members]))
+    for (const t of await sql.rows<{ a: string | null; b: string | null }>(
+      `SELECT a_mirror AS a, b_mirror AS b FROM ties WHERE rule_id = :rule AND released IS NULL
+         AND (a_mirror IN (:part) OR b_mirror IN (:part))`,
+      { rule: rule.id, part },
+    ))
+      for (const id of [t.a, t.b]) if (id) tied.add(id)
+  for (const side of ['a', 'b'] as const) {
+    const there = new Set(rule.collections[side === 'a' ? 'b' : 'a'])
+    for (const m of untied[side]) {
+      const one = [...(group.get(m.id) ?? [])].flatMap(id => mirrors.get(id) ?? [])
+      const found = one.find(
+        o =>
+          o.id !== m.id &&
+          o.presence === 'present' &&
+          [o.collectionId, ...(homes.get(o.id) ?? [])].some(id => there.has(id)) &&
+          !tied.has(o.id),
+      )
+      if (found) kin.set(m.id, found)
+    }
+  }
+  return { kin, elsewhere }
+}
+
+/** Members of groups in which a deletion, or the end of a round, has not yet been dealt with by whichever rule it concerns. */
+async function endingAmong(sql: Sql, groups: Set<string>[]): Promise<Set<string>> {
+  const ids = [...new Set(groups.filter(g => g.size > 1).flatMap(g => [...g]))]
+  const found = new Set<string>()
+  for (const part of chunks(ids))
+    for (const t of await sql.rows<{ a: string; b: string }>(
+      `SELECT t.a_mirror AS a, t.b_mirror AS b FROM ties t JOIN mirrors m ON m.id = t.a_mirror JOIN mirrors n ON n.id = t.b_mirror
+       WHERE t.released IS NULL AND (t.a_mirror IN (:part) OR t.b_mirror IN (:part))
+         AND (m.presence = 'gone' OR n.presence = 'gone'
+           OR JSON_VALUE(t.memory, '$.occurrence') <> JSON_VALUE(m.item, '$.occurrence')
+           OR JSON_VALUE(t.memory, '$.occurrence') <> JSON_VALUE(n.item, '$.occurrence'))`,
+      { part },
+    ))
+      found.add(t.a).add(t.b)
+  return found
+}

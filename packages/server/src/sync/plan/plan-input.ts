@@ -1,0 +1,222 @@
+import type { Answer, Field, Mirror, PlanInput, Rule, Side } from '@loom/core'
+import { idFor } from '../../access/secrets.ts'
+import type { Sql } from '../../data/database.ts'
+import { chunks } from '../../data/chunks.ts'
+import { COLUMNS, type MirrorRow, mirrorOf, mirrorsById, MIRRORS, type OnRead } from '../../data/mirrors.ts'
+import type { RuleRow } from '../rules/rules.ts'
+import { kinOf } from './kin.ts'
+import { datesToCome } from '../rules/series-dates.ts'
+import { earlierRules, endedTies, TIE_COLUMNS, type TieRow, tieOf } from '../rules/ties.ts'
+
+/** Loads what the planner needs of one rule. Pass and preview both come through here. */
+
+/**
+ * What the planner is given. With `since`, only pairs with a side that changed after that number, and
+ * untied items only if one of them did; cost follows what changed. `row` is the rule as it is kept, where
+ * it is: its ties may be of an earlier version. `ahead`: with the dates of series that a pass would unroll first.
+ */
+export async function planInput(
+  sql: Sql,
+  rule: Rule,
+  row: RuleRow | null,
+  since: number | null,
+  now: number,
+  { onRead, ahead = false }: { onRead?: OnRead; ahead?: boolean } = {},
+): Promise<PlanInput> {
+  const collections = [...rule.collections.a, ...rule.collections.b]
+  const changed = since === null ? null : await changedSince(sql, rule, since)
+  const ties = await tiesToPlan(sql, rule, changed)
+  const sides = await mirrorsById(
+    sql,
+    ties.flatMap(t => [t.a_mirror, t.b_mirror]).filter(id => id !== null),
+    onRead,
+  )
+  const was = await earlierRules(sql, rule, row, ties)
+  const children = await childrenOf(sql, rule, [...sides.values()])
+  const pairs = ties.map(t => {
+    const a = sides.get(t.a_mirror ?? '') ?? null
+    const parts = a ? children.get(a.id) : undefined
+    return {
+      tie: tieOf(t),
+      a,
+      b: sides.get(t.b_mirror ?? '') ?? null,
+      ...was(t),
+      ...(parts && { children: parts }),
+    }
+  })
+  // Blocks and batches are tied by whoever makes them, never by this.
+  const untied = row?.own === 1 ? { a: [], b: [] } : await untiedOf(sql, rule)
+  const open = await sql.rows<{
+    mirror_id: string | null
+    uid: string | null
+    a: string | null
+    b: string | null
+  }>(
+    `SELECT i.mirror_id, i.uid, t.a_mirror AS a, t.b_mirror AS b FROM intents i LEFT JOIN ties t ON t.id = i.tie_id
+     WHERE i.state IN ('open', 'waiting')
+       AND i.workspace_id = (SELECT workspace_id FROM collections WHERE id = :a)`,
+    { a: rule.home.a },
+  )
+  const busy = new Set(open.flatMap(i => [i.mirror_id, i.a, i.b].filter(id => id !== null)))
+  // What is being moved to another list is not taken for something untied meanwhile.
+  const moving = await sql.rows<{ id: string }>(
+    `SELECT from_mirror AS id FROM moves WHERE workspace_id = (SELECT workspace_id FROM collections WHERE id = :a)`,
+    { a: rule.home.a },
+  )
+  for (const { id } of moving) busy.add(id)
+  const { kin, elsewhere } = await kinOf(sql, rule, untied, busy)
+  const untiedIds = [...untied.a, ...untied.b, ...kin.values()].map(m => m.id)
+  return {
+    rule,
+    pairs,
+    untied,
+    released: await endedTies(sql, rule, row, untiedIds),
+    kin,
+    elsewhere,
+    ...(await answersOf(sql, rule)),
+    busy,
+    pendingUids: new Set(open.flatMap(i => i.uid ?? [])),
+    now,
+    idFor,
+  }
+
+  async function untiedOf(db: Sql, of: Rule): Promise<Record<Side, Mirror[]>> {
+    const tied = new Set(ties.flatMap(t => (t.role === 'mirror' ? [t.a_mirror, t.b_mirror] : [t.b_mirror])))
+    // Most changes are of pairs: what is untied is only looked through when something untied has changed.
+    const any =
+      changed === null ||
+      changed.some(c => isThere(c) && collections.includes(c.collection_id) && !tied.has(c.id))
+    if (!any) return { a: [], b: [] }
+    const free = `FROM mirrors m LEFT JOIN own_layer o ON o.mirror_id = m.id
+      LEFT JOIN ties ta ON ta.a_mirror = m.id AND ta.rule_id = :rule AND ta.released IS NULL AND ta.role = 'mirror'
+      LEFT JOIN ties tb ON tb.b_mirror = m.id AND tb.rule_id = :rule AND tb.released IS NULL
+      WHERE m.collection_id IN (:collections) AND m.presence IN (:presence) AND ta.id IS NULL AND tb.id IS NULL
+        AND NOT EXISTS (SELECT 1 FROM ties x WHERE x.b_mirror = m.id AND x.role <> 'mirror')`
+    const inDates = of.settings.series === 'dates'
+    const presence = inDates ? ['present', 'date'] : ['present']
+    const mirrors: Mirror[] = []
+    // A series is its dates, where it has any.
+    const unrolled = new Set<string>()
+    for (let after = ''; ;) {
+      const rows = await db.rows<MirrorRow>(
+        `SELECT ${COLUMNS} ${free} AND m.id > :after ORDER BY m.id LIMIT ${PART}`,
+        { rule: of.id, collections, after, presence },
+      )
+      for (const row of rows) {
+        mirrors.push(mirrorOf(row))
+        if (row.series_id) unrolled.add(row.series_id)
+      }
+      onRead?.(rows.length)
+      after = rows.at(-1)?.id ?? ''
+      if (rows.length < PART) break
+    }
+    for (const { seriesId, mirror } of inDates && ahead ? await datesToCome(now, db, of) : []) {
+      mirrors.push(mirror)
+      unrolled.add(seriesId)
+    }
+    if (inDates)
+      for (const t of await db.rows<{ id: string }>(
+        `SELECT DISTINCT m.series_id AS id FROM mirrors m
+         WHERE m.collection_id IN (:collections) AND m.presence = 'date'`,
+        { collections },
+      ))
+        unrolled.add(t.id)
+    // Whoever was there first is planned first.
+    mirrors.sort((x, y) => x.firstSeenAt - y.firstSeenAt || (x.id < y.id ? -1 : 1))
+    const on = (side: Side) =>
+      mirrors
+        .filter(m => !unrolled.has(m.id))
+        .filter(m => m.item.kind === of.kinds[side] && of.collections[side].includes(m.collectionId))
+    return { a: on('a'), b: on('b') }
+  }
+}
+
+/** Untied items are read this many at a time. */
+const PART = 5000
+
+/** A change of more items than this is planned in full: that is quicker than naming each of them. */
+const MOST_NAMED = 20_000
+
+interface Changed {
+  id: string
+  collection_id: string
+  presence: MirrorRow['presence']
+}
+const isThere = ({ presence }: Changed): boolean => presence === 'present' || presence === 'date'
+
+/** What changed anywhere after that number: a tie follows an item wherever it goes. Null for too much to name. */
+async function changedSince(sql: Sql, rule: Rule, since: number): Promise<Changed[] | null> {
+  const rows = await sql.rows<Changed>(
+    `SELECT m.id, m.collection_id, m.presence FROM mirrors m WHERE m.change_seq > :since
+       AND m.workspace_id = (SELECT workspace_id FROM collections WHERE id = :home) LIMIT ${MOST_NAMED + 1}`,
+    { since, home: rule.home.a },
+  )
+  return rows.length > MOST_NAMED ? null : rows
+}
+
+async function tiesToPlan(sql: Sql, rule: Rule, changed: Changed[] | null): Promise<TieRow[]> {
+  if (changed === null)
+    return sql.rows<TieRow>(
+      `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.rule_id = :rule AND t.released IS NULL`,
+      { rule: rule.id },
+    )
+  const found = new Map<string, TieRow>()
+  const add = (rows: TieRow[]): void => rows.forEach(row => void found.set(row.id, row))
+  const from = `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.rule_id = :rule AND t.released IS NULL AND`
+  const ofEither = async (ids: readonly string[]): Promise<void> => {
+    for (const part of chunks(ids)) {
+      const params = { rule: rule.id, part }
+      add(await sql.rows<TieRow>(`${from} t.a_mirror IN (:part)`, params))
+      add(await sql.rows<TieRow>(`${from} t.b_mirror IN (:part)`, params))
+    }
+  }
+  await ofEither(changed.map(c => c.id))
+  // A changed item is planned with everything it is tied to: blocks follow their task, and an event that is
+  // gone gives way to the next of them.
+  const tasks = new Set([...found.values()].flatMap(t => t.a_mirror ?? []))
+  if (rule.settings.subtasks === 'listed')
+    for (const part of chunks(changed.map(c => c.id)))
+      for (const p of await sql.rows<{ id: string }>(
+        `SELECT p.id FROM mirrors c JOIN mirrors p ON p.collection_id = c.collection_id
+           AND JSON_VALUE(c.item, '$.parent') IN (p.uid, p.remote_id)
+         WHERE c.id IN (:part) AND c.kind = 'task' AND JSON_VALUE(c.item, '$.parent') IS NOT NULL`,
+        { part },
+      ))
+        tasks.add(p.id)
+  for (const part of chunks([...tasks]))
+    add(await sql.rows<TieRow>(`${from} t.a_mirror IN (:part)`, { rule: rule.id, part }))
+  return [...found.values()]
+}
+
+/** The sub-tasks of tasks, where the rule lists them. */
+async function childrenOf(sql: Sql, rule: Rule, mirrors: Mirror[]): Promise<Map<string, Mirror[]>> {
+  const found = new Map<string, Mirror[]>()
+  if (rule.settings.subtasks !== 'listed' || mirrors.length === 0) return found
+  const rows = await sql.rows<MirrorRow>(
+    `${MIRRORS} WHERE m.collection_id IN (:collections) AND m.presence = 'present' AND m.kind = 'task'
+       AND JSON_VALUE(m.item, '$.parent') IS NOT NULL ORDER BY m.first_seen_at, m.id`,
+    { collections: rule.collections.a },
+  )
+  const parents = new Map(mirrors.flatMap(m => [[m.item.uid, m.id] as const, [m.remoteId, m.id] as const]))
+  for (const m of mirrors) if (m.item.kind === 'task') found.set(m.id, [])
+  for (const child of rows.map(mirrorOf)) {
+    const parent = child.item.kind === 'task' ? parents.get(child.item.parent ?? '') : undefined
+    if (parent) found.get(parent)?.push(child)
+  }
+  return found
+}
+
+/** What people answered to this rule's conflicts and to its brake. */
+async function answersOf(sql: Sql, rule: Rule): Promise<Required<Pick<PlanInput, 'answers' | 'restore'>>> {
+  const answers = new Map<string, Partial<Record<Field, Answer>>>()
+  for (const c of await sql.rows<{ tie_id: string; field: Field; answer: string }>(
+    'SELECT tie_id, field, answer FROM conflicts WHERE rule_id = :id AND answer IS NOT NULL',
+    { id: rule.id },
+  ))
+    answers.set(c.tie_id, { ...answers.get(c.tie_id), [c.field]: JSON.parse(c.answer) as Answer })
+  const restore = await sql.rows<{ tie_id: string }>(
+    `SELECT tie_id FROM braked WHERE rule_id = :id AND answer = 'restore'`,
+    { id: rule.id },
+  )
+  return { answers, restore: new Set(restore.map(r => r.tie_id)) }
+}

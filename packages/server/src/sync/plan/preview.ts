@@ -1,0 +1,224 @@
+import {
+  brake,
+  type Decision,
+  FIELD_WORDS,
+  type Overridden,
+  ringTroubles,
+  RuleSettings,
+  settingsOf,
+  type Side,
+  SIDES,
+} from '@loom/core'
+import { z } from 'zod'
+import type { Sql } from '../../data/database.ts'
+import { brakeTermsFor, homesOf } from './braking.ts'
+import type { Context } from '../../context/context.ts'
+import { planKnowingPast } from './past-writes.ts'
+import { goingAlong } from '../move/going-along.ts'
+import { planInput } from './plan-input.ts'
+import { frozenBecause, ruleFor, ruleOf, type RuleRow } from '../rules/rules.ts'
+import { weakerPromises } from './standing-notices.ts'
+
+/** What a rule would do now, from the very function that does it. Nothing is written. */
+
+export const RuleDraftInput = z.object({
+  id: z.string().max(36).nullable(),
+  name: z.string().trim().min(1).max(200).nullable().default(null),
+  a: z.string().max(36),
+  b: z.string().max(36),
+  settings: RuleSettings,
+})
+export type RuleDraftInput = z.infer<typeof RuleDraftInput>
+
+/** Listed in full up to here; the counts are always of everything. */
+const LISTED = 500
+
+/** Why these two cannot be ruled like this, or null. */
+export async function wrongPair(
+  sql: Sql,
+  workspaceId: string,
+  draft: RuleDraftInput,
+): Promise<string | null> {
+  const sides = await sql.rows<{ id: string; holds: string; writable: number; name: string }>(
+    'SELECT id, holds, writable, name FROM collections WHERE workspace_id = :workspaceId AND id IN (:a, :b)',
+    { workspaceId, a: draft.a, b: draft.b },
+  )
+  const a = sides.find(s => s.id === draft.a)
+  const b = sides.find(s => s.id === draft.b)
+  if (!a || !b) return 'One of the two sides is no longer connected.'
+  if (a === b) return 'A rule pairs two different lists or calendars.'
+  if (a.holds === 'event' && b.holds === 'task')
+    return 'Put the task list on the first side and the calendar on the second.'
+  if (!a.writable && !b.writable)
+    return `${a.name} and ${b.name} can only be read, so nothing could be kept in step.`
+  if (!b.writable)
+    return `${b.name} can only be read, so nothing could be kept in step there. Put it on the first side.`
+  if (!a.writable && a.holds === 'task')
+    return `${a.name} can only be read, so nothing could be kept in step there.`
+  const taken = await sql.one<{ id: string }>(
+    `SELECT id FROM rules WHERE ((a_collection = :a AND b_collection = :b) OR (a_collection = :b AND b_collection = :a))
+       AND id <> :self LIMIT 1`,
+    { a: draft.a, b: draft.b, self: draft.id ?? '' },
+  )
+  if (taken) return 'Another rule pairs these two already.'
+  return ringProblem(sql, workspaceId, draft)
+}
+
+/** On saving, fields that travel round a ring of rules must come back as they were. */
+async function ringProblem(sql: Sql, workspaceId: string, draft: RuleDraftInput): Promise<string | null> {
+  const rows = await sql.rows<RuleRow>(
+    'SELECT * FROM rules WHERE workspace_id = :workspaceId AND id <> :self AND own = 0',
+    {
+      workspaceId,
+      self: draft.id ?? '',
+    },
+  )
+  if (rows.length < 1) return null
+  const others = await Promise.all(rows.map(row => ruleOf(sql, row)))
+  const self = { ...(await ruleFor(sql, { ...draft, id: draft.id ?? 'new', workspaceId, enabledAt: null })) }
+  const [trouble] = ringTroubles([...others, self]).filter(t => t.rules.includes(self.id))
+  if (!trouble) return null
+  return `Together with other rules this makes a ring, and the ${FIELD_WORDS[trouble.field]} would come back changed from its way round. Let it go one way only in one of them, or leave it out.`
+}
+
+export interface Preview {
+  problem: string | null
+  counts: Record<'make' | 'change' | 'remove' | 'match' | 'none' | 'outside' | 'conflict' | 'stopped', number>
+  decisions: (Pick<Decision, 'effect' | 'on' | 'reason' | 'title' | 'a' | 'b'> & {
+    overridden: Overridden[]
+    held: { field: string; reason: string; a?: unknown; b?: unknown }[]
+    fields: { side: Side; field: string; before: unknown; after: unknown }[]
+    stopped: boolean
+  })[]
+  sides: { a: number; b: number }
+  /** Tied items that go along to another calendar or list than before. */
+  moving: number
+  kinds: { a: 'task' | 'event'; b: 'task' | 'event' }
+  /** Where the rule promises less than elsewhere. */
+  weaker: string[]
+}
+
+const NO_COUNTS = { make: 0, change: 0, remove: 0, match: 0, none: 0, outside: 0, conflict: 0, stopped: 0 }
+
+export interface Progress {
+  read: number
+  of: number
+}
+
+/** Previews that somebody waits for on this server, by the name the waiting page gave them. */
+const underway = new Map<string, Progress>()
+/** How far one of this workspace has come; null when it is done, or never was. */
+export const progressOf = (workspaceId: string, watch: string): Progress | null =>
+  underway.get(`${workspaceId} ${watch}`) ?? null
+
+export async function previewRule(
+  ctx: Context,
+  workspaceId: string,
+  draft: RuleDraftInput,
+  watch: string | null = null,
+): Promise<Preview> {
+  if (watch === null) return lookThrough(ctx, workspaceId, draft, { read: 0, of: 0 })
+  const progress: Progress = { read: 0, of: 0 }
+  underway.set(`${workspaceId} ${watch}`, progress)
+  try {
+    return await lookThrough(ctx, workspaceId, draft, progress)
+  } finally {
+    underway.delete(`${workspaceId} ${watch}`)
+  }
+}
+
+async function lookThrough(
+  ctx: Context,
+  workspaceId: string,
+  draft: RuleDraftInput,
+  progress: Progress,
+): Promise<Preview> {
+  return ctx.db.snapshot(async sql => {
+    const existing = draft.id
+      ? await sql.one<RuleRow>('SELECT * FROM rules WHERE id = :id AND workspace_id = :workspaceId', {
+          id: draft.id,
+          workspaceId,
+        })
+      : null
+    const problem = (await wrongPair(sql, workspaceId, draft)) ?? (await frozenBecause(sql, draft.a, draft.b))
+    const kinds = { a: 'task' as const, b: 'event' as const }
+    if (problem)
+      return {
+        problem,
+        counts: NO_COUNTS,
+        decisions: [],
+        sides: { a: 0, b: 0 },
+        moving: 0,
+        kinds,
+        weaker: [],
+      }
+    const rule = await ruleFor(sql, {
+      id: existing?.id ?? 'preview',
+      workspaceId,
+      a: draft.a,
+      b: draft.b,
+      settings: settingsOf(draft.settings),
+      enabledAt: existing?.enabled_at ?? ctx.now(),
+    })
+    const held = await sql.one<{ n: number }>(
+      `SELECT COUNT(*) AS n FROM mirrors WHERE collection_id IN (:collections) AND presence = 'present'`,
+      { collections: [...rule.collections.a, ...rule.collections.b] },
+    )
+    progress.of = Number(held?.n ?? 0)
+    const input = await planInput(sql, rule, existing, null, ctx.now(), {
+      onRead: n => (progress.read += n),
+      ahead: true,
+    })
+    const decisions = await planKnowingPast(sql, input)
+    const homes = await homesOf(sql, rule, decisions)
+    const stopped = new Set(brake(decisions, await brakeTermsFor(ctx, sql, rule, homes, decisions)).stopped)
+    const shown = decisions.filter(
+      d =>
+        d.effect !== 'none' ||
+        ['no-hour', 'outside', 'held', 'would-not-fit', 'series', 'diverged'].includes(d.reason),
+    )
+    const counts = { ...NO_COUNTS }
+    for (const d of shown) {
+      if (stopped.has(d)) counts.stopped++
+      if (d.held.length > 0) counts.conflict++
+      if (d.reason === 'outside') counts.outside++
+      else if (d.effect === 'match') {
+        counts.match++
+        if (d.writes.length > 0) counts.change++
+      } else if (d.effect !== 'release' && d.held.length === 0) counts[d.effect]++
+    }
+    return {
+      problem: null,
+      counts,
+      kinds: rule.kinds,
+      weaker: await weakerPromises(
+        sql,
+        SIDES.flatMap(s => rule.collections[s]),
+      ),
+      moving:
+        existing && existing.b_collection !== draft.b
+          ? await goingAlong(sql, existing.id, existing.b_collection)
+          : 0,
+      sides: {
+        a: input.untied.a.length + input.pairs.length,
+        b: input.untied.b.length + input.pairs.length,
+      },
+      decisions: shown.slice(0, LISTED).map(d => ({
+        effect: d.effect,
+        on: d.on,
+        reason: d.reason,
+        title: d.title,
+        a: d.a,
+        b: d.b,
+        overridden: d.overridden,
+        held: d.held.map(h => ({
+          field: h.field,
+          reason: h.reason,
+          ...(h.conflict && { a: h.conflict.a, b: h.conflict.b }),
+        })),
+        fields: d.writes.flatMap(w => w.fields.map(f => ({ side: w.side, ...f }))),
+        stopped: stopped.has(d),
+      })),
+    }
+  })
+}

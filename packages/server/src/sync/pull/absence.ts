@@ -1,0 +1,107 @@
+import type { Connector, RemoteItem } from '@loom/connectors'
+import { fateOf, type Namesake, observe, type Sighting } from '@loom/core'
+import {
+  mirrorOf,
+  type MirrorRow,
+  mirrorRows,
+  putMirrors,
+  remoteItemOf,
+  setPresence,
+} from '../../data/mirrors.ts'
+import type { Sql } from '../../data/database.ts'
+import { type CollectionRow, keepUnknown, placeOf, present } from './fold.ts'
+import type { Look } from './look.ts'
+
+/** What a listing no longer names is not gone for that: it may have moved, or the listing may be wrong. */
+
+/**
+ * An item that a listing left out: asked for by id, then looked for elsewhere, and only then gone. While not all
+ * collections of the connection could be read, nothing is: it waits.
+ */
+export async function judgeAbsence(
+  look: Look,
+  remoteId: string,
+  collection: CollectionRow,
+  allRead: boolean,
+): Promise<boolean | 'waits'> {
+  const { ctx, row, connector, lease } = look
+  const startedAt = ctx.now()
+  const [before] = await mirrorRows(ctx.db, row.id, [remoteId])
+  if (!before) {
+    await ctx.db.run('DELETE FROM problems WHERE collection_id = :id AND remote_id = :remoteId', {
+      id: collection.id,
+      remoteId,
+    })
+    return false
+  }
+  if (before.presence === 'gone') return false
+  const read = await connector.read(collection.remote_id, remoteId)
+  if (before.presence === 'arriving') {
+    // What was never planned with is forgotten where it has left again.
+    if (read.kind === 'absent') await ctx.db.run('DELETE FROM mirrors WHERE id = :id', { id: before.id })
+    return false
+  }
+  const found = read.kind === 'found' ? read.item : null
+  const namesakes = read.kind === 'absent' ? await namesakesOf(ctx.db, connector, before) : []
+  const fate = fateOf(read.kind === 'problem' ? 'unreadable' : found, namesakes)
+  if (fate.kind === 'unclear') return false
+  if (fate.kind === 'lives') {
+    const seen = found ?? { ...fate.at, original: '' }
+    return sightingElsewhere(look, before, seen, startedAt)
+  }
+  if (!allRead) return 'waits'
+  await ctx.db.commit(async sql => {
+    await lease.check(sql)
+    await setPresence(sql, [before.id], 'gone')
+    sql.tell(row.workspace_id, { topics: ['cloth'], exact: true }, [before.id])
+  })
+  return true
+}
+
+/** What bears the uid of an item at other places of its service. */
+export async function namesakesOf(sql: Sql, connector: Connector, of: MirrorRow): Promise<Namesake[]> {
+  const found = await connector.locate(remoteItemOf(of).uid)
+  const ids = found.map(f => f.remoteId)
+  const held = new Map((await mirrorRows(sql, of.connection_id, ids)).map(r => [r.remote_id, mirrorOf(r)]))
+  return found.map(at => ({ at, held: held.get(at.remoteId)?.presence ?? null }))
+}
+
+/** The item lives on, perhaps in another collection and under another id: its mirror and tie follow. */
+async function sightingElsewhere(
+  { ctx, row, lease, gate }: Look,
+  before: MirrorRow,
+  seen: RemoteItem,
+  startedAt: number,
+): Promise<boolean> {
+  const judged = gate.judge(seen, present(before))
+  const { item } = judged
+  const home = await ctx.db.one<{ id: string; synced_at: number | null; unknown_statuses: string }>(
+    'SELECT id, synced_at, unknown_statuses FROM collections WHERE connection_id = :id AND remote_id = :remoteId',
+    { id: row.id, remoteId: item.collectionId },
+  )
+  const looked = { before: home?.synced_at ?? 0, now: startedAt, skew: gate.skew }
+  const sighting: Sighting = { ...item, collectionId: home?.id ?? before.collection_id }
+  const result = observe(present(before), sighting, looked, before.id)
+  if (result.kind === 'same') return false
+  await ctx.db.commit(async sql => {
+    await lease.check(sql)
+    const [twin] = item.remoteId === before.remote_id ? [] : await mirrorRows(sql, row.id, [item.remoteId])
+    // What was mirrored at the new place a moment ago is this same item: the older mirror, which ties
+    // and our own layer hang on, takes its place.
+    if (twin) await takeOver(sql, before.id, twin.id)
+    const presence = judged.entry === 'in' ? ('present' as const) : ('outside' as const)
+    if (home && seen.unknownStatus) await keepUnknown(sql, home, [seen.unknownStatus])
+    await putMirrors(sql, placeOf(row), [{ mirror: { ...result.mirror, presence }, original: item.original }])
+    sql.tell(row.workspace_id, { topics: ['cloth'] }, [before.id])
+  })
+  return true
+}
+
+/** Two mirrors are of one item: what hangs on the later one hangs on the earlier from now on. */
+async function takeOver(sql: Sql, id: string, twin: string): Promise<void> {
+  for (const column of ['a_mirror', 'b_mirror'])
+    await sql.run(`UPDATE IGNORE ties SET ${column} = :id WHERE ${column} = :twin`, { id, twin })
+  for (const table of ['intents', 'journal', 'own_layer', 'left_out'])
+    await sql.run(`UPDATE IGNORE ${table} SET mirror_id = :id WHERE mirror_id = :twin`, { id, twin })
+  await sql.run('DELETE FROM mirrors WHERE id = :twin', { twin })
+}

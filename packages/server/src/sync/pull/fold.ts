@@ -1,0 +1,241 @@
+import { setImmediate as turn } from 'node:timers/promises'
+import { type Connector, type DeltaPage, emptyPage, type RemoteItem } from '@loom/connectors'
+import { mayBeStale, mayHaveMovedHere, type Mirror, observe, type Sighting } from '@loom/core'
+import type { Sql } from '../../data/database.ts'
+import { newId } from '../../data/ids.ts'
+import {
+  type MirrorRow,
+  mirrorOf,
+  mirrorRows,
+  putMirrors,
+  remoteItemOf,
+  setPresence,
+} from '../../data/mirrors.ts'
+import type { ConnectionRow } from '../../context/context.ts'
+import { harmInWords, harmsOnlyItself } from '../../data/harm.ts'
+import { LeaseLost } from '../../data/leases.ts'
+import type { Look } from './look.ts'
+
+/** What a page of a listing brings, folded into the mirror. */
+
+export interface CollectionRow {
+  id: string
+  remote_id: string
+  sync_token: string | null
+  synced_at: number | null
+  trouble: string | null
+  import_cursor: string | null
+  import_done: number
+  unknown_statuses: string
+  /** How many items of it were not understood when this look began. */
+  problems: number
+}
+
+/** What we hold of an item, without our own layer, as the next sighting is compared with it. */
+export const present = (row: MirrorRow): Mirror => ({ ...mirrorOf(row), item: remoteItemOf(row) })
+
+export const placeOf = (row: ConnectionRow) => ({
+  workspaceId: row.workspace_id,
+  connectionId: row.id,
+  zone: row.workspace_zone,
+})
+
+/** What was asked for under other settings, or for an import that was stopped, no longer comes in. */
+async function settingsHold(sql: Sql, row: ConnectionRow): Promise<void> {
+  const now = await sql.one<{ settings_version: number }>(
+    'SELECT settings_version FROM connections WHERE id = :id LOCK IN SHARE MODE',
+    { id: row.id },
+  )
+  if (now?.settings_version !== row.settings_version) throw new LeaseLost('the settings have changed')
+}
+
+type SameUid = Pick<Mirror, 'remoteId' | 'presence'>
+
+/** What we held of items by their uids before this look began, wherever they are. */
+async function heldByUid(
+  sql: Sql,
+  connectionId: string,
+  uids: string[],
+  before: number,
+): Promise<Map<string, SameUid[]>> {
+  const found = new Map<string, SameUid[]>()
+  if (uids.length === 0) return found
+  for (const { uid, ...held } of await sql.rows<SameUid & { uid: string }>(
+    `SELECT uid, remote_id AS remoteId, presence FROM mirrors
+     WHERE connection_id = :connectionId AND uid IN (:uids) AND presence <> 'gone' AND series_id IS NULL
+       AND first_seen_at < :before`,
+    { connectionId, uids, before },
+  ))
+    found.set(uid, [...(found.get(uid) ?? []), held])
+  return found
+}
+
+/** When a page was asked for, and how far a first import has come with it; `lookedFrom`: when this look began. */
+export interface PageTimes {
+  startedAt: number
+  lookedFrom: number
+  imported: number | null
+}
+
+/**
+ * Folds one page into the mirror. Where something in it is refused, the page is halved until that is alone; it is then
+ * listed with the reason, and the rest is in. Returns how many items are new or changed.
+ */
+export async function fold(
+  look: Look,
+  collection: CollectionRow,
+  page: DeltaPage,
+  times: PageTimes,
+): Promise<number> {
+  try {
+    return await foldAtOnce(look, collection, page, times)
+  } catch (error) {
+    const { items } = page
+    if (!harmsOnlyItself(error) || items.length === 0) throw error
+    const [only, ...more] = items
+    if (only && more.length === 0) {
+      look.ctx.log.warn(
+        { err: error, connectionId: look.row.id, item: only.remoteId },
+        'an item was set aside: it cannot be stored or worked with',
+      )
+      const { remoteId, revision, original } = only
+      const problem = { remoteId, revision, original: original.slice(0, KEPT), reason: harmInWords(error) }
+      const without = { ...page, items: [], problems: [...page.problems, problem] }
+      return foldAtOnce(look, collection, without, times)
+    }
+    const half = Math.ceil(items.length / 2)
+    const first = { ...emptyPage(page.full), items: items.slice(0, half) }
+    const before = await fold(look, collection, first, { ...times, imported: null })
+    return before + (await fold(look, collection, { ...page, items: items.slice(half) }, times))
+  }
+}
+
+/** As much of what was set aside is kept as a person needs to recognise it. */
+const KEPT = 100_000
+
+async function foldAtOnce(
+  { ctx, row, connector, lease, gate }: Look,
+  collection: CollectionRow,
+  page: DeltaPage,
+  { startedAt, lookedFrom, imported }: PageTimes,
+): Promise<number> {
+  const looked = { before: collection.synced_at ?? 0, now: startedAt, skew: gate.skew }
+  const ids = page.items.map(i => i.remoteId)
+  const known = new Map((await mirrorRows(ctx.db, row.id, ids)).map(r => [r.remote_id, r]))
+  const put: { mirror: Mirror; original: string }[] = []
+  const moved: string[] = []
+  const unknown = new Set(JSON.parse(collection.unknown_statuses) as string[])
+  const before = unknown.size
+  const unheld = page.items.filter(i => known.get(i.remoteId)?.presence !== 'present')
+  const sameUid = await heldByUid(ctx.db, row.id, [...new Set(unheld.map(i => i.item.uid))], lookedFrom)
+  for (const [n, listed] of page.items.entries()) {
+    if (n % 50 === 49) await turn()
+    const row = known.get(listed.remoteId)
+    const held = row ? present(row) : null
+    const item = await asItIs(connector, collection, listed, held)
+    if (!item) continue
+    if (item.unknownStatus) unknown.add(item.unknownStatus)
+    const judged = gate.judge(item, held)
+    if (judged.entry === 'out') continue
+    const sighting: Sighting = { ...judged.item, collectionId: collection.id }
+    const result = observe(held, sighting, looked, held?.id ?? newId())
+    if (judged.entry === 'leaves') {
+      const mirror = result.kind === 'same' ? held : result.mirror
+      if (!mirror) continue
+      put.push({ mirror: { ...mirror, presence: 'outside' }, original: item.original })
+      moved.push(mirror.id)
+      continue
+    }
+    if (result.kind === 'same') continue
+    const arrives =
+      held?.presence !== 'present' && mayHaveMovedHere(sighting, sameUid.get(item.item.uid) ?? [])
+    const { mirror } = result
+    put.push({ mirror: arrives ? { ...mirror, presence: 'arriving' } : mirror, original: item.original })
+    // Of a series, what changed may be one of its dates, of which the series itself says nothing.
+    const { item: said } = result.mirror
+    if (result.kind === 'changed' || (said.kind === 'event' && said.recurring)) moved.push(result.mirror.id)
+  }
+  if (put.length === 0 && page.problems.length === 0 && unknown.size === before && imported === null) return 0
+  await ctx.db.commit(async sql => {
+    await lease.check(sql)
+    await settingsHold(sql, row)
+    await putMirrors(sql, placeOf(row), put)
+    if (page.problems.length > 0) await keepProblems(sql, row, collection, page, startedAt)
+    if (ids.length > 0 && collection.problems > 0)
+      await sql.run('DELETE FROM problems WHERE collection_id = :id AND remote_id IN (:ids)', {
+        id: collection.id,
+        ids,
+      })
+    if (unknown.size > before) await keepUnknown(sql, collection, unknown)
+    if (imported !== null)
+      await sql.run(
+        `UPDATE collections SET import_done = :done, import_total = IFNULL(:total, import_total), import_cursor = :cursor
+         WHERE id = :id`,
+        { id: collection.id, done: imported, total: page.total, cursor: page.cursor },
+      )
+    const exact = page.problems.length === 0 ? { exact: true as const } : {}
+    sql.tell(row.workspace_id, { topics: ['cloth', 'connections'], ...exact }, moved)
+  })
+  collection.problems += page.problems.length
+  return moved.length
+}
+
+/** What a listing shows as older than we know it is asked for by id; null when it is not there. */
+async function asItIs(
+  connector: Connector,
+  collection: CollectionRow,
+  listed: RemoteItem,
+  held: Mirror | null,
+): Promise<RemoteItem | null> {
+  if (connector.capabilities.listing === 'as-it-is' || !mayBeStale(held, listed)) return listed
+  const read = await connector.read(collection.remote_id, listed.remoteId)
+  return read.kind === 'found' && read.item.collectionId === collection.remote_id ? read.item : null
+}
+
+/** Names statuses that have no meaning yet, for somebody to give them one. */
+export async function keepUnknown(
+  sql: Sql,
+  { id, unknown_statuses: known }: Pick<CollectionRow, 'id' | 'unknown_statuses'>,
+  words: Iterable<string>,
+): Promise<void> {
+  const unknown = [...new Set([...(JSON.parse(known) as string[]), ...words])].slice(0, 100)
+  await sql.run('UPDATE collections SET unknown_statuses = :unknown WHERE id = :id', {
+    id,
+    unknown: JSON.stringify(unknown),
+  })
+}
+
+async function keepProblems(
+  sql: Sql,
+  row: ConnectionRow,
+  collection: CollectionRow,
+  page: DeltaPage,
+  seenAt: number,
+): Promise<void> {
+  // What can no longer be understood is neither planned with nor drawn until it can be again.
+  const held = await mirrorRows(
+    sql,
+    row.id,
+    page.problems.map(p => p.remoteId),
+  )
+  await setPresence(
+    sql,
+    held.map(h => h.id),
+    'missing',
+  )
+  await sql.insert(
+    `INSERT INTO problems (collection_id, remote_id, workspace_id, revision, reason, original, seen_at) VALUES :rows
+     ON DUPLICATE KEY UPDATE revision = VALUES(revision), reason = VALUES(reason), original = VALUES(original)`,
+    {
+      rows: page.problems.map(p => [
+        collection.id,
+        p.remoteId,
+        row.workspace_id,
+        p.revision,
+        p.reason,
+        p.original,
+        seenAt,
+      ]),
+    },
+  )
+}

@@ -1,0 +1,44 @@
+import type { RemoteItem } from '@loom/connectors'
+import { entry, type Mirror, type Scope, type Task, trimmed } from '@loom/core'
+import { type ConnectionRow, connectorOf, type Context, scopeOf } from '../../context/context.ts'
+
+/** What of a service comes in, and how it reads once it does. Everything seen of a connection passes here. */
+export interface Gate {
+  scope: Scope
+  /** The service's clock minus ours, ms. */
+  skew: number
+  judge(item: RemoteItem, held: Mirror | null): { entry: 'in' | 'out' | 'leaves'; item: RemoteItem }
+}
+
+export async function gateOf(ctx: Context, row: ConnectionRow): Promise<Gate> {
+  const scope = scopeOf(row)
+  const me = await ctx.db.one<{ remote_id: string }>(
+    'SELECT remote_id FROM people WHERE connection_id = :id AND is_me = 1',
+    { id: row.id },
+  )
+  const picks = new Set(
+    (
+      await ctx.db.rows<{ remote_id: string }>('SELECT remote_id FROM picks WHERE connection_id = :id', {
+        id: row.id,
+      })
+    ).map(p => p.remote_id),
+  )
+  const connector = await connectorOf(ctx, row)
+  const terms = { me: me?.remote_id ?? null, now: ctx.now(), zone: row.workspace_zone }
+  return {
+    scope,
+    skew: connector.skew(),
+    judge(seen, held) {
+      const item = { ...seen, item: trimmed(scope, withKnownStatus(seen, held)) }
+      const isIn = held !== null && (held.presence === 'present' || held.presence === 'missing')
+      return { item, entry: entry(scope, item.item, { ...terms, picked: picks.has(seen.remoteId), isIn }) }
+    },
+  }
+}
+
+/** A status without a meaning changes nothing: what we held stays. */
+function withKnownStatus(seen: RemoteItem, held: Mirror | null): RemoteItem['item'] {
+  const { item } = seen
+  if (!seen.unknownStatus || item.kind !== 'task' || held?.item.kind !== 'task') return item
+  return { ...item, status: held.item.status } satisfies Task
+}

@@ -1,0 +1,13 @@
+import type { Connector } from '@loom/connectors'
+import type { ConnectionRow, Context } from '../../context/context.ts'
+import type { Gate } from './gate.ts'
+import type { Lease } from '../../data/leases.ts'
+
+/** What one look at a connection is about. */
+export interface Look {
+  ctx: Context
+  row: ConnectionRow
+  connector: Connector
+  lease: Lease
+  gate: Gate
+}

@@ -1,0 +1,200 @@
+import { type Connector, type DeltaPage, emptyPage, ServiceError } from '@loom/connectors'
+import type { Sql } from '../../data/database.ts'
+import { judgeAbsence } from './absence.ts'
+import { admitArrivals } from './arrivals.ts'
+import type { ConnectionRow, Context } from '../../context/context.ts'
+import { type CollectionRow, fold, type PageTimes } from './fold.ts'
+import { gateOf } from './gate.ts'
+import { harmsOnlyItself } from '../../data/harm.ts'
+import type { Lease } from '../../data/leases.ts'
+import type { Look } from './look.ts'
+
+/**
+ * Reads what is new at one service into the mirror, page by page. All collections of a connection are read
+ * before any absence is judged: an item that left one may have arrived in another.
+ */
+
+export async function collectionsOf(sql: Sql, connectionId: string): Promise<CollectionRow[]> {
+  return sql.rows<CollectionRow>(
+    `SELECT id, remote_id, sync_token, synced_at, trouble, import_cursor, import_done, unknown_statuses,
+       (SELECT COUNT(*) FROM problems p WHERE p.collection_id = c.id) AS problems
+     FROM collections c WHERE connection_id = :connectionId AND takes_part = 1`,
+    { connectionId },
+  )
+}
+
+/** Which revisions we hold of present items, so that a listing need not fetch what is the same. */
+async function revisionsOf(sql: Sql, collectionId: string): Promise<Map<string, string>> {
+  const rows = await sql.rows<{ remote_id: string; revision: string }>(
+    `SELECT remote_id, revision FROM mirrors WHERE collection_id = :collectionId AND presence = 'present'
+     UNION ALL SELECT remote_id, revision FROM problems WHERE collection_id = :collectionId`,
+    { collectionId },
+  )
+  return new Map(rows.map(r => [r.remote_id, r.revision]))
+}
+
+export interface Observed {
+  changed: boolean
+  /** How many items were seen new or changed. */
+  items: number
+  /** Whether `between` broke it off before its end. */
+  stopped: boolean
+}
+
+/** Between two pages: other work of the connection; false ends the reading here, to go on another time. */
+export type Between = () => Promise<boolean>
+
+export async function observeConnection(
+  ctx: Context,
+  row: ConnectionRow,
+  connector: Connector,
+  lease: Lease,
+  between: Between = async () => true,
+): Promise<Observed> {
+  const collections = await collectionsOf(ctx.db, row.id)
+  const look: Look = { ctx, row, connector, lease, gate: await gateOf(ctx, row) }
+  const hinted = [...(ctx.hints.get(row.id) ?? [])]
+  ctx.hints.delete(row.id)
+  const seen = new Set<string>()
+  const left: { remoteId: string; collection: CollectionRow }[] = []
+  const ends: { collection: CollectionRow; token: string | null; startedAt: number }[] = []
+  const out: Observed = { changed: false, items: 0, stopped: false }
+  const lookedFrom = ctx.now()
+  for (const collection of collections) {
+    const startedAt = ctx.now()
+    try {
+      const read = await readCollection(look, collection, { startedAt, lookedFrom }, between, out)
+      for (const id of read.seen) seen.add(id)
+      if (read.token === undefined) return { ...out, stopped: true }
+      for (const remoteId of read.left) left.push({ remoteId, collection })
+      ends.push({ collection, token: read.token, startedAt })
+      if (collection.trouble) await freeze(ctx, row, collection, null)
+    } catch (error) {
+      if (!(error instanceof ServiceError) || error.trouble !== 'missing') throw error
+      // The list or calendar is not there now: what is tied in it waits, nothing is deleted for it.
+      await freeze(
+        ctx,
+        row,
+        collection,
+        'It can no longer be found at the service. What is tied in it waits, and so does what was deleted from the other lists of this account: it may have been moved there.',
+      )
+    }
+  }
+  const judged = new Set<string>()
+  const allRead = ends.length === collections.length
+  /** Those whose absences could not be settled: what they said is asked for again. */
+  const undecided = new Set<string>()
+  const [anywhere] = collections
+  if (anywhere) for (const remoteId of hinted) left.push({ remoteId, collection: anywhere })
+  for (const { remoteId, collection } of left) {
+    if (seen.has(remoteId) || judged.has(remoteId)) continue
+    judged.add(remoteId)
+    const verdict = await judgeAbsence(look, remoteId, collection, allRead).catch((error: unknown) => {
+      if (!harmsOnlyItself(error)) throw error
+      ctx.log.warn({ err: error, connectionId: row.id, item: remoteId }, 'an absence could not be judged')
+      return 'waits' as const
+    })
+    if (verdict === 'waits') undecided.add(collection.id)
+    else if (verdict) {
+      out.changed = true
+      out.items++
+    }
+  }
+  if (anywhere && allRead && (await admitArrivals(look, anywhere))) out.changed = true
+  // Only now is the reading complete: a crash before this reads the same again.
+  for (const { collection, token, startedAt } of ends.filter(e => !undecided.has(e.collection.id)))
+    await ctx.db.run(
+      // Settings that were changed meanwhile, and a full comparison asked for meanwhile, want a reading of their own.
+      `UPDATE collections c JOIN connections n ON n.id = c.connection_id
+       SET c.sync_token = :token, c.synced_at = :at, c.import_cursor = NULL
+       WHERE c.id = :id AND n.settings_version = :version AND c.sync_token <=> :begun`,
+      {
+        id: collection.id,
+        token,
+        begun: collection.sync_token,
+        at: startedAt,
+        version: row.settings_version,
+      },
+    )
+  if (ends.some(e => e.collection.synced_at === null)) {
+    await ctx.db.commit(async sql => sql.tell(row.workspace_id, { topics: ['connections', 'rules'] }))
+  }
+  return out
+}
+
+/** As many items are folded in one go: whoever else has something to do waits for no more. */
+const PART = 200
+
+/** Pages cut into parts; the last of each page carries all that is not an item. */
+async function* inParts(pages: AsyncIterable<DeltaPage>): AsyncGenerator<DeltaPage & { last: boolean }> {
+  for await (const page of pages) {
+    const { items } = page
+    let from = 0
+    for (; from + PART < items.length; from += PART) {
+      const part = items.slice(from, from + PART)
+      yield { ...emptyPage(page.full), items: part, last: false }
+    }
+    yield { ...page, items: items.slice(from), last: true }
+  }
+}
+
+/** All pages of one collection. The token is undefined when `between` ended it early. */
+async function readCollection(
+  look: Look,
+  collection: CollectionRow,
+  times: Omit<PageTimes, 'imported'>,
+  between: Between,
+  out: Observed,
+): Promise<{ token: string | null | undefined; left: string[]; seen: Set<string> }> {
+  const { ctx, connector } = look
+  const seen = new Set<string>()
+  const left = new Set<string>()
+  const first = collection.synced_at === null
+  const { import_cursor: cursor } = collection
+  // What a listing that is begun again finds unchanged was counted before it broke off.
+  let done = cursor === null ? 0 : collection.import_done
+  let revisions: Promise<Map<string, string>> | null = null
+  const pages = connector.delta(collection.remote_id, collection.sync_token, {
+    cursor,
+    revisions: () => (revisions ??= revisionsOf(ctx.db, collection.id)),
+  })
+  for await (const page of inParts(pages)) {
+    done += page.items.length + page.problems.length + (cursor === null ? page.unchanged.length : 0)
+    // How far it has come is kept together with where it would go on.
+    const imported = first && page.last ? done : null
+    const folded = await fold(look, collection, page, { ...times, imported })
+    out.changed ||= folded > 0
+    out.items += folded
+    for (const i of page.items) seen.add(i.remoteId)
+    for (const p of page.problems) seen.add(p.remoteId)
+    for (const id of page.unchanged) seen.add(id)
+    for (const id of page.left) left.add(id)
+    // Nothing is written between the parts of a page: what we wrote would be older in the next part.
+    if (!page.last) continue
+    if (page.cursor === null) {
+      // A listing that was taken up again in the middle says nothing about what stood before that.
+      if (page.full && cursor === null)
+        for (const { remote_id } of await ctx.db.rows<{ remote_id: string }>(
+          `SELECT remote_id FROM mirrors WHERE collection_id = :id AND presence <> 'gone' AND series_id IS NULL`,
+          { id: collection.id },
+        ))
+          if (!seen.has(remote_id)) left.add(remote_id)
+      return { token: page.token, left: [...left], seen }
+    }
+    if (!(await between())) return { token: undefined, left: [], seen }
+  }
+  return { token: collection.sync_token, left: [...left], seen }
+}
+
+async function freeze(
+  ctx: Context,
+  row: ConnectionRow,
+  collection: CollectionRow,
+  trouble: string | null,
+): Promise<void> {
+  if (collection.trouble === trouble) return
+  await ctx.db.commit(async sql => {
+    await sql.run('UPDATE collections SET trouble = :trouble WHERE id = :id', { id: collection.id, trouble })
+    sql.tell(row.workspace_id, { topics: ['connections', 'rules'] })
+  })
+}

@@ -1,0 +1,85 @@
+import { BOUNDARY_VERSION, type Mirror, readCalendarObject, trimmed } from '@loom/core'
+import {
+  mirrorOf,
+  type MirrorRow,
+  MIRRORS,
+  putMirrors,
+  remoteItemOf,
+  setPresence,
+} from '../../data/mirrors.ts'
+import { type ConnectionRow, type Context, scopeOf } from '../../context/context.ts'
+import { placeOf } from './fold.ts'
+import type { Lease } from '../../data/leases.ts'
+
+/**
+ * What was taken in by an earlier version of the boundary is read again from the kept originals: what is no longer
+ * understood is out of sight and listed, what reads otherwise is kept so. What was not understood is asked for anew by
+ * the full listing that follows.
+ */
+
+const AT_ONCE = 200
+
+type Kept = MirrorRow & { original: string }
+
+export async function readAgain(ctx: Context, row: ConnectionRow, lease: Lease): Promise<void> {
+  if (row.read_by === BOUNDARY_VERSION) return
+  for (let after = ''; ;) {
+    const kept = await ctx.db.rows<Kept>(
+      `${MIRRORS.replace('SELECT', 'SELECT p.original,')}
+       JOIN collections k ON k.id = m.collection_id JOIN payloads p ON p.mirror_id = m.id
+       WHERE m.connection_id = :id AND m.presence = 'present' AND m.series_id IS NULL AND m.id > :after
+       ORDER BY m.id LIMIT ${AT_ONCE}`,
+      { id: row.id, after },
+    )
+    const last = kept.at(-1)
+    if (!last) break
+    after = last.id
+    await readPart(ctx, row, lease, kept)
+  }
+  await ctx.db.commit(async sql => {
+    await lease.check(sql)
+    await sql.run(
+      `DELETE p FROM problems p JOIN collections k ON k.id = p.collection_id WHERE k.connection_id = :id`,
+      { id: row.id },
+    )
+    await sql.run(
+      'UPDATE collections SET sync_token = NULL WHERE connection_id = :id AND import_cursor IS NULL',
+      { id: row.id },
+    )
+    await sql.run('UPDATE connections SET read_by = :version WHERE id = :id', {
+      id: row.id,
+      version: BOUNDARY_VERSION,
+    })
+    sql.tell(row.workspace_id, { topics: ['connections'] })
+  })
+}
+
+async function readPart(
+  ctx: Context,
+  row: ConnectionRow,
+  lease: Lease,
+  kept: readonly Kept[],
+): Promise<void> {
+  const scope = scopeOf(row)
+  const gone: string[] = []
+  const changed: { mirror: Mirror; original: string }[] = []
+  for (const k of kept) {
+    // What a service tells in terms of its own comes whole with the listing that follows.
+    if (!/^BEGIN:VCALENDAR/i.test(k.original)) continue
+    const read = readCalendarObject(k.original)
+    if (read.kind === 'not-understood') gone.push(k.id)
+    else if (JSON.stringify(trimmed(scope, read.value)) !== JSON.stringify(remoteItemOf(k)))
+      // Its revision goes, so that the listing brings it through everything that what comes in passes.
+      changed.push({ mirror: { ...mirrorOf(k), item: remoteItemOf(k), revision: '' }, original: k.original })
+  }
+  if (gone.length + changed.length === 0) return
+  await ctx.db.commit(async sql => {
+    await lease.check(sql)
+    await setPresence(sql, gone, 'missing')
+    await putMirrors(sql, placeOf(row), changed)
+    sql.tell(row.workspace_id, { topics: ['cloth', 'connections'] }, [
+      ...gone,
+      ...changed.map(c => c.mirror.id),
+    ])
+  })
+}

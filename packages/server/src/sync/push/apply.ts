@@ -1,0 +1,232 @@
+import type { Connector, RemoteWrite, WriteResult } from '@loom/connectors'
+import { asInPatch, type ItemPatch, sameRaw } from '@loom/core'
+import { chunks } from '../../data/chunks.ts'
+import { type MirrorRow, mirrorOf, MIRRORS, remoteItemOf } from '../../data/mirrors.ts'
+import { ask } from './asking.ts'
+import { CHANGED_MEANWHILE, conclude, type Outcome } from './conclude.ts'
+import type { ConnectionRow, Context } from '../../context/context.ts'
+import { type Gate, gateOf } from '../pull/gate.ts'
+import { harmInWords, harmsOnlyItself } from '../../data/harm.ts'
+import { backoff } from '../log/health.ts'
+import {
+  bodyOf,
+  hasMovedOn,
+  INTENT_COLUMNS,
+  type IntentBody,
+  type IntentRow,
+  type Job,
+  roundIn,
+} from '../log/intents.ts'
+import { objectOf } from './landing.ts'
+import type { Lease } from '../../data/leases.ts'
+import { refuse } from './not-written.ts'
+
+/** Sends a connection's open intents as things stand when each goes out. */
+
+interface Due {
+  id: string
+  tried_at: number | null
+  /** Of what is a date: its series. */
+  series_id: string | null
+}
+
+/**
+ * Said before it is done, and only of what goes out next: after a crash, an answer of "it is there already" is then
+ * known for ours; and from now on nobody adds to these intents.
+ */
+async function claim(ctx: Context, due: readonly Due[]): Promise<IntentRow[]> {
+  const ids = due.map(d => d.id)
+  await ctx.db.run(
+    `UPDATE intents SET attempts = attempts + 1, tried_at = :now WHERE id IN (:ids) AND state = 'open'`,
+    { ids, now: Date.now() },
+  )
+  const rows = await ctx.db.rows<Omit<IntentRow, 'tries' | 'tried_before'> & { attempts: number }>(
+    `SELECT ${INTENT_COLUMNS} FROM intents WHERE id IN (:ids) AND state = 'open' ORDER BY member_id IS NULL, made_seq`,
+    { ids },
+  )
+  const before = new Map(due.map(d => [d.id, d.tried_at]))
+  return rows.map(row => ({ ...row, tries: row.attempts - 1, tried_before: before.get(row.id) ?? null }))
+}
+
+/** Returns, for each intent that was ended, how long after it was made, ms. */
+export async function applyDue(
+  ctx: Context,
+  conn: ConnectionRow,
+  connector: Connector,
+  lease: Lease,
+): Promise<number[]> {
+  const due = await ctx.db.rows<Due>(
+    `SELECT i.id, i.tried_at, m.series_id FROM intents i LEFT JOIN mirrors m ON m.id = i.mirror_id
+     WHERE i.connection_id = :id AND i.state = 'open' AND i.next_try_at <= :now
+     ORDER BY i.member_id IS NULL, i.made_seq LIMIT 200`,
+    { id: conn.id, now: Date.now() },
+  )
+  if (due.length === 0) return []
+  const ended: number[] = []
+  const gate = await gateOf(ctx, conn)
+  /** Null once it has come to nothing, or has to be planned anew. */
+  const ready = async (row: IntentRow): Promise<Job | null> => {
+    const job = await prepare(ctx, row).catch((error: unknown) => setAside(row, error))
+    if (job && !job.stale && !(await wasDoneMeanwhile(connector, job))) return job
+    if (job) await conclude(ctx, conn, connector, lease, job, { kind: 'conflict' }, 0)
+    ended.push(Date.now() - row.made_at)
+    return null
+  }
+  /** What cannot be written, or whose outcome cannot be kept, is refused, so that the others go on. */
+  const setAside = async (row: IntentRow, error: unknown): Promise<null> => {
+    if (!harmsOnlyItself(error)) throw error
+    ctx.log.error({ err: error, connectionId: conn.id, intent: row.id }, 'a write was set aside')
+    await refuse(ctx, row, null, bodyOf(row), harmInWords(error))
+    return null
+  }
+  const send = async (jobs: Job[]): Promise<void> => {
+    const startedAt = Date.now()
+    let results: WriteResult[]
+    try {
+      results = await connector.write(jobs.map(j => j.remote))
+    } catch (error) {
+      const [only, ...more] = jobs
+      if (!only || !harmsOnlyItself(error)) throw error
+      if (more.length === 0) await setAside(only.row, error)
+      else for (const job of jobs) await send([job])
+      return
+    }
+    for (const [k, job] of jobs.entries()) {
+      const result = results[k]
+      if (!result) continue
+      if (result.kind === 'retry') {
+        await later(ctx, job, result)
+        throw result.error
+      }
+      if (result.kind === 'unsure') {
+        await ask(ctx, job, result)
+        continue
+      }
+      const outcome = through(gate, job, result)
+      await conclude(ctx, conn, connector, lease, job, outcome, Date.now() - startedAt).catch(
+        (error: unknown) => setAside(job.row, error),
+      )
+      ended.push(Date.now() - job.row.made_at)
+    }
+  }
+  const go = async (some: readonly Due[]): Promise<void> => {
+    const jobs: Job[] = []
+    for (const row of await claim(ctx, some)) {
+      const job = await ready(row)
+      if (job) jobs.push(job)
+    }
+    if (jobs.length > 0) await send(jobs)
+  }
+  for (const some of chunks(
+    due.filter(d => d.series_id === null),
+    connector.capabilities.batch,
+  ))
+    await go(some)
+  // Dates of one series stand in one object: each write goes out upon what the one before it left.
+  for (const date of due) if (date.series_id !== null) await go([date])
+  return ended
+}
+
+/**
+ * An earlier try to complete a round of a repeating task had no answer. Where it took effect all the same, the
+ * service is in the next round by now, and trying again would complete that one too.
+ */
+async function wasDoneMeanwhile(connector: Connector, { row, body, mirror, remote }: Job): Promise<boolean> {
+  if (row.tries === 0 || roundIn(body) === null || !mirror) return false
+  const read = await connector.read(remote.collection, mirror.remote_id)
+  return read.kind === 'found' && hasMovedOn(body, read.item.item)
+}
+
+/** Before it was written down when a try went out, it was at least this long ago. */
+const triedAgo = (row: IntentRow): number | null =>
+  row.tries === 0 ? null : Date.now() - (row.tried_before ?? row.made_at)
+
+/** What a service returns of a write passes the gate like everything seen of it. */
+function through(gate: Gate, job: Job, result: Outcome): Outcome {
+  if (result.kind !== 'done' || !result.item) return result
+  const object = objectOf(job)
+  const held = object ? { ...mirrorOf(object), item: remoteItemOf(object) } : null
+  return { ...result, item: gate.judge(result.item, held).item }
+}
+
+/** The request for an intent as things stand now; null when it has come to nothing. */
+async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
+  const body = bodyOf(row)
+  const mirror = row.mirror_id
+    ? await ctx.db.one<MirrorRow>(`${MIRRORS} WHERE m.id = :id`, { id: row.mirror_id })
+    : null
+  const home = await ctx.db.one<{ remote_id: string }>('SELECT remote_id FROM collections WHERE id = :id', {
+    id: mirror?.collection_id ?? row.collection_id,
+  })
+  const drop = async (reason: string): Promise<null> => {
+    await refuse(ctx, row, mirror, body, reason)
+    return null
+  }
+  if (!home) return drop('Its calendar or list is no longer connected.')
+  const collection = home.remote_id
+  if (body.by === 'rule' && body.write.op === 'create')
+    return {
+      row,
+      body,
+      mirror,
+      series: null,
+      remote: { op: 'create', collection, item: body.write.item, triedAgoMs: triedAgo(row) },
+    }
+  if (body.by === 'maker') {
+    const { item, original } = body
+    const remote = {
+      op: 'create' as const,
+      collection,
+      item,
+      triedAgoMs: triedAgo(row),
+      ...(original && { original }),
+    }
+    return { row, body, mirror, series: null, remote }
+  }
+  if (!mirror || mirror.presence === 'gone') return drop('It is gone at its service.')
+  const write = writeOf(body, mirror)
+  if (!write) return null
+  if (body.by === 'person') {
+    const item = remoteItemOf(mirror)
+    const asSeen = !hasMovedOn(body, item) && sameRaw(asInPatch(item, body.before), body.before)
+    const shows = hasMovedOn(body, item) || sameRaw(asInPatch(item, body.patch), body.patch)
+    const alreadyOurs = row.tries > 0 && shows
+    if (!asSeen && !alreadyOurs) return drop(CHANGED_MEANWHILE)
+  }
+  if (mirror.series_id === null) {
+    const remote: RemoteWrite = { collection, remoteId: mirror.remote_id, ...write }
+    return { row, body, mirror, series: null, remote }
+  }
+  const series = await ctx.db.one<MirrorRow>(`${MIRRORS} WHERE m.id = :id`, { id: mirror.series_id })
+  if (!series || !mirror.occurrence) return drop('Its series is gone at its service.')
+  const id = mirror.occurrence
+  const patch =
+    write.op === 'delete'
+      ? { series: { do: 'drop' as const, id } }
+      : { series: { do: 'change' as const, id, change: write.patch } }
+  // Its series may have changed for another of its dates; that this one did not is seen here.
+  const stale = write.revision !== mirror.revision
+  const { remote_id: remoteId, revision } = series
+  return { row, body, mirror, series, stale, remote: { op: 'patch', collection, remoteId, revision, patch } }
+}
+
+/** What is to be done to an item that is there, and upon which revision of it. */
+function writeOf(
+  body: Exclude<IntentBody, { by: 'maker' }>,
+  mirror: MirrorRow,
+): { op: 'patch'; revision: string; patch: ItemPatch } | { op: 'delete'; revision: string } | null {
+  if (body.by === 'person') return { op: 'patch', revision: mirror.revision, patch: body.patch }
+  if (body.by === 'remover') return { op: 'delete', revision: body.revision }
+  const { write } = body
+  if (write.op === 'delete') return { op: 'delete', revision: write.revision }
+  return write.op === 'patch' ? { op: 'patch', revision: write.revision, patch: write.patch } : null
+}
+
+async function later(ctx: Context, job: Job, result: Extract<WriteResult, { kind: 'retry' }>): Promise<void> {
+  const wait = result.error.retryAfterMs ?? backoff(job.row.tries)
+  await ctx.db.run('UPDATE intents SET next_try_at = :next, reason = :reason WHERE id = :id', {
+    id: job.row.id,
+    next: Date.now() + wait,
+    reason: result.error.message,
+  })
+}

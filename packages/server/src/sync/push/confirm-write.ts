@@ -1,0 +1,183 @@
+import type { RemoteItem } from '@loom/connectors'
+import { confirmWrite, type Returned, type Rule } from '@loom/core'
+import { idFor } from '../../access/secrets.ts'
+import type { Sql } from '../../data/database.ts'
+import { mirrorRows, remoteItemOf, setPresence } from '../../data/mirrors.ts'
+import { putOwnLayer } from '../../data/own-layer.ts'
+import { withNeighbours } from '../log/neighbours.ts'
+import type { ConnectionRow, Context } from '../../context/context.ts'
+import {
+  addIntent,
+  endIntent,
+  type IntentBody,
+  type IntentRow,
+  type Job,
+  rebaseWaiting,
+  undoesOf,
+} from '../log/intents.ts'
+import { writeJournal } from '../log/journal.ts'
+import { foldShown, shownOf } from './landing.ts'
+import type { Lease } from '../../data/leases.ts'
+import { moveEnds, moveOn } from '../move/moves.ts'
+import { entryOf } from './not-written.ts'
+import { TIE_COLUMNS, type TieRow, tieOf } from '../rules/ties.ts'
+import { ruleAt, type RuleRow } from '../rules/rules.ts'
+
+/** A write that was confirmed: what its service returned is held from now on, and the tie agrees on it. */
+
+export async function confirm(
+  ctx: Context,
+  conn: ConnectionRow,
+  lease: Lease,
+  job: Job,
+  item: RemoteItem | null,
+  ours: boolean,
+  tookMs: number,
+): Promise<void> {
+  const { row, body, mirror } = job
+  await ctx.db.commit(async sql => {
+    await lease.check(sql)
+    const known = mirror ?? (item ? ((await mirrorRows(sql, conn.id, [item.remoteId]))[0] ?? null) : null)
+    const id = known?.id ?? idFor(`mirror ${conn.id} ${item?.remoteId ?? row.id}`)
+    const kept = known
+      ? await sql.one<{ original: string }>('SELECT original FROM payloads WHERE mirror_id = :id', { id })
+      : null
+    const object = job.series ?? known
+    const partners = [id]
+    if (item)
+      partners.push(
+        ...(await foldShown(
+          ctx,
+          sql,
+          conn,
+          object,
+          object?.id ?? id,
+          item,
+          object?.collection_id ?? row.collection_id,
+        )),
+      )
+    else await setPresence(sql, [id], 'gone')
+    const shown = item && shownOf({ ...job, mirror: known }, item)
+    if (body.by === 'rule')
+      partners.push(
+        ...(await confirmTie(sql, row, body, {
+          item: shown,
+          before: known && remoteItemOf(known),
+          mirrorId: id,
+          revisionIsOurs: ours,
+        })),
+      )
+    if (body.by === 'person' && body.then) await makeThen(sql, row, body.then)
+    if (body.by === 'maker') partners.push(...(await settleMade(sql, row, body, id)))
+    if (body.by === 'maker' && item) partners.push(...(await moveOn(sql, row, id, item.remoteId)))
+    if (body.by === 'remover') await moveEnds(sql, id)
+    if (item && known && !job.series)
+      await rebaseWaiting(sql, id, { ...known, item: remoteItemOf(known) }, item)
+    await endIntent(sql, row, 'confirmed')
+    // Whoever made it may take it back.
+    if (body.by === 'maker')
+      await sql.run('UPDATE intents SET mirror_id = :id WHERE id = :of', { id, of: row.id })
+    const undoes = undoesOf(body)
+    if (undoes !== null) await undone(sql, undoes, row.tie_id, body, ctx.now())
+    await writeJournal(sql, {
+      ...entryOf(ctx, row, body, known),
+      mirrorId: id,
+      outcome: 'done',
+      tookMs,
+      waitedMs: Date.now() - row.made_at,
+      removal: row.removal === 1,
+      original: kept?.original ?? null,
+    })
+    sql.tell(row.workspace_id, { topics: ['cloth', 'journal', 'rules'], exact: true }, partners)
+  })
+}
+
+async function makeThen(
+  sql: Sql,
+  row: IntentRow,
+  { item, original, binds = [] }: NonNullable<Extract<IntentBody, { by: 'person' }>['then']>,
+): Promise<void> {
+  await addIntent(sql, {
+    workspaceId: row.workspace_id,
+    connectionId: row.connection_id,
+    collectionId: row.collection_id,
+    mirrorId: null,
+    ruleId: null,
+    memberId: row.member_id,
+    tieId: null,
+    uid: item.uid,
+    body: { by: 'maker', item, original, binds },
+    cause: row.cause,
+    title: row.title,
+    state: 'open',
+  })
+}
+
+/** What was made by hand is bound to its tasks, which are planned again, and given what we keep on it. */
+async function settleMade(
+  sql: Sql,
+  row: IntentRow,
+  body: Extract<IntentBody, { by: 'maker' }>,
+  id: string,
+): Promise<string[]> {
+  if (body.own) await putOwnLayer(sql, row.workspace_id, id, body.own)
+  if (!body.binds?.length) return []
+  await sql.run('UPDATE ties SET b_mirror = :id, released = NULL WHERE id IN (:binds)', {
+    id,
+    binds: body.binds,
+  })
+  const ties = await sql.rows<{ a_mirror: string }>('SELECT a_mirror FROM ties WHERE id IN (:binds)', {
+    binds: body.binds,
+  })
+  return ties.map(t => t.a_mirror)
+}
+
+/** What was put back says so; what a rule had made and somebody took away ends its tie. */
+async function undone(
+  sql: Sql,
+  entry: number,
+  tieId: string | null,
+  body: IntentBody,
+  now: number,
+): Promise<void> {
+  await sql.run('UPDATE journal SET undone_at = :now WHERE id = :entry', { entry, now })
+  if (body.by === 'remover' && tieId)
+    await sql.run(`UPDATE ties SET released = 'undone' WHERE id = :tieId AND released IS NULL`, { tieId })
+}
+
+/** Returns the mirror on the other side, which is planned again with this one. */
+async function confirmTie(
+  sql: Sql,
+  row: IntentRow,
+  body: Extract<IntentBody, { by: 'rule' }>,
+  returned: Returned,
+): Promise<string[]> {
+  const under = await plannedUnder(sql, row, 'FOR UPDATE')
+  if (!under) return []
+  const tie = confirmWrite(under.rule, tieOf(under.tie), body.write, returned)
+  await sql.run(
+    'UPDATE ties SET a_mirror = :a, b_mirror = :b, base = :base, released = :released WHERE id = :id',
+    {
+      id: tie.id,
+      a: tie.a,
+      b: tie.b,
+      base: JSON.stringify(tie.base),
+      released: tie.released,
+    },
+  )
+  const held = [tie.a, tie.b].filter(id => id !== null)
+  return tie.released ? withNeighbours(sql, held) : held
+}
+
+/** The tie of a rule's write, and the rule in the words of the version it was planned under. */
+export async function plannedUnder(
+  sql: Sql,
+  row: IntentRow,
+  lock = '',
+): Promise<{ tie: TieRow; rule: Rule } | null> {
+  const tie = await sql.one<TieRow>(`SELECT ${TIE_COLUMNS} FROM ties t WHERE t.id = :id ${lock}`, {
+    id: row.tie_id,
+  })
+  const rule = await sql.one<RuleRow>('SELECT * FROM rules WHERE id = :id', { id: row.rule_id })
+  return tie && rule ? { tie, rule: await ruleAt(sql, rule, tie.rule_version) } : null
+}

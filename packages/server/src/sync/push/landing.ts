@@ -1,0 +1,46 @@
+import type { RemoteItem } from '@loom/connectors'
+import { type Item, observe, seriesDate, type Mirror, understoodOr } from '@loom/core'
+import type { Sql } from '../../data/database.ts'
+import { type MirrorRow, mirrorOf, putMirrors, remoteItemOf, withOwnLayer } from '../../data/mirrors.ts'
+import type { ConnectionRow, Context } from '../../context/context.ts'
+import { placeOf } from '../pull/fold.ts'
+import type { Job } from '../log/intents.ts'
+import { unrollOne } from '../rules/series-dates.ts'
+
+/** What a service shows of the item that a write of ours was about, and how that comes into its mirror. */
+
+/** The mirror of what is read and written at the service: for a date, that of its series. */
+export const objectOf = ({ mirror, series }: Pick<Job, 'mirror' | 'series'>): MirrorRow | null =>
+  series ?? mirror
+
+/** The item as the service shows it now, with our own layer; null where a series no longer has that date. */
+export function shownOf({ mirror, series }: Job, { item, original }: RemoteItem): Item | null {
+  if (!series || !mirror?.occurrence) return withOwnLayer(item, mirror)
+  const { occurrence } = mirror
+  return understoodOr(() => seriesDate(original, occurrence)?.event ?? null, null)
+}
+
+/** Folds what the service returned into the mirror, and a series into those of its dates, too. Returns what changed. */
+export async function foldShown(
+  ctx: Context,
+  sql: Sql,
+  conn: ConnectionRow,
+  before: MirrorRow | null,
+  id: string,
+  item: RemoteItem,
+  collectionId: string,
+): Promise<string[]> {
+  const home = await sql.one<{ synced_at: number | null }>(
+    'SELECT synced_at FROM collections WHERE id = :collectionId',
+    {
+      collectionId,
+    },
+  )
+  const previous: Mirror | null = before ? { ...mirrorOf(before), item: remoteItemOf(before) } : null
+  const looked = { before: home?.synced_at ?? 0, now: ctx.now(), skew: 0 }
+  const result = observe(previous, { ...item, collectionId }, looked, id)
+  if (result.kind !== 'same')
+    await putMirrors(sql, placeOf(conn), [{ mirror: result.mirror, original: item.original }])
+  const known = await sql.one('SELECT series_id FROM unrolled WHERE series_id = :id', { id })
+  return known ? [id, ...(await unrollOne(ctx, sql, id))] : [id]
+}

@@ -1,0 +1,241 @@
+import { type Capabilities, capabilitiesOf, type ServiceDescription, shippedServices } from '@loom/connectors'
+import {
+  Meaning,
+  plainTerms,
+  type Rule,
+  type RuleSettings,
+  settingsOf,
+  type Side,
+  SIDES,
+  type SideTerms,
+} from '@loom/core'
+import type { Sql } from '../../data/database.ts'
+import { scopeOf } from '../../context/context.ts'
+
+/** Rules as they are kept, and as the planner reads them. */
+
+export interface RuleRow {
+  id: string
+  workspace_id: string
+  name: string | null
+  a_collection: string
+  b_collection: string
+  settings: string
+  state: 'on' | 'paused'
+  version: number
+  enabled_at: number
+  planned_seq: number
+  /** When it was last planned anew, by the product's clock, epoch ms. */
+  anew_at: number
+  last_pass_at: number | null
+  notices: string
+  /** Why it could not be planned, how often in a row, and when it is tried again, epoch ms. */
+  trouble: string | null
+  failures: number
+  next_pass_at: number
+  /** 1 for the rule that blocks and batches made by hand follow their tasks by. */
+  own: 0 | 1
+}
+
+/**
+ * Asks for a rule to be planned in full. Each asking leaves another number, so that a pass that began before
+ * it does not take it for answered.
+ */
+export const PLAN_ANEW = 'next_pass_at = 0, planned_seq = LEAST(planned_seq, 0) - 1'
+
+/** Time that goes by brings items within a rule's reach, and into and out of clauses about today. */
+export const ANEW_EVERY_MS = 3 * 3_600_000
+
+/** Whether its next pass looks at everything, changed or not. */
+export const isPlannedAnew = (row: Pick<RuleRow, 'planned_seq' | 'anew_at'>, now: number): boolean =>
+  row.planned_seq < 0 || Math.abs(now - row.anew_at) > ANEW_EVERY_MS
+
+/** Why a rule cannot act now, or null: a side that cannot be read is frozen, not empty. */
+export async function frozenBecause(sql: Sql, a: string, b: string): Promise<string | null> {
+  const rows = await sql.rows<{
+    name: string
+    trouble: string | null
+    state: string
+    synced_at: number | null
+    takes_part: number
+  }>(
+    `SELECT c.name, c.trouble, c.synced_at, c.takes_part, n.state FROM collections c
+     JOIN connections n ON n.id = c.connection_id WHERE c.id IN (:a, :b)`,
+    { a, b },
+  )
+  for (const r of rows) {
+    if (r.trouble) return `${r.name}: ${r.trouble}`
+    if (r.state === 'signed-out')
+      return `${r.name}: its account is signed out. Sign in again under Connections.`
+    if (!r.takes_part) return `${r.name} does not take part. Choose it under Connections.`
+    if (r.synced_at === null) return `${r.name} is still being read for the first time.`
+  }
+  return rows.length < (a === b ? 1 : 2) ? 'One of its two sides is not connected.' : null
+}
+
+interface SideRow {
+  id: string
+  connection_id: string
+  holds: 'task' | 'event'
+  writable: number
+  zone: string | null
+  kind: string
+  description: string | null
+  scope: string
+  meaning: string | null
+  workspace_zone: string
+}
+
+const SIDE = `SELECT c.id, c.connection_id, c.holds, c.writable, c.meaning, n.zone, n.kind, n.description, n.scope,
+    w.zone AS workspace_zone
+  FROM collections c JOIN connections n ON n.id = c.connection_id JOIN workspaces w ON w.id = c.workspace_id`
+
+async function sidesOf(sql: Sql, { a, b }: Pick<RuleDraft, Side>): Promise<Record<Side, SideRow | null>> {
+  const rows = await sql.rows<SideRow>(`${SIDE} WHERE c.id IN (:a, :b)`, { a, b })
+  const of = (id: string): SideRow | null => rows.find(r => r.id === id) ?? null
+  return { a: of(a), b: of(b) }
+}
+
+export interface RuleDraft {
+  id: string
+  workspaceId: string
+  a: string
+  b: string
+  settings: RuleSettings
+  enabledAt: number | null
+}
+
+export async function ruleFor(sql: Sql, draft: RuleDraft): Promise<Rule> {
+  const { a, b } = await sidesOf(sql, draft)
+  const people = await peopleOf(sql, [a, b])
+  return {
+    id: draft.id,
+    kinds: { a: a?.holds ?? 'task', b: b?.holds ?? 'event' },
+    home: { a: draft.a, b: draft.b },
+    collections: {
+      a: await collectionsOfSide(sql, draft, 'a', a),
+      b: await collectionsOfSide(sql, draft, 'b', b),
+    },
+    settings: draft.settings,
+    terms: { a: termsOf(a, people), b: termsOf(b, people) },
+    zone: (a ?? b)?.workspace_zone ?? 'UTC',
+    enabledAt: draft.enabledAt,
+  }
+}
+
+/** The lists of a side that there are now: those named, or every one of its service that takes part. */
+async function collectionsOfSide(
+  sql: Sql,
+  draft: Pick<RuleDraft, 'workspaceId' | 'a' | 'b' | 'settings'>,
+  side: Side,
+  home: SideRow | null,
+): Promise<string[]> {
+  const { also, all } = draft.settings
+  if (!home || (!all[side] && also[side].length === 0)) return [draft[side]]
+  const rows = await sql.rows<{ id: string }>(
+    `SELECT id FROM collections WHERE workspace_id = :workspaceId AND holds = :holds AND takes_part = 1
+     AND (${all[side] ? 'connection_id = :connection' : 'id IN (:also)'})`,
+    {
+      workspaceId: draft.workspaceId,
+      holds: home.holds,
+      connection: home.connection_id,
+      also: also[side],
+    },
+  )
+  return [...new Set([draft[side], ...rows.map(r => r.id)])]
+}
+
+interface PersonRow {
+  connection_id: string
+  remote_id: string
+  is_me: number
+  member_id: string | null
+}
+
+async function peopleOf(sql: Sql, sides: readonly (SideRow | null)[]): Promise<PersonRow[]> {
+  const connections = sides.flatMap(s => s?.connection_id ?? [])
+  return connections.length === 0
+    ? []
+    : sql.rows<PersonRow>(
+        'SELECT connection_id, remote_id, is_me, member_id FROM people WHERE connection_id IN (:connections)',
+        { connections },
+      )
+}
+
+function termsOf(side: SideRow | null, everybody: readonly PersonRow[]): SideTerms {
+  if (!side) return plainTerms
+  const people = everybody.filter(p => p.connection_id === side.connection_id)
+  const can = capabilitiesIn(side)
+  const swapped = side.meaning !== null && Meaning.parse(JSON.parse(side.meaning)).swapDates
+  const { start, due } =
+    side.holds === 'task' && can ? can.datePrecision : { start: 'second' as const, due: 'second' as const }
+  const notes = scopeOf(side).notes && (can?.canHold.notes ?? true)
+  return {
+    zone: side.holds === 'task' ? side.zone : null,
+    summaryMaxLength: can?.summaryMaxLength ?? null,
+    precision: swapped ? due : start,
+    duePrecision: swapped ? start : due,
+    canHold:
+      side.holds === 'event' || !can
+        ? { ...plainTerms.canHold, notes }
+        : {
+            ...can.canHold,
+            notes,
+            ...(swapped && { start: can.canHold.due, due: can.canHold.start }),
+          },
+    writable: side.writable === 1,
+    me: people.find(p => p.is_me === 1)?.remote_id ?? null,
+    people: Object.fromEntries(people.flatMap(p => (p.member_id ? [[p.remote_id, p.member_id]] : []))),
+  }
+}
+
+/** What a list or calendar can hold, whichever rule it is in. */
+export async function termsOfCollection(sql: Sql, id: string): Promise<SideTerms> {
+  const side = await sql.one<SideRow>(`${SIDE} WHERE c.id = :id`, { id })
+  return termsOf(side, await peopleOf(sql, [side]))
+}
+
+/** What the service of a connection can do; null for our own lists and calendars, which can do everything. */
+export const capabilitiesIn = (side: Pick<SideRow, 'kind' | 'description'>): Capabilities | null =>
+  side.kind === 'own' ? null : capabilitiesOf({ kind: side.kind as 'caldav', ...descriptionIn(side) })
+
+/** Connections of before there were descriptions are to the first that shipped. */
+export function descriptionIn(side: Pick<SideRow, 'kind' | 'description'>): {
+  description?: ServiceDescription
+} {
+  if (side.kind !== 'http-json') return {}
+  const description = side.description
+    ? (JSON.parse(side.description) as ServiceDescription)
+    : shippedServices().find(s => s.id === 'bench-list')?.description
+  return description ? { description } : {}
+}
+
+/** The rule as it is now, or with the settings of an earlier version of it. */
+export const ruleOf = (sql: Sql, row: RuleRow, settings: string = row.settings): Promise<Rule> =>
+  ruleFor(sql, {
+    id: row.id,
+    workspaceId: row.workspace_id,
+    a: row.a_collection,
+    b: row.b_collection,
+    settings: settingsOf(JSON.parse(settings)),
+    enabledAt: row.enabled_at,
+  })
+
+/** Every list and calendar that a rule is about now. */
+export async function collectionsOfRule(sql: Sql, row: RuleRow): Promise<string[]> {
+  const settings = settingsOf(JSON.parse(row.settings))
+  const draft = { a: row.a_collection, b: row.b_collection, workspaceId: row.workspace_id, settings }
+  const sides = await sidesOf(sql, draft)
+  const lists = await Promise.all(SIDES.map(side => collectionsOfSide(sql, draft, side, sides[side])))
+  return lists.flat()
+}
+
+/** The rule as it was in a version; as it is now where that is not kept. */
+export async function ruleAt(sql: Sql, row: RuleRow, version: number): Promise<Rule> {
+  if (version === row.version) return ruleOf(sql, row)
+  const then = await sql.one<{ settings: string }>(
+    'SELECT settings FROM rule_versions WHERE rule_id = :id AND version = :version',
+    { id: row.id, version },
+  )
+  return ruleOf(sql, row, then?.settings)
+}

@@ -1,0 +1,213 @@
+import { createHash } from 'node:crypto'
+import {
+  type Mirror,
+  type Reach,
+  type Rule,
+  settingsOf,
+  unroll,
+  understoodOr,
+  type Unrolled,
+} from '@loom/core'
+import { idFor } from '../../access/secrets.ts'
+import type { Sql } from '../../data/database.ts'
+import { COLUMNS, type MirrorRow, mirrorOf, MIRRORS, putMirrors, setPresence } from '../../data/mirrors.ts'
+import { nowDoing } from '../../work/doing.ts'
+import type { Context } from '../../context/context.ts'
+import { harmsOnlyItself } from '../../data/harm.ts'
+import type { Lease } from '../../data/leases.ts'
+import { isPlannedAnew, ruleOf, type RuleRow } from './rules.ts'
+
+/**
+ * Keeps a mirror for each date of the series that rules pair date by date. Done before a pass, in its lease, and
+ * when a write to a series is confirmed; what is to change is decided by `unroll`.
+ */
+
+const DAY_MS = 86_400_000
+
+interface SeriesRow extends MirrorRow {
+  workspace_id: string
+  original: string
+  /** When its calendar was last read whole, epoch ms. */
+  synced_at: number | null
+  /** When that was at the last unrolling. */
+  as_of: number | null
+}
+
+const SERIES = `SELECT ${COLUMNS}, m.workspace_id, p.original, k.synced_at, u.as_of FROM mirrors m
+  JOIN payloads p ON p.mirror_id = m.id JOIN collections k ON k.id = m.collection_id
+  LEFT JOIN own_layer o ON o.mirror_id = m.id LEFT JOIN unrolled u ON u.series_id = m.id`
+
+const SERIES_AT_ONCE = 25
+
+const revisionOf = (text: string): string => createHash('sha1').update(text).digest('hex')
+
+/** By collection: how many days back and ahead its series are unrolled. */
+export type Reaches = ReadonlyMap<string, { backDays: number; aheadDays: number }>
+
+/** How far series are unrolled for these rules. */
+export function reachesOf(rules: readonly Rule[]): Reaches {
+  const byCollection = new Map<string, { backDays: number; aheadDays: number }>()
+  for (const { kinds, collections, settings } of rules)
+    for (const side of ['a', 'b'] as const) {
+      if (settings.series !== 'dates' || kinds[side] !== 'event') continue
+      for (const id of collections[side]) {
+        const known = byCollection.get(id)
+        byCollection.set(id, {
+          backDays: Math.max(settings.backDays, known?.backDays ?? 0),
+          aheadDays: Math.max(settings.aheadDays, known?.aheadDays ?? 0),
+        })
+      }
+    }
+  return byCollection
+}
+
+/**
+ * Brings the dates of a workspace's series up to date. `everything`: those that did not change too, since days have
+ * gone by or a rule has begun to ask for them.
+ */
+export async function unrollForRules(
+  ctx: Context,
+  lease: Lease,
+  workspaceId: string,
+  rows: readonly RuleRow[],
+  full: boolean,
+): Promise<void> {
+  const asking = rows.filter(r => settingsOf(JSON.parse(r.settings)).series === 'dates')
+  const any = await ctx.db.one('SELECT series_id FROM unrolled WHERE workspace_id = :workspaceId LIMIT 1', {
+    workspaceId,
+  })
+  if (asking.length === 0 && !any) return
+  const reaches = reachesOf(await Promise.all(asking.map(r => ruleOf(ctx.db, r))))
+  const everything = full || asking.some(r => isPlannedAnew(r, ctx.now()))
+  const due = await ctx.db.rows<{ id: string }>(
+    `SELECT m.id FROM unrolled u JOIN mirrors m ON m.id = u.series_id
+       WHERE u.workspace_id = :workspaceId AND (:everything OR m.change_seq > u.seq)
+     UNION SELECT m.id FROM mirrors m LEFT JOIN unrolled u ON u.series_id = m.id
+       WHERE m.workspace_id = :workspaceId AND m.far_reaching = 1 AND m.recurring = 1 AND m.presence = 'present'
+         AND u.series_id IS NULL AND m.collection_id IN (:collections)`,
+    { workspaceId, everything, collections: ['', ...reaches.keys()] },
+  )
+  for (let i = 0; i < due.length; i += SERIES_AT_ONCE)
+    await ctx.db.commit(async sql => {
+      await lease.check(sql)
+      const changed: string[] = []
+      for (const { id } of due.slice(i, i + SERIES_AT_ONCE))
+        changed.push(...(await unrollAlone(ctx, sql, id, reaches)))
+      if (changed.length > 0) sql.tell(workspaceId, { topics: ['rules'] }, changed)
+    })
+}
+
+/** A series that cannot be unrolled, or whose dates cannot be kept, stops no other. */
+async function unrollAlone(ctx: Context, sql: Sql, id: string, reaches: Reaches): Promise<string[]> {
+  nowDoing(`item:${id}`)
+  try {
+    return await unrollOne(ctx, sql, id, reaches)
+  } catch (error) {
+    if (!harmsOnlyItself(error)) throw error
+    ctx.log.error({ err: error, item: id }, 'a series could not be unrolled')
+    return []
+  }
+}
+
+/** Brings the dates of one series up to date. Returns the mirrors of those that changed. */
+export async function unrollOne(
+  ctx: Context,
+  sql: Sql,
+  seriesId: string,
+  reaches: Reaches = new Map(),
+): Promise<string[]> {
+  const row = await sql.one<SeriesRow>(`${SERIES} WHERE m.id = :seriesId`, { seriesId })
+  if (!row) return []
+  const zone = await zoneOf(sql, row.workspace_id)
+  const { unrolled, held } = await looked(ctx.now(), sql, row, zone, reaches)
+  await sql.insert(
+    `INSERT INTO unrolled (series_id, workspace_id, seq, as_of) VALUES (:id, :workspaceId, :seq, :asOf)
+     ON DUPLICATE KEY UPDATE seq = VALUES(seq), as_of = VALUES(as_of)`,
+    { id: row.id, workspaceId: row.workspace_id, seq: row.change_seq, asOf: row.synced_at ?? 0 },
+  )
+  if (!unrolled) return []
+  const place = { workspaceId: row.workspace_id, connectionId: row.connection_id, zone }
+  await setPresence(sql, unrolled.gone, 'gone')
+  await putMirrors(
+    sql,
+    place,
+    unrolled.put.map(({ mirror, occurrence }) => ({ mirror, dateOf: { seriesId: row.id, occurrence } })),
+  )
+  const passed = await passOn(sql, row, [...held.map(h => h.mirror), ...unrolled.put.map(p => p.mirror)])
+  return [...unrolled.gone, ...unrolled.put.flatMap(p => (p.changed ? [p.mirror.id] : [])), ...passed]
+}
+
+async function zoneOf(sql: Sql, workspaceId: string): Promise<string> {
+  const row = await sql.one<{ zone: string }>('SELECT zone FROM workspaces WHERE id = :workspaceId', {
+    workspaceId,
+  })
+  return row?.zone ?? 'UTC'
+}
+
+async function looked(
+  now: number,
+  sql: Sql,
+  row: SeriesRow,
+  zone: string,
+  reaches: Reaches,
+): Promise<{ unrolled: Unrolled | null; held: { occurrence: string; mirror: Mirror }[] }> {
+  const rows = await sql.rows<MirrorRow>(`${MIRRORS} WHERE m.series_id = :id`, { id: row.id })
+  const held = rows.map(r => ({ occurrence: r.occurrence ?? '', mirror: mirrorOf(r) }))
+  const days = reaches.get(row.collection_id)
+  // Without a rule that asks for more, what there is follows its series and nothing is added.
+  const reach: Reach = {
+    fromMs: days ? now - days.backDays * DAY_MS : now,
+    toMs: days ? now + days.aheadDays * DAY_MS : now - 2 * DAY_MS,
+    zone,
+  }
+  const before = { before: row.as_of ?? 0, now, skew: 0 }
+  if (!row.original.startsWith('BEGIN:VCALENDAR')) return { unrolled: null, held }
+  // A series that cannot be unrolled is drawn where it stands, and its dates stay as they were.
+  const unrolled = understoodOr(
+    () => unroll(mirrorOf(row), row.original, held, reach, before, { idFor, revisionOf }),
+    null,
+  )
+  return { unrolled, held }
+}
+
+/**
+ * A pair follows its event when that begins to repeat, to the first of its dates; and back, when it no longer does.
+ * Returns what is to be planned again.
+ */
+async function passOn(sql: Sql, row: SeriesRow, dates: Mirror[]): Promise<string[]> {
+  const series = mirrorOf(row)
+  if (series.item.kind !== 'event') return []
+  const at = JSON.stringify(series.item.time.anchor)
+  const first = dates.find(d => d.item.kind === 'event' && JSON.stringify(d.item.time.anchor) === at)
+  if (!first) return []
+  const [from, to] = series.item.recurring ? [series.id, first.id] : [first.id, series.id]
+  let moved = 0
+  for (const side of ['a_mirror', 'b_mirror'])
+    moved += await sql.run(
+      `UPDATE IGNORE ties SET ${side} = :to WHERE ${side} = :from AND released IS NULL AND role = 'mirror'`,
+      { from, to },
+    )
+  return moved > 0 ? [first.id, series.id] : []
+}
+
+/** The dates that series of these collections would be given: what a preview adds to what is there. */
+export async function datesToCome(
+  now: number,
+  sql: Sql,
+  rule: Rule,
+): Promise<{ seriesId: string; mirror: Mirror }[]> {
+  const reaches = reachesOf([rule])
+  if (reaches.size === 0) return []
+  const rows = await sql.rows<SeriesRow>(
+    `${SERIES} WHERE m.collection_id IN (:collections) AND m.recurring = 1 AND m.presence = 'present'`,
+    { collections: [...reaches.keys()] },
+  )
+  const found: { seriesId: string; mirror: Mirror }[] = []
+  for (const row of rows) {
+    const { unrolled, held } = await looked(now, sql, row, rule.zone, reaches)
+    const known = new Set(held.map(h => h.mirror.id))
+    for (const { mirror } of unrolled?.put ?? [])
+      if (!known.has(mirror.id)) found.push({ seriesId: row.id, mirror })
+  }
+  return found
+}

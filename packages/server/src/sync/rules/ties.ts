@@ -1,0 +1,88 @@
+import { type EndedTie, type Rule, settingsOf, SIDES, type Tie } from '@loom/core'
+import { chunks } from '../../data/chunks.ts'
+import type { Sql } from '../../data/database.ts'
+import { ruleAt, type RuleRow } from './rules.ts'
+
+/** Ties as they are kept: what they say, which rule they agreed under, and which of them have ended. */
+
+export interface TieRow {
+  id: string
+  role: Tie['role']
+  a_mirror: string | null
+  b_mirror: string | null
+  base: string
+  memory: string
+  released: Tie['released']
+  rule_version: number
+}
+
+export const TIE_COLUMNS =
+  't.id, t.role, t.a_mirror, t.b_mirror, t.base, t.memory, t.released, t.rule_version'
+
+export const tieOf = (row: TieRow): Tie => ({
+  id: row.id,
+  role: row.role,
+  a: row.a_mirror,
+  b: row.b_mirror,
+  base: JSON.parse(row.base) as Tie['base'],
+  memory: JSON.parse(row.memory) as Tie['memory'],
+  released: row.released,
+})
+
+/** Of a tie: the rule under which its two sides last agreed, where it has been edited since. */
+export async function earlierRules(
+  sql: Sql,
+  rule: Rule,
+  row: RuleRow | null,
+  ties: readonly TieRow[],
+): Promise<(tie: TieRow) => { was?: Rule }> {
+  const settings = JSON.stringify(rule.settings)
+  const isAsKept = row !== null && JSON.stringify(settingsOf(JSON.parse(row.settings))) === settings
+  const earlier = new Map<number, Rule>()
+  for (const version of new Set(ties.map(t => t.rule_version))) {
+    if (!row || (version === row.version && isAsKept)) continue
+    const was = await ruleAt(sql, row, version)
+    if (JSON.stringify(was.settings) !== settings) earlier.set(version, was)
+  }
+  return tie => {
+    const was = earlier.get(tie.rule_version)
+    return was ? { was } : {}
+  }
+}
+
+/** More than these, and all that ever ended are read: that is quicker than naming each. */
+const MOST_ENDED_NAMED = 5_000
+
+/** The last ended tie of each of these items, and what was given up and may have been made: cost follows what is untied. */
+export async function endedTies(
+  sql: Sql,
+  rule: Rule,
+  row: RuleRow | null,
+  ids: readonly string[],
+): Promise<Map<string, EndedTie>> {
+  if (ids.length === 0) return new Map()
+  type EndedRow = TieRow & { made_at: number }
+  const rows = new Map<string, EndedRow>()
+  const add = async (where: string, part: readonly string[] = []): Promise<void> => {
+    for (const t of await sql.rows<EndedRow>(
+      `SELECT ${TIE_COLUMNS}, t.made_at FROM ties t
+       WHERE t.rule_id = :rule AND t.role = 'mirror' AND t.released ${where}`,
+      { rule: rule.id, part },
+    ))
+      rows.set(t.id, t)
+  }
+  if (ids.length > MOST_ENDED_NAMED) await add('IS NOT NULL')
+  else {
+    for (const part of chunks(ids))
+      for (const side of SIDES) await add(`IS NOT NULL AND t.${side}_mirror IN (:part)`, part)
+    await add(`= 'refused' AND JSON_VALUE(t.memory, '$.sought') IS NOT NULL`)
+  }
+  const inOrder = [...rows.values()].sort((x, y) => x.made_at - y.made_at)
+  const goesOn = inOrder.filter(t => t.released === 'left' || t.released?.endsWith('-again'))
+  const was = await earlierRules(sql, rule, row, goesOn)
+  return new Map(
+    inOrder.flatMap(t =>
+      [t.a_mirror, t.b_mirror].flatMap(id => (id ? [[id, { ...tieOf(t), ...was(t) }] as const] : [])),
+    ),
+  )
+}
