@@ -11,7 +11,7 @@ export default defineConfig({
     alias: [
       {
         find: /^temporal-polyfill$/,
-        replacement: fileURLToPath(new URL('src/app/temporal.ts', import.meta.url)),
+        replacement: fileURLToPath(new URL('src/ui/temporal.ts', import.meta.url)),
       },
     ],
   },

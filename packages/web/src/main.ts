@@ -8,7 +8,7 @@ import { createApp } from 'vue'
 import App from './app/App.vue'
 import { watchForRenewal } from './app/renewed.ts'
 import { router } from './app/router.ts'
-import './app/theme.ts'
+import './ui/theme.ts'
 import './app/tokens.css'
 
 watchForRenewal(router)

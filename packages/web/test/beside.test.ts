@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { beside } from '../src/app/beside.ts'
+import { beside } from '../src/ui/beside.ts'
 
 describe('what floats beside something', () => {
   const wide = { innerWidth: 1280, innerHeight: 800 }

@@ -10,13 +10,7 @@ import {
   statusesOf,
   withClause,
 } from '../src/features/connecting/intake-form.ts'
-import {
-  agoWords,
-  type Collection,
-  type Connection,
-  healthOf,
-  importOf,
-} from '../src/features/connections/use-connections.ts'
+import { agoWords, type Collection, type Connection, healthOf, importOf } from '../src/stores/connections.ts'
 
 /** The form that says what comes in, and the line that says how a connection fares. */
 

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { ShelfGroup } from '@loom/core/view'
-import { useDrawnLines } from '../src/features/cloth/shelf/drawn-lines.ts'
+import { useDrawnLines } from '../src/features/cloth/data/drawn-lines.ts'
 
 describe('how much of a column of the shelf is drawn', () => {
   const column = (length: number): ShelfGroup => ({

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
-import { editsUnderway } from '../src/api/live.ts'
-import { dismiss, forgetUndo, messages, say, takeBack, takeBackLatest } from '../src/app/messages.ts'
+import { editsUnderway } from '../src/stores/live.ts'
+import { dismiss, forgetUndo, messages, say, takeBack, takeBackLatest } from '../src/stores/messages.ts'
 
 describe('taking back what was said to be done', () => {
   const undone: string[] = []

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import MessageStack from './MessageStack.vue'
+import MessageStack from '../ui/MessageStack.vue'
 </script>
 
 <template>

@@ -1,5 +1,5 @@
 import type { Router } from 'vue-router'
-import { say } from './messages.ts'
+import { say } from '../stores/messages.ts'
 
 /**
  * The server may be renewed while a page of before is open. A part of that page which is fetched only now is there no

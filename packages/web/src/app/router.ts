@@ -1,8 +1,8 @@
 import { createRouter, createWebHistory, START_LOCATION } from 'vue-router'
 import ClothView from '../features/cloth/ClothView.vue'
 import AppShell from './AppShell.vue'
-import { inOurTheme } from './in-our-theme.ts'
-import { useSession } from './session.ts'
+import { inOurTheme } from '../ui/in-our-theme.ts'
+import { useSession } from '../stores/session.ts'
 
 /** The Cloth, where people are nearly always headed, comes with the first file; every other view when it is opened. */
 export const router = createRouter({
@@ -66,7 +66,7 @@ export const router = createRouter({
           component: inOurTheme(() => import('../features/journal/JournalView.vue')),
         },
         { path: 'me', name: 'me', component: inOurTheme(() => import('../features/me/MySettings.vue')) },
-        { path: ':rest(.*)*', component: () => import('./NotHere.vue') },
+        { path: ':rest(.*)*', component: () => import('../ui/NotHere.vue') },
       ],
     },
   ],

@@ -1,8 +1,8 @@
 import { type ClothItem, dayAt, dayWords, type Filter } from '@loom/core/view'
 import { computed, type ComputedRef, type Ref, watch } from 'vue'
 import { answer, api, Refused } from '../api/client.ts'
-import { foundItems } from './found-items.ts'
-import { useSession } from './session.ts'
+import { foundItems } from '../stores/found-items.ts'
+import { useSession } from '../stores/session.ts'
 
 /** What the words in the command field could be: something to write down, a place to go to, or something that is there. */
 

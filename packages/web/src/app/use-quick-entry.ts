@@ -3,9 +3,9 @@ import { dayAt, dayOf, daysBetween, dayWords, durationWords, type Filter, type M
 import { useQuery } from '@pinia/colada'
 import { computed, type ComputedRef, type Ref, ref, watch } from 'vue'
 import { answer, api } from '../api/client.ts'
-import { captureGiven } from './capture-context.ts'
-import { useSession } from './session.ts'
-import { whenWords } from './telling.ts'
+import { captureGiven } from '../stores/capture-context.ts'
+import { useSession } from '../stores/session.ts'
+import { whenWords } from '../ui/telling.ts'
 
 /** What somebody types in plain words, read as they type: each part that was understood can be taken back. */
 

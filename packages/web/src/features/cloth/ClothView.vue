@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { type ClothItem, durationWords, lengthOf } from '@loom/core/view'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
-import { useMine } from '../../app/mine.ts'
+import { useMine } from '../../stores/mine.ts'
 import ChosenBar from './shelf/ChosenBar.vue'
 import './drag/drag.css'
-import ClothDialogs from './dialogs/ClothDialogs.vue'
+import ClothDialogs from './ClothDialogs.vue'
 import ClothHead from './ClothHead.vue'
 import ClothHours from './grid/ClothHours.vue'
 import ClothList from './grid/ClothList.vue'
@@ -16,10 +16,10 @@ import LoadPanel from './grid/LoadPanel.vue'
 import NowStrip from './grid/NowStrip.vue'
 import TheShelf from './shelf/TheShelf.vue'
 import { useKeptFocus } from './data/keep-focus.ts'
-import { useActs } from './data/use-acts.ts'
+import { useActs } from './use-acts.ts'
 import { useScene } from './data/use-scene.ts'
 import { useView } from './data/use-view.ts'
-import { inOurTheme, partInOurTheme } from '../../app/in-our-theme.ts'
+import { inOurTheme, partInOurTheme } from '../../ui/in-our-theme.ts'
 
 /** Fetched once the Cloth itself is there, and it is quiet: nearly everybody opens an item next. */
 const drawer = () => import('./item/ItemDrawer.vue')

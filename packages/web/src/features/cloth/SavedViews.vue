@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { useAttempt } from '../../app/attempt.ts'
-import { say } from '../../app/messages.ts'
-import FoldOut from '../../app/FoldOut.vue'
-import { useMine } from '../../app/mine.ts'
+import { useAttempt } from '../../ui/attempt.ts'
+import { say } from '../../stores/messages.ts'
+import FoldOut from '../../ui/FoldOut.vue'
+import { useMine } from '../../stores/mine.ts'
 import type { View } from './data/use-view.ts'
 import { VIEW_SIGNS } from './data/view-signs.ts'
-import { partInOurTheme } from '../../app/in-our-theme.ts'
+import { partInOurTheme } from '../../ui/in-our-theme.ts'
 
 const SaveViewDialog = partInOurTheme(() => import('./dialogs/SaveViewDialog.vue'))
 

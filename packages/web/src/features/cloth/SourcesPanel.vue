@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { ClothItem } from '@loom/core/view'
 import { computed, ref } from 'vue'
-import FoldOut from '../../app/FoldOut.vue'
+import FoldOut from '../../ui/FoldOut.vue'
 import type { Source } from './data/signs.ts'
 
 /** Calendars and lists by connection: shown or hidden, with the name and the dye one sees them by. */

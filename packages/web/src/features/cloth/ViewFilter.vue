@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { type Clause, type Filter, type TaskStatus } from '@loom/core/view'
 import { computed, ref } from 'vue'
-import ChooseOne from '../../app/ChooseOne.vue'
-import ChooseSome from '../../app/ChooseSome.vue'
-import FilterClauses from '../../app/FilterClauses.vue'
-import FoldOut from '../../app/FoldOut.vue'
+import ChooseOne from '../../ui/ChooseOne.vue'
+import ChooseSome from '../../ui/ChooseSome.vue'
+import FilterClauses from '../../ui/FilterClauses.vue'
+import FoldOut from '../../ui/FoldOut.vue'
 
 /** What a view shows only: clauses picked one by one, which read as a sentence. */
 const props = defineProps<{

@@ -2,7 +2,7 @@
 import { Button, Input, InputPassword, Textarea } from 'ant-design-vue'
 import { computed, reactive, ref } from 'vue'
 import { answer, api } from '../../api/client.ts'
-import { useAttempt } from '../../app/attempt.ts'
+import { useAttempt } from '../../ui/attempt.ts'
 
 /** A service description: checked as it stands, tried against its service, and kept. */
 const emit = defineEmits<{ brought: [id: string] }>()

@@ -3,7 +3,7 @@ import { PhCalendarBlank, PhListChecks, PhTrash } from '@phosphor-icons/vue'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { computed, ref } from 'vue'
 import { answer, api, Refused } from '../../api/client.ts'
-import { say } from '../../app/messages.ts'
+import { say } from '../../stores/messages.ts'
 import BringDescription from './BringDescription.vue'
 
 /** Which service: two standards, those that are described here, and those that a team describes itself. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Input } from 'ant-design-vue'
 import { computed } from 'vue'
-import ChooseOne from '../../app/ChooseOne.vue'
+import ChooseOne from '../../ui/ChooseOne.vue'
 import { DYES, type IntakeForm, type Member, type Offered } from './intake-form.ts'
 
 /** What it is called here, whose it is, and the dye of each list and calendar. */

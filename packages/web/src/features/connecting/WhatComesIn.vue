@@ -2,9 +2,9 @@
 import { type Filter, type Scope, type TaskStatus } from '@loom/core/view'
 import { Input, InputNumber, RadioGroup, Radio } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
-import ChooseSome from '../../app/ChooseSome.vue'
-import FoldOut from '../../app/FoldOut.vue'
-import SentenceChoice from '../../app/SentenceChoice.vue'
+import ChooseSome from '../../ui/ChooseSome.vue'
+import FoldOut from '../../ui/FoldOut.vue'
+import SentenceChoice from '../../ui/SentenceChoice.vue'
 import {
   clauseOf,
   type IntakeForm,

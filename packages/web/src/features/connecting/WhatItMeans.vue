@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { type Meaning, type TaskStatus } from '@loom/core/view'
 import { computed } from 'vue'
-import ChooseOne from '../../app/ChooseOne.vue'
-import SentenceChoice from '../../app/SentenceChoice.vue'
+import ChooseOne from '../../ui/ChooseOne.vue'
+import SentenceChoice from '../../ui/SentenceChoice.vue'
 import { hasTerms, type IntakeForm, meaningOf, type Offered, sameTerms, statusesOf } from './intake-form.ts'
 
 /** What the service's own words mean here: every status, every priority, and which column is what. */

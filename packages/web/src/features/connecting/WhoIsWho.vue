@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import ChooseOne from '../../app/ChooseOne.vue'
+import ChooseOne from '../../ui/ChooseOne.vue'
 import type { IntakeForm, Member, Someone } from './intake-form.ts'
 
 /** The people of a service and the members they are; those who are nobody here come first. */

@@ -2,7 +2,7 @@
 import { PhCalendarBlank, PhListChecks } from '@phosphor-icons/vue'
 import { Switch } from 'ant-design-vue'
 import { computed } from 'vue'
-import { agoWords, type Collection } from './use-connections.ts'
+import { agoWords, type Collection } from '../../stores/connections.ts'
 
 /** One list or calendar of a connection: whether it takes part, what is in it, how it fares. */
 const props = defineProps<{

@@ -4,11 +4,11 @@ import { filterWords } from '@loom/core/view'
 import { Button, Dropdown, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { computed, defineAsyncComponent, ref } from 'vue'
 import { answer, api } from '../../api/client.ts'
-import { say } from '../../app/messages.ts'
+import { say } from '../../stores/messages.ts'
 import CollectionLine from './CollectionLine.vue'
 import HealthLine from './HealthLine.vue'
 import { tell } from './tell.ts'
-import { type Collection, type Connection, healthOf, importOf } from './use-connections.ts'
+import { type Collection, type Connection, healthOf, importOf } from '../../stores/connections.ts'
 
 /** One connection: whose it is, how it fares, what comes in, and all that can be done about it. */
 export type Dialog = 'again' | 'problems' | 'where' | 'disconnect' | 'make'

@@ -12,8 +12,8 @@ import MakeCalendar from './MakeCalendar.vue'
 import ProblemsDialog from './ProblemsDialog.vue'
 import SignInAgain from './SignInAgain.vue'
 import { answer, api } from '../../api/client.ts'
-import { useAttempt } from '../../app/attempt.ts'
-import { agoWords, useConnections, useTicking } from './use-connections.ts'
+import { useAttempt } from '../../ui/attempt.ts'
+import { agoWords, useConnections, useTicking } from '../../stores/connections.ts'
 import WhereIsIt from './WhereIsIt.vue'
 
 const router = useRouter()

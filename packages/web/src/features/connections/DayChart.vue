@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { clockWords } from '../../app/telling.ts'
+import { clockWords } from '../../ui/telling.ts'
 import { useQuery } from '@pinia/colada'
 import { area, max, scaleBand, scaleLinear, scaleTime } from 'd3'
 import { computed } from 'vue'
 import { answer, api } from '../../api/client.ts'
-import { useSession } from '../../app/session.ts'
+import { useSession } from '../../stores/session.ts'
 
 /** The last day of one connection: items seen and written, passes, the longest wait, and errors. */
 const props = defineProps<{ id: string }>()

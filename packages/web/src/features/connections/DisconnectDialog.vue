@@ -2,9 +2,9 @@
 import { useQuery } from '@pinia/colada'
 import { Button, Modal } from 'ant-design-vue'
 import { answer, api } from '../../api/client.ts'
-import { useAttempt } from '../../app/attempt.ts'
-import { say } from '../../app/messages.ts'
-import type { Connection } from './use-connections.ts'
+import { useAttempt } from '../../ui/attempt.ts'
+import { say } from '../../stores/messages.ts'
+import type { Connection } from '../../stores/connections.ts'
 
 /** Says in counts what goes and what stays, before anything does. */
 const props = defineProps<{ connection: Connection }>()

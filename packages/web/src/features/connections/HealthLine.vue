@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Health } from './use-connections.ts'
+import type { Health } from '../../stores/connections.ts'
 
 /** A bead whose shape and words say how a connection fares. */
 defineProps<{ health: Health }>()

@@ -4,8 +4,8 @@ import { useQuery, useQueryCache } from '@pinia/colada'
 import { Button, Modal } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { answer, api } from '../../api/client.ts'
-import { say } from '../../app/messages.ts'
-import { agoWords } from './use-connections.ts'
+import { say } from '../../stores/messages.ts'
+import { agoWords } from '../../stores/connections.ts'
 import { tell } from './tell.ts'
 
 /** A member's own ways in from outside: a secret mail address and a capture address. */

@@ -2,9 +2,9 @@
 import { Button, Form, FormItem, Input, Modal } from 'ant-design-vue'
 import { ref } from 'vue'
 import { answer, api } from '../../api/client.ts'
-import { useAttempt } from '../../app/attempt.ts'
-import { say } from '../../app/messages.ts'
-import type { Connection } from './use-connections.ts'
+import { useAttempt } from '../../ui/attempt.ts'
+import { say } from '../../stores/messages.ts'
+import type { Connection } from '../../stores/connections.ts'
 
 /** A new calendar at the service, which takes part at once. */
 const props = defineProps<{ connection: Connection }>()

@@ -2,9 +2,9 @@
 import { Button, Form, FormItem, Input, InputPassword, Modal } from 'ant-design-vue'
 import { computed, reactive } from 'vue'
 import { answer, api } from '../../api/client.ts'
-import { useAttempt } from '../../app/attempt.ts'
-import { say } from '../../app/messages.ts'
-import type { Connection } from './use-connections.ts'
+import { useAttempt } from '../../ui/attempt.ts'
+import { say } from '../../stores/messages.ts'
+import type { Connection } from '../../stores/connections.ts'
 
 /** Signs in again to a connection that is there. Nothing about it is lost. */
 const props = defineProps<{ connection: Connection }>()

@@ -3,7 +3,7 @@ import { useQuery } from '@pinia/colada'
 import { Modal } from 'ant-design-vue'
 import { computed } from 'vue'
 import { answer, api } from '../../api/client.ts'
-import type { Connection } from './use-connections.ts'
+import type { Connection } from '../../stores/connections.ts'
 
 /** Where what came in is to be found, above all what one does not see at a glance, with one step to it. */
 const props = defineProps<{ connection: Connection }>()

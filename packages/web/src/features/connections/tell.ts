@@ -1,5 +1,5 @@
 import { Refused } from '../../api/client.ts'
-import { say } from '../../app/messages.ts'
+import { say } from '../../stores/messages.ts'
 
 /** Waits for work and says how it went. Whether it succeeded. */
 export async function tell(work: Promise<unknown>, done: string): Promise<boolean> {

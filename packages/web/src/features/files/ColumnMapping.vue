@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import ChooseOne from '../../app/ChooseOne.vue'
+import ChooseOne from '../../ui/ChooseOne.vue'
 
 /** Which column of a table is what; remembered for the next table with these headings. */
 type Field =

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { whenWords } from '../../app/telling.ts'
+import { whenWords } from '../../ui/telling.ts'
 import { type When } from '@loom/core/view'
 import { Checkbox } from 'ant-design-vue'
 

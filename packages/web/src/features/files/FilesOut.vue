@@ -2,8 +2,8 @@
 import type { Filter, TaskStatus } from '@loom/core/view'
 import { Button, Modal, Radio, RadioGroup } from 'ant-design-vue'
 import { computed, ref } from 'vue'
-import ChooseSome from '../../app/ChooseSome.vue'
-import type { Connection } from '../connections/use-connections.ts'
+import ChooseSome from '../../ui/ChooseSome.vue'
+import type { Connection } from '../../stores/connections.ts'
 
 /** A selection of what is here, as a file in an open format. */
 const props = defineProps<{ connections: Connection[] }>()

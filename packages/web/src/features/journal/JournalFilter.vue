@@ -4,7 +4,7 @@ import { useQuery } from '@pinia/colada'
 import { Button, Input } from 'ant-design-vue'
 import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 import { answer, api } from '../../api/client.ts'
-import ChooseOne from '../../app/ChooseOne.vue'
+import ChooseOne from '../../ui/ChooseOne.vue'
 import { type Key, useWanted } from './use-wanted.ts'
 
 /** Looks through the journal: by words, and by whose, where, what and how it ended. */

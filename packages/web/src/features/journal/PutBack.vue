@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { valueWords } from '../../app/telling.ts'
+import { valueWords } from '../../ui/telling.ts'
 import { FIELD_WORDS } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { Modal } from 'ant-design-vue'
 import { computed } from 'vue'
 import { answer, api } from '../../api/client.ts'
-import { useAttempt } from '../../app/attempt.ts'
-import { say } from '../../app/messages.ts'
+import { useAttempt } from '../../ui/attempt.ts'
+import { say } from '../../stores/messages.ts'
 
 /** What putting these entries back would do, before it is done. */
 const props = defineProps<{ entries: number[]; zone: string }>()

@@ -2,8 +2,8 @@
 import { useQueryCache } from '@pinia/colada'
 import { Button } from 'ant-design-vue'
 import { answer, api } from '../../api/client.ts'
-import { useAttempt } from '../../app/attempt.ts'
-import { say } from '../../app/messages.ts'
+import { useAttempt } from '../../ui/attempt.ts'
+import { say } from '../../stores/messages.ts'
 import type { Asked } from './use-waiting.ts'
 
 /** New items whose service never answered, and where looking cannot tell either whether they were made. */

@@ -4,8 +4,8 @@ import { useQuery, useQueryCache } from '@pinia/colada'
 import { Button, Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { answer, api } from '../../api/client.ts'
-import { useAttempt } from '../../app/attempt.ts'
-import { say } from '../../app/messages.ts'
+import { useAttempt } from '../../ui/attempt.ts'
+import { say } from '../../stores/messages.ts'
 import RulesTabs from './RulesTabs.vue'
 
 /** What the brake holds: so many removals in a day that somebody should look first. */

@@ -3,7 +3,7 @@ import { PhDotsThreeOutline } from '@phosphor-icons/vue'
 import { Button, Dropdown, Menu, MenuItem, Modal } from 'ant-design-vue'
 import { useRouter } from 'vue-router'
 import { answer, api } from '../../api/client.ts'
-import { say } from '../../app/messages.ts'
+import { say } from '../../stores/messages.ts'
 import { saveAs } from '../files/save-as.ts'
 import type { RuleView } from './use-rules.ts'
 

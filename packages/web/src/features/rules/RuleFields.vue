@@ -10,7 +10,7 @@ import {
 } from '@loom/core/view'
 import { Dropdown, Input, Menu, MenuItem } from 'ant-design-vue'
 import type { Component } from 'vue'
-import SentenceChoice from '../../app/SentenceChoice.vue'
+import SentenceChoice from '../../ui/SentenceChoice.vue'
 
 /** One line for each field: what it is here, which way it goes, what it is there. */
 defineProps<{ fields: Field[]; kinds: { a: 'task' | 'event'; b: 'task' | 'event' } }>()

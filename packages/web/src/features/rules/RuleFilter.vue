@@ -2,9 +2,9 @@
 import { type Clause, type Filter } from '@loom/core/view'
 import { Button, Input } from 'ant-design-vue'
 import { computed, ref } from 'vue'
-import ChooseOne from '../../app/ChooseOne.vue'
-import FilterClauses from '../../app/FilterClauses.vue'
-import FoldOut from '../../app/FoldOut.vue'
+import ChooseOne from '../../ui/ChooseOne.vue'
+import FilterClauses from '../../ui/FilterClauses.vue'
+import FoldOut from '../../ui/FoldOut.vue'
 
 /** Who takes part on one side: a handful of clauses that must all hold, picked together in words. */
 const props = defineProps<{ name: string; holds: 'task' | 'event' }>()

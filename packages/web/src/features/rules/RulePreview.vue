@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { valueWords } from '../../app/telling.ts'
+import { valueWords } from '../../ui/telling.ts'
 import { effectWords, FIELD_WORDS, type FieldChange, reasonWords } from '@loom/core/view'
 import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'

@@ -2,7 +2,7 @@
 import { deletedWords, leftWords, madeWords, type RuleSettings } from '@loom/core/view'
 import { Input } from 'ant-design-vue'
 import { computed } from 'vue'
-import SentenceChoice from '../../app/SentenceChoice.vue'
+import SentenceChoice from '../../ui/SentenceChoice.vue'
 
 /** What happens when things end or appear: sentences, whose underlined words are the choices. */
 const props = defineProps<{

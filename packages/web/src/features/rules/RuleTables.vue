@@ -2,9 +2,9 @@
 import { PhPlus, PhX } from '@phosphor-icons/vue'
 import { clauseWords, type RuleSettings, TaskStatus } from '@loom/core/view'
 import { Button } from 'ant-design-vue'
-import { useAttempt } from '../../app/attempt.ts'
-import ChooseOne from '../../app/ChooseOne.vue'
-import { say } from '../../app/messages.ts'
+import { useAttempt } from '../../ui/attempt.ts'
+import ChooseOne from '../../ui/ChooseOne.vue'
+import { say } from '../../stores/messages.ts'
 import { setMeaning } from './set-meaning.ts'
 
 /** What each service's own statuses mean here, and which priority of one side is which of the other's. */

@@ -4,7 +4,7 @@ import { ruleLine } from '@loom/core/view'
 import { useQueryCache } from '@pinia/colada'
 import { Button } from 'ant-design-vue'
 import { answer, api } from '../../api/client.ts'
-import { agoWords } from '../connections/use-connections.ts'
+import { agoWords } from '../../stores/connections.ts'
 import RulesTabs from './RulesTabs.vue'
 import { type RuleView, useRules } from './use-rules.ts'
 

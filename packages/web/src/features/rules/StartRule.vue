@@ -3,7 +3,7 @@ import { READY_MADE, type ReadyMade } from '@loom/core/view'
 import { Button, Textarea } from 'ant-design-vue'
 import { ref } from 'vue'
 import { answer, api } from '../../api/client.ts'
-import { useAttempt } from '../../app/attempt.ts'
+import { useAttempt } from '../../ui/attempt.ts'
 import type { Given } from './use-rule-draft.ts'
 
 /** Where a rule begins: one of a handful of kinds, or the paper of a rule made elsewhere. */

@@ -1,6 +1,6 @@
 import { defaultSettings, fieldsFor, type RuleSettings } from '@loom/core/view'
 import { computed, reactive, ref, watch } from 'vue'
-import { useConnections } from '../connections/use-connections.ts'
+import { useConnections } from '../../stores/connections.ts'
 import type { RuleView } from './use-rules.ts'
 
 export interface Given {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useRoute, useRouter } from 'vue-router'
-import LoomMark from '../../app/LoomMark.vue'
+import LoomMark from '../../ui/LoomMark.vue'
 import SignInForm from './SignInForm.vue'
 
 const route = useRoute()

@@ -2,7 +2,7 @@
 import { Button, Form, FormItem, Input, InputPassword } from 'ant-design-vue'
 import { reactive, ref } from 'vue'
 import { Refused } from '../../api/client.ts'
-import { useSession } from '../../app/session.ts'
+import { useSession } from '../../stores/session.ts'
 
 const props = defineProps<{ email: string }>()
 const emit = defineEmits<{ done: [] }>()

@@ -1,7 +1,7 @@
 import { type ClothItem, dayAt, dayWords, type Edit, lengthOf, MINUTE, zonedAt } from '@loom/core/view'
-import { say } from '../../../app/messages.ts'
-import { useMine } from '../../../app/mine.ts'
-import { clockWords } from '../../../app/telling.ts'
+import { say } from '../../../stores/messages.ts'
+import { useMine } from '../../../stores/mine.ts'
+import { clockWords } from '../../../ui/telling.ts'
 import { blockMaking, usualKept } from './further-time.ts'
 import type { Scene } from './use-scene.ts'
 

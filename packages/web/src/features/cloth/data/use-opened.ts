@@ -2,7 +2,7 @@ import type { ClothItem } from '@loom/core/view'
 import { nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { answer, api, Refused } from '../../../api/client.ts'
-import { say } from '../../../app/messages.ts'
+import { say } from '../../../stores/messages.ts'
 import type { Scene } from './use-scene.ts'
 
 /** The item whose drawer is open. One that the address names, from a search say, is opened whether it is drawn or not. */

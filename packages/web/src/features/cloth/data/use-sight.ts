@@ -1,7 +1,7 @@
 import { type ClothItem, hiddenBecause, type Making, type Said, showing } from '@loom/core/view'
 import { nextTick, onBeforeUnmount, watch } from 'vue'
-import { captureGiven } from '../../../app/capture-context.ts'
-import { say } from '../../../app/messages.ts'
+import { captureGiven } from '../../../stores/capture-context.ts'
+import { say } from '../../../stores/messages.ts'
 import type { Scene } from './use-scene.ts'
 import type { View } from './use-view.ts'
 

@@ -3,8 +3,8 @@ import { useQuery, useQueryCache } from '@pinia/colada'
 import { computed, type ComputedRef, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { answer, api } from '../../../api/client.ts'
-import { say } from '../../../app/messages.ts'
-import { useMine } from '../../../app/mine.ts'
+import { say } from '../../../stores/messages.ts'
+import { useMine } from '../../../stores/mine.ts'
 
 /**
  * The view that is looked at: a saved one, or none, with what somebody has changed about it here. Changes stay

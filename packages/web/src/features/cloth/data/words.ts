@@ -1,4 +1,4 @@
-import { clockWords } from '../../../app/telling.ts'
+import { clockWords } from '../../../ui/telling.ts'
 import {
   type ClothItem,
   dayWords,

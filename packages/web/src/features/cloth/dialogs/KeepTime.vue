@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { minuteWords } from '../../../app/telling.ts'
+import { minuteWords } from '../../../ui/telling.ts'
 import { type ClothItem, longDayWords, type Making, type PersonSettings, type Said } from '@loom/core/view'
 import { Button, Input } from 'ant-design-vue'
 import { computed, nextTick, onMounted, reactive, ref } from 'vue'
-import { beside } from '../../../app/beside.ts'
-import ChooseSome from '../../../app/ChooseSome.vue'
-import { useLineList } from '../../../app/line-list.ts'
-import SentenceChoice from '../../../app/SentenceChoice.vue'
+import { beside } from '../../../ui/beside.ts'
+import ChooseSome from '../../../ui/ChooseSome.vue'
+import { useLineList } from '../../../ui/line-list.ts'
+import SentenceChoice from '../../../ui/SentenceChoice.vue'
 import type { Drawn } from '../drag/draw-span.ts'
 import {
   AS,

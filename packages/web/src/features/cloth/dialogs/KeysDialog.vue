@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button, Modal } from 'ant-design-vue'
 import { computed, ref } from 'vue'
-import { useMine } from '../../../app/mine.ts'
+import { useMine } from '../../../stores/mine.ts'
 import { type Act, ACTS, keyOf, type ScreenAct, SCREEN_ACTS } from '../data/keys.ts'
 
 /** All keys of the Cloth; those of acts can be changed. */

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { clockWords, minuteWords, whenWords } from '../../../app/telling.ts'
+import { clockWords, minuteWords, whenWords } from '../../../ui/telling.ts'
 import { type ClothItem, dayAt, type Edit, lengthOf, type Making, zoned } from '@loom/core/view'
 import { Checkbox, Form, FormItem, Input, InputNumber, Modal } from 'ant-design-vue'
 import { computed, reactive } from 'vue'
-import SentenceChoice from '../../../app/SentenceChoice.vue'
+import SentenceChoice from '../../../ui/SentenceChoice.vue'
 import { clockOf } from '../data/clock.ts'
 import { blockMaking, type Kept } from '../data/further-time.ts'
 import SeenByOthers from '../item/SeenByOthers.vue'

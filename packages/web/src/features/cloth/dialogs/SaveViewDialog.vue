@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Checkbox, Input, Modal } from 'ant-design-vue'
 import { reactive } from 'vue'
-import { useAttempt } from '../../../app/attempt.ts'
+import { useAttempt } from '../../../ui/attempt.ts'
 import type { SavedView, View } from '../data/use-view.ts'
 import { VIEW_SIGNS } from '../data/view-signs.ts'
 

@@ -1,5 +1,5 @@
-import { holding } from '../../../api/live.ts'
-import { minuteWords } from '../../../app/telling.ts'
+import { holding } from '../../../stores/live.ts'
+import { minuteWords } from '../../../ui/telling.ts'
 
 /** Drawing a span on free space of a row, with a mouse or a pen. */
 

@@ -1,4 +1,4 @@
-import { minuteWords } from '../../../app/telling.ts'
+import { minuteWords } from '../../../ui/telling.ts'
 import { durationWords, type HourRow } from '@loom/core/view'
 import type { Held } from './drag.ts'
 

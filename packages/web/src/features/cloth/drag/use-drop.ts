@@ -9,7 +9,7 @@ import {
   zoned,
 } from '@loom/core/view'
 import type { Ref } from 'vue'
-import { minuteWords } from '../../../app/telling.ts'
+import { minuteWords } from '../../../ui/telling.ts'
 import type { Drop, Held } from './drag.ts'
 import { blockMaking, type Kept, keptWords } from '../data/further-time.ts'
 import type { Scene } from '../data/use-scene.ts'

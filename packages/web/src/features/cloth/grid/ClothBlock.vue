@@ -1,13 +1,13 @@
 <script setup lang="ts">
-import { minuteWords } from '../../../app/telling.ts'
+import { minuteWords } from '../../../ui/telling.ts'
 import { type Block, durationWords } from '@loom/core/view'
 import { computed } from 'vue'
 import { KIND_WORDS } from '../data/words.ts'
 import { dyesOf, edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from '../data/signs.ts'
 import { useShownFacts } from '../data/shown-facts.ts'
-import PriorityStitches from './PriorityStitches.vue'
-import ConflictKnot from './ConflictKnot.vue'
-import TaskTick from './TaskTick.vue'
+import PriorityStitches from '../item/PriorityStitches.vue'
+import ConflictKnot from '../item/ConflictKnot.vue'
+import TaskTick from '../item/TaskTick.vue'
 
 const props = defineProps<{
   block: Block

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { clockWords, hourWords } from '../../../app/telling.ts'
+import { clockWords, hourWords } from '../../../ui/telling.ts'
 import { type ClothItem, epochOf, type HourRow, onDate } from '@loom/core/view'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import ClothRow from './ClothRow.vue'

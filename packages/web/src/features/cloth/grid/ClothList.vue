@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { clockWords } from '../../../app/telling.ts'
+import { clockWords } from '../../../ui/telling.ts'
 import {
   type CellRow,
   type ClothItem,

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { minuteWords } from '../../../app/telling.ts'
+import { minuteWords } from '../../../ui/telling.ts'
 import {
   type Clash,
   type ClothItem,

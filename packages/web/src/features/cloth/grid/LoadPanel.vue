@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { type ClothItem, couldMove, durationWords, type HourRow, lengthOf, pressure } from '@loom/core/view'
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
-import { beside } from '../../../app/beside.ts'
+import { beside } from '../../../ui/beside.ts'
 
 /** What a row's time is made of, and what could go elsewhere, what presses least first. */
 const props = defineProps<{ row: HourRow; at: DOMRect; defaultMinutes: number }>()

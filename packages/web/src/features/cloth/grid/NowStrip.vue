@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { clockWords } from '../../../app/telling.ts'
+import { clockWords } from '../../../ui/telling.ts'
 import { type ClothItem, durationWords, MINUTE } from '@loom/core/view'
 import { computed } from 'vue'
 import { dyesOf, edgeOf, type Source } from '../data/signs.ts'
-import TaskTick from './TaskTick.vue'
+import TaskTick from '../item/TaskTick.vue'
 
 /** What is now and what is next, with what is in it, always one glance away. */
 const props = defineProps<{

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { whenWords } from '../../../app/telling.ts'
+import { whenWords } from '../../../ui/telling.ts'
 import { type ClothItem, dayWords, type Edit } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { Button, Drawer, Input } from 'ant-design-vue'
@@ -10,7 +10,7 @@ import ItemHistory from './ItemHistory.vue'
 import ItemParts from './ItemParts.vue'
 import NotesField from './NotesField.vue'
 import type { Source } from '../data/signs.ts'
-import TaskTick from '../grid/TaskTick.vue'
+import TaskTick from './TaskTick.vue'
 import { KIND_WORDS, placeWords } from '../data/words.ts'
 
 /** Everything about one item, editable where its service allows it, and saying why where it does not. */

@@ -12,7 +12,7 @@ import {
 import { InputNumber } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { ItemDetails } from '../data/details.ts'
-import ChooseOne from '../../../app/ChooseOne.vue'
+import ChooseOne from '../../../ui/ChooseOne.vue'
 import { type Source, sourceWords } from '../data/signs.ts'
 
 /** The fields of an item, each editable where its service allows it. */

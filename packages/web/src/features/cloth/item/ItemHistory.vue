@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { clockWords, valueWords } from '../../../app/telling.ts'
+import { clockWords, valueWords } from '../../../ui/telling.ts'
 import { FIELD_WORDS, instantDayWords, reasonWords } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { computed } from 'vue'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { clockWords } from '../../../app/telling.ts'
+import { clockWords } from '../../../ui/telling.ts'
 import {
   type Clash,
   type ClothItem,
@@ -12,8 +12,8 @@ import {
   mondayOf,
 } from '@loom/core/view'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
-import { beside } from '../../../app/beside.ts'
-import { walk } from '../../../app/walk.ts'
+import { beside } from '../../../ui/beside.ts'
+import { walk } from '../../../ui/walk.ts'
 import { type Act, keyOf } from '../data/keys.ts'
 import { KIND_WORDS, placeWords } from '../data/words.ts'
 import { type Source, sourceWords } from '../data/signs.ts'

@@ -2,8 +2,8 @@
 import { type ClothItem, durationWords, type Edit, instantDayWords } from '@loom/core/view'
 import { Button } from 'ant-design-vue'
 import type { ItemDetails } from '../data/details.ts'
-import { clockWords } from '../../../app/telling.ts'
-import TaskTick from '../grid/TaskTick.vue'
+import { clockWords } from '../../../ui/telling.ts'
+import TaskTick from './TaskTick.vue'
 
 /** What an item is made of: the tasks of a batch, the blocks of a task, its sub-tasks. */
 const props = defineProps<{ item: ClothItem; details: ItemDetails; zone: string; now: number }>()

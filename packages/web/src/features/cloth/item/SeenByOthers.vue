@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import SentenceChoice from '../../../app/SentenceChoice.vue'
+import SentenceChoice from '../../../ui/SentenceChoice.vue'
 import type { Kept } from '../data/further-time.ts'
 import { AS } from '../data/keeping.ts'
 

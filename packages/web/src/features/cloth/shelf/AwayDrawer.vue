@@ -2,7 +2,7 @@
 import { type ClothItem, dayAt, durationWords, type Edit, mondayOf, putByGroups } from '@loom/core/view'
 import { Button, Drawer } from 'ant-design-vue'
 import { computed } from 'vue'
-import { useDrawnLines } from './drawn-lines.ts'
+import { useDrawnLines } from '../data/drawn-lines.ts'
 import { type Source, sourceWords } from '../data/signs.ts'
 
 /** The place to look through what was put by, and what was left out of one's plan. */

@@ -3,7 +3,7 @@ import { PhArrowLeft, PhArrowRight, PhEyeSlash } from '@phosphor-icons/vue'
 import { type ClothItem, putBeside, type ShelfGroup, type ViewBody } from '@loom/core/view'
 import { computed } from 'vue'
 import type { Held } from '../drag/drag.ts'
-import type { ShelfLines } from './drawn-lines.ts'
+import type { ShelfLines } from '../data/drawn-lines.ts'
 import type { Source } from '../data/signs.ts'
 import TaskLine from './TaskLine.vue'
 

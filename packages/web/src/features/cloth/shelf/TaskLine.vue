@@ -3,9 +3,9 @@ import { type ClothItem, dayWords } from '@loom/core/view'
 import { computed } from 'vue'
 import { dyesOf, edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from '../data/signs.ts'
 import { useShownFacts } from '../data/shown-facts.ts'
-import PriorityStitches from '../grid/PriorityStitches.vue'
-import ConflictKnot from '../grid/ConflictKnot.vue'
-import TaskTick from '../grid/TaskTick.vue'
+import PriorityStitches from '../item/PriorityStitches.vue'
+import ConflictKnot from '../item/ConflictKnot.vue'
+import TaskTick from '../item/TaskTick.vue'
 
 const props = defineProps<{
   item: ClothItem

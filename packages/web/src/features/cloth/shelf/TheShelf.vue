@@ -9,9 +9,9 @@ import {
   type ViewBody,
 } from '@loom/core/view'
 import { computed, ref } from 'vue'
-import SentenceChoice from '../../../app/SentenceChoice.vue'
+import SentenceChoice from '../../../ui/SentenceChoice.vue'
 import type { Held } from '../drag/drag.ts'
-import type { ShelfLines } from './drawn-lines.ts'
+import type { ShelfLines } from '../data/drawn-lines.ts'
 import ShelfColumn from './ShelfColumn.vue'
 import type { Source } from '../data/signs.ts'
 

@@ -1,6 +1,6 @@
 import { useQueryCache } from '@pinia/colada'
 import { ref } from 'vue'
-import { say } from '../app/messages.ts'
+import { say } from './messages.ts'
 
 /** Changes from elsewhere: the stream says what they concern, and what is shown of it is asked for again. */
 

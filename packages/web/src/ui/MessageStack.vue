@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { PhX } from '@phosphor-icons/vue'
-import { dismiss, messages, takeBack } from './messages.ts'
+import { dismiss, messages, takeBack } from '../stores/messages.ts'
 
 function act(id: number, run: () => void): void {
   dismiss(id)

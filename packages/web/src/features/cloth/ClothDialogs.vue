@@ -1,25 +1,25 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useMine } from '../../../app/mine.ts'
-import ItemMenu from '../item/ItemMenu.vue'
-import type { Acts } from '../data/use-acts.ts'
-import type { Scene } from '../data/use-scene.ts'
-import { usualKept } from '../data/further-time.ts'
-import { partInOurTheme } from '../../../app/in-our-theme.ts'
+import { useMine } from '../../stores/mine.ts'
+import ItemMenu from './item/ItemMenu.vue'
+import type { Acts } from './use-acts.ts'
+import type { Scene } from './data/use-scene.ts'
+import { usualKept } from './data/further-time.ts'
+import { partInOurTheme } from '../../ui/in-our-theme.ts'
 
 /** Whatever is asked before something is done. */
 const props = defineProps<{ acts: Acts; scene: Scene }>()
 const mine = useMine()
 /** Each is fetched when it is first asked for. */
-const DeleteDialog = partInOurTheme(() => import('./DeleteDialog.vue'))
-const GiveDialog = partInOurTheme(() => import('./GiveDialog.vue'))
-const KeepTime = partInOurTheme(() => import('./KeepTime.vue'))
-const KeysDialog = partInOurTheme(() => import('./KeysDialog.vue'))
-const MoveDialog = partInOurTheme(() => import('./MoveDialog.vue'))
-const PlaceDialog = partInOurTheme(() => import('./PlaceDialog.vue'))
-const PutByDialog = partInOurTheme(() => import('./PutByDialog.vue'))
-const RenameDialog = partInOurTheme(() => import('./RenameDialog.vue'))
-const WhichDates = partInOurTheme(() => import('./WhichDates.vue'))
+const DeleteDialog = partInOurTheme(() => import('./dialogs/DeleteDialog.vue'))
+const GiveDialog = partInOurTheme(() => import('./dialogs/GiveDialog.vue'))
+const KeepTime = partInOurTheme(() => import('./dialogs/KeepTime.vue'))
+const KeysDialog = partInOurTheme(() => import('./dialogs/KeysDialog.vue'))
+const MoveDialog = partInOurTheme(() => import('./dialogs/MoveDialog.vue'))
+const PlaceDialog = partInOurTheme(() => import('./dialogs/PlaceDialog.vue'))
+const PutByDialog = partInOurTheme(() => import('./dialogs/PutByDialog.vue'))
+const RenameDialog = partInOurTheme(() => import('./dialogs/RenameDialog.vue'))
+const WhichDates = partInOurTheme(() => import('./dialogs/WhichDates.vue'))
 const asked = computed(() => props.acts.asked.value)
 const menu = computed(() => props.acts.menu.value)
 const data = computed(() => props.scene.data.value)

@@ -1,6 +1,6 @@
 import { useQuery } from '@pinia/colada'
 import { computed, onBeforeUnmount, ref } from 'vue'
-import { answer, api } from '../../api/client.ts'
+import { answer, api } from '../api/client.ts'
 
 const load = () => answer(() => api.connections.$get())
 export type Connection = Awaited<ReturnType<typeof load>>['connections'][number]

@@ -1,5 +1,5 @@
 import { answer, api, Refused } from '../api/client.ts'
-import { whenReached } from '../features/cloth/data/unsent.ts'
+import { whenReached } from './unsent.ts'
 import { say } from './messages.ts'
 
 /** What there was no room for where it went. */

@@ -1,5 +1,5 @@
-import { Refused } from '../../../api/client.ts'
-import { dismiss, messages, say } from '../../../app/messages.ts'
+import { Refused } from '../api/client.ts'
+import { dismiss, messages, say } from './messages.ts'
 
 /** What cannot be sent because the server is out of reach is kept, and sent when it can be reached again. */
 
