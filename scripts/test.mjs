@@ -78,6 +78,7 @@ async function statics() {
     beside,
   )
   await step('lint', bin('eslint'), ['.', '--max-warnings', '0'], beside)
+  await step('order of the house', process.execPath, ['scripts/house.mjs'], beside)
   await step('format', bin('prettier'), ['--check', '--log-level', 'warn', '.'], beside)
 }
 

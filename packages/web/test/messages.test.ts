@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { editsUnderway } from '../src/stores/live.ts'
+import { editsUnderway } from '../src/stores/live-state.ts'
 import { dismiss, forgetUndo, messages, say, takeBack, takeBackLatest } from '../src/stores/messages.ts'
 
 describe('taking back what was said to be done', () => {

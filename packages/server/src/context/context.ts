@@ -123,3 +123,10 @@ export async function connectorOf(ctx: Context, row: ConnectionRow): Promise<Con
   ctx.connectors.set(row.id, { state, connector, pace })
   return connector
 }
+
+/** Where the mirrors of a connection belong. */
+export const placeOf = (row: ConnectionRow) => ({
+  workspaceId: row.workspace_id,
+  connectionId: row.id,
+  zone: row.workspace_zone,
+})

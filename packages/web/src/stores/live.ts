@@ -1,5 +1,5 @@
 import { useQueryCache } from '@pinia/colada'
-import { ref } from 'vue'
+import { editsUnderway, holding, liveState } from './live-state.ts'
 import { say } from './messages.ts'
 
 /** Changes from elsewhere: the stream says what they concern, and what is shown of it is asked for again. */
@@ -10,13 +10,6 @@ interface Change {
   topics: Topic[]
   refused?: { title: string; reason: string }
 }
-
-export const liveState = ref<'connecting' | 'live' | 'lost'>('connecting')
-/** While something is held, what is under it does not move. */
-export const holding = ref(false)
-
-/** Edits on their way to the server; until it knows them, its answers are older than the screen. */
-export const editsUnderway = ref(0)
 
 const SETTLE_MS = 30
 

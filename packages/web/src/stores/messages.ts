@@ -1,5 +1,5 @@
 import { reactive, watch } from 'vue'
-import { editsUnderway } from './live.ts'
+import { editsUnderway } from './live-state.ts'
 
 /** What happened, said on the screen and to screen readers, with a way back where there is one. */
 export interface Message {

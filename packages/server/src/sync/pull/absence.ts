@@ -1,3 +1,4 @@
+import { placeOf } from '../../context/context.ts'
 import type { Connector, RemoteItem } from '@loom/connectors'
 import { fateOf, type Namesake, observe, type Sighting } from '@loom/core'
 import {
@@ -9,7 +10,7 @@ import {
   setPresence,
 } from '../../data/mirrors.ts'
 import type { Sql } from '../../data/database.ts'
-import { type CollectionRow, keepUnknown, placeOf, present } from './fold.ts'
+import { type CollectionRow, keepUnknown, present } from './fold.ts'
 import type { Look } from './look.ts'
 
 /** What a listing no longer names is not gone for that: it may have moved, or the listing may be wrong. */

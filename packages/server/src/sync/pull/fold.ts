@@ -1,3 +1,4 @@
+import { placeOf } from '../../context/context.ts'
 import { setImmediate as turn } from 'node:timers/promises'
 import { type Connector, type DeltaPage, emptyPage, type RemoteItem } from '@loom/connectors'
 import { mayBeStale, mayHaveMovedHere, type Mirror, observe, type Sighting } from '@loom/core'
@@ -33,12 +34,6 @@ export interface CollectionRow {
 
 /** What we hold of an item, without our own layer, as the next sighting is compared with it. */
 export const present = (row: MirrorRow): Mirror => ({ ...mirrorOf(row), item: remoteItemOf(row) })
-
-export const placeOf = (row: ConnectionRow) => ({
-  workspaceId: row.workspace_id,
-  connectionId: row.id,
-  zone: row.workspace_zone,
-})
 
 /** What was asked for under other settings, or for an import that was stopped, no longer comes in. */
 async function settingsHold(sql: Sql, row: ConnectionRow): Promise<void> {

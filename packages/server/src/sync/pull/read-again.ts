@@ -1,3 +1,4 @@
+import { placeOf } from '../../context/context.ts'
 import { BOUNDARY_VERSION, type Mirror, readCalendarObject, trimmed } from '@loom/core'
 import {
   mirrorOf,
@@ -8,7 +9,6 @@ import {
   setPresence,
 } from '../../data/mirrors.ts'
 import { type ConnectionRow, type Context, scopeOf } from '../../context/context.ts'
-import { placeOf } from './fold.ts'
 import type { Lease } from '../../data/leases.ts'
 
 /**

@@ -1,9 +1,9 @@
+import { placeOf } from '../../context/context.ts'
 import type { RemoteItem } from '@loom/connectors'
 import { type Item, observe, seriesDate, type Mirror, understoodOr } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
 import { type MirrorRow, mirrorOf, putMirrors, remoteItemOf, withOwnLayer } from '../../data/mirrors.ts'
 import type { ConnectionRow, Context } from '../../context/context.ts'
-import { placeOf } from '../pull/fold.ts'
 import type { Job } from '../log/intents.ts'
 import { unrollOne } from '../rules/series-dates.ts'
 

@@ -1,7 +1,7 @@
 import { type Beside, type ClothItem, type Edit, lengthOf, zoned, wallTime } from '@loom/core/view'
 import type interactjs from 'interactjs'
 import { onBeforeUnmount, reactive, type Ref, watch } from 'vue'
-import { holding } from '../../../stores/live.ts'
+import { holding } from '../../../stores/live-state.ts'
 import { foundItems } from '../../../stores/found-items.ts'
 import { attachDrawing, type Drawn, FINE_SNAP, SNAP } from './draw-span.ts'
 import { type Kept, keptBy } from '../data/further-time.ts'

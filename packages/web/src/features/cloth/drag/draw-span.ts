@@ -1,4 +1,4 @@
-import { holding } from '../../../stores/live.ts'
+import { holding } from '../../../stores/live-state.ts'
 import { minuteWords } from '../../../ui/telling.ts'
 
 /** Drawing a span on free space of a row, with a mouse or a pen. */
