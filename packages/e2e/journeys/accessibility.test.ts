@@ -74,7 +74,7 @@ describe('accessibility', function () {
     {
       name: 'writing down',
       open: async page => {
-        await page.getByRole('combobox', { name: /^Write down/ }).fill('Call the mill tomorrow 9:00, urgent')
+        await page.getByRole('combobox', { name: /^Add, search/ }).fill('Call the mill tomorrow 9:00, urgent')
         await page.getByText('planned').waitFor()
       },
     },

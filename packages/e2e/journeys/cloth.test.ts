@@ -323,7 +323,7 @@ describe('the Cloth', function () {
   })
 
   it('finds by what the words name: a list, whose it is, how urgent', async () => {
-    const field = page.getByRole('combobox', { name: /^Write down/ })
+    const field = page.getByRole('combobox', { name: /^Add, search/ })
     const found = page.getByRole('option', { name: /Festival map proof/ })
     await field.fill('proof Festival list')
     await page.getByText('list Festival').waitFor()
@@ -338,7 +338,7 @@ describe('the Cloth', function () {
     const id = (await there.task('festival', 'Thank lantern sponsors'))?.id ?? ''
     await there.editTask(id, { ticked: true })
     await item('Thank lantern sponsors').waitFor({ state: 'detached' })
-    await page.getByRole('combobox', { name: /^Write down/ }).fill('lantern sponsors')
+    await page.getByRole('combobox', { name: /^Add, search/ }).fill('lantern sponsors')
     await page.getByRole('option', { name: /Thank lantern sponsors/ }).click()
     const drawer = page.getByRole('complementary', { name: /^Details of Thank lantern sponsors/ })
     await drawer.getByRole('checkbox', { name: /^Reopen/ }).click()

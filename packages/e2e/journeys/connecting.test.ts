@@ -34,7 +34,7 @@ describe('connections', function () {
   const button = (name: string | RegExp): Locator => page.getByRole('button', { name })
   const station = (name: string): Locator => page.getByRole('region', { name, exact: true })
   const section = (name: string): Locator => page.getByRole('region', { name, exact: true })
-  const counted = (): Locator => page.getByText(/^\d+ items; with this, \d+\.$/)
+  const counted = (): Locator => page.getByText(/^\d+ of \d+ items match\.$/)
 
   async function begin(service: RegExp): Promise<void> {
     await page.goto('/connections/new')
@@ -70,14 +70,14 @@ describe('connections', function () {
     await page.getByLabel('You are').selectOption('1007')
     await page.getByRole('button', { name: 'Allow', exact: true }).click()
     await page.waitForURL('**/connections/new?draft=*')
-    await page.getByText('11 items; with this, 11.').waitFor()
+    await page.getByText('11 of 11 items match.').waitFor()
     await page.getByText('Not offered: 1').waitFor()
 
     await button(/^Status/).click()
     await page.getByRole('checkbox', { name: 'to do' }).check()
     await page.getByRole('checkbox', { name: 'under way' }).check()
     await page.keyboard.press('Escape')
-    await page.getByText('11 items; with this, 8.').waitFor()
+    await page.getByText('8 of 11 items match.').waitFor()
     await button('Continue').click()
 
     const who = station('Who is who')
@@ -122,7 +122,7 @@ describe('connections', function () {
     await page.getByRole('checkbox', { name: 'Plant work', exact: true }).uncheck()
     await page.getByRole('checkbox', { name: 'Plant work: Check' }).check()
     await page.keyboard.press('Escape')
-    await page.getByText('3 items; with this, 3.').waitFor()
+    await page.getByText('3 of 3 items match.').waitFor()
     await keep('Plant checks')
 
     await begin(/^Calendars and tasks/)
@@ -153,7 +153,7 @@ describe('connections', function () {
 
   it('connects a service by a description that was brought, after saying what is wrong in it', async () => {
     await page.goto('/connections/new')
-    await button('Bring a description of it').click()
+    await button('Import a description of it').click()
     const text = readFileSync(EXAMPLE, 'utf8')
     await page.getByLabel('The description').fill(text.replace('"as": "priority"', '"as": "pryority"'))
     await button('Keep this description').click()
@@ -172,7 +172,7 @@ describe('connections', function () {
     await page.getByLabel('Pass').fill('seed-slips-pass')
     await page.getByLabel('Address').fill(`${app.standins}/slips`)
     await button('Sign in and look what is there').click()
-    await page.getByText('13 items; with this, 13.').waitFor()
+    await page.getByText('13 of 13 items match.').waitFor()
     await keep('Seed Slips')
   })
 
@@ -180,11 +180,11 @@ describe('connections', function () {
     await page.goto('/connections')
     await button('More for Repairs Board').click()
     await page.getByRole('link', { name: 'What comes in and what it means' }).click()
-    await page.getByText('11 items; with this, 8.').waitFor()
+    await page.getByText('8 of 11 items match.').waitFor()
     await button(/^Which lists and calendars/).click()
     await page.getByRole('checkbox', { name: 'Glasshouse crew' }).uncheck()
     await page.keyboard.press('Escape')
-    await page.getByText(/With this, 5 of 8 items here go out of sight/).waitFor()
+    await page.getByText(/5 of 8 items here will no longer be shown/).waitFor()
     await page.getByText('Nothing is deleted at the service.').waitFor()
     // Leaving asks first.
     await page.getByRole('link', { name: 'Journal' }).click()
@@ -197,7 +197,7 @@ describe('connections', function () {
     await page.getByRole('menuitem', { name: 'Where is it?' }).click()
     const where = page.getByRole('dialog', { name: /Where is what came from Repairs Board/ })
     await where
-      .getByText(/in lists that take no part|left out by what this connection brings in/)
+      .getByText(/in lists that are not synced|left out by what this connection brings in/)
       .first()
       .waitFor()
     await where
@@ -292,8 +292,8 @@ describe('connections', function () {
       page.waitForEvent('download'),
       page
         .getByRole('dialog')
-        .getByRole('link', { name: 'Take it out' })
-        .or(page.getByRole('dialog').getByRole('button', { name: 'Take it out' }))
+        .getByRole('link', { name: 'Export' })
+        .or(page.getByRole('dialog').getByRole('button', { name: 'Export' }))
         .click(),
     ])
     expect(file.suggestedFilename()).to.match(/^amber-loom-\d{4}-\d\d-\d\d\.ics$/)

@@ -113,7 +113,7 @@ describe('deciding what rules ask', function () {
       30_000,
     )
     expect(count).to.be.greaterThan(2)
-    await held.getByRole('button', { name: `Do not: put ${count} missing ones back` }).click()
+    await held.getByRole('button', { name: `Keep and restore ${count}` }).click()
     await page.getByText('No removals on hold').waitFor()
     await until('they are there again', async () => {
       const tasks = await Promise.all([1, 2, 3, 4, 5, 6].map(n => there.task('festival', `Lantern ${n}`)))

@@ -257,7 +257,7 @@ describe('a week on the Cloth', function () {
     await page.getByRole('button', { name: /^Filter/ }).click()
     await page.getByLabel('Only those').selectOption('with the words…')
     await page.getByLabel('Words, with commas between').fill('lantern')
-    await page.getByRole('button', { name: 'Show only those' }).click()
+    await page.getByRole('button', { name: 'Add filter' }).click()
     await item('Gutter survey').waitFor({ state: 'detached' })
     await item('Write lantern brief').focus()
     await page.keyboard.press('r')

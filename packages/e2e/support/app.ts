@@ -115,7 +115,7 @@ export async function startApp({
       })
       contexts.push(context)
       const page = await context.newPage()
-      page.setDefaultTimeout(12_000)
+      page.setDefaultTimeout(Number(process.env.E2E_TIMEOUT ?? 12_000))
       return page
     },
     close: async () => {

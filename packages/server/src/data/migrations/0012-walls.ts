@@ -16,6 +16,7 @@ export const up: string[] = [
   `ALTER TABLE connections
     MODIFY hook_secret TEXT NULL,
     ADD read_by INT NOT NULL DEFAULT 0`,
+  'ALTER TABLE unrolled ADD too_often TINYINT NOT NULL DEFAULT 0',
   `CREATE TABLE installation (
     name VARCHAR(64) PRIMARY KEY,
     value TEXT NOT NULL

@@ -1,6 +1,7 @@
 import { statusNames, type Terms } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
 import { capabilitiesIn } from '../rules/rules.ts'
+import { notUnrolled } from '../rules/series-dates.ts'
 
 /** What a rule over these lists and calendars has to say for as long as it is so, beside what a pass found. */
 export async function standingNotices(sql: Sql, collections: readonly string[]): Promise<string[]> {
@@ -21,6 +22,11 @@ export async function standingNotices(sql: Sql, collections: readonly string[]):
         `${r.problems === 1 ? 'One item' : `${r.problems} items`} of ${r.name} could not be understood and ${r.problems === 1 ? 'is' : 'are'} left alone. The reasons are under Connections.`,
       )
   }
+  const often = await notUnrolled(sql, collections)
+  if (often > 0)
+    notices.push(
+      `${often === 1 ? 'One series repeats' : `${often} series repeat`} too often to be paired date by date. ${often === 1 ? 'It is' : 'They are'} left alone.`,
+    )
   return notices
 }
 

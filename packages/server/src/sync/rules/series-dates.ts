@@ -38,6 +38,26 @@ const SERIES = `SELECT ${COLUMNS}, m.workspace_id, p.original, k.synced_at, u.as
   LEFT JOIN own_layer o ON o.mirror_id = m.id LEFT JOIN unrolled u ON u.series_id = m.id`
 
 const SERIES_AT_ONCE = 25
+/** Dates of one calendar that have mirrors: more than these are no calendar that people keep. */
+const MOST_OF_CALENDAR = 10_000
+
+async function isFull(sql: Sql, collectionId: string): Promise<boolean> {
+  const row = await sql.one<{ n: number }>(
+    `SELECT COUNT(*) AS n FROM mirrors WHERE collection_id = :collectionId AND presence = 'date'`,
+    { collectionId },
+  )
+  return (row?.n ?? 0) >= MOST_OF_CALENDAR
+}
+
+/** How many series of these calendars are drawn, but not paired date by date: they repeat too often, or too many do. */
+export async function notUnrolled(sql: Sql, collections: readonly string[]): Promise<number> {
+  const row = await sql.one<{ n: number }>(
+    `SELECT COUNT(*) AS n FROM unrolled u JOIN mirrors m ON m.id = u.series_id
+     WHERE u.too_often = 1 AND m.collection_id IN (:collections) AND m.presence = 'present'`,
+    { collections },
+  )
+  return row?.n ?? 0
+}
 
 const revisionOf = (text: string): string => createHash('sha1').update(text).digest('hex')
 
@@ -120,12 +140,22 @@ export async function unrollOne(
   if (!row) return []
   const zone = await zoneOf(sql, row.workspace_id)
   const { unrolled, held } = await looked(ctx.now(), sql, row, zone, reaches)
+  const isSeries = row.item.includes('"recurring":true')
+  const tooOften =
+    (unrolled === null && isSeries) || (held.length === 0 && (await isFull(sql, row.collection_id)))
   await sql.insert(
-    `INSERT INTO unrolled (series_id, workspace_id, seq, as_of) VALUES (:id, :workspaceId, :seq, :asOf)
-     ON DUPLICATE KEY UPDATE seq = VALUES(seq), as_of = VALUES(as_of)`,
-    { id: row.id, workspaceId: row.workspace_id, seq: row.change_seq, asOf: row.synced_at ?? 0 },
+    `INSERT INTO unrolled (series_id, workspace_id, seq, as_of, too_often)
+     VALUES (:id, :workspaceId, :seq, :asOf, :tooOften)
+     ON DUPLICATE KEY UPDATE seq = VALUES(seq), as_of = VALUES(as_of), too_often = VALUES(too_often)`,
+    {
+      id: row.id,
+      workspaceId: row.workspace_id,
+      seq: row.change_seq,
+      asOf: row.synced_at ?? 0,
+      tooOften: tooOften ? 1 : 0,
+    },
   )
-  if (!unrolled) return []
+  if (!unrolled || tooOften) return []
   const place = { workspaceId: row.workspace_id, connectionId: row.connection_id, zone }
   await setPresence(sql, unrolled.gone, 'gone')
   await putMirrors(

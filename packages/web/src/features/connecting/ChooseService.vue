@@ -72,7 +72,7 @@ async function remove(service: Service): Promise<void> {
     <p class="other">
       Yours is not among them?
       <button type="button" class="plain link" :aria-expanded="bringing" @click="bringing = !bringing">
-        Bring a description of it
+        Import a description of it
       </button>
     </p>
     <BringDescription v-if="bringing" @brought="brought" />

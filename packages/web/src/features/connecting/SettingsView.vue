@@ -147,9 +147,7 @@ onBeforeUnmount(() => clearTimeout(timer))
         <b>{{ effect.coming }} more {{ effect.coming === 1 ? 'comes' : 'come' }} in:</b>
         {{ some(effect.comingExamples, effect.coming) }}.
       </p>
-      <p v-if="effect.out + effect.coming === 0 && !effect.reading">
-        With this, no item comes in or goes out.
-      </p>
+      <p v-if="effect.out + effect.coming === 0 && !effect.reading">No item comes in or goes out by this.</p>
       <p v-if="effect.reading" class="quiet">Still reading at the service.</p>
       <p v-if="effect.error" class="why">{{ effect.error }}</p>
     </div>

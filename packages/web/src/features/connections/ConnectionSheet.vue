@@ -190,7 +190,7 @@ async function refresh(): Promise<void> {
         @click="rest = !rest"
       >
         {{ rest ? 'Hide' : 'Show' }} {{ notInPart.length }} that
-        {{ notInPart.length === 1 ? 'takes' : 'take' }} no part
+        {{ notInPart.length === 1 ? 'is' : 'are' }} not synced
       </button>
       <button type="button" class="plain link" :aria-expanded="day" @click="day = !day">Last 24 hours</button>
       <button v-if="problems > 0" type="button" class="plain link wrong" @click="emit('open', 'problems')">

@@ -25,7 +25,7 @@ const PLACES = {
     to: 'settings',
     step: 'Change what comes in',
   },
-  'not-taking-part': { words: 'in lists that take no part', to: 'settings', step: 'Change what takes part' },
+  'not-taking-part': { words: 'in lists that are not synced', to: 'settings', step: 'Change what is synced' },
   'not-understood': { words: 'not understood', to: 'problems', step: 'See why' },
 } as const
 const ORDER = Object.keys(PLACES) as (keyof typeof PLACES)[]

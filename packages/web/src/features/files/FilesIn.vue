@@ -58,7 +58,7 @@ async function open(file: File): Promise<void> {
   mapping.value = null
   except.value = []
   if (file.size > MAX) {
-    reason.value = `${file.name} is larger than 12 MB. Split it, and bring in one part after the other.`
+    reason.value = `${file.name} is larger than 12 MB. Split it, and import one part after the other.`
     return
   }
   text.value = await file.text()
@@ -93,8 +93,8 @@ const counted = computed(() => {
 })
 const button = computed(() => {
   const { made, changed } = counted.value
-  const parts = [made > 0 ? `bring in ${made}` : '', changed > 0 ? `change ${changed}` : ''].filter(Boolean)
-  const words = parts.join(', ') || 'nothing to bring in'
+  const parts = [made > 0 ? `import ${made}` : '', changed > 0 ? `change ${changed}` : ''].filter(Boolean)
+  const words = parts.join(', ') || 'nothing to import'
   return words.charAt(0).toUpperCase() + words.slice(1)
 })
 

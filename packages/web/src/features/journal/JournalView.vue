@@ -161,7 +161,7 @@ const fields = (line: Line) =>
               v-else-if="line.undoable"
               type="button"
               class="plain link"
-              :aria-label="`Put back: ${line.title}`"
+              :aria-label="`Undo: ${line.title}`"
               @click="puttingBack = [line.id]"
             >
               undo

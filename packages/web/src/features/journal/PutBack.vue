@@ -41,7 +41,7 @@ const go = () =>
 <template>
   <Modal
     open
-    title="Put back"
+    title="Undo"
     :ok-text="possible.length > 0 ? `Undo ${possible.length}` : 'Nothing to undo'"
     cancel-text="Leave as it is"
     :ok-button-props="{ disabled: possible.length === 0 }"

@@ -38,7 +38,7 @@ const decide = (list: Item[], what: 'go' | 'restore') =>
       text:
         what === 'go'
           ? `${list.length} will be removed. The journal keeps what they held for 90 days.`
-          : `${list.length} are put back on the side where they are missing.`,
+          : `${list.length} are restored on the side where they are missing.`,
     })
     await cache.invalidateQueries({ key: ['rules'] })
   })

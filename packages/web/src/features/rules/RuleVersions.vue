@@ -46,7 +46,7 @@ const when = (at: number): string => {
           >
         </span>
         <Button v-if="v.version !== lines[0]?.version" size="small" @click="emit('bringBack', v.settings)"
-          >Bring back</Button
+          >Restore</Button
         >
         <span v-else class="quiet">in force</span>
       </li>
