@@ -110,7 +110,7 @@ await page.getByText(/^\d+ of \d+ items match\.$/).waitFor()
 await page.getByRole('button', { name: /^Status/ }).click()
 await page.getByRole('checkbox', { name: 'to do' }).check()
 await page.keyboard.press('Escape')
-await page.getByText(/^\d+ items; with this, [1-5]\.$/).waitFor()
+await page.getByText(/^[1-5] of \d+ items match\.$/).waitFor()
 await take('connect')
 
 await page.goto('/connections')
