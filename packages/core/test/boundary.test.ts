@@ -82,6 +82,49 @@ describe('the boundary', () => {
           .and.match(/^[A-Z].*/s)
     })
 
+  const inZone = (rule: string): string =>
+    [
+      'BEGIN:VCALENDAR',
+      'BEGIN:VTIMEZONE',
+      'TZID:Odd/Zone',
+      'BEGIN:STANDARD',
+      'DTSTART:19701025T020000',
+      'TZOFFSETFROM:+0100',
+      'TZOFFSETTO:+0000',
+      rule,
+      'END:STANDARD',
+      'END:VTIMEZONE',
+      'BEGIN:VEVENT',
+      'UID:z',
+      'DTSTART;TZID=Odd/Zone:20261127T100000',
+      'END:VEVENT',
+      'END:VCALENDAR',
+      '',
+    ].join('\r\n')
+
+  it('takes a zone of the file’s own making by rules that zones have, and works out no others', () => {
+    for (const rule of [
+      'BYDAY=-1SU;BYMONTH=10',
+      'BYMONTH=9;BYMONTHDAY=30',
+      'BYMONTH=10;BYDAY=SU;BYMONTHDAY=25,26,27',
+    ])
+      expect(readCalendarObject(inZone(`RRULE:FREQ=YEARLY;${rule}`)), rule).to.include({ kind: 'understood' })
+    for (const rule of [
+      'FREQ=SECONDLY',
+      'FREQ=DAILY;INTERVAL=1',
+      'FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=30',
+      'FREQ=YEARLY;BYMONTH=2;BYDAY=9MO',
+      'FREQ=YEARLY;BYHOUR=0,1,2;BYSECOND=0,1',
+      'FREQ=YEARLY;INTERVAL=9',
+    ])
+      expect(readCalendarObject(inZone(`RRULE:${rule}`)), rule).to.deep.equal({
+        kind: 'not-understood',
+        because: 'Its time zone is described by a rule that no time zone has.',
+      })
+    const many = Array.from({ length: 501 }, () => 'RDATE:20000101T000000').join('\r\n')
+    expect(readCalendarObject(inZone(many)).kind).to.equal('not-understood')
+  })
+
   it('takes a file in that holds good and bad: the good ones whole, each bad one by name', () => {
     const good = event(at, 'SUMMARY:Good').replace('x@y', 'good')
     const body = (t: string): string => t.split('\r\n').slice(2, -2).join('\r\n')

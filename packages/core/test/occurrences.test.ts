@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import ICAL from 'ical.js'
-import { occurrencesBetween, TooOften, zonedAt } from '../src/index.ts'
+import { occurrencesBetween, TooOften, UnrollBudget, zonedAt } from '../src/index.ts'
 
 /** Examples of RFC 5545 §3.8.5.3, which are told in America/New_York, and what goes beyond them. */
 const series = (start: string, rule: string, extra: string[] = []): string =>
@@ -28,7 +28,14 @@ const days = (text: string, from: string, to: string): string[] =>
   )
 
 /** Local dates in New York, with the hour where it is not nine. */
-const dates = (start: string, rule: string, from: string, to: string, extra: string[] = []): string => {
+const dates = (
+  start: string,
+  rule: string,
+  from: string,
+  to: string,
+  extra: string[] = [],
+  budget = new UnrollBudget(),
+): string => {
   const text = series(`;TZID=America/New_York:${start}T090000`, rule).replace(
     'SUMMARY:Series',
     [...extra, 'SUMMARY:Series'].join('\r\n'),
@@ -38,6 +45,7 @@ const dates = (start: string, rule: string, from: string, to: string, extra: str
     Date.parse(`${from}T04:00Z`),
     Date.parse(`${to}T05:00Z`),
     'America/New_York',
+    { budget },
   )
     .map(o => zonedAt(o.startMs, 'America/New_York'))
     .map(w => (w.kind === 'zoned' ? w.local.replace('T09:00:00', '').replace(/:00$/, '') : ''))
@@ -440,7 +448,14 @@ describe('occurrences of a series', () => {
           theirs.push(next.toString().slice(0, 16))
         }
         const until = theirs.length === 400 ? (theirs.at(-1) ?? '') : '2027-01-01'
-        const ours = dates(day.replace(/-/g, ''), rule, '2021-01-01', '2027-02-01')
+        const ours = dates(
+          day.replace(/-/g, ''),
+          rule,
+          '2021-01-01',
+          '2027-02-01',
+          [],
+          new UnrollBudget(1e6, 1e5),
+        )
           .split(' ')
           .map(d => (d.includes('T') ? d : `${d}T09:00`))
         // The start is the first date, whether the rule names it or not; theirs leaves it out.

@@ -59,6 +59,6 @@ try {
   if (sentence === null) crashed(error)
   else {
     console.error(sentence)
-    process.exit(MISCONFIGURED)
+    process.exit(error instanceof CannotStart && error.mayPass ? CRASHED : MISCONFIGURED)
   }
 }

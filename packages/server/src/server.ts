@@ -1,7 +1,8 @@
 import { serve } from '@hono/node-server'
 import { outbound } from '@loom/connectors'
 import { checkSecrets } from './context/check-secrets.ts'
-import { clockOf, type Config } from './context/config.ts'
+import { CannotStart, clockOf, type Config } from './context/config.ts'
+import { isOfDatabase } from './data/database-errors.ts'
 import { Database } from './data/database.ts'
 import { migrate } from './data/migrate.ts'
 import { makeConflict } from './demo/conflict.ts'
@@ -29,6 +30,24 @@ export interface Running {
   stop: () => Promise<void>
 }
 
+/** Throws CannotStart in a sentence where the database is not there, or lets nobody in. */
+async function reachable(db: Database): Promise<void> {
+  try {
+    await db.one('SELECT 1 AS ok')
+  } catch (error) {
+    const { errno = 0, code = '' } = (error as { parent?: { errno?: number; code?: string } }).parent ?? {}
+    if (errno === 1045 || errno === 1044)
+      throw new CannotStart('The database does not accept the user and password in DATABASE_URL.')
+    if (errno === 1049) throw new CannotStart('There is no database of the name in DATABASE_URL.')
+    if (isOfDatabase(error))
+      throw new CannotStart(
+        `The database does not answer at the address in DATABASE_URL (${code || 'no answer'}).`,
+        true,
+      )
+    throw error
+  }
+}
+
 /** What a process that was killed was working on: nobody has given its lease back. */
 const lastHeld = async (db: Database): Promise<string> =>
   (
@@ -44,6 +63,7 @@ const lastHeld = async (db: Database): Promise<string> =>
 export async function startServer(config: Config): Promise<Running> {
   const log = makeLog(config.logLevel)
   const db = new Database(config.databaseUrl, config.checks)
+  await reachable(db)
   await migrate(db)
   await checkSecrets(db, config.secrets)
   const background = new Background(log)
@@ -73,7 +93,13 @@ export async function startServer(config: Config): Promise<Running> {
     const listening = serve({ fetch: app.fetch, port: config.port, hostname: config.host }, () =>
       resolve(listening),
     )
-    listening.on('error', reject)
+    listening.on('error', (error: NodeJS.ErrnoException) =>
+      reject(
+        error.code === 'EADDRINUSE'
+          ? new CannotStart(`Port ${config.port} is taken by another program. Set LOOM_PORT to a free one.`)
+          : error,
+      ),
+    )
   })
   const address = server.address()
   const mail = await listenForMail(ctx, engine, config.smtpPort)

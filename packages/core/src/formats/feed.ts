@@ -19,6 +19,9 @@ export interface Feed {
 }
 
 const MAX_PARTS = 200_000
+/** A zone stands in every part that names it: one longer than any is left out, and so are all once that is much. */
+const MOST_ZONE_TEXT = 60_000
+const MOST_REPEATED = 80_000_000
 
 const durationMs = (value: string): number | null => (durationMinutes(value) ?? 0) * 60_000 || null
 
@@ -29,10 +32,12 @@ export function splitCalendar(text: string): Feed | null {
   const [calendar] = calendars
   if (!calendar) return null
   const own = (name: string): ContentLine | undefined => lines[propertiesOf(lines, calendar, name)[0] ?? -1]
-  const zones = new Map<string, ContentLine[]>()
+  const zones = new Map<string, { lines: ContentLine[]; length: number }>()
   for (const z of componentsNamed(lines, 'VTIMEZONE')) {
     const tzid = lines[propertiesOf(lines, z, 'TZID')[0] ?? -1]?.value
-    if (tzid) zones.set(tzid, lines.slice(z.begin, z.end + 1))
+    const own = lines.slice(z.begin, z.end + 1)
+    const length = own.reduce((n, l) => n + l.raw.length, 0)
+    if (tzid && length <= MOST_ZONE_TEXT) zones.set(tzid, { lines: own, length })
   }
   const method = own('METHOD')
   const head = lines
@@ -62,9 +67,15 @@ export function splitCalendar(text: string): Feed | null {
       }
       byUid.set(key, part)
     }
+  let repeated = 0
   const parts = [...byUid].map(([key, part]): FeedPart => {
     const named = new Set(part.lines.flatMap(l => /;TZID="?([^";:]+)"?/i.exec(l.params)?.[1] ?? []))
-    const needed = [...named].flatMap(z => zones.get(z) ?? [])
+    const needed = [...named].flatMap(name => {
+      const zone = zones.get(name)
+      if (!zone || repeated + zone.length > MOST_REPEATED) return []
+      repeated += zone.length
+      return zone.lines
+    })
     return {
       uid: key.slice(key.indexOf(' ') + 1),
       kind: part.kind,

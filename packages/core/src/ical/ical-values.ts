@@ -34,6 +34,16 @@ function agreeOn(day: string, zone: ICAL.Timezone, tzid: string): boolean {
   return noon.toUnixTime() * 1000 === epochOf({ kind: 'zoned', local, zone: tzid }, 'UTC')
 }
 
+/** Told once for each object: a file with many dates names the same zone for each. */
+const zoneTexts = new WeakMap<ICAL.Component, string>()
+function textOfZone(component: ICAL.Component): string {
+  const known = zoneTexts.get(component)
+  if (known !== undefined) return known
+  const text = JSON.stringify(component.toJSON())
+  zoneTexts.set(component, text)
+  return text
+}
+
 /**
  * Whether the file's own description (VTIMEZONE) of a zone tells the same times as our data in the year of
  * `time`. Where it does not, the file is right about itself (RFC 5545 §3.6.5). Many programs describe that
@@ -42,7 +52,7 @@ function agreeOn(day: string, zone: ICAL.Timezone, tzid: string): boolean {
 export function isAsDescribed(time: ICAL.Time, tzid: string): boolean {
   const { zone, year } = time
   if (!zone?.component) return true
-  const key = `${tzid} ${year} ${JSON.stringify(zone.component.toJSON())}`
+  const key = `${tzid} ${year} ${textOfZone(zone.component)}`
   const known = verdicts.get(key)
   if (known !== undefined) return known
   const months = Array.from(

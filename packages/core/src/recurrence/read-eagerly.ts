@@ -15,8 +15,48 @@ const TEXTS = ['summary', 'description', 'location', 'categories', 'attendee', '
 /** Whether a rule can be read does not depend on the clock it is told by. */
 const NO_CLOCK = { allDay: false, localOf: () => 0 }
 
+/** Observances of a zone, and dates listed in them: one a year for centuries is far less. */
+const MOST_OBSERVANCES = 500
+const MOST_ZONES = 50
+/** The parts that rules of a zone need; the library works them out itself, and looks without end for what never comes. */
+const ZONE_PARTS = new Set(['FREQ', 'BYMONTH', 'BYDAY', 'BYMONTHDAY', 'UNTIL', 'COUNT', 'INTERVAL', 'WKST'])
+
+/** Whether the file's own zones can be worked out by the library within any time. Throws NotUnderstood. */
+function zonesMustBeBounded(calendar: ICAL.Component): void {
+  const zones = calendar.getAllSubcomponents('vtimezone')
+  const observances = zones.flatMap(z => z.getAllSubcomponents())
+  const listed = observances.flatMap(o => o.getAllProperties('rdate')).length
+  if (zones.length > MOST_ZONES || observances.length + listed > MOST_OBSERVANCES)
+    throw new NotUnderstood('Its time zone is described at greater length than any should be.')
+  for (const observance of observances) {
+    const [start] = observance.getAllProperties('dtstart')
+    if (start && !isAsWritten(start)) throw new NotUnderstood('Its time zone begins on no date.')
+    for (const property of observance.getAllProperties('rrule')) {
+      const rule: unknown = property.getFirstValue()
+      if (!(rule instanceof ICAL.Recur) || !isYearly(rule))
+        throw new NotUnderstood('Its time zone is described by a rule that no time zone has.')
+    }
+  }
+}
+
+/** Of every year. */
+const DAYS_IN = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31]
+
+function isYearly(rule: ICAL.Recur): boolean {
+  const { byMonth, byMonthDay, byDay, freq, interval } = readRule(rule, NO_CLOCK)
+  const parts = Object.keys(rule.parts as object)
+  if (freq !== 'YEARLY' || interval !== 1 || parts.some(name => !ZONE_PARTS.has(name))) return false
+  const longest = Math.max(...(byMonth.length > 0 ? byMonth : [1]).map(m => DAYS_IN[m - 1] ?? 0))
+  return (
+    byDay.every(({ nth }) => Math.abs(nth) <= 5) &&
+    byDay.length <= 7 &&
+    (byMonthDay.length === 0 || byMonthDay.some(d => d !== 0 && Math.abs(d) <= longest))
+  )
+}
+
 /** Throws NotUnderstood, or an error of the library. */
 export function readEagerly(calendar: ICAL.Component): void {
+  zonesMustBeBounded(calendar)
   const components = calendar.getAllSubcomponents()
   if (components.length > MOST_COMPONENTS)
     throw new NotUnderstood(`It holds ${components.length} single dates, which is more than can be kept.`)

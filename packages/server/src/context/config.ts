@@ -73,7 +73,15 @@ export interface Config {
 }
 
 /** A setting, or what it leads to, is wrong: one sentence for whoever runs this, and starting again would not help. */
-export class CannotStart extends Error {}
+export class CannotStart extends Error {
+  constructor(
+    message: string,
+    /** It may be otherwise in a moment. */
+    readonly mayPass = false,
+  ) {
+    super(message)
+  }
+}
 
 const listed = (text: string): string[] =>
   text

@@ -7,6 +7,7 @@ import {
   type Event,
   type Item,
   type ItemSource,
+  understoodOr,
   type Viewer,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
@@ -110,7 +111,8 @@ async function itemsOf(
   const tied = new Set<string>()
   for (const pair of pairs) {
     if (pair.event?.dateOf) tied.add(dateKey(pair.event.dateOf))
-    const item = pair.event?.item.recurring ? null : drawn(pair, viewer)
+    // One that cannot be drawn, as kept by an earlier version say, is read again soon; the others are there.
+    const item = pair.event?.item.recurring ? null : understoodOr(() => drawn(pair, viewer), null)
     if (item) items.push(item)
   }
   const series: ItemSource<Event>[] = []
