@@ -132,7 +132,7 @@ describe('fixed and movable', () => {
     ['an event of a calendar of ours', event(), null],
     ['one with guests', event({ attendees: 2 }), /guests/],
     ['one with guests that somebody freed', event({ attendees: 2 }, { movable: true }), null],
-    ['one that somebody fixed', event({}, { movable: false }), /stays where it is/],
+    ['one that somebody fixed', event({}, { movable: false }), /marked fixed/],
     ['one that its calendar calls fixed', event({ categories: ['Talks', 'fixed'] }), /says that it is fixed/],
     ['one of a calendar that can only be read', event({}, { movable: true }, false), /only be read/],
   ]

@@ -111,14 +111,14 @@ describe('an edit is written to the item that owns what it changes', () => {
       do: 'say',
       said: { categories: ['glass'] },
     })
-    expect(marked.ok ? '' : marked.reason).to.match(/no room for marks/)
+    expect(marked.ok ? '' : marked.reason).to.match(/does not support marks/)
     const step = { ...counted, holdsEstimate: true, estimateStep: 240 }
     const fine = decideEdit(subject(step, null), { do: 'estimate', minutes: 75 })
     expect(fine.ok ? '' : fine.reason).to.match(/steps of 4 h/)
     expect(decideEdit(subject(step, null), { do: 'estimate', minutes: 480 }).ok).to.equal(true)
     const open = subject({ ...task(), lacks: new Set(['status:cancelled']) }, null)
     const off = decideEdit(open, { do: 'cancel' })
-    expect(off.ok ? '' : off.reason).to.match(/nothing can be cancelled/)
+    expect(off.ok ? '' : off.reason).to.match(/cannot cancel tasks/)
   })
 
   it('moves a pair by its event where the task’s service has no room for a plan, and draws it there', () => {

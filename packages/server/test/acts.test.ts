@@ -333,7 +333,7 @@ describe('acts on the Cloth', function () {
       return found?.includes('Focus') && ['', found]
     })
     expect(categories?.trim().split(',').sort()).to.deep.equal(['Fixed', 'Focus', 'Talks'])
-    expect((await act(key, { do: 'place', start: at(9, '10:00') })).reason).to.match(/stays where it is/)
+    expect((await act(key, { do: 'place', start: at(9, '10:00') })).reason).to.match(/marked fixed/)
   })
 
   it('moves a task to another list with all that belongs to it, the original last', async () => {

@@ -158,7 +158,7 @@ describe('the plan of a task whose service has no room for one', function () {
     const refused = await edit(order.key, { do: 'say', said: { categories: ['outside'] } })
     expect([refused.status, refused.body.reason]).to.deep.equal([
       409,
-      'Where it lives there is no room for marks, or nobody may change that from outside.',
+      'Its service does not support marks, or does not allow changing that from here.',
     ])
     await edit(order.key, { do: 'say', said: { due: { kind: 'date', date: weekDay(10) } } })
     const line = await until('the journal tells of it', async () =>
@@ -174,6 +174,6 @@ describe('the plan of a task whose service has no room for one', function () {
     const counted = await edit(boiler.key, { do: 'estimate', minutes: 75 })
     expect(counted.body.reason).to.equal('Its service counts work in steps of 4 h.')
     const card = await titled('Call bus company')
-    expect((await edit(card.key, { do: 'cancel' })).body.reason).to.match(/nothing can be cancelled/)
+    expect((await edit(card.key, { do: 'cancel' })).body.reason).to.match(/cannot cancel tasks/)
   })
 })

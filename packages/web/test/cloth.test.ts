@@ -256,7 +256,7 @@ describe('what happened, in words', () => {
     [{ do: 'estimate', minutes: null }, drawnItem('Sweep', none), 'Sweep: no estimate.'],
     [{ do: 'estimate', minutes: 90 }, drawnItem('Sweep', none), 'Sweep: takes 1 h 30.'],
     [{ do: 'spend', spent: true }, drawnItem('Sweep', none), 'Sweep: this time is worked.'],
-    [{ do: 'fix', movable: false }, drawnItem('Sweep', none), 'Sweep: stays where it is.'],
+    [{ do: 'fix', movable: false }, drawnItem('Sweep', none), 'Sweep: fixed.'],
     [{ do: 'delete' }, drawnItem('Sweep', none), 'Sweep: deleted.'],
     [{ do: 'restore' }, drawnItem('Sweep', none), 'Sweep: back as it was.'],
     [{ do: 'lengthen', minutes: 45 }, timed('Sweep', '2026-11-24T09:00:00', 45), 'Sweep: now 45 min.'],
