@@ -1,6 +1,7 @@
 /**
- * Requests that change something carry an Idempotency-Key. Whoever clicks twice in a hurry, or tries again after the
- * answer was lost, sends the same key, so that it is carried out once and answered alike.
+ * Requests that change something carry an Idempotency-Key. Whoever makes something by two clicks in a hurry, or tries
+ * again after the answer was lost, sends the same key, so that it is made once and answered alike. An edit always has
+ * a key of its own: there and back and there again, by keys, are three edits of which two read the same.
  */
 type Fetch = (input: RequestInfo | URL, init?: RequestInit) => Promise<Response>
 
@@ -10,24 +11,28 @@ const HURRY_MS = 1_200
 const LOST_MS = 60_000
 
 interface Sent {
+  request: string
   key: string
   until: number
 }
+
+const isEdit = (url: string): boolean => /\/(edit|series)$/.test(url)
 
 export function onlyOnce(
   send: Fetch,
   now: () => number = () => Date.now(),
   newKey: () => string = () => crypto.randomUUID(),
 ): Fetch {
-  const sent = new Map<string, Sent>()
+  /** What was sent last: something else in between makes the same again another request. */
+  let last: Sent | null = null
   return async (input, init = {}) => {
     const method = (init.method ?? 'GET').toUpperCase()
     if (method === 'GET') return send(input, init)
-    const same = `${method} ${String(input)} ${typeof init.body === 'string' ? init.body : ''}`
-    for (const [request, { until }] of sent) if (until < now()) sent.delete(request)
-    const one = sent.get(same) ?? { key: newKey(), until: 0 }
-    one.until = Infinity
-    sent.set(same, one)
+    const url = String(input)
+    const request = `${method} ${url} ${typeof init.body === 'string' ? init.body : ''}`
+    const isAgain = last?.request === request && last.until >= now() && !isEdit(url)
+    const one: Sent = isAgain && last ? last : { request, key: newKey(), until: Infinity }
+    last = one
     const headers = new Headers(init.headers)
     headers.set('Idempotency-Key', one.key)
     try {
