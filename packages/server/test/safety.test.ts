@@ -133,6 +133,21 @@ describe('safety', function () {
     await again.stop()
   })
 
+  it('seals secrets of notifications that an earlier version kept as they are', async () => {
+    const { db } = w.app.ctx
+    const plain = 'ab'.repeat(32)
+    await db.run(`UPDATE connections SET hook_secret = :plain WHERE name = 'Bench List'`, { plain })
+    const key = 'ef'.repeat(32)
+    const app = await startServer(
+      readConfig({ ...w.environment, LOOM_PORT: '0', LOOM_DEMO: undefined, LOOM_SECRET: key }),
+    )
+    await app.stop()
+    const row = await db.one<{ hook_secret: string }>(
+      `SELECT hook_secret FROM connections WHERE name = 'Bench List'`,
+    )
+    expect(unseal(row?.hook_secret ?? '', { key: Buffer.from(key, 'hex'), old: null })).to.equal(plain)
+  })
+
   it('sets cookies for https alone where that is how people reach it', async () => {
     const port = await freePort()
     const app = await startServer(

@@ -24,6 +24,7 @@ export async function checkSecrets(db: Database, secrets: Secrets): Promise<void
     throw new CannotStart(
       'LOOM_SECRET is not the one that the passwords in this database were sealed with. Set it to that one, or set LOOM_SECRET_OLD to it.',
     )
+  await sealHookSecrets(db, secrets)
   if (secrets.old) await sealAnew(db, secrets)
   await db.insert(
     `INSERT INTO installation (name, value) VALUES ('key-check', :value) ON DUPLICATE KEY UPDATE value = VALUES(value)`,
@@ -45,6 +46,18 @@ function opens(sealed: string, secrets: Secrets): boolean {
   } catch {
     return false
   }
+}
+
+/** Before version 0012 these stood there as they are: 64 hexadecimal digits, which nothing sealed looks like. */
+async function sealHookSecrets(db: Database, secrets: Secrets): Promise<void> {
+  for (const { id, plain } of await db.rows<{ id: string; plain: string }>(
+    `SELECT id, hook_secret AS plain FROM connections WHERE hook_secret REGEXP '^[0-9a-f]{64}$'`,
+  ))
+    await db.run('UPDATE connections SET hook_secret = :sealed WHERE id = :id AND hook_secret = :plain', {
+      id,
+      plain,
+      sealed: seal(plain, secrets),
+    })
 }
 
 async function sealAnew(db: Database, secrets: Secrets): Promise<void> {

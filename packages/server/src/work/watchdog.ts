@@ -24,7 +24,11 @@ setInterval(() => {
   if (missed < most) return
   const doing = Buffer.from(text.slice(0, head[1])).toString('utf8')
   const words = { at: Date.now(), doing, reason: 'It did not answer for ' + (most * beatMs) / 1000 + ' seconds.' }
-  try { if (file) writeFileSync(file, JSON.stringify(words), { mode: 0o600 }) } catch {}
+  try {
+    if (file) writeFileSync(file, JSON.stringify(words), { mode: 0o600 })
+  } catch (error) {
+    process.stderr.write('last words could not be kept: ' + error.message + '\\n')
+  }
   process.stderr.write('hangs: ' + doing + '\\n')
   process.kill(process.pid, 'SIGKILL')
 }, beatMs)

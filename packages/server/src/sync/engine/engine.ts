@@ -1,4 +1,5 @@
 import { type Connector, ServiceError } from '@loom/connectors'
+import { forgetLimits } from '../../access/limits.ts'
 import type { Background } from '../../work/background.ts'
 import { nowDoing } from '../../work/doing.ts'
 import { DISCOVER_EVERY_MS, discoverAnew } from '../../connecting/discover-anew.ts'
@@ -90,6 +91,7 @@ export class Engine {
     await db.run('DELETE FROM kept_originals WHERE until < :now', { now: now() })
     await db.run('DELETE FROM sessions WHERE expires_at < :now', { now: Date.now() })
     await db.run('DELETE FROM answered WHERE made_at < :day', { day: Date.now() - 86_400_000 })
+    await forgetLimits(db)
     await db.run(
       `DELETE c FROM changes c JOIN workspaces w ON w.id = c.workspace_id WHERE c.seq < w.change_seq - 20000`,
     )
