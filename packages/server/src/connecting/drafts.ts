@@ -111,7 +111,7 @@ export async function beginDraft(
   return { kind: 'account', draft: id, account }
 }
 
-const COLUMNS = 'SELECT id, workspace_id, member_id, service, input, consent, account FROM drafts'
+const DRAFT_COLUMNS = 'SELECT id, workspace_id, member_id, service, input, consent, account FROM drafts'
 
 function draftOf(ctx: Context, row: DraftRow): Draft {
   return {
@@ -125,7 +125,7 @@ function draftOf(ctx: Context, row: DraftRow): Draft {
 
 export async function loadDraft(ctx: Context, member: Member, id: string): Promise<Draft | null> {
   const row = await ctx.db.one<DraftRow>(
-    `${COLUMNS} WHERE id = :id AND member_id = :memberId AND expires_at > :now`,
+    `${DRAFT_COLUMNS} WHERE id = :id AND member_id = :memberId AND expires_at > :now`,
     { id, memberId: member.id, now: Date.now() },
   )
   return row && draftOf(ctx, row)
@@ -138,7 +138,7 @@ export async function concludeConsent(
   query: URLSearchParams,
 ): Promise<{ draft: string; reason: string | null } | null> {
   const row = await ctx.db.one<DraftRow>(
-    `${COLUMNS} WHERE consent_state = :state AND member_id = :memberId`,
+    `${DRAFT_COLUMNS} WHERE consent_state = :state AND member_id = :memberId`,
     {
       state: hashOf(query.get('state') ?? ''),
       memberId: member.id,

@@ -33,11 +33,11 @@ export async function connectorWith(
 }
 
 async function filterTermsOf(ctx: Context, row: ConnectionRow): Promise<FilterTerms> {
-  const me = await ctx.db.one<{ id: string }>(
-    'SELECT remote_id AS id FROM people WHERE connection_id = :id AND is_me = 1',
+  const me = await ctx.db.one<{ remote_id: string }>(
+    'SELECT remote_id FROM people WHERE connection_id = :id AND is_me = 1',
     { id: row.id },
   )
-  return { me: me?.id ?? null, now: ctx.now(), zone: row.workspace_zone }
+  return { me: me?.remote_id ?? null, now: ctx.now(), zone: row.workspace_zone }
 }
 
 export interface Effect extends Coming {

@@ -76,7 +76,7 @@ function judge(entry: FileEntry, row: HeldRow | null): Comparison {
 const titleOf = (item: Item): string => (item.summary || 'Untitled').slice(0, 500)
 export const keyOf = (entry: FileEntry): string => `${entry.item.kind} ${entry.item.uid}`
 
-export interface Target {
+export interface ImportTarget {
   id: string
   connectionId: string
   holds: 'task' | 'event'
@@ -87,7 +87,7 @@ export async function bringIn(
   ctx: Context,
   member: Member,
   compared: readonly Compared[],
-  into: { task: Target | null; event: Target | null },
+  into: { task: ImportTarget | null; event: ImportTarget | null },
 ): Promise<{ made: number; changed: number; left: FileProblem[]; connections: string[] }> {
   const out = { made: 0, changed: 0, left: [] as FileProblem[] }
   const connections = new Set<string>()
@@ -106,7 +106,7 @@ async function queue(
   sql: Tx,
   member: Member,
   compared: readonly Compared[],
-  into: { task: Target | null; event: Target | null },
+  into: { task: ImportTarget | null; event: ImportTarget | null },
 ): Promise<{ made: number; changed: number; left: FileProblem[]; connections: string[] }> {
   const out = { made: 0, changed: 0, left: [] as FileProblem[], connections: [] as string[] }
   for (const { entry, comparison, held } of compared) {
@@ -134,7 +134,7 @@ interface Place {
   collectionId: string
 }
 
-function targetFor(item: Item, into: { task: Target | null; event: Target | null }): Place | null {
+function targetFor(item: Item, into: { task: ImportTarget | null; event: ImportTarget | null }): Place | null {
   const target = into[item.kind]
   return target && { mirrorId: null, connectionId: target.connectionId, collectionId: target.id }
 }

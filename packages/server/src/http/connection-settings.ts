@@ -48,8 +48,8 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
          WHERE connection_id = :id ORDER BY is_me DESC, name LIMIT 2000`,
           { id: row.id },
         )
-        const picks = await ctx.db.rows<{ remoteId: string }>(
-          'SELECT remote_id AS remoteId FROM picks WHERE connection_id = :id',
+        const picks = await ctx.db.rows<{ remote_id: string }>(
+          'SELECT remote_id FROM picks WHERE connection_id = :id',
           { id: row.id },
         )
         const members = await membersOf(ctx.db, workspaceId)
@@ -65,7 +65,7 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
             unknown: JSON.parse(unknown) as string[],
           })),
           people: people.map(p => ({ ...p, me: p.me === 1 })),
-          picks: picks.map(p => p.remoteId),
+          picks: picks.map(p => p.remote_id),
           members: members.map(({ id, name }) => ({ id, name })),
         })
       })
@@ -74,12 +74,12 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
         const row = await connectionIn(ctx, c.req.param('id'), member.workspaceId)
         if (!row) return c.json(GONE, 404)
         const { takesPart, filter, meanings } = c.req.valid('json')
-        const me = await ctx.db.one<{ id: string }>(
-          'SELECT remote_id AS id FROM people WHERE connection_id = :id AND is_me = 1',
+        const me = await ctx.db.one<{ remote_id: string }>(
+          'SELECT remote_id FROM people WHERE connection_id = :id AND is_me = 1',
           { id: row.id },
         )
         const connector = await connectorWith(ctx, row, meanings as Meanings)
-        const terms = { me: me?.id ?? null, now: ctx.now(), zone: member.zone }
+        const terms = { me: me?.remote_id ?? null, now: ctx.now(), zone: member.zone }
         return c.json(
           countListing(
             { key: row.id, background: ctx.background },

@@ -3,7 +3,7 @@ import { type Comparison, CsvMapping, Filter, type Item } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Member } from '../access/sessions.ts'
-import { bringIn, type Compared, compareAll, keyOf, type Target } from '../files/bring-in.ts'
+import { bringIn, type Compared, compareAll, keyOf, type ImportTarget } from '../files/bring-in.ts'
 import { exportFile } from '../files/export.ts'
 import { readFile, rememberMapping } from '../files/read.ts'
 import type { Context } from '../context/context.ts'
@@ -46,7 +46,7 @@ export function fileRoutes(ctx: Context, engine: Engine) {
   const read = (member: Member, text: string, mapping: CsvMapping | null) =>
     readFile(ctx.db, { workspaceId: member.workspaceId, zone: member.zone, now: ctx.now() }, text, mapping)
   const target = (member: Member, id: string | null, holds: 'task' | 'event') =>
-    ctx.db.one<Target>(
+    ctx.db.one<ImportTarget>(
       `SELECT id, connection_id AS connectionId, holds FROM collections
        WHERE id = :id AND workspace_id = :workspaceId AND holds = :holds AND writable = 1 AND takes_part = 1`,
       { id, workspaceId: member.workspaceId, holds },

@@ -18,7 +18,7 @@ const Paper = z.object({
   settings: z.unknown(),
 })
 
-interface Named {
+interface NamedCollection {
   id: string
   service: string
   list: string
@@ -31,7 +31,7 @@ export function rulePaperRoutes(ctx: Context) {
       workspaceId,
     })
   const places = (workspaceId: string) =>
-    ctx.db.rows<Named>(
+    ctx.db.rows<NamedCollection>(
       `SELECT c.id, n.name AS service, c.name AS list FROM collections c JOIN connections n ON n.id = c.connection_id
        WHERE c.workspace_id = :workspaceId AND c.takes_part = 1`,
       { workspaceId },

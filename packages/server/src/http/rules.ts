@@ -56,7 +56,7 @@ type ListRow = RuleRow & {
   braked: number
 }
 
-const LIST = `SELECT r.*, CONCAT(an.name, ' · ', a.name) AS a_name, CONCAT(bn.name, ' · ', b.name) AS b_name,
+const RULE_LIST = `SELECT r.*, CONCAT(an.name, ' · ', a.name) AS a_name, CONCAT(bn.name, ' · ', b.name) AS b_name,
     CONCAT(a.name, ' ⇄ ', b.name) AS plain_name, a.dye AS a_dye, b.dye AS b_dye, a.holds AS a_holds, b.holds AS b_holds,
     (SELECT COUNT(*) FROM ties t WHERE t.rule_id = r.id AND t.released IS NULL) AS ties,
     (SELECT COUNT(*) FROM intents i WHERE i.rule_id = r.id AND i.state = 'open' AND i.asks_since IS NULL) AS waiting,
@@ -141,7 +141,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
     .get('/', async c => {
       const { workspaceId } = c.get('member')
       const rows = await ctx.db.rows<ListRow>(
-        `${LIST} WHERE r.workspace_id = :workspaceId AND r.own = 0 ORDER BY r.place, r.enabled_at`,
+        `${RULE_LIST} WHERE r.workspace_id = :workspaceId AND r.own = 0 ORDER BY r.place, r.enabled_at`,
         { workspaceId },
       )
       const rules = await Promise.all(

@@ -30,7 +30,7 @@ const Given = z.object({
   version: z.number().int().optional(),
 })
 
-interface Row {
+interface ViewRow {
   id: string
   member_id: string | null
   name: string
@@ -50,7 +50,7 @@ export interface SavedView {
   madeBy: string | null
 }
 
-const saved = (r: Row): SavedView => ({
+const saved = (r: ViewRow): SavedView => ({
   id: r.id,
   name: r.name,
   icon: ICONS.find(i => i === r.icon) ?? 'bead',
@@ -60,15 +60,15 @@ const saved = (r: Row): SavedView => ({
   madeBy: r.made_by,
 })
 
-const MINE = 'v.workspace_id = :workspaceId AND (v.member_id IS NULL OR v.member_id = :memberId)'
+const SEEN_BY_MEMBER = 'v.workspace_id = :workspaceId AND (v.member_id IS NULL OR v.member_id = :memberId)'
 
 export function viewRoutes(ctx: Context) {
   return new Hono<SignedIn>()
     .get('/', async c => {
       const { workspaceId, id: memberId } = c.get('member')
-      const rows = await ctx.db.rows<Row>(
+      const rows = await ctx.db.rows<ViewRow>(
         `SELECT v.id, v.member_id, v.name, v.icon, v.body, v.version, m.name AS made_by FROM views v
-         LEFT JOIN members m ON m.id = v.made_by WHERE ${MINE} ORDER BY v.member_id IS NULL DESC, v.name, v.id`,
+         LEFT JOIN members m ON m.id = v.made_by WHERE ${SEEN_BY_MEMBER} ORDER BY v.member_id IS NULL DESC, v.name, v.id`,
         { workspaceId, memberId },
       )
       return c.json({ views: rows.map(saved) })
@@ -101,7 +101,7 @@ export function viewRoutes(ctx: Context) {
       const changed = await ctx.db.commit(async sql => {
         const n = await sql.run(
           `UPDATE views v SET v.name = :name, v.icon = :icon, v.body = :body, v.member_id = :owner, v.version = v.version + 1
-           WHERE v.id = :id AND ${MINE} AND v.version = :version`,
+           WHERE v.id = :id AND ${SEEN_BY_MEMBER} AND v.version = :version`,
           {
             id: c.req.param('id'),
             workspaceId,
@@ -129,7 +129,7 @@ export function viewRoutes(ctx: Context) {
     .delete('/:id', async c => {
       const { workspaceId, id: memberId } = c.get('member')
       const n = await ctx.db.commit(async sql => {
-        const gone = await sql.run(`DELETE v FROM views v WHERE v.id = :id AND ${MINE}`, {
+        const gone = await sql.run(`DELETE v FROM views v WHERE v.id = :id AND ${SEEN_BY_MEMBER}`, {
           id: c.req.param('id'),
           workspaceId,
           memberId,

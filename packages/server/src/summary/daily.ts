@@ -8,9 +8,9 @@ import { type SummaryLine, summaryMail } from './words.ts'
 
 const LOOK_MS = 60_000
 const FROM_HOUR = 7
-const MOST = 2000
+const MOST_ENTRIES = 2000
 
-interface Due {
+interface SummaryDue {
   id: string
   workspace_id: string
   name: string
@@ -50,7 +50,7 @@ export class DailySummary {
   private async round(): Promise<number> {
     const { mail, ctx } = this
     if (!mail) return 0
-    const members = await ctx.db.rows<Due>(
+    const members = await ctx.db.rows<SummaryDue>(
       `SELECT m.id, m.workspace_id, m.name, m.email, m.zone, m.settings, m.summary_sent, w.name AS garden
        FROM members m JOIN workspaces w ON w.id = m.workspace_id WHERE m.daily_summary = 1`,
     )
@@ -80,7 +80,7 @@ export class DailySummary {
     return sent
   }
 
-  private async send(member: Due, day: string): Promise<boolean> {
+  private async send(member: SummaryDue, day: string): Promise<boolean> {
     const { ctx, mail } = this
     if (!mail) return false
     const from = epochOf(onDate(day), member.zone)
@@ -91,7 +91,7 @@ export class DailySummary {
        FROM journal j LEFT JOIN rules r ON r.id = j.rule_id LEFT JOIN collections a ON a.id = r.a_collection
          LEFT JOIN collections b ON b.id = r.b_collection
        WHERE j.workspace_id = :workspace AND j.at >= :from AND j.at < :to AND j.rule_id IS NOT NULL
-       ORDER BY j.id LIMIT ${MOST}`,
+       ORDER BY j.id LIMIT ${MOST_ENTRIES}`,
       { workspace: member.workspace_id, from, to },
     )
     const count = async (table: 'conflicts' | 'braked'): Promise<number> => {

@@ -32,7 +32,7 @@ export type Made =
   | { ok: true; intent: string; connectionId: string; place: string; lost: string[] }
   | { ok: false; reason: string }
 
-interface Home {
+interface HomeOfNew {
   id: string
   connection_id: string
   holds: 'task' | 'event'
@@ -41,8 +41,8 @@ interface Home {
   place: string
 }
 
-async function homeOf(sql: Sql, member: Member, into: string | null, ownList: string): Promise<Home | null> {
-  return sql.one<Home>(
+async function homeOf(sql: Sql, member: Member, into: string | null, ownList: string): Promise<HomeOfNew | null> {
+  return sql.one<HomeOfNew>(
     `SELECT k.id, k.connection_id, k.holds, k.writable, k.takes_part, CONCAT(n.name, ' · ', k.name) AS place
      FROM collections k JOIN connections n ON n.id = k.connection_id WHERE k.workspace_id = :workspaceId
        AND ${into === null ? `n.kind = 'own' AND k.remote_id = :ownList` : 'k.id = :into'}`,
@@ -121,7 +121,7 @@ async function madeOf(
   member: Member,
   making: Making,
   task: MirrorRow | null,
-  home: Home,
+  home: HomeOfNew,
 ): Promise<Drafted> {
   const uid = randomUUID()
   if (making.what === 'task') {
@@ -202,7 +202,7 @@ async function peopleNamed(
   ids: readonly string[],
 ): Promise<{ name: string; email: string }[]> {
   if (ids.length === 0) return []
-  return sql.rows('SELECT name, email FROM members WHERE workspace_id = :workspaceId AND id IN (:ids)', {
+  return sql.rows<{ name: string; email: string }>('SELECT name, email FROM members WHERE workspace_id = :workspaceId AND id IN (:ids)', {
     workspaceId: member.workspaceId,
     ids: [...ids],
   })

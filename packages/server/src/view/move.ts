@@ -23,7 +23,7 @@ export interface MoveOutlook {
   blocks: number
 }
 
-interface Target {
+interface MoveTarget {
   id: string
   connection_id: string
   holds: 'task' | 'event'
@@ -32,7 +32,7 @@ interface Target {
 }
 
 type Judged =
-  { ok: false; reason: string } | { ok: true; row: MirrorRow; target: Target; outlook: MoveOutlook }
+  { ok: false; reason: string } | { ok: true; row: MirrorRow; target: MoveTarget; outlook: MoveOutlook }
 
 async function judge(sql: Sql, member: Member, key: string, to: string): Promise<Judged> {
   const { workspaceId } = member
@@ -43,7 +43,7 @@ async function judge(sql: Sql, member: Member, key: string, to: string): Promise
         WHERE m.id = :key AND m.workspace_id = :workspaceId AND m.presence = 'present' FOR UPDATE`,
     { key, workspaceId },
   )
-  const target = await sql.one<Target>(
+  const target = await sql.one<MoveTarget>(
     `SELECT k.id, k.connection_id, k.holds, k.writable, CONCAT(n.name, ' · ', k.name) AS place
      FROM collections k JOIN connections n ON n.id = k.connection_id
      WHERE k.id = :to AND k.workspace_id = :workspaceId AND k.takes_part = 1`,

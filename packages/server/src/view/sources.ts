@@ -51,7 +51,7 @@ export class Circumstances {
   constructor(
     readonly text: string,
     homes: readonly Home[],
-    people: readonly Person[],
+    people: readonly PersonWithMember[],
     lacking: ReadonlyMap<string, Lacking>,
   ) {
     this.homes = new Map(homes.map(h => [h.id, { ...h, ...(lacking.get(h.id) ?? NOTHING) }]))
@@ -109,7 +109,7 @@ interface Home {
   /** Of the connection's settings. */
   version: number
 }
-interface Person {
+interface PersonWithMember {
   connection_id: string
   remote_id: string
   member_id: string
@@ -142,7 +142,7 @@ export async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Ci
        ORDER BY k.id`,
       { workspaceId },
     ),
-    sql.rows<Person>(
+    sql.rows<PersonWithMember>(
       `SELECT connection_id, remote_id, member_id FROM people
        WHERE workspace_id = :workspaceId AND member_id IS NOT NULL ORDER BY connection_id, remote_id`,
       { workspaceId },

@@ -13,16 +13,16 @@ import type { RuleRow } from '../rules/rules.ts'
 
 /** The brake against the database: what was removed lately, what waits for a yes, and what was answered. */
 
-export interface Home {
+export interface CollectionHome {
   id: string
   connection_id: string
 }
 
 /** Where the writes of these decisions go, by mirror id or collection id. */
-export async function homesOf(sql: Sql, rule: Rule, decisions: Decision[]): Promise<Map<string, Home>> {
+export async function homesOf(sql: Sql, rule: Rule, decisions: Decision[]): Promise<Map<string, CollectionHome>> {
   const ids = decisions.flatMap(d => d.writes.flatMap(w => (w.op === 'create' ? [] : [w.mirrorId])))
-  const homes = new Map<string, Home>()
-  for (const h of await sql.rows<Home>('SELECT id, connection_id FROM collections WHERE id IN (:ids)', {
+  const homes = new Map<string, CollectionHome>()
+  for (const h of await sql.rows<CollectionHome>('SELECT id, connection_id FROM collections WHERE id IN (:ids)', {
     ids: [rule.home.a, rule.home.b],
   }))
     homes.set(h.id, h)
@@ -36,7 +36,7 @@ export async function homesOf(sql: Sql, rule: Rule, decisions: Decision[]): Prom
 }
 
 const collectionOf =
-  (homes: Map<string, Home>) =>
+  (homes: Map<string, CollectionHome>) =>
   (write: PlannedWrite): string =>
     homes.get(write.op === 'create' ? write.collectionId : write.mirrorId)?.id ?? ''
 
@@ -44,7 +44,7 @@ export async function brakeTermsFor(
   ctx: Context,
   sql: Sql,
   rule: Rule,
-  homes: Map<string, Home>,
+  homes: Map<string, CollectionHome>,
   decisions: Decision[],
 ): Promise<BrakeTerms> {
   const of = collectionOf(homes)
@@ -93,7 +93,7 @@ export async function recordStopped(
   ctx: Context,
   sql: Sql,
   row: RuleRow,
-  homes: Map<string, Home>,
+  homes: Map<string, CollectionHome>,
   stopped: Decision[],
   input: PlanInput | null,
 ): Promise<void> {

@@ -137,16 +137,16 @@ const PART = 5000
 /** A change of more items than this is planned in full: that is quicker than naming each of them. */
 const MOST_NAMED = 20_000
 
-interface Changed {
+interface ChangedMirror {
   id: string
   collection_id: string
   presence: MirrorRow['presence']
 }
-const isThere = ({ presence }: Changed): boolean => presence === 'present' || presence === 'date'
+const isThere = ({ presence }: ChangedMirror): boolean => presence === 'present' || presence === 'date'
 
 /** What changed anywhere after that number: a tie follows an item wherever it goes. Null for too much to name. */
-async function changedSince(sql: Sql, rule: Rule, since: number): Promise<Changed[] | null> {
-  const rows = await sql.rows<Changed>(
+async function changedSince(sql: Sql, rule: Rule, since: number): Promise<ChangedMirror[] | null> {
+  const rows = await sql.rows<ChangedMirror>(
     `SELECT m.id, m.collection_id, m.presence FROM mirrors m WHERE m.change_seq > :since
        AND m.workspace_id = (SELECT workspace_id FROM collections WHERE id = :home) LIMIT ${MOST_NAMED + 1}`,
     { since, home: rule.home.a },
@@ -154,7 +154,7 @@ async function changedSince(sql: Sql, rule: Rule, since: number): Promise<Change
   return rows.length > MOST_NAMED ? null : rows
 }
 
-async function tiesToPlan(sql: Sql, rule: Rule, changed: Changed[] | null): Promise<TieRow[]> {
+async function tiesToPlan(sql: Sql, rule: Rule, changed: ChangedMirror[] | null): Promise<TieRow[]> {
   if (changed === null)
     return sql.rows<TieRow>(
       `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.rule_id = :rule AND t.released IS NULL`,

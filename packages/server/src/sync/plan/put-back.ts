@@ -10,7 +10,7 @@ import { ruleAt, type RuleRow } from '../rules/rules.ts'
 
 /** Putting back what rules wrote: looked at first, then written like any edit, with its precondition. */
 
-interface Entry {
+interface EntryToUndo {
   id: number
   rule_id: string | null
   tie_id: string | null
@@ -40,7 +40,7 @@ export interface PutBack {
 }
 
 interface Planned {
-  entry: Entry
+  entry: EntryToUndo
   undo: Undo
   /** The tie that holds the item now; the entry's own where there is no other. */
   tie: string | null
@@ -48,7 +48,7 @@ interface Planned {
 
 /** Entries newest first: what was done last is put back first. */
 async function planned(sql: Sql, workspaceId: string, ids: number[]): Promise<Planned[]> {
-  const entries = await sql.rows<Entry>(
+  const entries = await sql.rows<EntryToUndo>(
     `SELECT j.id, j.rule_id, j.tie_id, j.mirror_id, j.collection_id, j.title, j.op, j.side, j.fields, j.outcome,
        j.undone_at, k.original, m.series_id, m.occurrence
      FROM journal j LEFT JOIN kept_originals k ON k.journal_id = j.id LEFT JOIN mirrors m ON m.id = j.mirror_id
@@ -65,7 +65,7 @@ async function planned(sql: Sql, workspaceId: string, ids: number[]): Promise<Pl
 }
 
 /** Where the pair was tied anew since, it is that tie which holds what is put back apart. */
-async function tieNow(sql: Sql, entry: Entry): Promise<TieRow | null> {
+async function tieNow(sql: Sql, entry: EntryToUndo): Promise<TieRow | null> {
   const mirror = entry.side === 'a' ? 'a_mirror' : 'b_mirror'
   return sql.one<TieRow>(
     `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.id = :tie
@@ -75,7 +75,7 @@ async function tieNow(sql: Sql, entry: Entry): Promise<TieRow | null> {
   )
 }
 
-async function undoFor(sql: Sql, entry: Entry): Promise<Undo> {
+async function undoFor(sql: Sql, entry: EntryToUndo): Promise<Undo> {
   const cannot = (reason: string): Undo => ({ kind: 'cannot', reason })
   if (entry.undone_at !== null) return cannot('It was put back already.')
   if (entry.outcome !== 'done' || entry.op === 'override') return cannot('Nothing was written here.')
@@ -181,12 +181,12 @@ export async function putBack(
 }
 
 /** The entry's fields, the other way. */
-const turned = ({ fields }: Entry): FieldChange[] =>
+const turned = ({ fields }: EntryToUndo): FieldChange[] =>
   (JSON.parse(fields) as FieldChange[]).map(f => ({ ...f, before: f.after, after: f.before }))
 
 async function bodyFor(
   sql: Sql,
-  entry: Entry,
+  entry: EntryToUndo,
   undo: Exclude<Undo, { kind: 'cannot' }>,
 ): Promise<IntentBody | null> {
   switch (undo.kind) {

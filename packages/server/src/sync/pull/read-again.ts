@@ -17,18 +17,18 @@ import type { Lease } from '../../data/leases.ts'
  * the full listing that follows.
  */
 
-const AT_ONCE = 200
+const ORIGINALS_AT_ONCE = 200
 
-type Kept = MirrorRow & { original: string }
+type KeptOriginal = MirrorRow & { original: string }
 
 export async function readAgain(ctx: Context, row: ConnectionRow, lease: Lease): Promise<void> {
   if (row.read_by === BOUNDARY_VERSION) return
   for (let after = ''; ;) {
-    const kept = await ctx.db.rows<Kept>(
+    const kept = await ctx.db.rows<KeptOriginal>(
       `${MIRRORS.replace('SELECT', 'SELECT p.original,')}
        JOIN collections k ON k.id = m.collection_id JOIN payloads p ON p.mirror_id = m.id
        WHERE m.connection_id = :id AND m.presence = 'present' AND m.series_id IS NULL AND m.id > :after
-       ORDER BY m.id LIMIT ${AT_ONCE}`,
+       ORDER BY m.id LIMIT ${ORIGINALS_AT_ONCE}`,
       { id: row.id, after },
     )
     const last = kept.at(-1)
@@ -58,7 +58,7 @@ async function readPart(
   ctx: Context,
   row: ConnectionRow,
   lease: Lease,
-  kept: readonly Kept[],
+  kept: readonly KeptOriginal[],
 ): Promise<void> {
   const scope = scopeOf(row)
   const gone: string[] = []
