@@ -1,13 +1,14 @@
 import { randomUUID } from 'node:crypto'
 import { lensesOf } from '@loom/core'
 import type { Database } from '../src/data/database.ts'
-import { type MirrorRow, mirrorOf, MIRRORS } from '../src/data/mirrors.ts'
-import { ruleOf, type RuleRow } from '../src/sync/rules/rules.ts'
+import { type MirrorRow, mirrorOf, MIRRORS } from '../src/data/repositories/mirrors.ts'
+import { ruleOf,  } from '../src/sync/rules/rules.ts'
 import { bare } from './bare.ts'
 import { largeGarden } from './large-garden.ts'
 import { LargeService } from './large-service.ts'
 import { hostOf, ms, Server } from './server-under-test.ts'
 import { WatchedCloth } from './watched-cloth.ts'
+import type { RuleRow } from '../src/data/repositories/rules.ts'
 
 /** A rule between a large list and a large calendar, at rest. */
 

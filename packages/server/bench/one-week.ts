@@ -1,6 +1,6 @@
 import { newEvent, newTask, zoned, type Item } from '@loom/core'
 import type { Database } from '../src/data/database.ts'
-import { putMirrors } from '../src/data/mirrors.ts'
+import { putMirrors } from '../src/data/repositories/mirrors.ts'
 
 /** Stored items round one week: as many in it whatever is stored besides. */
 

@@ -17,6 +17,8 @@ import { makeLog } from './context/log.ts'
 import { DailySummary } from './summary/daily.ts'
 import { Background } from './work/background.ts'
 import { readLastWords } from './work/last-words.ts'
+import { ping } from './data/repositories/health.ts'
+import { lastHeldLease } from './data/leases.ts'
 
 const REQUEST_MS = 4_000
 const MAX_ANSWER = 20_000_000
@@ -33,7 +35,7 @@ export interface Running {
 /** Throws CannotStart in a sentence where the database is not there, or lets nobody in. */
 async function reachable(db: Database): Promise<void> {
   try {
-    await db.one('SELECT 1 AS ok')
+    await ping(db)
   } catch (error) {
     const { errno = 0, code = '' } = (error as { parent?: { errno?: number; code?: string } }).parent ?? {}
     if (errno === 1045 || errno === 1044)
@@ -50,12 +52,7 @@ async function reachable(db: Database): Promise<void> {
 
 /** What a process that was killed was working on: nobody has given its lease back. */
 const lastHeld = async (db: Database): Promise<string> =>
-  (
-    await db.one<{ resource: string }>(
-      'SELECT resource FROM leases WHERE expires_at > :now ORDER BY expires_at DESC LIMIT 1',
-      { now: Date.now() },
-    )
-  )?.resource ?? ''
+  (await lastHeldLease(db, { now: Date.now() }))?.resource ?? ''
 
 /**
  * Starts one server process: migrations, the engine, and HTTP. Throws CannotStart where a setting is wrong.

@@ -4,7 +4,7 @@ import { Background } from '../src/work/background.ts'
 import { Database } from '../src/data/database.ts'
 import { migrate } from '../src/data/migrate.ts'
 import { ChangeFeed } from '../src/data/change-feed.ts'
-import { type Change } from '../src/data/change.ts'
+import type { Change } from '../src/data/change.ts'
 import { freshDatabase } from './support/world.ts'
 
 /** What a page is told that was away for a while. */

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import { newTask } from '@loom/core'
-import { putMirrors } from '../src/data/mirrors.ts'
+import { putMirrors } from '../src/data/repositories/mirrors.ts'
 import { startWorld, weekDay, type World } from './support/world.ts'
 
 /** More open tasks than a shelf holds: those that press are on it, and it says how many are not. */

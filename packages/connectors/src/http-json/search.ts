@@ -1,6 +1,5 @@
 import type { Search } from '@loom/core'
-import type { RemoteItem } from '../connector.ts'
-import { ServiceError } from '../connector.ts'
+import { type RemoteItem, ServiceError } from '../connector.ts'
 import { markerOf } from './fields.ts'
 import type { Delta } from './listing.ts'
 import { textAt, valueAt } from './pointer.ts'

@@ -1,6 +1,5 @@
 import { z } from 'zod'
-import type { TaskStatus as Status } from './items.ts'
-import { TaskStatus } from './items.ts'
+import { type TaskStatus as Status, TaskStatus } from './items.ts'
 import { ofOwn } from './own-key.ts'
 
 /**

@@ -1,5 +1,12 @@
 import { RateLimiterMySQL, RateLimiterRes } from 'rate-limiter-flexible'
 import type { Database } from '../data/database.ts'
+import {
+  countLimit,
+  countedLimit,
+  forgetLimit,
+  forgetPastLimits,
+  type Counted,
+} from '../data/repositories/limits.ts'
 
 /**
  * How often something may be tried, counted in the database, so that it holds for all processes and outlives them.
@@ -11,11 +18,6 @@ interface Options {
   /** How often within `seconds`. */
   times: number
   seconds: number
-}
-
-interface Counted {
-  points: number
-  expire: number
 }
 
 /** The package's limiter, with its three statements told to our own door to MariaDB. */
@@ -37,26 +39,16 @@ class Limiter extends RateLimiterMySQL {
 
   async _upsert(name: string, points: number, forMs: number, anew = false): Promise<Counted[]> {
     const now = Date.now()
-    const isOver = anew ? '1 = 1' : 'expire <= :now'
-    return this.db.rows<Counted>(
-      `INSERT INTO limits (name, points, expire) VALUES (:name, :points, :expire)
-       ON DUPLICATE KEY UPDATE points = IF(${isOver}, VALUES(points), points + VALUES(points)),
-         expire = IF(${isOver}, VALUES(expire), expire)
-       RETURNING points, expire`,
-      { name, points, expire: now + forMs, now },
-    )
+    return countLimit(this.db, { name, points, expire: now + forMs, now }, anew)
   }
 
   async _get(name: string): Promise<Counted[] | null> {
-    const rows = await this.db.rows<Counted>(
-      'SELECT points, expire FROM limits WHERE name = :name AND expire > :now',
-      { name, now: Date.now() },
-    )
+    const rows = await countedLimit(this.db, { name, now: Date.now() })
     return rows.length > 0 ? rows : null
   }
 
   async _delete(name: string): Promise<boolean> {
-    return (await this.db.run('DELETE FROM limits WHERE name = :name', { name })) > 0
+    return (await forgetLimit(this.db, { name })) > 0
   }
 }
 
@@ -87,5 +79,4 @@ export function limitOf(db: Database, options: Options): Limit {
   }
 }
 
-export const forgetLimits = (db: Database): Promise<number> =>
-  db.run('DELETE FROM limits WHERE expire < :now', { now: Date.now() })
+export const forgetLimits = (db: Database): Promise<number> => forgetPastLimits(db, { now: Date.now() })

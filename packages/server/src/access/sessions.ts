@@ -4,19 +4,14 @@ import type { Database } from '../data/database.ts'
 import { hashOf, newToken } from './secrets.ts'
 import { SignInLimits } from './sign-in-limits.ts'
 import { Streams } from './streams.ts'
-
-export interface Member {
-  id: string
-  workspaceId: string
-  name: string
-  email: string
-  zone: string
-}
-
-/** Who asks, and the number of the last change in their workspace when they did. */
-export interface Asking extends Member {
-  seq: number
-}
+import { memberWithMail } from '../data/repositories/members.ts'
+import {
+  addSession,
+  openSession,
+  dropSession,
+  membersOfSessions,
+  type Asking,
+} from '../data/repositories/sessions.ts'
 
 const DAY = 86_400_000
 export const SESSION_MS = 14 * DAY
@@ -52,10 +47,7 @@ export class Sessions {
     const account = email.toLowerCase()
     const admission = await this.limits.admit(account, source)
     if (admission.kind === 'wait') return { wait: admission.seconds }
-    const row = await this.db.one<{ id: string; workspace_id: string; password_hash: string }>(
-      'SELECT id, workspace_id, password_hash FROM members WHERE email = :account',
-      { account },
-    )
+    const row = await memberWithMail(this.db, { account })
     const right = await this.limits.inTurn(async () =>
       verify(row?.password_hash ?? (await this.nobody), password),
     )
@@ -63,11 +55,12 @@ export class Sessions {
     if (!row || !right) return null
     await this.limits.succeeded(account, source)
     const token = newToken()
-    await this.db.insert(
-      `INSERT INTO sessions (token_hash, workspace_id, member_id, expires_at)
-       VALUES (:hash, :workspace, :member, :expires)`,
-      { hash: hashOf(token), workspace: row.workspace_id, member: row.id, expires: Date.now() + SESSION_MS },
-    )
+    await addSession(this.db, {
+      hash: hashOf(token),
+      workspace: row.workspace_id,
+      member: row.id,
+      expires: Date.now() + SESSION_MS,
+    })
     return { token }
   }
 
@@ -76,28 +69,20 @@ export class Sessions {
   }
 
   async isOpen(hash: string): Promise<boolean> {
-    const row = await this.db.one(
-      'SELECT token_hash FROM sessions WHERE token_hash = :hash AND expires_at > :now',
-      {
-        hash,
-        now: Date.now(),
-      },
-    )
+    const row = await openSession(this.db, {
+      hash,
+      now: Date.now(),
+    })
     return row !== null
   }
 
   async signOut(token: string): Promise<void> {
     this.streams.end(hashOf(token))
-    await this.db.run('DELETE FROM sessions WHERE token_hash = :hash', { hash: hashOf(token) })
+    await dropSession(this.db, { hash: hashOf(token) })
   }
 
   private async membersOf(hashes: readonly string[]): Promise<(Asking | null)[]> {
-    const rows = await this.db.rows<Asking & { hash: string }>(
-      `SELECT s.token_hash AS hash, m.id, m.workspace_id AS workspaceId, m.name, m.email, m.zone, w.change_seq AS seq
-       FROM sessions s JOIN members m ON m.id = s.member_id JOIN workspaces w ON w.id = m.workspace_id
-       WHERE s.token_hash IN (:hashes) AND s.expires_at > :now`,
-      { hashes, now: Date.now() },
-    )
+    const rows = await membersOfSessions(this.db, { hashes, now: Date.now() })
     const found = new Map(rows.map(({ hash, ...asking }) => [hash, asking]))
     return hashes.map(hash => found.get(hash) ?? null)
   }

@@ -1,6 +1,8 @@
-import { type Connector } from '@loom/connectors'
-import { type ConnectionRow, type Context, scopeOf } from '../context/context.ts'
+import type { Connector } from '@loom/connectors'
+import { type Context, scopeOf } from '../context/context.ts'
 import { DYES, putCollection, putPeople } from './keep.ts'
+import { markDiscovered, type ConnectionRow } from '../data/repositories/connections.ts'
+import { collectionsFound } from '../data/repositories/collections.ts'
 
 /** Lists and people come and go at a service: it is asked for them anew after this long. */
 export const DISCOVER_EVERY_MS = 600_000
@@ -15,17 +17,12 @@ export async function discoverAnew(
   connector: Connector,
 ): Promise<string[]> {
   // An attempt counts as well: a service that cannot say is not asked again with every look.
-  await ctx.db.run('UPDATE connections SET discovered_at = :now WHERE id = :id', {
+  await markDiscovered(ctx.db, {
     id: row.id,
     now: Date.now(),
   })
   const account = await connector.discover()
-  const before = await ctx.db.rows<{
-    remote_id: string
-    name: string
-    terms: string
-    why_not: string | null
-  }>('SELECT remote_id, name, terms, why_not FROM collections WHERE connection_id = :id', { id: row.id })
+  const before = await collectionsFound(ctx.db, { id: row.id })
   const known = new Map(before.map(k => [k.remote_id, k]))
   const { future } = scopeOf(row)
   const fresh = account.collections.filter(k => !known.has(k.remoteId))

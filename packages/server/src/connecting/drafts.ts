@@ -10,10 +10,20 @@ import {
   takeConsent,
 } from '@loom/connectors'
 import { hashOf, seal, unseal } from '../access/secrets.ts'
-import type { Member } from '../access/sessions.ts'
 import type { Context } from '../context/context.ts'
 import { tryService } from './keep.ts'
 import { descriptionFor } from './services.ts'
+import {
+  addDraft,
+  draftById,
+  draftByConsent,
+  endConsent,
+  putSignedIn,
+  putDraftInput,
+  deleteDraft,
+  type DraftRow,
+} from '../data/repositories/drafts.ts'
+import type { Member } from '../data/repositories/sessions.ts'
 
 /**
  * A connection that somebody is about to make. It is kept on the server, sealed, so that one can go to a
@@ -28,16 +38,6 @@ export interface Draft {
 }
 
 const KEEP_MS = 86_400_000
-
-interface DraftRow {
-  id: string
-  workspace_id: string
-  member_id: string
-  service: string
-  input: string
-  consent: string | null
-  account: string | null
-}
 
 export interface SignInGiven {
   service: string
@@ -91,27 +91,21 @@ export async function beginDraft(
   const signIn = input.kind === 'http-json' ? input.description.signIn : null
   const asked = signIn?.kind === 'oauth2' ? await askConsent(signIn, placeOf(input), redirectOf(ctx)) : null
   const account = asked ? null : await tryService(ctx, input)
-  await ctx.db.insert(
-    `INSERT INTO drafts (id, workspace_id, member_id, service, input, consent, consent_state, account, expires_at)
-     VALUES (:id, :workspaceId, :memberId, :service, :input, :consent, :state, :account, :until)`,
-    {
-      id,
-      workspaceId: member.workspaceId,
-      memberId: member.id,
-      service,
-      input: seal(input, ctx.secret),
-      consent: asked && seal({ state: asked.state, verifier: asked.verifier }, ctx.secret),
-      state: asked && hashOf(asked.state),
-      account: account && JSON.stringify(account),
-      until: Date.now() + KEEP_MS,
-    },
-  )
+  await addDraft(ctx.db, {
+    id,
+    workspaceId: member.workspaceId,
+    memberId: member.id,
+    service,
+    input: seal(input, ctx.secret),
+    consent: asked && seal({ state: asked.state, verifier: asked.verifier }, ctx.secret),
+    state: asked && hashOf(asked.state),
+    account: account && JSON.stringify(account),
+    until: Date.now() + KEEP_MS,
+  })
   if (asked) return { kind: 'consent', draft: id, url: asked.url }
   if (!account) throw new Error('neither an account nor a consent page')
   return { kind: 'account', draft: id, account }
 }
-
-const DRAFT_COLUMNS = 'SELECT id, workspace_id, member_id, service, input, consent, account FROM drafts'
 
 function draftOf(ctx: Context, row: DraftRow): Draft {
   return {
@@ -124,10 +118,7 @@ function draftOf(ctx: Context, row: DraftRow): Draft {
 }
 
 export async function loadDraft(ctx: Context, member: Member, id: string): Promise<Draft | null> {
-  const row = await ctx.db.one<DraftRow>(
-    `${DRAFT_COLUMNS} WHERE id = :id AND member_id = :memberId AND expires_at > :now`,
-    { id, memberId: member.id, now: Date.now() },
-  )
+  const row = await draftById(ctx.db, { id, memberId: member.id, now: Date.now() })
   return row && draftOf(ctx, row)
 }
 
@@ -137,27 +128,24 @@ export async function concludeConsent(
   member: Member,
   query: URLSearchParams,
 ): Promise<{ draft: string; reason: string | null } | null> {
-  const row = await ctx.db.one<DraftRow>(
-    `${DRAFT_COLUMNS} WHERE consent_state = :state AND member_id = :memberId`,
-    {
-      state: hashOf(query.get('state') ?? ''),
-      memberId: member.id,
-    },
-  )
+  const row = await draftByConsent(ctx.db, {
+    state: hashOf(query.get('state') ?? ''),
+    memberId: member.id,
+  })
   if (!row?.consent) return null
   const { input } = draftOf(ctx, row)
   const signIn = input.kind === 'http-json' ? input.description.signIn : null
   if (input.kind !== 'http-json' || signIn?.kind !== 'oauth2') return null
   const kept = unseal(row.consent, ctx.secret) as { state: string; verifier: string }
   // A state is good for one return.
-  await ctx.db.run('UPDATE drafts SET consent_state = NULL WHERE id = :id', { id: row.id })
+  await endConsent(ctx.db, { id: row.id })
   try {
     const redirect = redirectOf(ctx)
     const back = new URL(`${redirect}?${query.toString()}`)
     const tokens = await takeConsent(signIn, placeOf(input), redirect, back, kept, ctx.http, Date.now())
     const signedIn: ConnectionInput = { ...input, credentials: { ...input.credentials, tokens } }
     const account = await tryService(ctx, signedIn)
-    await ctx.db.run('UPDATE drafts SET input = :input, account = :account, consent = NULL WHERE id = :id', {
+    await putSignedIn(ctx.db, {
       id: row.id,
       input: seal(signedIn, ctx.secret),
       account: JSON.stringify(account),
@@ -178,7 +166,7 @@ export function connectorOfDraft(ctx: Context, draft: Draft, meanings: Meanings)
     meanings,
     onTokens: async tokens => {
       const input = { ...draft.input, credentials: { ...draft.input.credentials, tokens } }
-      await ctx.db.run('UPDATE drafts SET input = :input WHERE id = :id', {
+      await putDraftInput(ctx.db, {
         id: draft.id,
         input: seal(input, ctx.secret),
       })
@@ -187,5 +175,5 @@ export function connectorOfDraft(ctx: Context, draft: Draft, meanings: Meanings)
 }
 
 export async function dropDraft(ctx: Context, id: string): Promise<void> {
-  await ctx.db.run('DELETE FROM drafts WHERE id = :id', { id })
+  await deleteDraft(ctx.db, { id })
 }

@@ -10,7 +10,11 @@ import {
 import { BOUNDARY_VERSION, everything, type Meaning, ofOwn, type Scope } from '@loom/core'
 import { newToken, seal, unseal } from '../access/secrets.ts'
 import type { Sql, Tx } from '../data/database.ts'
-import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from '../context/context.ts'
+import { connectorOf, type Context } from '../context/context.ts'
+import { addCollection, countCollections } from '../data/repositories/collections.ts'
+import { addConnection, connectionById, markSubscribed } from '../data/repositories/connections.ts'
+import { addPickOnce, putPerson } from '../data/repositories/people.ts'
+import { membersOfWorkspace } from '../data/repositories/members.ts'
 
 /** Trying services, and keeping what was tried as a connection. */
 
@@ -61,28 +65,20 @@ export async function putCollection(
   found: FoundCollection,
   set: { takesPart: boolean; dye: string; meaning: Meaning | null },
 ): Promise<void> {
-  await sql.insert(
-    `INSERT INTO collections (id, workspace_id, connection_id, remote_id, name, dye, holds, writable, takes_part,
-       terms, meaning, parent_remote_id, why_not)
-     VALUES (:id, :workspaceId, :connectionId, :remoteId, :name, :dye, :holds, :writable, :takesPart, :terms, :meaning,
-       :parent, :whyNot)
-     ON DUPLICATE KEY UPDATE name = VALUES(name), writable = VALUES(writable), terms = VALUES(terms),
-       parent_remote_id = VALUES(parent_remote_id), why_not = VALUES(why_not)`,
-    {
-      ...at,
-      id: randomUUID(),
-      remoteId: found.remoteId,
-      name: found.name.slice(0, 200),
-      dye: set.dye,
-      holds: found.holds,
-      writable: found.writable ? 1 : 0,
-      takesPart: set.takesPart && !found.whyNot ? 1 : 0,
-      terms: JSON.stringify(found.terms),
-      meaning: set.meaning ? JSON.stringify(set.meaning) : null,
-      parent: found.parent,
-      whyNot: found.whyNot,
-    },
-  )
+  await addCollection(sql, {
+    ...at,
+    id: randomUUID(),
+    remoteId: found.remoteId,
+    name: found.name.slice(0, 200),
+    dye: set.dye,
+    holds: found.holds,
+    writable: found.writable ? 1 : 0,
+    takesPart: set.takesPart && !found.whyNot ? 1 : 0,
+    terms: JSON.stringify(found.terms),
+    meaning: set.meaning ? JSON.stringify(set.meaning) : null,
+    parent: found.parent,
+    whyNot: found.whyNot,
+  })
 }
 
 /** Keeps a connection and all collections found; only the chosen ones take part. */
@@ -95,35 +91,26 @@ export async function keepConnection(
   wanted: Wanted,
 ): Promise<string> {
   const connectionId = randomUUID()
-  await sql.insert(
-    `INSERT INTO connections (id, workspace_id, kind, name, address, credentials, account_name, zone, hook_secret,
-       description, scope, owner_id, discovered_at, read_by)
-     VALUES (:id, :workspaceId, :kind, :name, :address, :credentials, :account, :zone, :hookSecret, :description,
-       :scope, :ownerId, :discoveredAt, :readBy)`,
-    {
-      id: connectionId,
-      workspaceId,
-      kind: input.kind,
-      name: wanted.name,
-      address: input.address,
-      credentials: seal(input.credentials, ctx.secret),
-      account: account.name.slice(0, 200),
-      zone: account.zone,
-      hookSecret: capabilitiesOf(input).notifications ? seal(newToken(), ctx.secret) : null,
-      description: input.kind === 'http-json' ? JSON.stringify(input.description) : null,
-      scope: JSON.stringify(wanted.scope),
-      ownerId: wanted.ownerId,
-      discoveredAt: Date.now(),
-      readBy: BOUNDARY_VERSION,
-    },
-  )
+  await addConnection(sql, {
+    id: connectionId,
+    workspaceId,
+    kind: input.kind,
+    name: wanted.name,
+    address: input.address,
+    credentials: seal(input.credentials, ctx.secret),
+    account: account.name.slice(0, 200),
+    zone: account.zone,
+    hookSecret: capabilitiesOf(input).notifications ? seal(newToken(), ctx.secret) : null,
+    description: input.kind === 'http-json' ? JSON.stringify(input.description) : null,
+    scope: JSON.stringify(wanted.scope),
+    ownerId: wanted.ownerId,
+    discoveredAt: Date.now(),
+    readBy: BOUNDARY_VERSION,
+  })
   const chosen = new Set(withoutParts(wanted.takesPart))
-  const used = await sql.one<{ n: number }>(
-    'SELECT COUNT(*) AS n FROM collections WHERE workspace_id = :workspaceId',
-    {
-      workspaceId,
-    },
-  )
+  const used = await countCollections(sql, {
+    workspaceId,
+  })
   for (const [i, found] of account.collections.entries())
     await putCollection(sql, { workspaceId, connectionId }, found, {
       takesPart: chosen.has(found.remoteId),
@@ -136,14 +123,11 @@ export async function keepConnection(
     })
   await putPeople(sql, workspaceId, connectionId, account, wanted.people)
   for (const remoteId of wanted.picks)
-    await sql.insert(
-      'INSERT IGNORE INTO picks (connection_id, remote_id, workspace_id) VALUES (:connectionId, :remoteId, :workspaceId)',
-      {
-        connectionId,
-        remoteId,
-        workspaceId,
-      },
-    )
+    await addPickOnce(sql, {
+      connectionId,
+      remoteId,
+      workspaceId,
+    })
   sql.tell(workspaceId, { topics: ['connections', 'cloth'] })
   return connectionId
 }
@@ -158,27 +142,18 @@ export async function putPeople(
 ): Promise<void> {
   const members = await membersOf(sql, workspaceId)
   for (const p of account.people.slice(0, 2000))
-    await sql.insert(
-      `INSERT INTO people (connection_id, remote_id, workspace_id, name, email, is_me, member_id)
-       VALUES (:connectionId, :remoteId, :workspaceId, :name, :email, :me, :memberId)
-       ON DUPLICATE KEY UPDATE name = VALUES(name), email = VALUES(email), is_me = VALUES(is_me)`,
-      {
-        connectionId,
-        workspaceId,
-        remoteId: p.id,
-        name: p.name.slice(0, 200),
-        email: p.email,
-        me: p.me ? 1 : 0,
-        memberId: p.id in said ? (said[p.id] ?? null) : matchOf(p, members),
-      },
-    )
+    await putPerson(sql, {
+      connectionId,
+      workspaceId,
+      remoteId: p.id,
+      name: p.name.slice(0, 200),
+      email: p.email,
+      me: p.me ? 1 : 0,
+      memberId: p.id in said ? (said[p.id] ?? null) : matchOf(p, members),
+    })
 }
 
-export const membersOf = (sql: Sql, workspaceId: string) =>
-  sql.rows<{ id: string; name: string; email: string }>(
-    'SELECT id, name, email FROM members WHERE workspace_id = :workspaceId ORDER BY name',
-    { workspaceId },
-  )
+export const membersOf = (sql: Sql, workspaceId: string) => membersOfWorkspace(sql, { workspaceId })
 
 /** Whether everybody that is named belongs to the workspace. */
 export async function areMembers(
@@ -204,13 +179,13 @@ export function matchOf(
 
 /** Asks the service to tell us of changes; without it we ask, only less promptly. */
 export async function subscribe(ctx: Context, connectionId: string): Promise<void> {
-  const row = await ctx.db.one<ConnectionRow>(`${CONNECTIONS} WHERE c.id = :id`, { id: connectionId })
+  const row = await connectionById(ctx.db, { id: connectionId })
   if (!row?.hook_secret) return
   try {
     const connector = await connectorOf(ctx, row)
     const secret = String(unseal(row.hook_secret, ctx.secret))
     await connector.subscribe?.(`${ctx.publicUrl}/hooks/${row.id}`, secret)
-    await ctx.db.run('UPDATE connections SET subscribed_at = :now WHERE id = :id', {
+    await markSubscribed(ctx.db, {
       id: connectionId,
       now: ctx.now(),
     })

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { readDescription, type ServiceDescription, shippedServices } from '@loom/connectors'
 import type { Sql } from '../data/database.ts'
+import { servicesOf, serviceById, addService } from '../data/repositories/services.ts'
 
 /** Which services can be connected: two standards, the descriptions that ship, and those a team has brought. */
 export interface ServiceChoice {
@@ -55,10 +56,7 @@ const parse = (text: string): ServiceDescription | null => {
 }
 
 export async function serviceChoices(sql: Sql, workspaceId: string): Promise<ServiceChoice[]> {
-  const rows = await sql.rows<{ id: string; description: string }>(
-    'SELECT id, description FROM services WHERE workspace_id = :workspaceId ORDER BY name',
-    { workspaceId },
-  )
+  const rows = await servicesOf(sql, { workspaceId })
   const brought = rows.flatMap(r => {
     const description = parse(r.description)
     return description ? [choiceOf(r.id, description, true)] : []
@@ -73,10 +71,7 @@ export async function descriptionFor(
 ): Promise<ServiceDescription | null> {
   const shipped = shippedServices().find(s => s.id === id)
   if (shipped) return shipped.description
-  const row = await sql.one<{ description: string }>(
-    'SELECT description FROM services WHERE id = :id AND workspace_id = :workspaceId',
-    { id, workspaceId },
-  )
+  const row = await serviceById(sql, { id, workspaceId })
   return row && parse(row.description)
 }
 
@@ -89,9 +84,12 @@ export async function bringService(
   const read = readDescription(text)
   if (!read.ok) return read
   const id = randomUUID()
-  await sql.insert(
-    'INSERT INTO services (id, workspace_id, name, description, made_at) VALUES (:id, :workspaceId, :name, :text, :now)',
-    { id, workspaceId, name: read.description.name, text: JSON.stringify(read.description), now },
-  )
+  await addService(sql, {
+    id,
+    workspaceId,
+    name: read.description.name,
+    text: JSON.stringify(read.description),
+    now,
+  })
   return { ok: true, id }
 }

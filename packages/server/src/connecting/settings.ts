@@ -1,12 +1,14 @@
-import { placeOf } from '../context/context.ts'
-import type { Connector } from '@loom/connectors'
-import { connect, type Meanings } from '@loom/connectors'
+import { placeOf, connectorOf, type Context, inputOf } from '../context/context.ts'
+import { type Connector, connect, type Meanings } from '@loom/connectors'
 import { entry, type FilterTerms, type Item, type Meaning, type Scope, trimmed } from '@loom/core'
-import { putMirrors, remoteItemOf, type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
-import { type ConnectionRow, connectorOf, type Context, inputOf } from '../context/context.ts'
-import { OWN } from '../own/connector.ts'
+import { putMirrors, remoteItemOf, type MirrorRow, mirrorOf } from '../data/repositories/mirrors.ts'
 import { withoutParts } from './keep.ts'
 import { comingIn, type Coming } from './listings.ts'
+import { meAtService, setMemberOfPerson, dropPicks, addPick } from '../data/repositories/people.ts'
+import { itemsToJudge } from '../data/repositories/originals.ts'
+import { countTiesOf } from '../data/repositories/ties.ts'
+import { putConnectionSettings, type ConnectionRow, OWN } from '../data/repositories/connections.ts'
+import { setDye, chooseAnew, setMeaning } from '../data/repositories/collections.ts'
 
 /** Changing later what comes in from a connection and what its words mean. */
 export interface Settings {
@@ -33,10 +35,7 @@ export async function connectorWith(
 }
 
 async function filterTermsOf(ctx: Context, row: ConnectionRow): Promise<FilterTerms> {
-  const me = await ctx.db.one<{ remote_id: string }>(
-    'SELECT remote_id FROM people WHERE connection_id = :id AND is_me = 1',
-    { id: row.id },
-  )
+  const me = await meAtService(ctx.db, { id: row.id })
   return { me: me?.remote_id ?? null, now: ctx.now(), zone: row.workspace_zone }
 }
 
@@ -65,12 +64,7 @@ async function* judged(ctx: Context, row: ConnectionRow, settings: Settings): As
   const terms = await filterTermsOf(ctx, row)
   let after = ''
   for (;;) {
-    const rows = await ctx.db.rows<MirrorRow & { remote: string; original: string }>(
-      MIRRORS.replace('SELECT', 'SELECT k.remote_id AS remote, p.original,') +
-        ` JOIN collections k ON k.id = m.collection_id JOIN payloads p ON p.mirror_id = m.id
-         WHERE m.connection_id = :id AND m.presence IN ('present', 'outside') AND m.id > :after ORDER BY m.id LIMIT 500`,
-      { id: row.id, after },
-    )
+    const rows = await itemsToJudge(ctx.db, { id: row.id, after })
     for (const m of rows) {
       const held = remoteItemOf(m)
       const read = m.original ? connector.interpret(m.remote, m.original) : null
@@ -112,10 +106,7 @@ export async function effectOf(ctx: Context, row: ConnectionRow, settings: Setti
     }
   }
   for (let i = 0; i < out.length; i += 1000) {
-    const ties = await ctx.db.one<{ n: number }>(
-      'SELECT COUNT(*) AS n FROM ties WHERE released IS NULL AND (a_mirror IN (:ids) OR b_mirror IN (:ids))',
-      { ids: out.slice(i, i + 1000) },
-    )
+    const ties = await countTiesOf(ctx.db, { ids: out.slice(i, i + 1000) })
     effect.tied += ties?.n ?? 0
   }
   const connector = await connectorWith(ctx, row, settings.meanings)
@@ -146,47 +137,35 @@ export async function applySettings(ctx: Context, row: ConnectionRow, settings: 
     if (!same) changed.push({ mirror: { ...mirrorOf(j.row), item: j.item, presence }, original: j.original })
   }
   await ctx.db.commit(async sql => {
-    await sql.run(
-      `UPDATE connections SET scope = :scope, name = :name, owner_id = :ownerId, settings_version = settings_version + 1,
-         next_look_at = 0 WHERE id = :id`,
-      { id: row.id, scope: JSON.stringify(settings.scope), name: settings.name, ownerId: settings.ownerId },
-    )
+    await putConnectionSettings(sql, {
+      id: row.id,
+      scope: JSON.stringify(settings.scope),
+      name: settings.name,
+      ownerId: settings.ownerId,
+    })
     for (const [remoteId, dye] of Object.entries(settings.dyes))
-      await sql.run('UPDATE collections SET dye = :dye WHERE connection_id = :id AND remote_id = :remoteId', {
+      await setDye(sql, {
         id: row.id,
         remoteId,
         dye,
       })
     const chosen = withoutParts(settings.takesPart)
-    await sql.run(
-      `UPDATE collections SET takes_part = (remote_id IN (:chosen) AND why_not IS NULL), sync_token = NULL,
-         import_cursor = NULL, import_done = 0, import_total = NULL WHERE connection_id = :id`,
-      { id: row.id, chosen: chosen.length > 0 ? chosen : [''] },
-    )
+    await chooseAnew(sql, { id: row.id, chosen: chosen.length > 0 ? chosen : [''] })
     for (const [remoteId, meaning] of Object.entries(settings.meanings))
-      await sql.run(
-        `UPDATE collections SET meaning = :meaning, unknown_statuses = '[]' WHERE connection_id = :id AND remote_id = :remoteId`,
-        { id: row.id, remoteId, meaning: JSON.stringify(meaning) },
-      )
+      await setMeaning(sql, { id: row.id, remoteId, meaning: JSON.stringify(meaning) })
     for (const [remoteId, memberId] of Object.entries(settings.people))
-      await sql.run(
-        'UPDATE people SET member_id = :memberId WHERE connection_id = :id AND remote_id = :remoteId',
-        {
-          id: row.id,
-          remoteId,
-          memberId,
-        },
-      )
-    await sql.run('DELETE FROM picks WHERE connection_id = :id', { id: row.id })
+      await setMemberOfPerson(sql, {
+        id: row.id,
+        remoteId,
+        memberId,
+      })
+    await dropPicks(sql, { id: row.id })
     for (const remoteId of settings.picks)
-      await sql.insert(
-        'INSERT INTO picks (connection_id, remote_id, workspace_id) VALUES (:id, :remoteId, :workspaceId)',
-        {
-          id: row.id,
-          remoteId,
-          workspaceId: row.workspace_id,
-        },
-      )
+      await addPick(sql, {
+        id: row.id,
+        remoteId,
+        workspaceId: row.workspace_id,
+      })
     await putMirrors(sql, placeOf(row), changed)
     const ids = changed.map(c => c.mirror.id)
     sql.tell(row.workspace_id, { topics: ['connections', 'cloth', 'rules'] }, ids)

@@ -1,6 +1,10 @@
+import { nearestMirrors } from '../data/repositories/chosen-items.ts'
 import { addDays, dayAt, mondayOf } from '@loom/core'
-import { type ConnectionRow, type Context } from '../context/context.ts'
-import { remoteItemOf, type MirrorRow, MIRRORS } from '../data/mirrors.ts'
+import type { Context } from '../context/context.ts'
+import { remoteItemOf } from '../data/repositories/mirrors.ts'
+
+import { reasonsOf } from '../data/repositories/problems.ts'
+import type { ConnectionRow } from '../data/repositories/connections.ts'
 
 /** Where what came in is to be found, above all what one does not see at a glance. */
 export interface Whereabouts {
@@ -26,24 +30,7 @@ export async function whereabouts(
     if (at.items.length < SOME) at.items.push({ title: title || 'Untitled', collection, week })
     places.set(place, at)
   }
-  const rows = await ctx.db.rows<
-    MirrorRow & {
-      collection: string
-      takes_part: number
-      start_ms: number | null
-      open_task: number
-      recurring: number
-    }
-  >(
-    MIRRORS.replace(
-      'SELECT',
-      'SELECT k.name AS collection, k.takes_part, m.start_ms, m.open_task, m.recurring,',
-    ) +
-      ` JOIN collections k ON k.id = m.collection_id
-       WHERE m.connection_id = :id AND m.presence IN ('present', 'outside')
-       ORDER BY ABS(IFNULL(m.start_ms, 0) - :now) LIMIT 20000`,
-    { id: row.id, now: ctx.now() },
-  )
+  const rows = await nearestMirrors(ctx.db, { id: row.id, now: ctx.now() })
   for (const m of rows) {
     const item = remoteItemOf(m)
     const say = (place: Whereabouts['place'], week: string | null): void =>
@@ -56,10 +43,7 @@ export async function whereabouts(
       say(here ? 'this-week' : week < monday ? 'earlier' : 'later', week)
     } else say(m.open_task === 1 ? 'shelf' : 'done', null)
   }
-  const problems = await ctx.db.rows<{ name: string; reason: string }>(
-    `SELECT k.name, p.reason FROM problems p JOIN collections k ON k.id = p.collection_id WHERE k.connection_id = :id`,
-    { id: row.id },
-  )
+  const problems = await reasonsOf(ctx.db, { id: row.id })
   for (const p of problems) add('not-understood', p.reason, p.name, null)
   return { places: [...places.values()] }
 }

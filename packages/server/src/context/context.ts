@@ -15,8 +15,10 @@ import type { Logger } from 'pino'
 import { seal, type Secrets, unseal } from '../access/secrets.ts'
 import type { Database } from '../data/database.ts'
 import type { Background } from '../work/background.ts'
-import { OWN, ownConnector } from '../own/connector.ts'
+import { ownConnector } from '../own/connector.ts'
 import type { ChangeFeed } from '../data/change-feed.ts'
+import { meaningsOfCollections } from '../data/repositories/collections.ts'
+import { putCredentials, OWN, type ConnectionRow } from '../data/repositories/connections.ts'
 
 /** What the parts of the server share. */
 export interface Context {
@@ -40,38 +42,6 @@ export interface Context {
   checks: boolean
 }
 
-export interface ConnectionRow {
-  id: string
-  workspace_id: string
-  kind: string
-  name: string
-  address: string
-  credentials: string
-  account_name: string
-  zone: string | null
-  description: string | null
-  scope: string
-  owner_id: string | null
-  paused: number
-  settings_version: number
-  look_every_ms: number
-  subscribed_at: number | null
-  discovered_at: number
-  compared_at: number
-  /** The version of the boundary that its items were read by. */
-  read_by: number
-  hook_secret: string | null
-  state: 'ok' | 'slowed' | 'failing' | 'signed-out'
-  trouble: string | null
-  failing_since: number | null
-  failures: number
-  next_look_at: number
-  last_ok_at: number | null
-  workspace_zone: string
-}
-
-export const CONNECTIONS = `SELECT c.*, w.zone AS workspace_zone FROM connections c JOIN workspaces w ON w.id = c.workspace_id`
-
 export const scopeOf = (row: Pick<ConnectionRow, 'scope'>): Scope => Scope.parse(JSON.parse(row.scope))
 
 /** Connections of before there were descriptions are to the first that shipped. */
@@ -89,10 +59,7 @@ export function inputOf(row: ConnectionRow, secret: Secrets): ConnectionInput {
 }
 
 async function meaningsOf(ctx: Context, connectionId: string): Promise<Meanings> {
-  const rows = await ctx.db.rows<{ remote_id: string; meaning: string }>(
-    'SELECT remote_id, meaning FROM collections WHERE connection_id = :connectionId AND meaning IS NOT NULL',
-    { connectionId },
-  )
+  const rows = await meaningsOfCollections(ctx.db, { connectionId })
   return Object.fromEntries(rows.map(r => [r.remote_id, Meaning.parse(JSON.parse(r.meaning))]))
 }
 
@@ -114,7 +81,7 @@ export async function connectorOf(ctx: Context, row: ConnectionRow): Promise<Con
     pace,
     onTokens: async tokens => {
       const credentials = seal({ ...input.credentials, tokens }, ctx.secret)
-      await ctx.db.run('UPDATE connections SET credentials = :credentials WHERE id = :id', {
+      await putCredentials(ctx.db, {
         id: row.id,
         credentials,
       })

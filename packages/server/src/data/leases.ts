@@ -106,3 +106,6 @@ export async function awaitLease(by: Leasing, workspaceId: string, resource: str
   }
   return null
 }
+
+export const lastHeldLease = (sql: Sql, p: { now: number }): Promise<{ resource: string } | null> =>
+  sql.one('SELECT resource FROM leases WHERE expires_at > :now ORDER BY expires_at DESC LIMIT 1', p)

@@ -34,3 +34,18 @@ export async function writeOnce(sql: Sql): Promise<OnceOnly | null> {
   }
   return request
 }
+
+export const putAnswer = (
+  sql: Sql,
+  p: { memberId: string; key: string; status: number; body: string | null },
+): Promise<number> =>
+  sql.run(
+    'UPDATE answered SET status = :status, body = :body WHERE member_id = :memberId AND request_key = :key',
+    p,
+  )
+
+export const answerTo = (
+  sql: Sql,
+  p: { memberId: string; key: string },
+): Promise<{ status: number | null; body: string | null } | null> =>
+  sql.one('SELECT status, body FROM answered WHERE member_id = :memberId AND request_key = :key', p)

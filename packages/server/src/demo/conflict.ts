@@ -1,6 +1,7 @@
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
-import { PLAN_ANEW } from '../sync/rules/rules.ts'
+import { pairTitled, bothRenamed } from '../data/repositories/demo.ts'
+import { pauseRule, resumeRule } from '../data/repositories/rules.ts'
 
 /**
  * Something that waits for an answer, so that one sees how that is told: while the demo's rule rests for a
@@ -11,30 +12,10 @@ const RENAMED = { task: 'Label the night beds', event: 'Label night beds 1 to 6'
 const LOOKS = 120
 const LOOK_MS = 500
 
-interface Pair {
-  rule: string
-  task: string
-  list: string
-  event: string
-  etag: string
-  original: string
-  calendar: string
-}
-
 export async function makeConflict(ctx: Context, engine: Engine, standins: string): Promise<void> {
-  const pair = await soon(() =>
-    ctx.db.one<Pair>(
-      `SELECT t.rule_id AS rule, a.remote_id AS task, a.connection_id AS list, b.remote_id AS event, b.revision AS etag,
-         p.original, b.connection_id AS calendar
-       FROM ties t JOIN mirrors a ON a.id = t.a_mirror JOIN mirrors b ON b.id = t.b_mirror
-         JOIN payloads p ON p.mirror_id = b.id
-       WHERE t.released IS NULL AND t.role = 'mirror' AND JSON_VALUE(a.item, '$.summary') = :title
-         AND NOT EXISTS (SELECT 1 FROM intents i WHERE i.tie_id = t.id AND i.state = 'open') LIMIT 1`,
-      { title: TITLE },
-    ),
-  )
+  const pair = await soon(() => pairTitled(ctx.db, { title: TITLE }))
   if (!pair) return
-  await ctx.db.run(`UPDATE rules SET state = 'paused' WHERE id = :rule`, { rule: pair.rule })
+  await pauseRule(ctx.db, { rule: pair.rule })
   try {
     await fetch(`${standins}/bench/v1/tasks/${pair.task}`, {
       method: 'PATCH',
@@ -51,16 +32,9 @@ export async function makeConflict(ctx: Context, engine: Engine, standins: strin
     })
     await engine.look(pair.list)
     await engine.look(pair.calendar)
-    await soon(() =>
-      ctx.db.one(
-        `SELECT a.id FROM mirrors a JOIN mirrors b ON b.connection_id = :calendar AND b.remote_id = :event
-         WHERE a.connection_id = :list AND a.remote_id = :task AND JSON_VALUE(a.item, '$.summary') = :renamed
-           AND JSON_VALUE(b.item, '$.summary') = :other`,
-        { ...pair, renamed: RENAMED.task, other: RENAMED.event },
-      ),
-    )
+    await soon(() => bothRenamed(ctx.db, { ...pair, renamed: RENAMED.task, other: RENAMED.event }))
   } finally {
-    await ctx.db.run(`UPDATE rules SET state = 'on', ${PLAN_ANEW} WHERE id = :rule`, { rule: pair.rule })
+    await resumeRule(ctx.db, { rule: pair.rule })
   }
 }
 

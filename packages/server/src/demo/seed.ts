@@ -13,6 +13,11 @@ import { keepConnection, subscribe, tryService, type Wanted, wantedOf } from '..
 import type { Sql, Tx } from '../data/database.ts'
 import type { Context } from '../context/context.ts'
 import { SLOT_MS } from '../sync/log/health.ts'
+import { anyWorkspace, addWorkspace } from '../data/repositories/workspaces.ts'
+import { addMember } from '../data/repositories/members.ts'
+import { makeFailing, syncedLongAgo, addRuleThatIsOn, addFirstVersions } from '../data/repositories/demo.ts'
+import { addLooks } from '../data/repositories/looks.ts'
+import { collectionNamed } from '../data/repositories/collections.ts'
 
 /** The demo: Quillmere Garden, connected to the stand-ins, with one rule on. All of it is made up. */
 
@@ -129,14 +134,14 @@ async function plannedFor(ctx: Context, standins: string, size: 'small' | 'whole
 
 /** Does nothing when there is a workspace already; returns whether it made one. */
 export async function seedDemo(ctx: Context, standins: string, size: 'small' | 'whole'): Promise<boolean> {
-  if (await ctx.db.one('SELECT id FROM workspaces LIMIT 1')) return false
+  if (await anyWorkspace(ctx.db)) return false
   const accounts: { planned: Planned; account: Account }[] = []
   for (const planned of await plannedFor(ctx, standins, size))
     accounts.push({ planned, account: await tryService(ctx, planned.input) })
   const workspaceId = randomUUID()
   const passwordHash = await hashPassword(DEMO_PASSWORD)
   const connections = await ctx.db.commit(async sql => {
-    await sql.insert('INSERT INTO workspaces (id, name, zone) VALUES (:id, :name, :zone)', {
+    await addWorkspace(sql, {
       id: workspaceId,
       name: 'Quillmere Garden',
       zone: 'Europe/Dublin',
@@ -146,11 +151,7 @@ export async function seedDemo(ctx: Context, standins: string, size: 'small' | '
     for (const m of members) {
       const id = randomUUID()
       ids.set(m.name, id)
-      await sql.insert(
-        `INSERT INTO members (id, workspace_id, name, email, password_hash, zone)
-         VALUES (:id, :workspaceId, :name, :email, :passwordHash, :zone)`,
-        { ...m, id, workspaceId, passwordHash },
-      )
+      await addMember(sql, { ...m, id, workspaceId, passwordHash })
     }
     const kept: string[] = []
     for (const { planned, account } of accounts) {
@@ -201,17 +202,13 @@ async function makeFailingFeed(ctx: Context, sql: Tx, workspaceId: string, stand
   const input: ConnectionInput = { kind: 'ics-feed', address, credentials: {} }
   const wanted = wantedOf('Autumn Visits', ['feed'])
   const id = await keepConnection(ctx, sql, workspaceId, input, account, wanted)
-  await sql.run(
-    `UPDATE connections SET state = 'failing', failures = 9, failing_since = :at, last_ok_at = :at,
-       trouble = :trouble, next_look_at = :next WHERE id = :id`,
-    {
-      id,
-      at: anHourAgo,
-      trouble: `${new URL(address).host} has trouble of its own (status 500).`,
-      next: Date.now() + 40_000,
-    },
-  )
-  await sql.run('UPDATE collections SET synced_at = :at WHERE connection_id = :id', { id, at: anHourAgo })
+  await makeFailing(sql, {
+    id,
+    at: anHourAgo,
+    trouble: `${new URL(address).host} has trouble of its own (status 500).`,
+    next: Date.now() + 40_000,
+  })
+  await syncedLongAgo(sql, { id, at: anHourAgo })
 }
 
 /** A day of passes before the demo began, so that the chart of a day has something to tell. */
@@ -244,11 +241,7 @@ async function makeYesterday(
       writes > 0 ? Math.round(80 + chance(19) * 300) : 0,
     ]
   })
-  await sql.insert(
-    `INSERT INTO looks (connection_id, slot, workspace_id, passes, items, writes, errors, slowest_ms, delay_ms)
-     VALUES :rows`,
-    { rows },
-  )
+  await addLooks(sql, { rows })
 }
 
 async function makeRule(
@@ -258,27 +251,19 @@ async function makeRule(
   conflict: RuleSettings['conflict'],
 ): Promise<void> {
   const named = (name: string) =>
-    sql.one<{ id: string }>('SELECT id FROM collections WHERE workspace_id = :workspaceId AND name = :name', {
+    collectionNamed(sql, {
       workspaceId,
       name,
     })
   const [a, b] = [await named('Festival'), await named('Festival work')]
   if (!a || !b) return
-  await sql.insert(
-    `INSERT INTO rules (id, workspace_id, a_collection, b_collection, settings, state, version, enabled_at, notices)
-     VALUES (:id, :workspaceId, :a, :b, :settings, 'on', 1, :now, '[]')`,
-    {
-      id: randomUUID(),
-      workspaceId,
-      a: a.id,
-      b: b.id,
-      settings: JSON.stringify({ ...defaultSettings, conflict }),
-      now: ctx.now(),
-    },
-  )
-  await sql.run(
-    `INSERT INTO rule_versions (rule_id, version, workspace_id, settings, saved_at)
-     SELECT id, version, workspace_id, settings, enabled_at FROM rules WHERE workspace_id = :workspaceId`,
-    { workspaceId },
-  )
+  await addRuleThatIsOn(sql, {
+    id: randomUUID(),
+    workspaceId,
+    a: a.id,
+    b: b.id,
+    settings: JSON.stringify({ ...defaultSettings, conflict }),
+    now: ctx.now(),
+  })
+  await addFirstVersions(sql, { workspaceId })
 }

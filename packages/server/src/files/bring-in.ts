@@ -1,3 +1,4 @@
+import type { ImportTarget } from '../data/repositories/targets.ts'
 import {
   type Comparison,
   compareEntry,
@@ -7,11 +8,12 @@ import {
   type ItemPatch,
   seriesKeyOf,
 } from '@loom/core'
-import type { Member } from '../access/sessions.ts'
 import type { Sql, Tx } from '../data/database.ts'
-import { mirrorOf, type MirrorRow, MIRRORS } from '../data/mirrors.ts'
+import { mirrorOf } from '../data/repositories/mirrors.ts'
 import type { Context } from '../context/context.ts'
 import { addIntent, type IntentBody, type NewIntent } from '../sync/log/intents.ts'
+import { heldWithUids, type HeldRow } from '../data/repositories/originals.ts'
+import type { Member } from '../data/repositories/sessions.ts'
 
 /** What a file brings, compared with what is here; and bringing it in, as edits like any other. */
 
@@ -19,12 +21,6 @@ export interface Compared {
   entry: FileEntry
   comparison: Comparison
   held: { mirrorId: string; connectionId: string; collectionId: string } | null
-}
-
-interface HeldRow extends MirrorRow {
-  uid: string
-  writable: number
-  original: string | null
 }
 
 /** One uid may stand in several places; the one where it would go counts before others. */
@@ -37,13 +33,7 @@ export async function compareAll(
   const held = new Map<string, HeldRow>()
   const uids = [...new Set(entries.map(e => e.item.uid))]
   for (let i = 0; i < uids.length; i += 500)
-    for (const row of await sql.rows<HeldRow>(
-      `${MIRRORS.replace('SELECT', 'SELECT m.uid, k.writable, IF(m.recurring = 1, p.original, NULL) AS original,')}
-       JOIN collections k ON k.id = m.collection_id LEFT JOIN payloads p ON p.mirror_id = m.id
-       WHERE m.connection_id IN (SELECT id FROM connections WHERE workspace_id = :workspaceId)
-         AND m.uid IN (:uids) AND m.presence = 'present' AND k.takes_part = 1`,
-      { workspaceId, uids: uids.slice(i, i + 500) },
-    )) {
+    for (const row of await heldWithUids(sql, { workspaceId, uids: uids.slice(i, i + 500) })) {
       const known = held.get(row.uid)
       if (!known || (into.includes(row.collection_id) && !into.includes(known.collection_id)))
         held.set(row.uid, row)
@@ -75,12 +65,6 @@ function judge(entry: FileEntry, row: HeldRow | null): Comparison {
 
 const titleOf = (item: Item): string => (item.summary || 'Untitled').slice(0, 500)
 export const keyOf = (entry: FileEntry): string => `${entry.item.kind} ${entry.item.uid}`
-
-export interface ImportTarget {
-  id: string
-  connectionId: string
-  holds: 'task' | 'event'
-}
 
 /** Queues what was chosen. What could not be queued is told with its reason. */
 export async function bringIn(
@@ -134,7 +118,10 @@ interface Place {
   collectionId: string
 }
 
-function targetFor(item: Item, into: { task: ImportTarget | null; event: ImportTarget | null }): Place | null {
+function targetFor(
+  item: Item,
+  into: { task: ImportTarget | null; event: ImportTarget | null },
+): Place | null {
   const target = into[item.kind]
   return target && { mirrorId: null, connectionId: target.connectionId, collectionId: target.id }
 }

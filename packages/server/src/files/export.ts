@@ -9,10 +9,11 @@ import {
   writeJsCalendar,
   writeTable,
 } from '@loom/core'
-import type { Member } from '../access/sessions.ts'
-import { mirrorOf, type MirrorRow, MIRRORS } from '../data/mirrors.ts'
+import { mirrorOf } from '../data/repositories/mirrors.ts'
 import type { Context } from '../context/context.ts'
 import { type FileFormat, inTurns } from './read.ts'
+import { itemsToExport } from '../data/repositories/originals.ts'
+import type { Member } from '../data/repositories/sessions.ts'
 
 /** A selection of what is here, as a file. */
 export interface Selection {
@@ -46,18 +47,12 @@ async function choose(ctx: Context, member: Member, selection: Selection): Promi
   const terms = { me: null, now: ctx.now(), zone: member.zone }
   let after = ''
   for (;;) {
-    const rows = await ctx.db.rows<MirrorRow & { original: string | null }>(
-      `${MIRRORS.replace('SELECT', 'SELECT p.original,')} JOIN collections k ON k.id = m.collection_id
-       LEFT JOIN payloads p ON p.mirror_id = m.id
-       WHERE m.workspace_id = :workspaceId AND m.presence = 'present' AND k.takes_part = 1 AND m.id > :after
-         AND (:all = 1 OR k.id IN (:collections)) ORDER BY m.id LIMIT 500`,
-      {
-        workspaceId: member.workspaceId,
-        after,
-        all: selection.collections.length === 0 ? 1 : 0,
-        collections: selection.collections.length > 0 ? selection.collections : [''],
-      },
-    )
+    const rows = await itemsToExport(ctx.db, {
+      workspaceId: member.workspaceId,
+      after,
+      all: selection.collections.length === 0 ? 1 : 0,
+      collections: selection.collections.length > 0 ? selection.collections : [''],
+    })
     for (const row of rows) {
       const { item } = mirrorOf(row)
       if (admits(selection.filter, item, terms) && within(item, selection, member.zone))

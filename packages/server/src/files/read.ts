@@ -10,6 +10,7 @@ import {
 } from '@loom/core'
 import { hashOf } from '../access/secrets.ts'
 import type { Sql } from '../data/database.ts'
+import { mappingFor, putMapping } from '../data/repositories/csv-mappings.ts'
 
 /** Finds out what a file is and reads it, pausing so that nobody else waits for it. */
 
@@ -43,10 +44,7 @@ async function rememberedMapping(
   workspaceId: string,
   headings: readonly string[],
 ): Promise<CsvMapping | null> {
-  const row = await sql.one<{ mapping: string }>(
-    'SELECT mapping FROM csv_mappings WHERE workspace_id = :workspaceId AND headers = :key',
-    { workspaceId, key: headingsKey(headings) },
-  )
+  const row = await mappingFor(sql, { workspaceId, key: headingsKey(headings) })
   const parsed = row && CsvMapping.safeParse(JSON.parse(row.mapping))
   return parsed?.success ? parsed.data : null
 }
@@ -57,11 +55,7 @@ export async function rememberMapping(
   headings: readonly string[],
   mapping: CsvMapping,
 ): Promise<void> {
-  await sql.insert(
-    `INSERT INTO csv_mappings (workspace_id, headers, mapping) VALUES (:workspaceId, :key, :mapping)
-     ON DUPLICATE KEY UPDATE mapping = VALUES(mapping)`,
-    { workspaceId, key: headingsKey(headings), mapping: JSON.stringify(mapping) },
-  )
+  await putMapping(sql, { workspaceId, key: headingsKey(headings), mapping: JSON.stringify(mapping) })
 }
 
 /** Null for what is none of the formats. A row without an id of its own is told apart by what it says. */

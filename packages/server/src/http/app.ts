@@ -26,6 +26,7 @@ import { membersOnly, sessionRoutes, type SignedIn } from './session.ts'
 import { viewRoutes } from './views.ts'
 import { waitingRoutes } from './waiting.ts'
 import { webFiles } from './web-files.ts'
+import { ping } from '../data/repositories/health.ts'
 
 /** Everything under /api that only members may call. */
 function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
@@ -62,7 +63,7 @@ function apiRoutes(ctx: Context, engine: Engine, sessions: Sessions, { trustedPr
   return new Hono()
     .get('/health', async c => {
       try {
-        await ctx.db.one('SELECT 1 AS ok')
+        await ping(ctx.db)
         return c.json({ ok: true })
       } catch {
         return c.json({ ok: false }, 503)

@@ -26,6 +26,8 @@ import { bringService, serviceChoices } from '../connecting/services.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import type { SignedIn } from './session.ts'
+import { sameAccount } from '../data/repositories/connections.ts'
+import { deleteService } from '../data/repositories/services.ts'
 
 /** From choosing a service to its first import. */
 
@@ -72,10 +74,11 @@ export function connectingRoutes(ctx: Context, engine: Engine) {
   /** What a person sees of a draft: nothing that opens the service. */
   const shown = async (draft: Draft, workspaceId: string) => {
     const members = await membersOf(ctx.db, workspaceId)
-    const already = await ctx.db.one<{ name: string }>(
-      `SELECT name FROM connections WHERE workspace_id = :workspaceId AND address = :address AND account_name = :account`,
-      { workspaceId, address: draft.input.address, account: draft.account?.name.slice(0, 200) ?? '' },
-    )
+    const already = await sameAccount(ctx.db, {
+      workspaceId,
+      address: draft.input.address,
+      account: draft.account?.name.slice(0, 200) ?? '',
+    })
     return {
       id: draft.id,
       /** The same account, connected before: a second time would show everything twice. */
@@ -110,7 +113,7 @@ export function connectingRoutes(ctx: Context, engine: Engine) {
           : c.json({ reason: 'This description is not right yet.', errors: brought.errors }, 422)
       })
       .delete('/services/:id', async c => {
-        await ctx.db.run('DELETE FROM services WHERE id = :id AND workspace_id = :workspaceId', {
+        await deleteService(ctx.db, {
           id: c.req.param('id'),
           workspaceId: c.get('member').workspaceId,
         })

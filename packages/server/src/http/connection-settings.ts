@@ -1,3 +1,4 @@
+import { collectionSettings } from '../data/repositories/collection-views.ts'
 import { zValidator } from '@hono/zod-validator'
 import type { Meanings, Terms } from '@loom/connectors'
 import { Meaning } from '@loom/core'
@@ -12,6 +13,8 @@ import type { Engine } from '../sync/engine/engine.ts'
 import { Asked, Kept, NO_MEMBER } from './connecting.ts'
 import { asked, connectionIn, GONE } from './one-connection.ts'
 import type { SignedIn } from './session.ts'
+import { choose, countCollectionsOf } from '../data/repositories/collections.ts'
+import { peopleSettings, picksOf, meAtService } from '../data/repositories/people.ts'
 
 /** What comes in from a connection and what its words mean, changed later. */
 export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
@@ -21,37 +24,9 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
         const { workspaceId } = c.get('member')
         const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
         if (!row) return c.json(GONE, 404)
-        const collections = await ctx.db.rows<{
-          remoteId: string
-          name: string
-          holds: 'task' | 'event'
-          takesPart: number
-          parent: string | null
-          whyNot: string | null
-          dye: string
-          terms: string
-          meaning: string | null
-          unknown: string
-        }>(
-          `SELECT remote_id AS remoteId, name, holds, takes_part AS takesPart, parent_remote_id AS parent, why_not AS whyNot,
-           dye, terms, meaning, unknown_statuses AS unknown FROM collections WHERE connection_id = :id ORDER BY name`,
-          { id: row.id },
-        )
-        const people = await ctx.db.rows<{
-          id: string
-          name: string
-          email: string | null
-          me: number
-          memberId: string | null
-        }>(
-          `SELECT remote_id AS id, name, email, is_me AS me, member_id AS memberId FROM people
-         WHERE connection_id = :id ORDER BY is_me DESC, name LIMIT 2000`,
-          { id: row.id },
-        )
-        const picks = await ctx.db.rows<{ remote_id: string }>(
-          'SELECT remote_id FROM picks WHERE connection_id = :id',
-          { id: row.id },
-        )
+        const collections = await collectionSettings(ctx.db, { id: row.id })
+        const people = await peopleSettings(ctx.db, { id: row.id })
+        const picks = await picksOf(ctx.db, { id: row.id })
         const members = await membersOf(ctx.db, workspaceId)
         return c.json({
           name: row.name,
@@ -74,10 +49,7 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
         const row = await connectionIn(ctx, c.req.param('id'), member.workspaceId)
         if (!row) return c.json(GONE, 404)
         const { takesPart, filter, meanings } = c.req.valid('json')
-        const me = await ctx.db.one<{ remote_id: string }>(
-          'SELECT remote_id FROM people WHERE connection_id = :id AND is_me = 1',
-          { id: row.id },
-        )
+        const me = await meAtService(ctx.db, { id: row.id })
         const connector = await connectorWith(ctx, row, meanings as Meanings)
         const terms = { me: me?.remote_id ?? null, now: ctx.now(), zone: member.zone }
         return c.json(
@@ -129,11 +101,7 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
           if (!row) return c.json(GONE, 404)
           const takesPart = withoutParts(c.req.valid('json').takesPart)
           await ctx.db.commit(async sql => {
-            await sql.run(
-              `UPDATE collections SET sync_token = IF(takes_part = 1, sync_token, NULL),
-             takes_part = (remote_id IN (:chosen) AND why_not IS NULL) WHERE connection_id = :id`,
-              { id: row.id, chosen: takesPart.length > 0 ? takesPart : [''] },
-            )
+            await choose(sql, { id: row.id, chosen: takesPart.length > 0 ? takesPart : [''] })
             sql.tell(workspaceId, { topics: ['connections', 'cloth', 'rules'] })
           })
           await engine.look(row.id)
@@ -152,10 +120,7 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
           const { makeCollection } = connector
           if (!makeCollection)
             return c.json({ reason: `${row.name} makes no calendars or lists for us.` }, 409)
-          const used = await ctx.db.one<{ n: number }>(
-            'SELECT COUNT(*) AS n FROM collections WHERE connection_id = :id',
-            { id: row.id },
-          )
+          const used = await countCollectionsOf(ctx.db, { id: row.id })
           const dye = DYES[(used?.n ?? 0) % DYES.length] ?? '#44566C'
           const made = await asked(() => makeCollection(c.req.valid('json').name, dye))
           if (!made.ok) return c.json({ reason: made.reason, trouble: made.trouble }, 422)

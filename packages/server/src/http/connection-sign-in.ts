@@ -5,11 +5,11 @@ import { z } from 'zod'
 import { seal } from '../access/secrets.ts'
 import { beginDraft, dropDraft, loadDraft } from '../connecting/drafts.ts'
 import { subscribe, tryService } from '../connecting/keep.ts'
-import { OWN } from '../own/connector.ts'
 import { type Context, inputOf } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { asked, connectionIn, GONE } from './one-connection.ts'
 import type { SignedIn } from './session.ts'
+import { putCredentials, OWN } from '../data/repositories/connections.ts'
 
 /** Signing in again to a connection, without losing anything. */
 const agreedIn = ({ credentials }: ConnectionInput): { alsoAt?: string[] | undefined } =>
@@ -46,7 +46,7 @@ export function connectionSignInRoutes(ctx: Context, engine: Engine) {
             return c.json({ reason: 'Something is missing to sign in with.', trouble: 'missing' }, 422)
           const tried = await asked(() => tryService(ctx, input.data))
           if (!tried.ok) return c.json({ reason: tried.reason, trouble: tried.trouble }, 422)
-          await ctx.db.run('UPDATE connections SET credentials = :credentials WHERE id = :id', {
+          await putCredentials(ctx.db, {
             id: row.id,
             credentials: seal(input.data.credentials, ctx.secret),
           })
@@ -60,7 +60,7 @@ export function connectionSignInRoutes(ctx: Context, engine: Engine) {
         const row = await connectionIn(ctx, c.req.param('id'), member.workspaceId)
         const draft = await loadDraft(ctx, member, c.req.param('draft'))
         if (!row || draft?.service !== `again:${row.id}` || !draft.account) return c.json(GONE, 404)
-        await ctx.db.run('UPDATE connections SET credentials = :credentials WHERE id = :id', {
+        await putCredentials(ctx.db, {
           id: row.id,
           credentials: seal(draft.input.credentials, ctx.secret),
         })

@@ -1,14 +1,16 @@
+import { targetOfImport } from '../data/repositories/targets.ts'
 import { zValidator } from '@hono/zod-validator'
 import { type Comparison, CsvMapping, Filter, type Item } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import type { Member } from '../access/sessions.ts'
-import { bringIn, type Compared, compareAll, keyOf, type ImportTarget } from '../files/bring-in.ts'
+import { bringIn, type Compared, compareAll, keyOf } from '../files/bring-in.ts'
 import { exportFile } from '../files/export.ts'
 import { readFile, rememberMapping } from '../files/read.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import type { SignedIn } from './session.ts'
+
+import type { Member } from '../data/repositories/sessions.ts'
 
 /** Files in and out. */
 
@@ -46,11 +48,7 @@ export function fileRoutes(ctx: Context, engine: Engine) {
   const read = (member: Member, text: string, mapping: CsvMapping | null) =>
     readFile(ctx.db, { workspaceId: member.workspaceId, zone: member.zone, now: ctx.now() }, text, mapping)
   const target = (member: Member, id: string | null, holds: 'task' | 'event') =>
-    ctx.db.one<ImportTarget>(
-      `SELECT id, connection_id AS connectionId, holds FROM collections
-       WHERE id = :id AND workspace_id = :workspaceId AND holds = :holds AND writable = 1 AND takes_part = 1`,
-      { id, workspaceId: member.workspaceId, holds },
-    )
+    targetOfImport(ctx.db, { id, workspaceId: member.workspaceId, holds })
   return new Hono<SignedIn>()
     .post('/read', zValidator('json', Given), async c => {
       const member = c.get('member')

@@ -1,5 +1,9 @@
+import { nameOfMirror } from '../data/repositories/chosen-items.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
+
+import { nameOfConnection } from '../data/repositories/connections.ts'
+import { nameOfRule } from '../data/repositories/rules.ts'
 
 /** Sync does not run, after the server ended several times in a row: since when, and at what it ended last. */
 export interface HaltedView {
@@ -24,19 +28,6 @@ export async function haltedView(
 
 async function nameOf(ctx: Context, why: string, workspaceId: string): Promise<string | null> {
   const [kind, id = ''] = why.split(':')
-  const at = { id, workspaceId }
-  const named = (sql: string) => ctx.db.one<{ name: string }>(sql, at)
-  const found =
-    kind === 'connection'
-      ? await named('SELECT name FROM connections WHERE id = :id AND workspace_id = :workspaceId')
-      : kind === 'rule'
-        ? await named(
-            `SELECT IFNULL(name, 'a rule') AS name FROM rules WHERE id = :id AND workspace_id = :workspaceId`,
-          )
-        : await named(
-            `SELECT CONCAT(n.name, ', “', LEFT(JSON_VALUE(m.item, '$.summary'), 100), '”') AS name
-             FROM mirrors m JOIN connections n ON n.id = m.connection_id
-             WHERE m.id = :id AND m.workspace_id = :workspaceId`,
-          )
-  return found?.name ?? null
+  const find = kind === 'connection' ? nameOfConnection : kind === 'rule' ? nameOfRule : nameOfMirror
+  return (await find(ctx.db, { id, workspaceId }))?.name ?? null
 }

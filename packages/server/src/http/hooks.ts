@@ -2,8 +2,9 @@ import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { limitOf } from '../access/limits.ts'
 import { hashOf, unseal } from '../access/secrets.ts'
-import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from '../context/context.ts'
+import { connectorOf, type Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
+import { connectionById } from '../data/repositories/connections.ts'
 
 const MAX_BODY = 64_000
 /** A notification tells when it was made, or else is not taken twice within twice this. */
@@ -14,7 +15,7 @@ export function hookRoutes(ctx: Context, engine: Engine) {
   const seen = limitOf(ctx.db, { name: 'hook', times: 1, seconds: 2 * (MOST_OLD_MS / 1000) })
   return new Hono().use(bodyLimit({ maxSize: MAX_BODY })).post('/:connection', async c => {
     const id = c.req.param('connection')
-    const row = await ctx.db.one<ConnectionRow>(`${CONNECTIONS} WHERE c.id = :id`, { id })
+    const row = await connectionById(ctx.db, { id })
     if (!row?.hook_secret) return c.text('nobody here', 410)
     const body = await c.req.text()
     const connector = await connectorOf(ctx, row)

@@ -1,5 +1,5 @@
 import type { Context as HonoContext, MiddlewareHandler } from 'hono'
-import { type OnceOnly, onceOnly, Repeated } from '../data/once-only.ts'
+import { type OnceOnly, onceOnly, Repeated, putAnswer, answerTo } from '../data/once-only.ts'
 import type { Context } from '../context/context.ts'
 import type { SignedIn } from './session.ts'
 
@@ -28,10 +28,12 @@ export function idempotent(ctx: Context): MiddlewareHandler<SignedIn> {
 
 async function keepAnswer(ctx: Context, { memberId, key }: OnceOnly, answer: Response): Promise<void> {
   const body = await answer.text()
-  await ctx.db.run(
-    'UPDATE answered SET status = :status, body = :body WHERE member_id = :memberId AND request_key = :key',
-    { memberId, key, status: answer.status, body: body.length <= MOST_KEPT ? body : null },
-  )
+  await putAnswer(ctx.db, {
+    memberId,
+    key,
+    status: answer.status,
+    body: body.length <= MOST_KEPT ? body : null,
+  })
 }
 
 /** What the first of several identical requests was answered; null for an error that is none of this. */
@@ -39,10 +41,7 @@ export async function answerAgain(ctx: Context, c: HonoContext, error: unknown):
   if (!(error instanceof Repeated)) return null
   const { memberId, key } = error.request
   for (const until = Date.now() + WAIT_MS; Date.now() < until;) {
-    const first = await ctx.db.one<{ status: number | null; body: string | null }>(
-      'SELECT status, body FROM answered WHERE member_id = :memberId AND request_key = :key',
-      { memberId, key },
-    )
+    const first = await answerTo(ctx.db, { memberId, key })
     if (first?.status != null && first.body !== null)
       return new Response(first.body, {
         status: first.status,

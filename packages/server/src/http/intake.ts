@@ -2,10 +2,11 @@ import { zValidator } from '@hono/zod-validator'
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { z } from 'zod'
-import { type DoorKind, doorsOf, openDoor, passDoor, shutDoor } from '../intake/doors.ts'
+import { doorsOf, openDoor, passDoor, shutDoor } from '../intake/doors.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import type { SignedIn } from './session.ts'
+import { messagesOf, messageOf, type DoorKind } from '../data/repositories/doors.ts'
 
 const Kind = z.object({ kind: z.enum(['mail', 'capture']) })
 
@@ -37,12 +38,7 @@ export function doorRoutes(ctx: Context) {
       /** What came through lately, newest first. */
       .get('/messages', async c => {
         const { id, workspaceId } = c.get('member')
-        const rows = await ctx.db.rows<{ id: string; item: string; sender: string }>(
-          `SELECT o.id, o.item, g.sender FROM messages g JOIN own_items o ON o.id = g.own_item_id
-         WHERE o.workspace_id = :workspaceId AND o.collection = :intake AND o.deleted = 0
-         ORDER BY o.seq DESC LIMIT 20`,
-          { workspaceId, intake: `intake-${id}` },
-        )
+        const rows = await messagesOf(ctx.db, { workspaceId, intake: `intake-${id}` })
         return c.json({
           messages: rows.map(r => {
             const { summary, created } = JSON.parse(r.item) as { summary: string; created: string | null }
@@ -53,11 +49,11 @@ export function doorRoutes(ctx: Context) {
       /** The message that a task in somebody's intake was made of, as it came. */
       .get('/messages/:item', async c => {
         const { id, workspaceId } = c.get('member')
-        const row = await ctx.db.one<{ sender: string; raw: string }>(
-          `SELECT g.sender, g.raw FROM messages g JOIN own_items o ON o.id = g.own_item_id
-         WHERE o.id = :item AND o.workspace_id = :workspaceId AND o.collection = :intake`,
-          { item: c.req.param('item'), workspaceId, intake: `intake-${id}` },
-        )
+        const row = await messageOf(ctx.db, {
+          item: c.req.param('item'),
+          workspaceId,
+          intake: `intake-${id}`,
+        })
         return row ? c.json(row) : c.json({ reason: 'There is no such message in your intake.' }, 404)
       })
   )

@@ -4,6 +4,7 @@ import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Context } from '../context/context.ts'
 import type { SignedIn } from './session.ts'
+import { settingsOfMember, putMemberSettings } from '../data/repositories/members.ts'
 
 /** What a member sets for themselves; nobody else's can be read or changed here. */
 
@@ -14,10 +15,7 @@ const Mine = z.object({
 
 export function meRoutes(ctx: Context) {
   const read = async (id: string) => {
-    const row = await ctx.db.one<{ settings: string; daily_summary: number }>(
-      'SELECT settings, daily_summary FROM members WHERE id = :id',
-      { id },
-    )
+    const row = await settingsOfMember(ctx.db, { id })
     const settings = settingsOfPerson(JSON.parse(row?.settings ?? '{}'))
     return { ...settings, dailySummary: row?.daily_summary === 1 }
   }
@@ -31,15 +29,12 @@ export function meRoutes(ctx: Context) {
       const { zone, settings } = c.req.valid('json')
       const whole = { ...(await read(id)), ...settings }
       await ctx.db.commit(async sql => {
-        await sql.run(
-          `UPDATE members SET settings = :settings, daily_summary = :summary, zone = IFNULL(:zone, zone) WHERE id = :id`,
-          {
-            id,
-            zone: zone ?? null,
-            summary: whole.dailySummary ? 1 : 0,
-            settings: JSON.stringify(whole),
-          },
-        )
+        await putMemberSettings(sql, {
+          id,
+          zone: zone ?? null,
+          summary: whole.dailySummary ? 1 : 0,
+          settings: JSON.stringify(whole),
+        })
         sql.tell(workspaceId, { topics: ['cloth'] })
       })
       return c.json({ settings: whole })

@@ -1,9 +1,10 @@
 import { ServiceError } from '@loom/connectors'
-import { type ConnectionRow, CONNECTIONS, type Context } from '../context/context.ts'
+import type { Context } from '../context/context.ts'
+import { connectionOfWorkspace, type ConnectionRow } from '../data/repositories/connections.ts'
 
 /** A connection of this workspace; null for anybody else's. */
 export const connectionIn = (ctx: Context, id: string, workspaceId: string): Promise<ConnectionRow | null> =>
-  ctx.db.one<ConnectionRow>(`${CONNECTIONS} WHERE c.id = :id AND c.workspace_id = :workspaceId`, {
+  connectionOfWorkspace(ctx.db, {
     id,
     workspaceId,
   })

@@ -1,10 +1,11 @@
+import { collectionNames } from '../data/repositories/collection-views.ts'
 import { zValidator } from '@hono/zod-validator'
 import { settingsOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Context } from '../context/context.ts'
-import type { RuleRow } from '../sync/rules/rules.ts'
 import type { SignedIn } from './session.ts'
+import { ruleInWorkspace, versionsOf } from '../data/repositories/rules.ts'
 
 /** A rule on paper: its earlier versions, and its form for carrying it elsewhere. */
 
@@ -18,40 +19,19 @@ const Paper = z.object({
   settings: z.unknown(),
 })
 
-interface NamedCollection {
-  id: string
-  service: string
-  list: string
-}
-
 export function rulePaperRoutes(ctx: Context) {
   const row = (id: string, workspaceId: string) =>
-    ctx.db.one<RuleRow>('SELECT * FROM rules WHERE id = :id AND workspace_id = :workspaceId', {
+    ruleInWorkspace(ctx.db, {
       id,
       workspaceId,
     })
-  const places = (workspaceId: string) =>
-    ctx.db.rows<NamedCollection>(
-      `SELECT c.id, n.name AS service, c.name AS list FROM collections c JOIN connections n ON n.id = c.connection_id
-       WHERE c.workspace_id = :workspaceId AND c.takes_part = 1`,
-      { workspaceId },
-    )
+  const places = (workspaceId: string) => collectionNames(ctx.db, { workspaceId })
 
   return (
     new Hono<SignedIn>()
       .get('/:id/versions', async c => {
         const { workspaceId } = c.get('member')
-        const rows = await ctx.db.rows<{
-          version: number
-          settings: string
-          savedAt: number
-          who: string | null
-        }>(
-          `SELECT v.version, v.settings, v.saved_at AS savedAt, m.name AS who FROM rule_versions v
-         LEFT JOIN members m ON m.id = v.member_id
-         WHERE v.rule_id = :id AND v.workspace_id = :workspaceId ORDER BY v.version DESC LIMIT 200`,
-          { id: c.req.param('id'), workspaceId },
-        )
+        const rows = await versionsOf(ctx.db, { id: c.req.param('id'), workspaceId })
         if (rows.length === 0) return c.json({ reason: 'There is no such rule.' }, 404)
         return c.json({ versions: rows.map(r => ({ ...r, settings: settingsOf(JSON.parse(r.settings)) })) })
       })

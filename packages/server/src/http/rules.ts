@@ -1,3 +1,5 @@
+import { handOverBlocks } from '../data/repositories/blocks.ts'
+import { countKinds } from '../data/repositories/sides.ts'
 import { randomUUID } from 'node:crypto'
 import { zValidator } from '@hono/zod-validator'
 import { type RuleSettings, settingsOf } from '@loom/core'
@@ -10,9 +12,23 @@ import type { Engine } from '../sync/engine/engine.ts'
 import { goAlong } from '../sync/move/going-along.ts'
 import { previewRule, progressOf, RuleDraftInput, wrongPair } from '../sync/plan/preview.ts'
 import { blocksRuleOf } from '../sync/rules/blocks-rule.ts'
-import { collectionsOfRule, frozenBecause, PLAN_ANEW, type RuleRow } from '../sync/rules/rules.ts'
+import { collectionsOfRule, frozenBecause } from '../sync/rules/rules.ts'
 import { standingNotices, weakerPromises } from '../sync/plan/standing-notices.ts'
 import type { SignedIn } from './session.ts'
+import {
+  addVersion,
+  ruleToChange,
+  rulesOverview,
+  changeRule,
+  addRule,
+  versionOfRule,
+  setPlace,
+  setRuleState,
+  deleteRule,
+  type ListRow,
+} from '../data/repositories/rules.ts'
+import { dropUnsentTies } from '../data/repositories/ties.ts'
+import { dropUnsentOfRule, dropAllOfRule } from '../data/repositories/intents.ts'
 
 /** Rules: listed, previewed, saved, paused, put in order, removed. */
 
@@ -40,31 +56,6 @@ export interface RuleView {
   asked: number
   braked: number
 }
-
-type ListRow = RuleRow & {
-  a_name: string
-  b_name: string
-  a_dye: string
-  b_dye: string
-  a_holds: 'task' | 'event'
-  b_holds: 'task' | 'event'
-  plain_name: string
-  ties: number
-  waiting: number
-  conflicts: number
-  asked: number
-  braked: number
-}
-
-const RULE_LIST = `SELECT r.*, CONCAT(an.name, ' · ', a.name) AS a_name, CONCAT(bn.name, ' · ', b.name) AS b_name,
-    CONCAT(a.name, ' ⇄ ', b.name) AS plain_name, a.dye AS a_dye, b.dye AS b_dye, a.holds AS a_holds, b.holds AS b_holds,
-    (SELECT COUNT(*) FROM ties t WHERE t.rule_id = r.id AND t.released IS NULL) AS ties,
-    (SELECT COUNT(*) FROM intents i WHERE i.rule_id = r.id AND i.state = 'open' AND i.asks_since IS NULL) AS waiting,
-    (SELECT COUNT(*) FROM conflicts c WHERE c.rule_id = r.id AND c.answer IS NULL) AS conflicts,
-    (SELECT COUNT(*) FROM intents q WHERE q.rule_id = r.id AND q.state = 'open' AND q.asks_since IS NOT NULL) AS asked,
-    (SELECT COUNT(*) FROM braked k WHERE k.rule_id = r.id AND k.answer IS NULL) AS braked
-  FROM rules r JOIN collections a ON a.id = r.a_collection JOIN collections b ON b.id = r.b_collection
-    JOIN connections an ON an.id = a.connection_id JOIN connections bn ON bn.id = b.connection_id`
 
 const viewOf = (r: ListRow): Omit<RuleView, 'weaker'> => ({
   id: r.id,
@@ -99,31 +90,17 @@ export async function saveVersion(
     memberId: string
   },
 ): Promise<void> {
-  await sql.insert(
-    `INSERT INTO rule_versions (rule_id, version, workspace_id, settings, saved_at, member_id)
-     VALUES (:ruleId, :version, :workspaceId, :settings, :now, :memberId)`,
-    of,
-  )
+  await addVersion(sql, of)
 }
 
 /** What was decided and not yet sent is decided anew; with a creation, the tie of what was to be made goes as well. */
 async function dropUnsent(sql: Sql, id: string, reason: string): Promise<void> {
-  await sql.run(
-    `DELETE FROM ties WHERE (a_mirror IS NULL OR b_mirror IS NULL) AND id IN
-       (SELECT tie_id FROM intents WHERE rule_id = :id AND state = 'open' AND attempts = 0)`,
-    { id },
-  )
-  await sql.run(
-    `UPDATE intents SET state = 'dropped', reason = :reason WHERE rule_id = :id AND state = 'open' AND attempts = 0`,
-    { id, reason },
-  )
+  await dropUnsentTies(sql, { id })
+  await dropUnsentOfRule(sql, { id, reason })
 }
 
 async function holdSame(sql: Sql, one: string, other: string): Promise<boolean> {
-  const row = await sql.one<{ n: number }>(
-    'SELECT COUNT(DISTINCT holds) AS n FROM collections WHERE id IN (:ids)',
-    { ids: [one, other] },
-  )
+  const row = await countKinds(sql, { ids: [one, other] })
   return Number(row?.n) === 1
 }
 
@@ -132,7 +109,7 @@ const Watch = z.object({ watch: z.uuid().optional() })
 
 export function ruleRoutes(ctx: Context, engine: Engine) {
   const own = (id: string, workspaceId: string) =>
-    ctx.db.one<RuleRow>('SELECT * FROM rules WHERE id = :id AND workspace_id = :workspaceId AND own = 0', {
+    ruleToChange(ctx.db, {
       id,
       workspaceId,
     })
@@ -140,10 +117,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
   return new Hono<SignedIn>()
     .get('/', async c => {
       const { workspaceId } = c.get('member')
-      const rows = await ctx.db.rows<ListRow>(
-        `${RULE_LIST} WHERE r.workspace_id = :workspaceId AND r.own = 0 ORDER BY r.place, r.enabled_at`,
-        { workspaceId },
-      )
+      const rows = await rulesOverview(ctx.db, { workspaceId })
       const rules = await Promise.all(
         rows.map(async row => {
           const frozen = await frozenBecause(ctx.db, row.a_collection, row.b_collection)
@@ -180,25 +154,30 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
         return c.json({ reason: 'It holds something else than what this rule has made so far.' }, 422)
       const kept = await ctx.db.commit(async sql => {
         if (draft.id) {
-          const changed = await sql.run(
-            `UPDATE rules SET settings = :settings, name = :name, b_collection = :b, version = version + 1, ${PLAN_ANEW}
-             WHERE id = :id AND workspace_id = :workspaceId AND a_collection = :a`,
-            { id, workspaceId, settings, name: draft.name, a: draft.a, b: draft.b },
-          )
+          const changed = await changeRule(sql, {
+            id,
+            workspaceId,
+            settings,
+            name: draft.name,
+            a: draft.a,
+            b: draft.b,
+          })
           if (changed === 0) return false
           if (moves) {
             await dropUnsent(sql, id, 'The rule pairs with something else now.')
             await goAlong(sql, id, before.b_collection, memberId)
           }
         } else
-          await sql.insert(
-            `INSERT INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version, enabled_at,
-               notices, place)
-             SELECT :id, :workspaceId, :name, :a, :b, :settings, 'on', 1, :now, '[]',
-               (SELECT IFNULL(MAX(o.place), 0) + 1 FROM rules o WHERE o.workspace_id = :workspaceId)`,
-            { id, workspaceId, name: draft.name, a: draft.a, b: draft.b, settings, now: ctx.now() },
-          )
-        const row = await sql.one<{ version: number }>('SELECT version FROM rules WHERE id = :id', { id })
+          await addRule(sql, {
+            id,
+            workspaceId,
+            name: draft.name,
+            a: draft.a,
+            b: draft.b,
+            settings,
+            now: ctx.now(),
+          })
+        const row = await versionOfRule(sql, { id })
         const version = row?.version ?? 1
         await saveVersion(sql, { ruleId: id, version, workspaceId, settings, now: ctx.now(), memberId })
         sql.tell(workspaceId, { topics: ['rules'] })
@@ -212,7 +191,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const { workspaceId } = c.get('member')
       await ctx.db.commit(async sql => {
         for (const [place, id] of c.req.valid('json').ids.entries())
-          await sql.run('UPDATE rules SET place = :place WHERE id = :id AND workspace_id = :workspaceId', {
+          await setPlace(sql, {
             place,
             id,
             workspaceId,
@@ -227,7 +206,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       if (!row) return c.json({ reason: 'There is no such rule.' }, 404)
       const { state } = c.req.valid('json')
       await ctx.db.commit(async sql => {
-        await sql.run(`UPDATE rules SET state = :state, ${PLAN_ANEW} WHERE id = :id`, { id: row.id, state })
+        await setRuleState(sql, { id: row.id, state })
         if (state === 'paused') await dropUnsent(sql, row.id, 'The rule was paused.')
         sql.tell(workspaceId, { topics: ['rules'] })
       })
@@ -239,17 +218,13 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const row = await own(c.req.param('id'), workspaceId)
       if (!row) return c.json({ reason: 'There is no such rule.' }, 404)
       await ctx.db.commit(async sql => {
-        await sql.run(
-          `UPDATE intents SET state = 'dropped' WHERE rule_id = :id AND state = 'open'
-             AND (attempts = 0 OR asks_since IS NOT NULL)`,
-          { id: row.id },
-        )
+        await dropAllOfRule(sql, { id: row.id })
         // What people made by hand stays tied.
-        await sql.run(`UPDATE ties SET rule_id = :own WHERE rule_id = :id AND role <> 'mirror'`, {
+        await handOverBlocks(sql, {
           id: row.id,
           own: await blocksRuleOf(sql, workspaceId, ctx.now()),
         })
-        await sql.run('DELETE FROM rules WHERE id = :id', { id: row.id })
+        await deleteRule(sql, { id: row.id })
         sql.tell(workspaceId, { topics: ['rules', 'cloth'] })
       })
       return c.json({ ok: true as const })

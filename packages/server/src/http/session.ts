@@ -3,7 +3,8 @@ import { type Context, Hono, type MiddlewareHandler } from 'hono'
 import { deleteCookie, getCookie, setCookie } from 'hono/cookie'
 import { z } from 'zod'
 import { hashOf } from '../access/secrets.ts'
-import { type Asking, SESSION_MS, type Sessions } from '../access/sessions.ts'
+import { SESSION_MS, type Sessions } from '../access/sessions.ts'
+import type { Asking } from '../data/repositories/sessions.ts'
 
 const COOKIE = 'loom_session'
 

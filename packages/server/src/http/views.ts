@@ -5,6 +5,7 @@ import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Context } from '../context/context.ts'
 import type { SignedIn } from './session.ts'
+import { viewsOf, addView, changeView, deleteView, type ViewRow } from '../data/repositories/views.ts'
 
 /** Saved views: somebody's own, and the team's, which every member sees and may change. */
 
@@ -30,16 +31,6 @@ const Given = z.object({
   version: z.number().int().optional(),
 })
 
-interface ViewRow {
-  id: string
-  member_id: string | null
-  name: string
-  icon: string
-  body: string
-  version: number
-  made_by: string | null
-}
-
 export interface SavedView {
   id: string
   name: string
@@ -60,17 +51,11 @@ const saved = (r: ViewRow): SavedView => ({
   madeBy: r.made_by,
 })
 
-const SEEN_BY_MEMBER = 'v.workspace_id = :workspaceId AND (v.member_id IS NULL OR v.member_id = :memberId)'
-
 export function viewRoutes(ctx: Context) {
   return new Hono<SignedIn>()
     .get('/', async c => {
       const { workspaceId, id: memberId } = c.get('member')
-      const rows = await ctx.db.rows<ViewRow>(
-        `SELECT v.id, v.member_id, v.name, v.icon, v.body, v.version, m.name AS made_by FROM views v
-         LEFT JOIN members m ON m.id = v.made_by WHERE ${SEEN_BY_MEMBER} ORDER BY v.member_id IS NULL DESC, v.name, v.id`,
-        { workspaceId, memberId },
-      )
+      const rows = await viewsOf(ctx.db, { workspaceId, memberId })
       return c.json({ views: rows.map(saved) })
     })
     .post('/', zValidator('json', Given), async c => {
@@ -78,19 +63,15 @@ export function viewRoutes(ctx: Context) {
       const { name, icon, team, body } = c.req.valid('json')
       const id = randomUUID()
       await ctx.db.commit(async sql => {
-        await sql.insert(
-          `INSERT INTO views (id, workspace_id, member_id, made_by, name, icon, body)
-           VALUES (:id, :workspaceId, :owner, :memberId, :name, :icon, :body)`,
-          {
-            id,
-            workspaceId,
-            owner: team ? null : memberId,
-            memberId,
-            name,
-            icon,
-            body: JSON.stringify(body),
-          },
-        )
+        await addView(sql, {
+          id,
+          workspaceId,
+          owner: team ? null : memberId,
+          memberId,
+          name,
+          icon,
+          body: JSON.stringify(body),
+        })
         sql.tell(workspaceId, { topics: ['views'] })
       })
       return c.json({ id }, 201)
@@ -99,20 +80,16 @@ export function viewRoutes(ctx: Context) {
       const { workspaceId, id: memberId } = c.get('member')
       const { name, icon, team, body, version } = c.req.valid('json')
       const changed = await ctx.db.commit(async sql => {
-        const n = await sql.run(
-          `UPDATE views v SET v.name = :name, v.icon = :icon, v.body = :body, v.member_id = :owner, v.version = v.version + 1
-           WHERE v.id = :id AND ${SEEN_BY_MEMBER} AND v.version = :version`,
-          {
-            id: c.req.param('id'),
-            workspaceId,
-            memberId,
-            owner: team ? null : memberId,
-            name,
-            icon,
-            body: JSON.stringify(body),
-            version: version ?? -1,
-          },
-        )
+        const n = await changeView(sql, {
+          id: c.req.param('id'),
+          workspaceId,
+          memberId,
+          owner: team ? null : memberId,
+          name,
+          icon,
+          body: JSON.stringify(body),
+          version: version ?? -1,
+        })
         if (n > 0) sql.tell(workspaceId, { topics: ['views'] })
         return n > 0
       })
@@ -129,7 +106,7 @@ export function viewRoutes(ctx: Context) {
     .delete('/:id', async c => {
       const { workspaceId, id: memberId } = c.get('member')
       const n = await ctx.db.commit(async sql => {
-        const gone = await sql.run(`DELETE v FROM views v WHERE v.id = :id AND ${SEEN_BY_MEMBER}`, {
+        const gone = await deleteView(sql, {
           id: c.req.param('id'),
           workspaceId,
           memberId,

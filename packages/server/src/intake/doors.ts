@@ -2,33 +2,22 @@ import { randomBytes, randomUUID } from 'node:crypto'
 import { newTask } from '@loom/core'
 import { LRUCache } from 'lru-cache'
 import { hashOf, seal, unseal } from '../access/secrets.ts'
-import type { Member } from '../access/sessions.ts'
 import { addOwn, intakeOf } from '../own/connector.ts'
 import { ownConnectionOf } from '../connecting/own-lists.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
-
-/**
- * A member's doors: a secret mail address and a capture address, through which things come into their
- * intake from outside. Each can be shut, and another opened in its place.
- */
-export type DoorKind = 'mail' | 'capture'
-
-export interface Door {
-  id: string
-  kind: DoorKind
-  token: string
-  madeAt: number
-  usedAt: number | null
-  uses: number
-}
-
-interface DoorRow extends Omit<Door, 'madeAt' | 'usedAt'> {
-  workspace_id: string
-  member_id: string
-  made_at: number
-  used_at: number | null
-}
+import {
+  doorsOfMember,
+  dropDoor,
+  addDoor,
+  doorIdByToken,
+  doorByToken,
+  putMessage,
+  countUse,
+  type Door,
+  type DoorKind,
+} from '../data/repositories/doors.ts'
+import type { Member } from '../data/repositories/sessions.ts'
 
 /** Letters and digits that are hard to confuse, so that it can be read out. */
 const ALPHABET = 'abcdefghjkmnpqrstuvwxyz23456789'
@@ -39,7 +28,7 @@ const MAX_TITLE = 500
 const MAX_TEXT = 50_000
 
 export async function doorsOf(ctx: Context, member: Member): Promise<Door[]> {
-  const rows = await ctx.db.rows<DoorRow>('SELECT * FROM doors WHERE member_id = :id ORDER BY kind', {
+  const rows = await doorsOfMember(ctx.db, {
     id: member.id,
   })
   return rows.map(r => ({
@@ -56,25 +45,21 @@ export async function doorsOf(ctx: Context, member: Member): Promise<Door[]> {
 export async function openDoor(ctx: Context, member: Member, kind: DoorKind): Promise<void> {
   const token = newDoorToken()
   await ctx.db.commit(async sql => {
-    await sql.run('DELETE FROM doors WHERE member_id = :id AND kind = :kind', { id: member.id, kind })
-    await sql.insert(
-      `INSERT INTO doors (id, workspace_id, member_id, kind, token_hash, token, made_at)
-       VALUES (:id, :workspaceId, :memberId, :kind, :hash, :token, :now)`,
-      {
-        id: randomUUID(),
-        workspaceId: member.workspaceId,
-        memberId: member.id,
-        kind,
-        hash: hashOf(token),
-        token: seal(token, ctx.secret),
-        now: ctx.now(),
-      },
-    )
+    await dropDoor(sql, { id: member.id, kind })
+    await addDoor(sql, {
+      id: randomUUID(),
+      workspaceId: member.workspaceId,
+      memberId: member.id,
+      kind,
+      hash: hashOf(token),
+      token: seal(token, ctx.secret),
+      now: ctx.now(),
+    })
   })
 }
 
 export async function shutDoor(ctx: Context, member: Member, kind: DoorKind): Promise<void> {
-  await ctx.db.run('DELETE FROM doors WHERE member_id = :id AND kind = :kind', { id: member.id, kind })
+  await dropDoor(ctx.db, { id: member.id, kind })
 }
 
 export interface Captured {
@@ -104,7 +89,7 @@ export async function doorBehind(
   kind: DoorKind,
   token: string,
 ): Promise<{ id: string } | null> {
-  return ctx.db.one<{ id: string }>('SELECT id FROM doors WHERE token_hash = :hash AND kind = :kind', {
+  return doorIdByToken(ctx.db, {
     hash: hashOf(token),
     kind,
   })
@@ -118,7 +103,7 @@ export async function passDoor(
   token: string,
   captured: Captured,
 ): Promise<'in' | 'no-door' | 'too-many'> {
-  const door = await ctx.db.one<DoorRow>('SELECT * FROM doors WHERE token_hash = :hash AND kind = :kind', {
+  const door = await doorByToken(ctx.db, {
     hash: hashOf(token),
     kind,
   })
@@ -137,12 +122,8 @@ export async function passDoor(
   await ctx.db.commit(async sql => {
     const { id, made } = await addOwn(sql, door.workspace_id, intakeOf(door.member_id), task, ctx.now())
     if (made && captured.message)
-      await sql.insert(
-        `INSERT INTO messages (own_item_id, workspace_id, sender, raw) VALUES (:id, :workspaceId, :sender, :raw)
-         ON DUPLICATE KEY UPDATE raw = VALUES(raw)`,
-        { id, workspaceId: door.workspace_id, ...captured.message },
-      )
-    await sql.run('UPDATE doors SET uses = uses + 1, used_at = :now WHERE id = :id', {
+      await putMessage(sql, { id, workspaceId: door.workspace_id, ...captured.message })
+    await countUse(sql, {
       id: door.id,
       now: ctx.now(),
     })

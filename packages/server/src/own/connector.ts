@@ -11,29 +11,22 @@ import {
   withPatch,
 } from '@loom/core'
 import type { Database, Sql } from '../data/database.ts'
+import { lockWorkspace } from '../data/repositories/workspaces.ts'
+import {
+  lastOwnSeq,
+  ownItemWithUid,
+  putOwnItem,
+  lockOwnItem,
+  changeOwnItem,
+  ownItemsSince,
+  type OwnRow,
+} from '../data/repositories/own-items.ts'
+import { membersOfWorkspace } from '../data/repositories/members.ts'
+import { OWN_TASKS, OWN_BLOCKS } from '../data/repositories/rules.ts'
 
-/**
- * Amber Loom's own lists and calendar: what is captured here, forwarded by mail or brought in from a file.
- * To rules and screens they are collections like any other.
- */
-export const OWN = 'own'
-
-export const OWN_TASKS = 'tasks'
 export const OWN_EVENTS = 'events'
-/** Blocks and batches that stay in our own layer, so that nobody's calendar is filled with them. */
-export const OWN_BLOCKS = 'blocks'
-export const intakeOf = (memberId: string): string => `intake-${memberId}`
 
-interface OwnRow {
-  id: string
-  collection: string
-  revision: number
-  seq: number
-  deleted: number
-  item: string
-  /** The calendar object it came as from a file, a series say. */
-  original: string | null
-}
+export const intakeOf = (memberId: string): string => `intake-${memberId}`
 
 const remote = (row: OwnRow): RemoteItem => ({
   remoteId: row.id,
@@ -55,13 +48,10 @@ const patchObject = (text: string, kind: Item['kind'], patch: ItemPatch, now: nu
 
 /** The next number of our own items' order; the lock it takes keeps the order one. */
 async function nextSeq(sql: Sql, workspaceId: string): Promise<number> {
-  await sql.one('SELECT id FROM workspaces WHERE id = :workspaceId FOR UPDATE', { workspaceId })
-  const row = await sql.one<{ seq: number | null }>(
-    'SELECT MAX(seq) AS seq FROM own_items WHERE workspace_id = :workspaceId',
-    {
-      workspaceId,
-    },
-  )
+  await lockWorkspace(sql, { workspaceId })
+  const row = await lastOwnSeq(sql, {
+    workspaceId,
+  })
   return (row?.seq ?? 0) + 1
 }
 
@@ -82,39 +72,27 @@ export async function addOwn(
   now: number,
   original: string | null = null,
 ): Promise<{ id: string; made: boolean }> {
-  const known = await sql.one<{ id: string; deleted: number }>(
-    'SELECT id, deleted FROM own_items WHERE workspace_id = :workspaceId AND uid = :uid',
-    { workspaceId, uid: item.uid },
-  )
+  const known = await ownItemWithUid(sql, { workspaceId, uid: item.uid })
   if (known && known.deleted === 0) return { id: known.id, made: false }
   const id = known?.id ?? randomUUID()
-  await sql.insert(
-    `INSERT INTO own_items (id, workspace_id, collection, uid, revision, seq, item, original)
-     VALUES (:id, :workspaceId, :collection, :uid, 1, :seq, :item, :original)
-     ON DUPLICATE KEY UPDATE deleted = 0, revision = revision + 1, seq = VALUES(seq), item = VALUES(item),
-       original = VALUES(original), collection = VALUES(collection)`,
-    {
-      id,
-      workspaceId,
-      collection,
-      uid: item.uid,
-      seq: await nextSeq(sql, workspaceId),
-      item: JSON.stringify(ItemSchema.parse(stamped(item, now))),
-      original,
-    },
-  )
+  await putOwnItem(sql, {
+    id,
+    workspaceId,
+    collection,
+    uid: item.uid,
+    seq: await nextSeq(sql, workspaceId),
+    item: JSON.stringify(ItemSchema.parse(stamped(item, now))),
+    original,
+  })
   return { id, made: true }
 }
 
 export function ownConnector(db: Database, workspaceId: string, now: () => number): Connector {
   const rowOf = (sql: Sql, id: string) =>
-    sql.one<OwnRow>(
-      'SELECT * FROM own_items WHERE id = :id AND workspace_id = :workspaceId AND deleted = 0 FOR UPDATE',
-      {
-        id,
-        workspaceId,
-      },
-    )
+    lockOwnItem(sql, {
+      id,
+      workspaceId,
+    })
   const change = (id: string, revision: string, patch: ItemPatch | null): Promise<WriteResult> =>
     db.commit(async (sql): Promise<WriteResult> => {
       const row = await rowOf(sql, id)
@@ -129,11 +107,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
       const item = patch ? stamped(after, now()) : present
       const seq = await nextSeq(sql, workspaceId)
       const next = { ...row, revision: row.revision + 1, item: JSON.stringify(item), original }
-      await sql.run(
-        `UPDATE own_items SET item = :item, original = :original, revision = revision + 1, seq = :seq,
-           deleted = :deleted WHERE id = :id`,
-        { id, item: next.item, original, seq, deleted: patch ? 0 : 1 },
-      )
+      await changeOwnItem(sql, { id, item: next.item, original, seq, deleted: patch ? 0 : 1 })
       return { kind: 'done', item: patch ? remote(next) : null, ours: true }
     })
 
@@ -149,10 +123,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
       batch: 1,
     },
     async discover() {
-      const members = await db.rows<{ id: string; name: string; email: string }>(
-        'SELECT id, name, email FROM members WHERE workspace_id = :workspaceId ORDER BY name',
-        { workspaceId },
-      )
+      const members = await membersOfWorkspace(db, { workspaceId })
       const collection = (remoteId: string, name: string, holds: 'task' | 'event') => ({
         remoteId,
         name,
@@ -177,10 +148,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
       }
     },
     async *delta(collection, token) {
-      const rows = await db.rows<OwnRow>(
-        `SELECT * FROM own_items WHERE workspace_id = :workspaceId AND seq > :since ORDER BY seq`,
-        { workspaceId, since: Number(token ?? 0) },
-      )
+      const rows = await ownItemsSince(db, { workspaceId, since: Number(token ?? 0) })
       const page = emptyPage(token === null)
       const here = rows.filter(r => r.collection === collection && r.deleted === 0)
       page.items = here.map(remote)

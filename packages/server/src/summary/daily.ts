@@ -2,24 +2,21 @@ import { addDays, dayAt, epochOf, type FieldChange, onDate, settingsOfPerson, zo
 import { createTransport } from 'nodemailer'
 import { howManyAsked } from '../sync/push/asking.ts'
 import type { Context } from '../context/context.ts'
-import { type SummaryLine, summaryMail } from './words.ts'
+import { summaryMail } from './words.ts'
+import {
+  membersWithSummary,
+  claimSummary,
+  putSummarySent,
+  type SummaryDue,
+} from '../data/repositories/members.ts'
+import { entriesOfDay } from '../data/repositories/journal.ts'
+import { countBraked } from '../data/repositories/braked.ts'
+import { countConflicts } from '../data/repositories/conflicts.ts'
 
 /** Sends the daily summary to those who want it, in the morning of their own zone, once. */
 
 const LOOK_MS = 60_000
 const FROM_HOUR = 7
-const MOST_ENTRIES = 2000
-
-interface SummaryDue {
-  id: string
-  workspace_id: string
-  name: string
-  email: string
-  zone: string
-  settings: string | null
-  summary_sent: string | null
-  garden: string
-}
 
 export class DailySummary {
   private sending: Promise<number> = Promise.resolve(0)
@@ -50,10 +47,7 @@ export class DailySummary {
   private async round(): Promise<number> {
     const { mail, ctx } = this
     if (!mail) return 0
-    const members = await ctx.db.rows<SummaryDue>(
-      `SELECT m.id, m.workspace_id, m.name, m.email, m.zone, m.settings, m.summary_sent, w.name AS garden
-       FROM members m JOIN workspaces w ON w.id = m.workspace_id WHERE m.daily_summary = 1`,
-    )
+    const members = await membersWithSummary(ctx.db)
     let sent = 0
     for (const member of members) {
       const today = dayAt(ctx.now(), member.zone)
@@ -61,16 +55,13 @@ export class DailySummary {
       if (member.summary_sent === today) continue
       if (at.kind === 'zoned' && Number(at.local.slice(11, 13)) < FROM_HOUR) continue
       // Of several servers one sends it: whoever marks the day.
-      const mine = await ctx.db.run(
-        `UPDATE members SET summary_sent = :today WHERE id = :id AND (summary_sent IS NULL OR summary_sent <> :today)`,
-        { id: member.id, today },
-      )
+      const mine = await claimSummary(ctx.db, { id: member.id, today })
       if (mine === 0) continue
       try {
         if (await this.send(member, addDays(today, -1))) sent++
       } catch (error) {
         // It is tried again in a minute.
-        await ctx.db.run('UPDATE members SET summary_sent = :before WHERE id = :id', {
+        await putSummarySent(ctx.db, {
           id: member.id,
           before: member.summary_sent,
         })
@@ -85,22 +76,8 @@ export class DailySummary {
     if (!mail) return false
     const from = epochOf(onDate(day), member.zone)
     const to = epochOf(onDate(addDays(day, 1)), member.zone)
-    const rows = await ctx.db.rows<Omit<SummaryLine, 'fields'> & { fields: string }>(
-      `SELECT j.at, j.title, j.place, j.op, j.outcome, j.cause, j.reason, j.fields,
-         IF(r.id IS NULL, NULL, IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name))) AS rule
-       FROM journal j LEFT JOIN rules r ON r.id = j.rule_id LEFT JOIN collections a ON a.id = r.a_collection
-         LEFT JOIN collections b ON b.id = r.b_collection
-       WHERE j.workspace_id = :workspace AND j.at >= :from AND j.at < :to AND j.rule_id IS NOT NULL
-       ORDER BY j.id LIMIT ${MOST_ENTRIES}`,
-      { workspace: member.workspace_id, from, to },
-    )
-    const count = async (table: 'conflicts' | 'braked'): Promise<number> => {
-      const row = await ctx.db.one<{ n: number }>(
-        `SELECT COUNT(*) AS n FROM ${table} WHERE workspace_id = :workspace AND answer IS NULL`,
-        { workspace: member.workspace_id },
-      )
-      return Number(row?.n ?? 0)
-    }
+    const rows = await entriesOfDay(ctx.db, { workspace: member.workspace_id, from, to })
+    const { workspace_id: workspaceId } = member
     const letter = summaryMail({
       day,
       garden: member.garden,
@@ -109,9 +86,9 @@ export class DailySummary {
       clock: settingsOfPerson(JSON.parse(member.settings ?? '{}')).clock,
       lines: rows.map(r => ({ ...r, fields: JSON.parse(r.fields) as FieldChange[] })),
       waiting: {
-        conflicts: await count('conflicts'),
+        conflicts: Number((await countConflicts(ctx.db, { workspaceId }))?.n ?? 0),
         asked: await howManyAsked(ctx.db, member.workspace_id),
-        stopped: await count('braked'),
+        stopped: Number((await countBraked(ctx.db, { workspaceId }))?.n ?? 0),
       },
       journal: `${ctx.publicUrl}/journal`,
     })

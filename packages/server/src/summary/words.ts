@@ -1,26 +1,7 @@
-import {
-  type Clock,
-  clockWords,
-  FIELD_WORDS,
-  type FieldChange,
-  longDayWords,
-  reasonWords,
-  valueWords,
-} from '@loom/core'
+import { type Clock, clockWords, FIELD_WORDS, longDayWords, reasonWords, valueWords } from '@loom/core'
+import type { SummaryLine } from '../data/repositories/journal.ts'
 
 /** What sync changed on a day, told as a mail. */
-
-export interface SummaryLine {
-  at: number
-  title: string
-  place: string
-  rule: string | null
-  op: 'create' | 'patch' | 'delete' | 'override'
-  outcome: 'done' | 'refused' | 'overridden' | 'unknown'
-  cause: string
-  reason: string | null
-  fields: FieldChange[]
-}
 
 export interface Summary {
   day: string

@@ -13,12 +13,13 @@ import {
 import type { Sql } from '../data/database.ts'
 import { latestSeq } from '../data/number-changes.ts'
 import { changedSince } from './changed-items.ts'
-import { type Instants, patchedRows, type Row, type Rows, wholeRows } from './cloth-rows.ts'
+import { patchedRows, type Rows, wholeRows } from './cloth-rows.ts'
 import { datesInSpan } from './dates-in-span.ts'
-import { beingMade, type OpenIntent, openIntents } from './open-edits.ts'
+import { beingMade, openIntents } from './open-edits.ts'
 import { drawn, inConflict, loadPairs } from './pairs.ts'
 import { type Circumstances, circumstancesOf } from './sources.ts'
-import { tiesIn } from './ties.ts'
+import { type Instants, type Row, tiesIn } from '../data/repositories/cloth.ts'
+import type { OpenIntent } from '../data/repositories/intents.ts'
 
 /** What the Cloth shows of a workspace: tied pairs as one, and a person's own edits before they arrive. */
 

@@ -12,6 +12,7 @@ import {
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { chunks } from '../data/chunks.ts'
+import { originalsOfMirrors } from '../data/repositories/originals.ts'
 
 /**
  * The dates of series, unrolled once for each span for as long as a series is the same. What all series of one
@@ -82,11 +83,7 @@ const MUCH_HERE = 'So much repeats in its calendar that this is shown once, not 
 async function originalsOf(sql: Sql, ids: readonly string[]): Promise<Map<string, string>> {
   const originals = new Map<string, string>()
   for (const part of chunks(ids))
-    for (const row of await sql.rows<{ mirror_id: string; original: string }>(
-      'SELECT mirror_id, original FROM payloads WHERE mirror_id IN (:part)',
-      { part },
-    ))
-      originals.set(row.mirror_id, row.original)
+    for (const row of await originalsOfMirrors(sql, { part })) originals.set(row.mirror_id, row.original)
   return originals
 }
 

@@ -1,12 +1,14 @@
+import { mirrorToDuplicate } from '../data/repositories/chosen-items.ts'
 import { randomUUID } from 'node:crypto'
 import { newEvent, newTask, type When } from '@loom/core'
-import type { Member } from '../access/sessions.ts'
-import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
-import { ownLayerOn } from '../data/own-layer.ts'
+import { mirrorOf } from '../data/repositories/mirrors.ts'
+import { ownLayerOn } from '../data/repositories/own-layer.ts'
 import type { Context } from '../context/context.ts'
 import { addIntent } from '../sync/log/intents.ts'
 import { lackingAt } from '../sync/push/lacking.ts'
 import type { Made } from './make.ts'
+
+import type { Member } from '../data/repositories/sessions.ts'
 
 /** A copy of an item where it lives, with an identity of its own; guests and what repeats stay with the first. */
 export async function duplicateItem(
@@ -16,15 +18,7 @@ export async function duplicateItem(
   start: When | null,
 ): Promise<Made> {
   const answer = await ctx.db.commit(async (sql): Promise<Made> => {
-    const row = await sql.one<MirrorRow & { writable: number; place: string; estimate: number | null }>(
-      MIRRORS.replace(
-        'SELECT',
-        `SELECT k.writable, CONCAT(n.name, ' · ', k.name) AS place, o.estimate_minutes AS estimate,`,
-      ) +
-        ` JOIN collections k ON k.id = m.collection_id JOIN connections n ON n.id = k.connection_id
-         WHERE m.id = :key AND m.workspace_id = :workspaceId AND m.presence = 'present'`,
-      { key, workspaceId: member.workspaceId },
-    )
+    const row = await mirrorToDuplicate(sql, { key, workspaceId: member.workspaceId })
     if (!row) return { ok: false, reason: 'It is no longer there.' }
     if (row.writable === 0) return { ok: false, reason: `${row.place} can only be read.` }
     const { item } = mirrorOf(row)

@@ -1,3 +1,10 @@
+import {
+  lockBatchDates,
+  setTieOccurrence,
+  lockBatchDatesOf,
+  moveBatchTies,
+} from '../data/repositories/blocks.ts'
+import { presentWithUid } from '../data/repositories/chosen-items.ts'
 import { randomUUID } from 'node:crypto'
 import {
   asInPatch,
@@ -14,12 +21,15 @@ import {
   patchSeries,
   type Which,
 } from '@loom/core'
-import type { Member } from '../access/sessions.ts'
 import type { Sql, Tx } from '../data/database.ts'
 import type { Context } from '../context/context.ts'
 import { DEFAULT_MINUTES } from './cloth.ts'
 import { type EditAnswer, queue, queueRemoval } from './edit.ts'
 import { drawn, loadPairs, lockPair } from './pairs.ts'
+
+import { originalWithHome, originalsOfMirrors } from '../data/repositories/originals.ts'
+
+import type { Member } from '../data/repositories/sessions.ts'
 
 /** An edit of one date of a series, for that one, that and later ones, or all of them. */
 
@@ -91,10 +101,7 @@ async function moveBatchDates(
   { patch, make }: { patch: ItemPatch | null; make: string | null },
   from: string,
 ): Promise<string[]> {
-  const held = await sql.rows<{ id: string; batch_date: string }>(
-    `SELECT id, batch_date FROM ties WHERE b_mirror = :mirrorId AND released IS NULL AND batch_date <> '' FOR UPDATE`,
-    { mirrorId },
-  )
+  const held = await lockBatchDates(sql, { mirrorId })
   const shift = patch?.series?.do === 'shift' ? patch.series : null
   if (held.length === 0 || (!make && !shift)) return []
   const before = make ? names(text).filter(n => n >= from) : names(text)
@@ -112,7 +119,7 @@ async function rename(
   for (const { id, batch_date } of ties) {
     const name = to.get(batch_date)
     if (name === undefined || name === batch_date) continue
-    await sql.run(`UPDATE ties SET memory = JSON_SET(memory, '$.occurrence', :name) WHERE id = :id`, {
+    await setTieOccurrence(sql, {
       id,
       name,
     })
@@ -128,11 +135,7 @@ interface Found {
 async function seriesAt(sql: Sql, member: Member, mirrorId: string): Promise<Found | null> {
   const { pairs } = await loadPairs(sql, member.workspaceId, member.id, [mirrorId])
   const event = pairs.find(p => p.event?.id === mirrorId)?.event
-  const row = await sql.one<{ original: string; connection_id: string }>(
-    `SELECT p.original, m.connection_id FROM payloads p JOIN mirrors m ON m.id = p.mirror_id
-     WHERE m.id = :mirrorId`,
-    { mirrorId },
-  )
+  const row = await originalWithHome(sql, { mirrorId })
   if (!event?.item.recurring || !row?.original.startsWith('BEGIN:VCALENDAR')) return null
   return { event, text: row.original, connectionId: row.connection_id }
 }
@@ -162,20 +165,14 @@ async function batchDatesBack(
   madeId: string | null,
   text: string,
 ): Promise<void> {
-  const held = await sql.rows<{ id: string; batch_date: string }>(
-    `SELECT id, batch_date FROM ties WHERE b_mirror IN (:ids) AND released IS NULL AND batch_date <> '' FOR UPDATE`,
-    { ids: [mirrorId, madeId ?? mirrorId] },
-  )
+  const held = await lockBatchDatesOf(sql, { ids: [mirrorId, madeId ?? mirrorId] })
   if (held.length === 0) return
-  const originals = await sql.rows<{ mirror_id: string; original: string }>(
-    'SELECT mirror_id, original FROM payloads WHERE mirror_id IN (:ids)',
-    { ids: [mirrorId, madeId ?? mirrorId] },
-  )
+  const originals = await originalsOfMirrors(sql, { part: [mirrorId, madeId ?? mirrorId] })
   const now = originals.flatMap(o => names(o.original)).sort()
   const was = names(text).sort()
   if (now.length === was.length) await rename(sql, held, new Map(now.map((n, i) => [n, was[i]])))
   if (madeId)
-    await sql.run(`UPDATE ties SET b_mirror = :mirrorId WHERE b_mirror = :madeId AND role = 'batch'`, {
+    await moveBatchTies(sql, {
       mirrorId,
       madeId,
     })
@@ -194,12 +191,7 @@ async function back(
   const title = event.item.summary || 'Untitled'
   const patch = { series: { do: 'back' as const, text: edit.text } }
   await queue(sql, member, mirrorId, { by: 'person', patch, before: {} }, 'series', title)
-  const made = edit.drop
-    ? await sql.one<{ id: string }>(
-        `SELECT id FROM mirrors WHERE connection_id = :connectionId AND uid = :uid AND presence = 'present'`,
-        { connectionId, uid: edit.drop },
-      )
-    : null
+  const made = edit.drop ? await presentWithUid(sql, { connectionId, uid: edit.drop }) : null
   await batchDatesBack(sql, mirrorId, made?.id ?? null, edit.text)
   if (made) await queueRemoval(sql, member, made.id, title, 'person-delete')
   sql.tell(member.workspaceId, { topics: ['cloth'] })

@@ -1,14 +1,28 @@
-import { decideEdit, type Edit, type Event, type FieldChange, roundOf, type Task } from '@loom/core'
-import { parseEvent, parseTask, asInPatch } from '@loom/core'
+import { tiesToBlock } from '../data/repositories/blocks.ts'
+import {
+  decideEdit,
+  type Edit,
+  type Event,
+  type FieldChange,
+  roundOf,
+  type Task,
+  parseEvent,
+  parseTask,
+  asInPatch,
+} from '@loom/core'
 import { randomUUID } from 'node:crypto'
-import type { Member } from '../access/sessions.ts'
 import type { Sql, Tx } from '../data/database.ts'
-import { type MirrorRow, MIRRORS, remoteItemOf } from '../data/mirrors.ts'
-import { putOwnLayer } from '../data/own-layer.ts'
+import { remoteItemOf, lockPlaceOf, mirrorRow, becomeUnseen } from '../data/repositories/mirrors.ts'
+import { putOwnLayer } from '../data/repositories/own-layer.ts'
 import type { Context } from '../context/context.ts'
 import { addIntent, addToWaiting, type IntentBody } from '../sync/log/intents.ts'
 import { DEFAULT_MINUTES } from './cloth.ts'
 import { drawn, loadPairs, lockPair, pairOf } from './pairs.ts'
+import { leaveOut, takeIn } from '../data/repositories/left-out.ts'
+import { dropUnsentOfRules, dropUnsentRemoval } from '../data/repositories/intents.ts'
+import { mirrorWithOriginal } from '../data/repositories/originals.ts'
+
+import type { Member } from '../data/repositories/sessions.ts'
 
 /** A person's edit becomes an intent like any other, and goes before a rule's. */
 
@@ -66,12 +80,8 @@ export async function editItem(ctx: Context, member: Member, key: string, edit: 
 
 async function setLeftOut(sql: Sql, member: Member, mirrorId: string, out: boolean): Promise<void> {
   const params = { memberId: member.id, mirrorId, workspaceId: member.workspaceId }
-  if (out)
-    await sql.insert(
-      `INSERT IGNORE INTO left_out (member_id, mirror_id, workspace_id) VALUES (:memberId, :mirrorId, :workspaceId)`,
-      params,
-    )
-  else await sql.run('DELETE FROM left_out WHERE member_id = :memberId AND mirror_id = :mirrorId', params)
+  if (out) await leaveOut(sql, params)
+  else await takeIn(sql, params)
 }
 
 export async function queue(
@@ -82,17 +92,10 @@ export async function queue(
   cause: string,
   title: string,
 ): Promise<string | null> {
-  const home = await sql.one<{ connection_id: string; collection_id: string }>(
-    'SELECT connection_id, collection_id FROM mirrors WHERE id = :mirrorId FOR UPDATE',
-    { mirrorId },
-  )
+  const home = await lockPlaceOf(sql, { mirrorId })
   if (!home) return null
   // A rule's write that was not sent yet gives way; the rule plans again after ours.
-  await sql.run(
-    `UPDATE intents SET state = 'dropped', reason = 'Somebody changed it here.'
-     WHERE mirror_id = :mirrorId AND state = 'open' AND attempts = 0 AND member_id IS NULL`,
-    { mirrorId },
-  )
+  await dropUnsentOfRules(sql, { mirrorId })
   if (body.by === 'person' && (await addToWaiting(sql, member.id, mirrorId, body))) return home.connection_id
   const intent = {
     workspaceId: member.workspaceId,
@@ -131,7 +134,7 @@ export async function queueRemoval(
   title: string,
   cause: string,
 ): Promise<string | null> {
-  const row = await sql.one<MirrorRow>(`${MIRRORS} WHERE m.id = :mirrorId`, { mirrorId })
+  const row = await mirrorRow(sql, { id: mirrorId })
   if (!row) return null
   const fields = fieldsLost(remoteItemOf(row))
   return queue(sql, member, mirrorId, { by: 'remover', revision: row.revision, fields }, cause, title)
@@ -142,21 +145,13 @@ export async function queueRemoval(
  * was kept of it. A service that gives ids of its own gives it a new one.
  */
 async function restore(sql: Tx, member: Member, mirrorId: string): Promise<EditAnswer> {
-  const waiting = await sql.run(
-    `UPDATE intents SET state = 'dropped', reason = 'Taken back.' WHERE mirror_id = :mirrorId AND member_id = :memberId
-     AND state IN ('open', 'waiting') AND attempts = 0 AND JSON_VALUE(body, '$.by') = 'remover'`,
-    { mirrorId, memberId: member.id },
-  )
+  const waiting = await dropUnsentRemoval(sql, { mirrorId, memberId: member.id })
   const inverse: Edit = { do: 'delete' }
   if (waiting > 0) {
     sql.tell(member.workspaceId, { topics: ['cloth'], exact: true }, [mirrorId])
     return { ok: true, inverse, connectionId: null }
   }
-  const row = await sql.one<MirrorRow & { original: string | null }>(
-    MIRRORS.replace('SELECT', 'SELECT p.original,') +
-      ' LEFT JOIN payloads p ON p.mirror_id = m.id WHERE m.id = :mirrorId AND m.workspace_id = :workspaceId',
-    { mirrorId, workspaceId: member.workspaceId },
-  )
+  const row = await mirrorWithOriginal(sql, { mirrorId, workspaceId: member.workspaceId })
   if (!row) return GONE
   if (row.presence !== 'gone')
     return { ok: false, status: 409, reason: 'It is still there, or on its way out: try again in a moment.' }
@@ -164,13 +159,9 @@ async function restore(sql: Tx, member: Member, mirrorId: string): Promise<EditA
   const kept = remoteItemOf(row)
   const item = asObject ? (kept.kind === 'task' ? parseTask(asObject) : parseEvent(asObject)) : kept
   // A block is time for its task again, and a batch holds what it held.
-  const ties = await sql.rows<{ id: string }>(
-    `SELECT id FROM ties WHERE b_mirror = :mirrorId AND role <> 'mirror'
-       AND (released IS NULL OR released = 'block-removed')`,
-    { mirrorId },
-  )
+  const ties = await tiesToBlock(sql, { mirrorId })
   // It is this very item that comes back, and nobody's new one.
-  await sql.run('UPDATE mirrors SET first_seen_at = 0 WHERE id = :mirrorId', { mirrorId })
+  await becomeUnseen(sql, { mirrorId })
   await addIntent(sql, {
     workspaceId: member.workspaceId,
     connectionId: row.connection_id,

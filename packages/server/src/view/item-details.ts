@@ -1,3 +1,6 @@
+import { placesOfCollections, type PlaceRow } from '../data/repositories/collection-views.ts'
+import { atService } from '../data/repositories/chosen-items.ts'
+import { subtasksOf, parentNamed } from '../data/repositories/subtasks.ts'
 import {
   clothItem,
   type ClothItem,
@@ -12,9 +15,16 @@ import {
   type When,
   understoodOr,
 } from '@loom/core'
-import type { Member } from '../access/sessions.ts'
 import type { Sql } from '../data/database.ts'
 import { drawn, loadPairs, pairOf } from './pairs.ts'
+import { dateAt } from '../data/repositories/series.ts'
+import { namesAtService } from '../data/repositories/people.ts'
+import { blocksOf } from '../data/repositories/cloth.ts'
+import { termsOf } from '../data/repositories/collections.ts'
+import { originalOf } from '../data/repositories/originals.ts'
+import { ruleOfItem } from '../data/repositories/rules.ts'
+
+import type { Member } from '../data/repositories/sessions.ts'
 
 /** Everything about one item, for the drawer. */
 
@@ -54,13 +64,6 @@ export interface DetailSide {
   lastModified: string | null
 }
 
-const BLOCKS = `SELECT m.id AS \`key\`, t.batch_date AS date, JSON_VALUE(m.item, '$.summary') AS title, m.start_ms AS startMs,
-    (m.end_ms - m.start_ms) / 60000 AS minutes, IFNULL(o.spent, 0) AS spent, CONCAT(n.name, ' · ', k.name) AS place
-  FROM ties t JOIN mirrors m ON m.id = t.b_mirror AND m.presence = 'present'
-    JOIN collections k ON k.id = m.collection_id JOIN connections n ON n.id = k.connection_id
-    LEFT JOIN own_layer o ON o.mirror_id = m.id
-  WHERE t.a_mirror = :id AND t.role = :role AND t.released IS NULL ORDER BY m.start_ms`
-
 export async function itemDetails(
   sql: Sql,
   member: Member,
@@ -69,12 +72,7 @@ export async function itemDetails(
 ): Promise<ItemDetails | null> {
   const [id = key, occurrence] = key.split('@')
   // A date that a rule pairs is known by itself; of any other, its series tells.
-  const date = occurrence
-    ? await sql.one<{ id: string }>(
-        `SELECT id FROM mirrors WHERE series_id = :id AND occurrence = :occurrence AND presence = 'date'`,
-        { id, occurrence },
-      )
-    : null
+  const date = occurrence ? await dateAt(sql, { id, occurrence }) : null
   const at = date?.id ?? id
   const ids = [...new Set([id, at])]
   const { pairs, batches: held } = await loadPairs(sql, member.workspaceId, member.id, ids)
@@ -90,14 +88,9 @@ export async function itemDetails(
     [task, event].flatMap(s => (s ? s.collectionId : [])),
   )
   const home = places.get(lead.collectionId)
-  const people = home
-    ? await sql.rows<{ id: string; name: string }>(
-        'SELECT remote_id AS id, name FROM people WHERE connection_id = :id ORDER BY name',
-        { id: home.connection_id },
-      )
-    : []
+  const people = home ? await namesAtService(sql, { id: home.connection_id }) : []
   const assigned = task?.item.assignees ?? []
-  const blocks = task ? await sql.rows<BlockRow>(BLOCKS, { id: task.id, role: 'block' }) : []
+  const blocks = task ? await blocksOf(sql, { id: task.id, role: 'block' }) : []
   const batches = task ? await batchesWith(sql, task.id, viewer.zone) : []
   return {
     item,
@@ -125,54 +118,31 @@ export async function itemDetails(
 }
 
 async function statusName(sql: Sql, task: ItemSource<Task>): Promise<string | null> {
-  const row = await sql.one<{ terms: string }>('SELECT terms FROM collections WHERE id = :id', {
+  const row = await termsOf(sql, {
     id: task.collectionId,
   })
   const terms = row ? (JSON.parse(row.terms) as Terms) : null
   return terms?.statuses.find(s => s.id === task.item.serviceStatus)?.name ?? null
 }
 
-interface BlockRow {
-  key: string
-  title: string
-  startMs: number
-  minutes: number
-  spent: number
-  place: string
-  /** Of a batch that repeats: which of its dates. */
-  date: string | null
-}
-
 /** The batches that a task is in; of one that repeats, the date. */
 async function batchesWith(sql: Sql, taskId: string, zone: string): Promise<ItemDetails['batches']> {
-  const rows = await sql.rows<BlockRow>(BLOCKS, { id: taskId, role: 'batch' })
+  const rows = await blocksOf(sql, { id: taskId, role: 'batch' })
   const found: ItemDetails['batches'] = []
   for (const { key, title, startMs, date } of rows) {
     if (!date) {
       found.push({ key, title, startMs })
       continue
     }
-    const row = await sql.one<{ original: string }>('SELECT original FROM payloads WHERE mirror_id = :key', {
-      key,
-    })
+    const row = await originalOf(sql, { id: key })
     const on = row && understoodOr(() => seriesDate(row.original, date), null)
     if (on) found.push({ key: `${key}@${date}`, title, startMs: epochOf(on.event.time.anchor, zone) })
   }
   return found
 }
 
-interface PlaceRow {
-  id: string
-  connection_id: string
-  place: string
-}
-
 async function placesOf(sql: Sql, ids: string[]): Promise<Map<string, PlaceRow>> {
-  const rows = await sql.rows<PlaceRow>(
-    `SELECT k.id, k.connection_id, CONCAT(n.name, ' · ', k.name) AS place FROM collections k
-     JOIN connections n ON n.id = k.connection_id WHERE k.id IN (:ids)`,
-    { ids },
-  )
+  const rows = await placesOfCollections(sql, { ids })
   return new Map(rows.map(r => [r.id, r]))
 }
 
@@ -191,12 +161,7 @@ function sideOf(source: ItemSource<Task> | ItemSource<Event>, places: Map<string
 }
 
 async function ruleOf(sql: Sql, id: string): Promise<ItemDetails['rule']> {
-  return sql.one<{ id: string; name: string }>(
-    `SELECT r.id, IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name)) AS name FROM ties t JOIN rules r ON r.id = t.rule_id
-       JOIN collections a ON a.id = r.a_collection JOIN collections b ON b.id = r.b_collection
-     WHERE (t.a_mirror = :id OR t.b_mirror = :id) AND t.role = 'mirror' AND t.released IS NULL LIMIT 1`,
-    { id },
-  )
+  return ruleOfItem(sql, { id })
 }
 
 /** A series as one of its dates: when that is, what it is called, and what it holds if it is a batch. */
@@ -208,7 +173,7 @@ async function onDate(
   viewer: Viewer,
 ): Promise<ClothItem> {
   const [id = key, occurrence = ''] = key.split('@')
-  const row = await sql.one<{ original: string }>('SELECT original FROM payloads WHERE mirror_id = :id', {
+  const row = await originalOf(sql, {
     id,
   })
   const date = row?.original.startsWith('BEGIN:VCALENDAR')
@@ -230,24 +195,16 @@ async function familyOf(
   task: ItemSource<Task> | null,
 ): Promise<Pick<ItemDetails, 'parts' | 'parent'>> {
   if (!task) return { parts: [], parent: null }
-  const self = await sql.one<{ remote_id: string; connection_id: string }>(
-    'SELECT remote_id, connection_id FROM mirrors WHERE id = :id',
-    { id: task.id },
-  )
+  const self = await atService(sql, { id: task.id })
   if (!self) return { parts: [], parent: null }
-  const parts = await sql.rows<{ key: string; title: string; status: string; writable: number }>(
-    `SELECT m.id AS \`key\`, JSON_VALUE(m.item, '$.summary') AS title, JSON_VALUE(m.item, '$.status') AS status, k.writable
-     FROM mirrors m JOIN collections k ON k.id = m.collection_id
-     WHERE m.workspace_id = :workspaceId AND m.connection_id = :connection AND m.presence = 'present' AND m.kind = 'task'
-       AND JSON_VALUE(m.item, '$.parent') IN (:uid, :remote) ORDER BY m.first_seen_at, m.id LIMIT 200`,
-    { workspaceId, connection: self.connection_id, uid: task.item.uid, remote: self.remote_id },
-  )
+  const parts = await subtasksOf(sql, {
+    workspaceId,
+    connection: self.connection_id,
+    uid: task.item.uid,
+    remote: self.remote_id,
+  })
   const parent = task.item.parent
-    ? await sql.one<{ key: string; title: string }>(
-        `SELECT id AS \`key\`, JSON_VALUE(item, '$.summary') AS title FROM mirrors
-         WHERE connection_id = :connection AND presence = 'present' AND (uid = :parent OR remote_id = :parent) LIMIT 1`,
-        { connection: self.connection_id, parent: task.item.parent },
-      )
+    ? await parentNamed(sql, { connection: self.connection_id, parent: task.item.parent })
     : null
   return {
     parent,

@@ -1,3 +1,5 @@
+import { taskRow } from '../data/repositories/chosen-items.ts'
+import { homeOfNew, type HomeOfNew } from '../data/repositories/targets.ts'
 import { randomUUID } from 'node:crypto'
 import {
   composeNewEvent,
@@ -16,14 +18,19 @@ import {
   type TieMemory,
   withMarks,
 } from '@loom/core'
-import type { Member } from '../access/sessions.ts'
 import type { Sql } from '../data/database.ts'
-import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
-import { intakeOf, OWN_BLOCKS, OWN_EVENTS } from '../own/connector.ts'
+import { type MirrorRow, mirrorOf } from '../data/repositories/mirrors.ts'
+import { intakeOf, OWN_EVENTS } from '../own/connector.ts'
 import { blocksRuleOf } from '../sync/rules/blocks-rule.ts'
 import type { Context } from '../context/context.ts'
 import { addIntent } from '../sync/log/intents.ts'
 import { lackingAt } from '../sync/push/lacking.ts'
+
+import { personOfMember } from '../data/repositories/people.ts'
+import { membersNamed } from '../data/repositories/members.ts'
+import { ruleWithEventsFor, OWN_BLOCKS } from '../data/repositories/rules.ts'
+import { addTieToCome } from '../data/repositories/ties.ts'
+import type { Member } from '../data/repositories/sessions.ts'
 
 /** What somebody makes on the Cloth becomes an intent to create it where it is to live. */
 
@@ -31,31 +38,6 @@ export type Made =
   /** `intent` names it until its service has confirmed it; `lost`: what there is no room for where it goes, in words. */
   | { ok: true; intent: string; connectionId: string; place: string; lost: string[] }
   | { ok: false; reason: string }
-
-interface HomeOfNew {
-  id: string
-  connection_id: string
-  holds: 'task' | 'event'
-  writable: number
-  takes_part: number
-  place: string
-}
-
-async function homeOf(sql: Sql, member: Member, into: string | null, ownList: string): Promise<HomeOfNew | null> {
-  return sql.one<HomeOfNew>(
-    `SELECT k.id, k.connection_id, k.holds, k.writable, k.takes_part, CONCAT(n.name, ' · ', k.name) AS place
-     FROM collections k JOIN connections n ON n.id = k.connection_id WHERE k.workspace_id = :workspaceId
-       AND ${into === null ? `n.kind = 'own' AND k.remote_id = :ownList` : 'k.id = :into'}`,
-    { workspaceId: member.workspaceId, into, ownList },
-  )
-}
-
-async function taskRow(sql: Sql, member: Member, id: string): Promise<MirrorRow | null> {
-  return sql.one<MirrorRow>(
-    `${MIRRORS} WHERE m.id = :id AND m.workspace_id = :workspaceId AND m.kind = 'task' AND m.presence = 'present'`,
-    { id, workspaceId: member.workspaceId },
-  )
-}
 
 const OWN_LIST: Record<Making['what'], (member: Member) => string> = {
   event: () => OWN_EVENTS,
@@ -66,7 +48,11 @@ const OWN_LIST: Record<Making['what'], (member: Member) => string> = {
 
 export async function makeItem(ctx: Context, member: Member, making: Making): Promise<Made> {
   const answer = await ctx.db.commit(async (sql): Promise<Made> => {
-    const home = await homeOf(sql, member, making.into, OWN_LIST[making.what](member))
+    const home = await homeOfNew(sql, {
+      workspaceId: member.workspaceId,
+      into: making.into,
+      ownList: OWN_LIST[making.what](member),
+    })
     const refused = (reason: string): Made => ({ ok: false, reason })
     if (!home) return refused('There is no such list or calendar.')
     if (home.writable === 0) return refused(`${home.place} can only be read.`)
@@ -76,7 +62,7 @@ export async function makeItem(ctx: Context, member: Member, making: Making): Pr
       return refused(`${home.place} holds ${home.holds === 'task' ? 'tasks' : 'events'}.`)
     const tasks: MirrorRow[] = []
     for (const id of making.what === 'block' ? [making.task] : making.what === 'batch' ? making.tasks : []) {
-      const row = await taskRow(sql, member, id)
+      const row = await taskRow(sql, { id, workspaceId: member.workspaceId })
       if (!row) return refused('One of the tasks is no longer there.')
       tasks.push(row)
     }
@@ -127,10 +113,7 @@ async function madeOf(
   if (making.what === 'task') {
     const { title, start, estimate, said, week } = making
     const account = making.for
-      ? await sql.one<{ remote_id: string }>(
-          'SELECT remote_id FROM people WHERE connection_id = :connection AND member_id = :member',
-          { connection: home.connection_id, member: making.for },
-        )
+      ? await personOfMember(sql, { connection: home.connection_id, member: making.for })
       : null
     // Whom it is for is not lost where its service has no account of theirs.
     const [named] = making.for && !account ? await peopleNamed(sql, member, [making.for]) : []
@@ -202,7 +185,7 @@ async function peopleNamed(
   ids: readonly string[],
 ): Promise<{ name: string; email: string }[]> {
   if (ids.length === 0) return []
-  return sql.rows<{ name: string; email: string }>('SELECT name, email FROM members WHERE workspace_id = :workspaceId AND id IN (:ids)', {
+  return membersNamed(sql, {
     workspaceId: member.workspaceId,
     ids: [...ids],
   })
@@ -210,14 +193,7 @@ async function peopleNamed(
 
 /** The rule that pairs the task already, so that a block can take the event's place; else the blocks' own. */
 async function ruleFor(sql: Sql, ctx: Context, member: Member, task: string, role: 'block' | 'batch') {
-  const pairing =
-    role === 'block'
-      ? await sql.one<{ id: string; version: number }>(
-          `SELECT r.id, r.version FROM ties t JOIN rules r ON r.id = t.rule_id JOIN mirrors e ON e.id = t.b_mirror
-           WHERE t.a_mirror = :task AND t.role = 'mirror' AND t.released IS NULL AND e.kind = 'event' LIMIT 1`,
-          { task },
-        )
-      : null
+  const pairing = role === 'block' ? await ruleWithEventsFor(sql, { task }) : null
   if (pairing) return pairing
   return { id: await blocksRuleOf(sql, member.workspaceId, ctx.now()), version: 1 }
 }
@@ -239,20 +215,16 @@ async function tieTo(
     ...(role === 'batch' && { place, ...(occurrence !== undefined && { occurrence }) }),
   }
   const id = randomUUID()
-  await sql.insert(
-    `INSERT INTO ties (id, workspace_id, rule_id, rule_version, role, a_mirror, b_mirror, base, memory, released, made_at)
-     VALUES (:id, :workspaceId, :rule, :version, :role, :a, NULL, :base, :memory, NULL, :now)`,
-    {
-      id,
-      workspaceId: member.workspaceId,
-      rule: rule.id,
-      version: rule.version,
-      role,
-      a: task.id,
-      base: '{}',
-      memory: JSON.stringify(memory),
-      now: ctx.now(),
-    },
-  )
+  await addTieToCome(sql, {
+    id,
+    workspaceId: member.workspaceId,
+    rule: rule.id,
+    version: rule.version,
+    role,
+    a: task.id,
+    base: '{}',
+    memory: JSON.stringify(memory),
+    now: ctx.now(),
+  })
   return id
 }

@@ -1,12 +1,18 @@
+import { lockToMove } from '../data/repositories/chosen-items.ts'
+import { targetOfMove, type MoveTarget } from '../data/repositories/targets.ts'
+import { countBlocks } from '../data/repositories/blocks.ts'
 import { type Item, type SideTerms, whenWords } from '@loom/core'
-import type { Member } from '../access/sessions.ts'
 import type { Sql } from '../data/database.ts'
-import { type MirrorRow, mirrorOf, MIRRORS } from '../data/mirrors.ts'
+import { type MirrorRow, mirrorOf } from '../data/repositories/mirrors.ts'
 import type { Context } from '../context/context.ts'
 import { staysBehind } from '../sync/move/going-along.ts'
 import { childrenOfMirror, isOnItsWay, moveFails, queueCopy } from '../sync/move/moves.ts'
 import { termsOfCollection } from '../sync/rules/rules.ts'
 import type { TakenBack } from './edit.ts'
+
+import { dropUnsentOf } from '../data/repositories/intents.ts'
+import { stateOfMove, anyMoveInRoot } from '../data/repositories/moves.ts'
+import type { Member } from '../data/repositories/sessions.ts'
 
 /**
  * Moving an item to another list or service: a copy there, then what belongs to it, and the original last. What
@@ -23,32 +29,14 @@ export interface MoveOutlook {
   blocks: number
 }
 
-interface MoveTarget {
-  id: string
-  connection_id: string
-  holds: 'task' | 'event'
-  writable: number
-  place: string
-}
-
 type Judged =
   { ok: false; reason: string } | { ok: true; row: MirrorRow; target: MoveTarget; outlook: MoveOutlook }
 
 async function judge(sql: Sql, member: Member, key: string, to: string): Promise<Judged> {
   const { workspaceId } = member
   const refused = (reason: string): Judged => ({ ok: false, reason })
-  const row = await sql.one<MirrorRow & { writable: number }>(
-    MIRRORS.replace('SELECT', 'SELECT k.writable,') +
-      ` JOIN collections k ON k.id = m.collection_id
-        WHERE m.id = :key AND m.workspace_id = :workspaceId AND m.presence = 'present' FOR UPDATE`,
-    { key, workspaceId },
-  )
-  const target = await sql.one<MoveTarget>(
-    `SELECT k.id, k.connection_id, k.holds, k.writable, CONCAT(n.name, ' · ', k.name) AS place
-     FROM collections k JOIN connections n ON n.id = k.connection_id
-     WHERE k.id = :to AND k.workspace_id = :workspaceId AND k.takes_part = 1`,
-    { to, workspaceId },
-  )
+  const row = await lockToMove(sql, { key, workspaceId })
+  const target = await targetOfMove(sql, { to, workspaceId })
   if (!row) return refused('It is no longer there.')
   if (!target) return refused('There is no such list or calendar.')
   const { item } = mirrorOf(row)
@@ -62,10 +50,7 @@ async function judge(sql: Sql, member: Member, key: string, to: string): Promise
     return refused('It has guests. Move it in its own calendar, so that they are told.')
   if (await isOnItsWay(sql, key)) return refused('It is being moved already.')
   const parts = await childrenOfMirror(sql, row)
-  const blocks = await sql.one<{ n: number }>(
-    `SELECT COUNT(*) AS n FROM ties WHERE a_mirror = :key AND role <> 'mirror' AND released IS NULL`,
-    { key },
-  )
+  const blocks = await countBlocks(sql, { key })
   const terms = await termsOfCollection(sql, target.id)
   const outlook = {
     to: target.place,
@@ -141,30 +126,18 @@ export async function takeBackMove(ctx: Context, member: Member, uid: string): P
   const { workspaceId, id: memberId } = member
   const refused = (status: 404 | 409, reason: string): TakenBack => ({ ok: false, status, reason })
   const notSent = await ctx.db.commit(async sql => {
-    const dropped = await sql.run(
-      `UPDATE intents SET state = 'dropped', reason = 'Taken back.' WHERE workspace_id = :workspaceId
-         AND member_id = :memberId AND uid = :uid AND state = 'open' AND attempts = 0`,
-      { workspaceId, memberId, uid },
-    )
+    const dropped = await dropUnsentOf(sql, { workspaceId, memberId, uid })
     if (dropped === 0) return false
     await moveFails(sql, uid)
     sql.tell(workspaceId, { topics: ['cloth'], exact: true })
     return true
   })
   if (notSent) return { ok: true, inverse: null, connectionId: null }
-  const copy = await ctx.db.one<{ state: string; id: string | null; home: string | null; stayed: number }>(
-    `SELECT i.state, i.mirror_id AS id, f.collection_id AS home, f.presence = 'present' AS stayed FROM intents i
-       LEFT JOIN moved v ON v.mirror_id = i.mirror_id LEFT JOIN mirrors f ON f.id = v.from_mirror
-     WHERE i.workspace_id = :workspaceId AND i.member_id = :memberId AND i.uid = :uid`,
-    { workspaceId, memberId, uid },
-  )
+  const copy = await stateOfMove(ctx.db, { workspaceId, memberId, uid })
   if (copy?.state === 'open' || copy?.state === 'waiting') return null
   if (!copy?.id || !copy.home) return refused(404, 'It has not been moved.')
   const { id, home } = copy
-  const half = await ctx.db.one(
-    'SELECT r.intent_id FROM moves c JOIN moves r ON r.root = c.root WHERE c.intent_id = :uid LIMIT 1',
-    { uid },
-  )
+  const half = await anyMoveInRoot(ctx.db, { uid })
   if (half) return null
   if (copy.stayed)
     return refused(409, 'It was changed meanwhile where it was, and stayed there: there are two of it.')

@@ -9,24 +9,12 @@ import {
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import type { IntentBody } from '../sync/log/intents.ts'
+import { openEditsOf, type OpenIntent } from '../data/repositories/intents.ts'
 
 /** What people did here and no service has confirmed yet: it shows at once, and is taken back if it is refused. */
 
-export interface OpenIntent {
-  id: string
-  /** Null for what is being made. */
-  mirror_id: string | null
-  collection_id: string
-  cause: string
-  body: string
-}
-
 export const openIntents = (sql: Sql, workspaceId: string): Promise<OpenIntent[]> =>
-  sql.rows<OpenIntent>(
-    `SELECT id, mirror_id, collection_id, cause, body FROM intents
-     WHERE workspace_id = :workspaceId AND member_id IS NOT NULL AND state IN ('open', 'waiting') ORDER BY made_seq`,
-    { workspaceId },
-  )
+  openEditsOf(sql, { workspaceId })
 
 export function applyOpenEdits(open: readonly OpenIntent[], sources: Map<string, ItemSource<Item>>): void {
   for (const { mirror_id, body } of open) {

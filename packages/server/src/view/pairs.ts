@@ -14,10 +14,14 @@ import {
   type Viewer,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
-import { applyOpenEdits, type OpenIntent, openIntents } from './open-edits.ts'
-import { type Circumstances, type Head, loadSources } from './sources.ts'
-import { tiesOf, type TieLine } from './ties.ts'
+import { applyOpenEdits, openIntents } from './open-edits.ts'
+import { type Circumstances, loadSources } from './sources.ts'
+import { type Head, tiesOf, type TieLine } from '../data/repositories/cloth.ts'
 import { sameUid, twinned } from './twins.ts'
+import { lockMirrors } from '../data/repositories/mirrors.ts'
+import { leftOutByMember } from '../data/repositories/left-out.ts'
+import { sidesInConflict } from '../data/repositories/conflicts.ts'
+import type { OpenIntent } from '../data/repositories/intents.ts'
 
 /** Items with what they are tied to, a person's own edits already applied to them. */
 
@@ -49,15 +53,12 @@ export interface Loaded {
 export async function lockPair(sql: Sql, mirrorId: string): Promise<void> {
   const ties = await tiesOf(sql, [mirrorId])
   const ids = [...new Set([mirrorId, ...ties.flatMap(t => [t.a, t.b]).filter(id => id !== null)])]
-  await sql.rows('SELECT id FROM mirrors WHERE id IN (:ids) ORDER BY id FOR UPDATE', { ids })
+  await lockMirrors(sql, { ids })
 }
 
 /** What somebody leaves out of their own plan, by mirror id. */
 async function leftOutBy(sql: Sql, workspaceId: string, memberId: string): Promise<Set<string>> {
-  const rows = await sql.rows<{ id: string }>(
-    'SELECT mirror_id AS id FROM left_out WHERE member_id = :memberId AND workspace_id = :workspaceId',
-    { memberId, workspaceId },
-  )
+  const rows = await leftOutByMember(sql, { memberId, workspaceId })
   return new Set(rows.map(r => r.id))
 }
 
@@ -110,11 +111,7 @@ export async function loadPairs(
 
 /** Items with a field that waits for somebody to say which of two values counts. */
 export async function inConflict(sql: Sql, workspaceId: string): Promise<Set<string>> {
-  const rows = await sql.rows<{ a: string | null; b: string | null }>(
-    `SELECT DISTINCT t.a_mirror AS a, t.b_mirror AS b FROM conflicts k JOIN ties t ON t.id = k.tie_id
-     WHERE k.workspace_id = :workspaceId AND k.answer IS NULL LIMIT 2000`,
-    { workspaceId },
-  )
+  const rows = await sidesInConflict(sql, { workspaceId })
   return new Set(rows.flatMap(r => [r.a, r.b]).filter(id => id !== null))
 }
 

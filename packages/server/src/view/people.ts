@@ -1,5 +1,7 @@
+import { holidaysIn } from '../data/repositories/chosen-items.ts'
 import { addDays, dayAt, type PersonSettings, settingsOfPerson, type WorkingHours } from '@loom/core'
 import type { Sql } from '../data/database.ts'
+import { membersWithSettings } from '../data/repositories/members.ts'
 
 /** The members of a workspace as rows of the Cloth: whose hours are when, in which zone. */
 
@@ -15,10 +17,7 @@ export async function peopleOf(
   sql: Sql,
   workspaceId: string,
 ): Promise<{ people: PersonRow[]; byItems: boolean }> {
-  const rows = await sql.rows<{ id: string; name: string; zone: string; settings: string }>(
-    'SELECT id, name, zone, settings FROM members WHERE workspace_id = :workspaceId ORDER BY name',
-    { workspaceId },
-  )
+  const rows = await membersWithSettings(sql, { workspaceId })
   const people: PersonRow[] = []
   let byItems = false
   for (const { id, name, zone, settings } of rows) {
@@ -38,12 +37,7 @@ async function holidaysOf(
   zone: string,
 ): Promise<string[]> {
   if (!set.holidays) return []
-  const rows = await sql.rows<{ start_ms: number; end_ms: number }>(
-    `SELECT m.start_ms, m.end_ms FROM mirrors m
-     WHERE m.workspace_id = :workspaceId AND m.collection_id = :id AND m.presence = 'present' AND m.recurring = 0
-       AND JSON_VALUE(m.item, '$.time.anchor.kind') = 'date' ORDER BY m.start_ms LIMIT 500`,
-    { workspaceId, id: set.holidays },
-  )
+  const rows = await holidaysIn(sql, { workspaceId, id: set.holidays })
   return rows.flatMap(({ start_ms, end_ms }) => {
     const first = dayAt(start_ms, zone)
     const days = Math.max(1, Math.round((end_ms - start_ms) / 86_400_000))

@@ -1,3 +1,4 @@
+import { mirrorsWithWords } from '../data/repositories/chosen-items.ts'
 import { admitsShown, type ClothItem, type Filter, type Viewer } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { drawn, loadPairs, type Pair } from './pairs.ts'
@@ -10,9 +11,6 @@ const MOST_FILTERED = 400
 /** What only tasks have: who asks for it looks for tasks. */
 const OF_TASKS = ['status', 'priority', 'due']
 
-/** For LIKE: what somebody types is text, whatever is in it. */
-const like = (word: string): string => `%${word.toLowerCase().replace(/[\\%_]/g, c => `\\${c}`)}%`
-
 /** Items that hold every word and pass the filter, open ones before done ones, what is nearest in time first. */
 export async function searchItems(
   sql: Sql,
@@ -24,14 +22,7 @@ export async function searchItems(
   const words = text.trim().split(/\s+/).filter(Boolean).slice(0, 8)
   if (words.length === 0 && filter.length === 0) return []
   const most = filter.length === 0 ? MOST : MOST_FILTERED
-  const params = Object.fromEntries(words.map((w, i) => [`w${i}`, like(w)]))
-  const rows = await sql.rows<{ id: string }>(
-    `SELECT m.id FROM mirrors m JOIN collections k ON k.id = m.collection_id AND k.takes_part = 1
-     WHERE m.workspace_id = :workspaceId AND m.presence = 'present'
-       ${words.map((_, i) => `AND m.words LIKE :w${i}`).join(' ')}
-     ORDER BY (m.kind = 'task' AND m.open_task = 0), ABS(IFNULL(m.start_ms, :now) - :now), m.id LIMIT ${most}`,
-    { workspaceId: who.workspaceId, now: viewer.now, ...params },
-  )
+  const rows = await mirrorsWithWords(sql, { workspaceId: who.workspaceId, words, now: viewer.now, most })
   const { pairs } = await loadPairs(
     sql,
     who.workspaceId,

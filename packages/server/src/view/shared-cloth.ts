@@ -1,11 +1,14 @@
+import { collectionsOnCloth, type SourceRow } from '../data/repositories/collection-views.ts'
 import { type ClothItem, dayAt, slim, type Viewer } from '@loom/core'
 import { LRUCache } from 'lru-cache'
-import type { Asking } from '../access/sessions.ts'
 import type { Database, Sql } from '../data/database.ts'
 import { type Days, readCloth, type Reading } from './cloth.ts'
 import { circumstancesOf } from './sources.ts'
 import { peopleOf, type PersonRow } from './people.ts'
 import { type Since, Versions } from './versions.ts'
+
+import { leftOutIn } from '../data/repositories/left-out.ts'
+import type { Asking } from '../data/repositories/sessions.ts'
 
 /**
  * What the Cloth shows stays the same until something changes, and every change has a number. So what was read for
@@ -14,20 +17,6 @@ import { type Since, Versions } from './versions.ts'
 
 /** Not for ever, should something come about that nobody numbered. */
 const KEPT_MS = 30_000
-
-export interface SourceRow {
-  id: string
-  name: string
-  dye: string
-  holds: 'task' | 'event'
-  writable: number
-  service: string
-  connection: string
-  own: number
-  owner: string | null
-  /** Properties that its service has no room for, or takes from nobody. */
-  lacks: readonly string[]
-}
 
 /** Most items are the same objects as when they were last sent. */
 const texts = new WeakMap<ClothItem, string>()
@@ -190,18 +179,9 @@ async function readNow(db: Database, sql: Sql, of: Days, viewer: Viewer, before:
 /** The sources and people of a workspace, and what each of these leaves out of their own plan. */
 async function aroundOf(sql: Sql, workspaceId: string) {
   const [rows, under, out, { people, byItems }] = await Promise.all([
-    sql.rows<Omit<SourceRow, 'lacks'>>(
-      `SELECT k.id, k.name, k.dye, k.holds, k.writable, n.name AS service, n.id AS connection, n.kind = 'own' AS own,
-         m.name AS owner
-       FROM collections k JOIN connections n ON n.id = k.connection_id LEFT JOIN members m ON m.id = n.owner_id
-       WHERE k.workspace_id = :workspaceId AND k.takes_part = 1 ORDER BY n.kind = 'own', n.name, k.holds DESC, k.name`,
-      { workspaceId },
-    ),
+    collectionsOnCloth(sql, { workspaceId }),
     circumstancesOf(sql, workspaceId),
-    sql.rows<{ member_id: string; mirror_id: string }>(
-      'SELECT member_id, mirror_id FROM left_out WHERE workspace_id = :workspaceId',
-      { workspaceId },
-    ),
+    leftOutIn(sql, { workspaceId }),
     peopleOf(sql, workspaceId),
   ])
   const around: Around = { sources: rows.map(r => ({ ...r, lacks: under.lacking(r.id) })), people }

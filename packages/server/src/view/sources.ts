@@ -2,36 +2,18 @@ import { holdsPlan, type Item, type ItemSource, noOwnLayer } from '@loom/core'
 import { LRUCache } from 'lru-cache'
 import { chunks } from '../data/chunks.ts'
 import type { Sql } from '../data/database.ts'
-import { withOwnLayer } from '../data/mirrors.ts'
-import { type Described, type Lacking, lackingOf } from '../sync/push/lacking.ts'
-import { OWN_TEXT, ownLayerOf, type OwnRow } from '../data/own-layer.ts'
+import { withOwnLayer } from '../data/repositories/mirrors.ts'
+import { type Lacking, lackingOf } from '../sync/push/lacking.ts'
+import { ownLayerOf, type OwnRow } from '../data/repositories/own-layer.ts'
+import { describedCollections, homesOfWorkspace, type Home } from '../data/repositories/collections.ts'
+import { peopleWithMembers, type PersonWithMember } from '../data/repositories/people.ts'
+import { type Content, contentsOf, type Head, headsOf } from '../data/repositories/cloth.ts'
 
 /**
  * Items as the Cloth draws them from, by mirror id. What was read of an item and has not been touched since is not
  * read and parsed again: of a week, little is another than when it was last asked for. A source that is the same is
  * the same object, so whatever is made of it can be kept by it. Nobody changes one.
  */
-
-/** Which items there are, and which version of each. For a query of mirrors `m` with `HEAD_JOIN`. */
-export interface Head {
-  id: string
-  version: string
-}
-/** Of a date, what is kept on its series counts. */
-const OWN_JOIN = 'LEFT JOIN own_layer o ON o.mirror_id = IFNULL(m.series_id, m.id)'
-export const HEAD_COLUMNS = `m.id, CONCAT(m.touched, IFNULL(o.touched, '')) AS version`
-export const HEAD_JOIN = OWN_JOIN
-
-/** All there is to know of an item, as `HEAD_JOIN` and `CONTENT_COLUMNS` give it. */
-export interface Content extends Head {
-  collection_id: string
-  item: string
-  series_id: string | null
-  occurrence: string | null
-  own: string | null
-}
-
-export const CONTENT_COLUMNS = `m.collection_id, m.item, m.series_id, m.occurrence, ${OWN_TEXT} AS own`
 
 /** What was read of an item, and what was made of it under the circumstances in which that was. */
 interface Known {
@@ -101,19 +83,6 @@ export class Circumstances {
     return assigned.length === 0 && owner ? [owner] : []
   }
 }
-interface Home {
-  id: string
-  connection_id: string
-  writable: number
-  owner_id: string | null
-  /** Of the connection's settings. */
-  version: number
-}
-interface PersonWithMember {
-  connection_id: string
-  remote_id: string
-  member_id: string
-}
 
 /** What writes to a list or calendar cannot say, by it and the version of its settings. */
 const NOTHING: Lacking = { lacks: new Set(), estimateStep: null }
@@ -122,12 +91,7 @@ const versionOf = ({ id, version }: Pick<Home, 'id' | 'version'>): string => `${
 async function lackingIn(sql: Sql, homes: readonly Home[]): Promise<Map<string, Lacking>> {
   const unread = homes.filter(h => !lackings.has(versionOf(h))).map(h => h.id)
   for (const ids of chunks(unread))
-    for (const row of await sql.rows<Pick<Home, 'id' | 'version'> & Described>(
-      `SELECT k.id, n.settings_version AS version, n.kind, n.description, k.terms, k.meaning FROM collections k
-       JOIN connections n ON n.id = k.connection_id WHERE k.id IN (:ids)`,
-      { ids },
-    ))
-      lackings.set(versionOf(row), lackingOf(row))
+    for (const row of await describedCollections(sql, { ids })) lackings.set(versionOf(row), lackingOf(row))
   return new Map(homes.map(h => [h.id, lackings.get(versionOf(h)) ?? NOTHING]))
 }
 
@@ -135,18 +99,8 @@ const circumstances = new LRUCache<string, Circumstances>({ max: 100 })
 
 export async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Circumstances> {
   const [homes, people] = await Promise.all([
-    sql.rows<Home>(
-      `SELECT k.id, k.connection_id, k.writable, n.owner_id, n.settings_version AS version
-       FROM collections k
-       JOIN connections n ON n.id = k.connection_id WHERE k.workspace_id = :workspaceId AND k.takes_part = 1
-       ORDER BY k.id`,
-      { workspaceId },
-    ),
-    sql.rows<PersonWithMember>(
-      `SELECT connection_id, remote_id, member_id FROM people
-       WHERE workspace_id = :workspaceId AND member_id IS NOT NULL ORDER BY connection_id, remote_id`,
-      { workspaceId },
-    ),
+    homesOfWorkspace(sql, { workspaceId }),
+    peopleWithMembers(sql, { workspaceId }),
   ])
   const text = JSON.stringify([homes, people])
   const before = circumstances.get(workspaceId)
@@ -196,12 +150,7 @@ export async function loadSources(
     else versions.set(id, version)
   }
   for (const part of chunks(unread))
-    for (const h of await sql.rows<Head>(
-      `SELECT ${HEAD_COLUMNS} FROM mirrors m ${HEAD_JOIN}
-       WHERE m.id IN (:part) AND m.workspace_id = :workspaceId AND m.presence IN ('present', 'date')`,
-      { part, workspaceId },
-    ))
-      versions.set(h.id, h.version)
+    for (const h of await headsOf(sql, { part, workspaceId })) versions.set(h.id, h.version)
   const held = new Map<string, Known>()
   const stale: string[] = []
   for (const [id, version] of versions) {
@@ -210,11 +159,7 @@ export async function loadSources(
     else stale.push(id)
   }
   for (const part of chunks(stale))
-    for (const row of await sql.rows<Content>(
-      `SELECT ${HEAD_COLUMNS}, ${CONTENT_COLUMNS} FROM mirrors m ${HEAD_JOIN} WHERE m.id IN (:part)`,
-      { part },
-    ))
-      held.set(row.id, keep(row))
+    for (const row of await contentsOf(sql, { part })) held.set(row.id, keep(row))
   for (const [id, one] of held) {
     if (one.made?.under !== circumstances) {
       const source = circumstances.sourceOf(one.row)

@@ -1,21 +1,12 @@
-import type { Member } from '../access/sessions.ts'
 import type { Context } from '../context/context.ts'
 import { editItem, type EditAnswer, queueRemoval, type TakenBack } from './edit.ts'
 import { takeBackMove } from './move.ts'
+import { lastWithUid } from '../data/repositories/intents.ts'
+import type { Member } from '../data/repositories/sessions.ts'
 
 /** What somebody made a moment ago is deleted again, with all that a deletion brings with it; what moved goes back. */
 export async function takeBack(ctx: Context, member: Member, uid: string): Promise<TakenBack> {
-  const made = await ctx.db.one<{
-    state: string
-    cause: string
-    mirror_id: string | null
-    title: string
-    recurring: number | null
-  }>(
-    `SELECT i.state, i.cause, i.mirror_id, i.title, m.recurring FROM intents i LEFT JOIN mirrors m ON m.id = i.mirror_id AND m.presence = 'present'
-     WHERE i.workspace_id = :workspaceId AND i.member_id = :memberId AND i.uid = :uid ORDER BY i.made_seq DESC LIMIT 1`,
-    { workspaceId: member.workspaceId, memberId: member.id, uid },
-  )
+  const made = await lastWithUid(ctx.db, { workspaceId: member.workspaceId, memberId: member.id, uid })
   if (made?.cause === 'person-move') return takeBackMove(ctx, member, uid)
   if (made?.state === 'open' || made?.state === 'waiting') return null
   if (!made?.mirror_id || made.recurring === null)

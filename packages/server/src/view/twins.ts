@@ -1,5 +1,5 @@
 import type { Event, Item, ItemSource } from '@loom/core'
-import type { TieLine } from './ties.ts'
+import type { TieLine } from '../data/repositories/cloth.ts'
 
 /** What is the same and so drawn once, wherever it is kept. */
 

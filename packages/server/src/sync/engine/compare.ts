@@ -1,4 +1,6 @@
 import type { Context } from '../../context/context.ts'
+import { forgetSyncTokens } from '../../data/repositories/collections.ts'
+import { markCompared } from '../../data/repositories/connections.ts'
 
 /**
  * A full comparison: the next look lists everything, by revisions where the service gives them, and so heals
@@ -6,11 +8,8 @@ import type { Context } from '../../context/context.ts'
  */
 export async function compareInFull(ctx: Context, connectionId: string): Promise<void> {
   await ctx.db.commit(async sql => {
-    await sql.run(
-      'UPDATE collections SET sync_token = NULL WHERE connection_id = :connectionId AND import_cursor IS NULL',
-      { connectionId },
-    )
-    await sql.run('UPDATE connections SET compared_at = :now WHERE id = :connectionId', {
+    await forgetSyncTokens(sql, { connectionId })
+    await markCompared(sql, {
       connectionId,
       now: Date.now(),
     })

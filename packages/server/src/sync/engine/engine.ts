@@ -5,13 +5,31 @@ import { nowDoing } from '../../work/doing.ts'
 import { DISCOVER_EVERY_MS, discoverAnew } from '../../connecting/discover-anew.ts'
 import { applyDue } from '../push/apply.ts'
 import { compareInFull } from './compare.ts'
-import { type ConnectionRow, CONNECTIONS, connectorOf, type Context } from '../../context/context.ts'
+import { connectorOf, type Context } from '../../context/context.ts'
 import { backoff, connectionTrouble, connectionWell, countLook, ownTrouble } from '../log/health.ts'
 import { LeaseLost, takeLease } from '../../data/leases.ts'
 import { observeConnection } from '../pull/observe.ts'
 import { planWorkspace } from '../plan/pass.ts'
 import { readAgain } from '../pull/read-again.ts'
-import { ANEW_EVERY_MS } from '../rules/rules.ts'
+import {
+  dropPastIntents,
+  dropPastLooks,
+  dropPastDrafts,
+  dropPastOriginals,
+  dropPastSessions,
+  dropPastAnswers,
+  dropPastChanges,
+} from '../../data/repositories/tidy.ts'
+import {
+  lookSoon,
+  lookAllSoon,
+  connectionsDue,
+  connectionById,
+  isPaused,
+  restUntil,
+  type ConnectionRow,
+} from '../../data/repositories/connections.ts'
+import { workspacesToPlan } from '../../data/repositories/rules.ts'
 
 /**
  * Keeps everything in step: for each connection, send what is open, read what is new, then plan. One
@@ -85,16 +103,14 @@ export class Engine {
   private async tidy(): Promise<void> {
     const { db, now } = this.ctx
     const week = Date.now() - 7 * 86_400_000
-    await db.run(`DELETE FROM intents WHERE state NOT IN ('open', 'waiting') AND made_at < :week`, { week })
-    await db.run('DELETE FROM looks WHERE slot < :day', { day: now() - 2 * 86_400_000 })
-    await db.run('DELETE FROM drafts WHERE expires_at < :now', { now: Date.now() })
-    await db.run('DELETE FROM kept_originals WHERE until < :now', { now: now() })
-    await db.run('DELETE FROM sessions WHERE expires_at < :now', { now: Date.now() })
-    await db.run('DELETE FROM answered WHERE made_at < :day', { day: Date.now() - 86_400_000 })
+    await dropPastIntents(db, { week })
+    await dropPastLooks(db, { day: now() - 2 * 86_400_000 })
+    await dropPastDrafts(db, { now: Date.now() })
+    await dropPastOriginals(db, { now: now() })
+    await dropPastSessions(db, { now: Date.now() })
+    await dropPastAnswers(db, { day: Date.now() - 86_400_000 })
     await forgetLimits(db)
-    await db.run(
-      `DELETE c FROM changes c JOIN workspaces w ON w.id = c.workspace_id WHERE c.seq < w.change_seq - 20000`,
-    )
+    await dropPastChanges(db)
   }
 
   /** Something happened that concerns this connection. */
@@ -113,7 +129,7 @@ export class Engine {
   /** A notification, or a person who wants to know now. */
   async look(connectionId: string, item: string | null = null): Promise<void> {
     if (item) this.ctx.hints.set(connectionId, (this.ctx.hints.get(connectionId) ?? new Set()).add(item))
-    await this.ctx.db.run('UPDATE connections SET next_look_at = 0 WHERE id = :id AND paused = 0', {
+    await lookSoon(this.ctx.db, {
       id: connectionId,
     })
     this.kick(connectionId)
@@ -121,31 +137,16 @@ export class Engine {
 
   /** Somebody has come to look: what they see is to be of now, not of the last unhurried round. */
   async lookAround(workspaceId: string): Promise<void> {
-    await this.ctx.db.run(
-      `UPDATE connections SET next_look_at = 0 WHERE workspace_id = :workspaceId AND state = 'ok'
-         AND kind <> 'ics-feed'`,
-      { workspaceId },
-    )
+    await lookAllSoon(this.ctx.db, { workspaceId })
   }
 
   private async tick(): Promise<void> {
     if (this.stopped || Date.now() < this.tickRests.until) return
     try {
-      const due = await this.ctx.db.rows<{ id: string }>(
-        `SELECT c.id FROM connections c WHERE c.next_look_at <= :now AND c.paused = 0
-         UNION SELECT i.connection_id FROM intents i JOIN connections c ON c.id = i.connection_id
-           WHERE i.state = 'open' AND i.next_try_at <= :now AND c.paused = 0
-             AND (c.state = 'ok' OR c.next_look_at <= :now)`,
-        { now: Date.now() },
-      )
+      const due = await connectionsDue(this.ctx.db, { now: Date.now() })
       for (const { id } of due) this.kick(id)
       // Changes that no pass has looked at, whoever should have: a server that died, say. And time that has gone by.
-      const unplanned = await this.ctx.db.rows<{ id: string }>(
-        `SELECT DISTINCT w.id FROM workspaces w JOIN rules r ON r.workspace_id = w.id
-         WHERE r.state = 'on' AND r.next_pass_at <= :wall
-           AND (r.planned_seq < w.change_seq OR ABS(:now - r.anew_at) > ${ANEW_EVERY_MS})`,
-        { now: this.ctx.now(), wall: Date.now() },
-      )
+      const unplanned = await workspacesToPlan(this.ctx.db, { now: this.ctx.now(), wall: Date.now() })
       for (const { id } of unplanned)
         if (Date.now() >= (this.planRests.get(id)?.until ?? 0)) this.requestPlan(id)
       this.tickRests = { failures: 0, until: 0 }
@@ -180,7 +181,7 @@ export class Engine {
   /** Returns whether something that waited behind a write may go now. */
   private async once(connectionId: string): Promise<boolean> {
     const { ctx } = this
-    const row = await ctx.db.one<ConnectionRow>(`${CONNECTIONS} WHERE c.id = :id`, { id: connectionId })
+    const row = await connectionById(ctx.db, { id: connectionId })
     if (!row || row.paused === 1) return false
     // A service in trouble is left alone until its time has come, however much there is to send.
     if (row.state !== 'ok' && row.next_look_at > Date.now()) return false
@@ -207,7 +208,7 @@ export class Engine {
         // What somebody edits meanwhile goes out between two pages; a pause or disconnection ends the reading.
         const between = async (): Promise<boolean> => {
           await send(connector)
-          const now = await ctx.db.one<{ paused: number }>('SELECT paused FROM connections WHERE id = :id', {
+          const now = await isPaused(ctx.db, {
             id: row.id,
           })
           if (changed) await this.plan(row.workspace_id)
@@ -257,15 +258,12 @@ export class Engine {
     const { least, most } = this.ctx.feed.isWatched(row.workspace_id) ? PACE.watched : PACE.idle
     const every = Math.min(most, Math.max(least, changed ? least : row.look_every_ms * 1.5))
     const asked = Math.min(MAX_REST_MS, connector.restMs() ?? 0)
-    await this.ctx.db.run(
-      'UPDATE connections SET next_look_at = :next, look_every_ms = :every WHERE id = :id AND next_look_at = :was',
-      {
-        id: row.id,
-        next: Date.now() + Math.max(every, asked),
-        every: Math.round(every),
-        was: row.next_look_at,
-      },
-    )
+    await restUntil(this.ctx.db, {
+      id: row.id,
+      next: Date.now() + Math.max(every, asked),
+      every: Math.round(every),
+      was: row.next_look_at,
+    })
   }
 
   /** Plans soon, and sets to work whoever got something to do. */

@@ -1,6 +1,8 @@
 import { ServiceError } from '@loom/connectors'
 import { isOfDatabase } from '../../data/database-errors.ts'
-import type { ConnectionRow, Context } from '../../context/context.ts'
+import type { Context } from '../../context/context.ts'
+import { markOkAt, markWell, markTrouble, type ConnectionRow } from '../../data/repositories/connections.ts'
+import { addLook } from '../../data/repositories/looks.ts'
 
 /** How a connection fares, kept truthful after every exchange with its service. */
 
@@ -31,13 +33,10 @@ function waitAfter(ctx: Context, row: ConnectionRow, error: ServiceError): numbe
 }
 
 export async function connectionWell(ctx: Context, row: ConnectionRow): Promise<void> {
-  await ctx.db.run('UPDATE connections SET last_ok_at = :now WHERE id = :id', { id: row.id, now: ctx.now() })
+  await markOkAt(ctx.db, { id: row.id, now: ctx.now() })
   if (row.state === 'ok') return
   await ctx.db.commit(async sql => {
-    await sql.run(
-      `UPDATE connections SET state = 'ok', trouble = NULL, failing_since = NULL, failures = 0 WHERE id = :id`,
-      { id: row.id },
-    )
+    await markWell(sql, { id: row.id })
     sql.tell(row.workspace_id, { topics: ['connections', 'rules'] })
   })
 }
@@ -51,11 +50,13 @@ export async function connectionTrouble(
     error.trouble === 'signed-out' ? 'signed-out' : error.trouble === 'slowed' ? 'slowed' : 'failing'
   const wait = waitAfter(ctx, row, error)
   await ctx.db.commit(async sql => {
-    await sql.run(
-      `UPDATE connections SET state = :state, trouble = :trouble, failures = failures + 1,
-         failing_since = IFNULL(failing_since, :now), next_look_at = :next WHERE id = :id`,
-      { id: row.id, state, trouble: error.message, now: ctx.now(), next: Date.now() + wait },
-    )
+    await markTrouble(sql, {
+      id: row.id,
+      state,
+      trouble: error.message,
+      now: ctx.now(),
+      next: Date.now() + wait,
+    })
     if (row.state !== state || row.trouble !== error.message)
       sql.tell(row.workspace_id, { topics: ['connections', 'rules'] })
   })
@@ -75,20 +76,13 @@ export interface Tally {
 
 /** Counts one pass. A connection that is gone meanwhile is not counted. */
 export async function countLook(ctx: Context, row: ConnectionRow, tally: Tally): Promise<void> {
-  await ctx.db.insert(
-    `INSERT INTO looks (connection_id, slot, workspace_id, passes, items, writes, errors, slowest_ms, delay_ms)
-     SELECT id, :slot, workspace_id, 1, :items, :writes, :error, :took, :delay FROM connections WHERE id = :id
-     ON DUPLICATE KEY UPDATE passes = passes + 1, items = items + VALUES(items), writes = writes + VALUES(writes),
-       errors = errors + VALUES(errors), slowest_ms = GREATEST(slowest_ms, VALUES(slowest_ms)),
-       delay_ms = GREATEST(delay_ms, VALUES(delay_ms))`,
-    {
-      id: row.id,
-      slot: Math.floor(ctx.now() / SLOT_MS) * SLOT_MS,
-      items: tally.items,
-      writes: tally.writes,
-      error: tally.error ? 1 : 0,
-      took: tally.tookMs,
-      delay: Math.min(tally.delayMs, 2_000_000_000),
-    },
-  )
+  await addLook(ctx.db, {
+    id: row.id,
+    slot: Math.floor(ctx.now() / SLOT_MS) * SLOT_MS,
+    items: tally.items,
+    writes: tally.writes,
+    error: tally.error ? 1 : 0,
+    took: tally.tookMs,
+    delay: Math.min(tally.delayMs, 2_000_000_000),
+  })
 }

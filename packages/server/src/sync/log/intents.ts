@@ -10,7 +10,18 @@ import {
 } from '@loom/core'
 import type { RemoteWrite } from '@loom/connectors'
 import type { Sql } from '../../data/database.ts'
-import type { MirrorRow } from '../../data/mirrors.ts'
+import type { MirrorRow } from '../../data/repositories/mirrors.ts'
+import {
+  droppedSince,
+  addIntentOnce,
+  hasIntent,
+  lockLastUnsent,
+  putIntentBody,
+  lockWaiting,
+  setIntentState,
+  openNextFor,
+  type IntentRow,
+} from '../../data/repositories/intents.ts'
 
 /**
  * One write decided on and not yet seen confirmed. The database lets only one be open for one remote
@@ -115,27 +126,6 @@ function changesOf(before: ItemPatch, after: ItemPatch): FieldChange[] {
   return fields
 }
 
-export interface IntentRow {
-  id: string
-  workspace_id: string
-  connection_id: string
-  collection_id: string
-  mirror_id: string | null
-  rule_id: string | null
-  member_id: string | null
-  tie_id: string | null
-  uid: string | null
-  body: string
-  cause: string
-  title: string
-  /** How often it was tried before this time, and when last, epoch ms. */
-  tries: number
-  tried_before: number | null
-  made_at: number
-  pass_id: string | null
-  removal: number
-}
-
 /** An intent with what it is about, and the request that it comes to as things stand. */
 export interface Job {
   row: IntentRow
@@ -147,9 +137,6 @@ export interface Job {
   /** It has changed since this was decided. */
   stale?: boolean
 }
-
-export const INTENT_COLUMNS = `id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id, uid,
-  body, cause, title, attempts, tried_at, made_at, pass_id, removal`
 
 export const bodyOf = (row: IntentRow): IntentBody => JSON.parse(row.body) as IntentBody
 
@@ -173,10 +160,7 @@ export interface NewIntent {
 /** Writes that keep coming to nothing are tried ever more slowly: no service is hammered. */
 async function notBefore(sql: Sql, mirrorId: string | null): Promise<number> {
   if (mirrorId === null) return 0
-  const recent = await sql.one<{ n: number }>(
-    `SELECT COUNT(*) AS n FROM intents WHERE mirror_id = :mirrorId AND state = 'dropped' AND made_at > :since`,
-    { mirrorId, since: Date.now() - 60_000 },
-  )
+  const recent = await droppedSince(sql, { mirrorId, since: Date.now() - 60_000 })
   const vain = recent?.n ?? 0
   return vain < 3 ? 0 : Date.now() + 250 * 2 ** Math.min(vain, 8)
 }
@@ -185,22 +169,16 @@ async function notBefore(sql: Sql, mirrorId: string | null): Promise<number> {
 export async function addIntent(sql: Sql, intent: NewIntent): Promise<boolean> {
   const id = randomUUID()
   const nextTryAt = intent.memberId ? 0 : await notBefore(sql, intent.mirrorId)
-  await sql.insert(
-    `INSERT IGNORE INTO intents (id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id,
-       uid, body, cause, title, state, made_at, next_try_at, pass_id, removal)
-     VALUES (:id, :workspaceId, :connectionId, :collectionId, :mirrorId, :ruleId, :memberId, :tieId,
-       :uid, :body, :cause, :title, :state, :madeAt, :nextTryAt, :passId, :removal)`,
-    {
-      passId: null,
-      ...intent,
-      removal: intent.removal ? 1 : 0,
-      id,
-      nextTryAt,
-      body: JSON.stringify(intent.body),
-      madeAt: Date.now(),
-    },
-  )
-  return (await sql.one('SELECT id FROM intents WHERE id = :id', { id })) !== null
+  await addIntentOnce(sql, {
+    passId: null,
+    ...intent,
+    removal: intent.removal ? 1 : 0,
+    id,
+    nextTryAt,
+    body: JSON.stringify(intent.body),
+    madeAt: Date.now(),
+  })
+  return (await hasIntent(sql, { id })) !== null
 }
 
 /** Adds to what this person has in hand for the item already, if it was not sent yet. */
@@ -210,11 +188,7 @@ export async function addToWaiting(
   mirrorId: string,
   add: Extract<IntentBody, { by: 'person' }>,
 ): Promise<boolean> {
-  const last = await sql.one<{ id: string; body: string }>(
-    `SELECT id, body FROM intents WHERE mirror_id = :mirrorId AND member_id = :memberId
-     AND state IN ('open', 'waiting') AND attempts = 0 ORDER BY made_seq DESC LIMIT 1 FOR UPDATE`,
-    { mirrorId, memberId },
-  )
+  const last = await lockLastUnsent(sql, { mirrorId, memberId })
   const body = last ? (JSON.parse(last.body) as IntentBody) : null
   if (!last || body?.by !== 'person' || body.undoes !== undefined) return false
   // Two changes of one series are about two of its dates.
@@ -227,7 +201,7 @@ export async function addToWaiting(
     before: { ...add.before, ...body.before },
     ...(occurrence !== undefined && { occurrence }),
   }
-  await sql.run('UPDATE intents SET body = :body WHERE id = :id', {
+  await putIntentBody(sql, {
     id: last.id,
     body: JSON.stringify(merged),
   })
@@ -244,10 +218,7 @@ export async function rebaseWaiting(
   from: { item: Item; revision: string },
   to: { item: Item; revision: string },
 ): Promise<void> {
-  const waiting = await sql.rows<{ id: string; body: string }>(
-    `SELECT id, body FROM intents WHERE mirror_id = :mirrorId AND state = 'waiting' AND member_id IS NOT NULL FOR UPDATE`,
-    { mirrorId },
-  )
+  const waiting = await lockWaiting(sql, { mirrorId })
   for (const { id, body: text } of waiting) {
     const body = JSON.parse(text) as IntentBody
     if (body.by === 'remover' && body.revision === from.revision) body.revision = to.revision
@@ -257,7 +228,7 @@ export async function rebaseWaiting(
       const before = body.before as Record<string, unknown>
       for (const k of Object.keys(before)) if (sameRaw(before[k], was[k])) before[k] = now[k]
     } else continue
-    await sql.run('UPDATE intents SET body = :body WHERE id = :id', { id, body: JSON.stringify(body) })
+    await putIntentBody(sql, { id, body: JSON.stringify(body) })
   }
 }
 
@@ -268,14 +239,11 @@ export async function endIntent(
   state: 'confirmed' | 'refused' | 'dropped',
   reason: string | null = null,
 ): Promise<void> {
-  await sql.run('UPDATE intents SET state = :state, reason = :reason WHERE id = :id', {
+  await setIntentState(sql, {
     id: row.id,
     state,
     reason,
   })
   if (row.mirror_id === null) return
-  await sql.run(
-    `UPDATE intents SET state = 'open' WHERE mirror_id = :mirror AND state = 'waiting' ORDER BY made_seq LIMIT 1`,
-    { mirror: row.mirror_id },
-  )
+  await openNextFor(sql, { mirror: row.mirror_id })
 }

@@ -1,3 +1,4 @@
+import { childrenOf, taskNamed } from '../../data/repositories/subtasks.ts'
 import { randomUUID } from 'node:crypto'
 import {
   awayFromHome,
@@ -10,12 +11,35 @@ import {
   withUid,
 } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
-import { type MirrorRow, mirrorOf, MIRRORS, remoteItemOf } from '../../data/mirrors.ts'
-import { copyOwnLayer, ownLayerOn } from '../../data/own-layer.ts'
-import { addIntent, type IntentRow } from '../log/intents.ts'
+import {
+  type MirrorRow,
+  mirrorOf,
+  remoteItemOf,
+  mirrorRow,
+  mirrorRowsById,
+} from '../../data/repositories/mirrors.ts'
+import { copyOwnLayer, ownLayerOn } from '../../data/repositories/own-layer.ts'
+import { addIntent } from '../log/intents.ts'
 import { copyGoesOn, staysBehind } from './going-along.ts'
-import { TIE_COLUMNS, type TieRow, tieOf } from '../rules/ties.ts'
-import { ruleAt, type RuleRow } from '../rules/rules.ts'
+import { tieOf } from '../rules/ties.ts'
+import { ruleAt } from '../rules/rules.ts'
+import {
+  anyMoveFrom,
+  lockMoveOf,
+  setMoveTarget,
+  putMoved,
+  movesOfRoot,
+  dropMove,
+  movesWith,
+  dropMoves,
+  movedFromCollection,
+  addMove,
+  type MoveRow,
+} from '../../data/repositories/moves.ts'
+import { lockTiesOf, moveTie } from '../../data/repositories/ties.ts'
+import { ruleById } from '../../data/repositories/rules.ts'
+import { originalOf } from '../../data/repositories/originals.ts'
+import type { IntentRow } from '../../data/repositories/intents.ts'
 
 /**
  * How a move goes on, once a copy is confirmed: what is kept on the item and tied to it goes over, then its
@@ -25,24 +49,11 @@ import { ruleAt, type RuleRow } from '../rules/rules.ts'
 
 export async function childrenOfMirror(sql: Sql, row: MirrorRow): Promise<MirrorRow[]> {
   if (remoteItemOf(row).kind !== 'task') return []
-  return sql.rows<MirrorRow>(
-    `${MIRRORS} WHERE m.collection_id = :collection AND m.presence = 'present' AND m.kind = 'task'
-       AND JSON_VALUE(m.item, '$.parent') IN (:uid, :remote) ORDER BY m.first_seen_at, m.id LIMIT 500`,
-    { collection: row.collection_id, uid: remoteItemOf(row).uid, remote: row.remote_id },
-  )
+  return childrenOf(sql, { collection: row.collection_id, uid: remoteItemOf(row).uid, remote: row.remote_id })
 }
 
 export const isOnItsWay = async (sql: Sql, mirrorId: string): Promise<boolean> =>
-  (await sql.one('SELECT from_mirror FROM moves WHERE from_mirror = :mirrorId LIMIT 1', { mirrorId })) !==
-  null
-
-interface MoveRow {
-  intent_id: string
-  root: string
-  from_mirror: string
-  parent_from: string | null
-  to_mirror: string | null
-}
+  (await anyMoveFrom(sql, { mirrorId })) !== null
 
 /** How many it is below the item that is moved. */
 function depthOf(move: MoveRow, all: readonly MoveRow[]): number {
@@ -54,15 +65,15 @@ function depthOf(move: MoveRow, all: readonly MoveRow[]): number {
 
 /** Goes on with the move that a confirmed copy belongs to, if any. Returns mirrors to be planned anew. */
 export async function moveOn(sql: Sql, intent: IntentRow, to: string, remoteId: string): Promise<string[]> {
-  const move = await sql.one<MoveRow>('SELECT * FROM moves WHERE intent_id = :uid FOR UPDATE', {
+  const move = await lockMoveOf(sql, {
     uid: intent.uid,
   })
   if (!move) return []
-  await sql.run('UPDATE moves SET to_mirror = :to WHERE intent_id = :uid', { to, uid: intent.uid })
-  const from = await sql.one<MirrorRow>(`${MIRRORS} WHERE m.id = :id`, { id: move.from_mirror })
-  const there = await sql.one<MirrorRow>(`${MIRRORS} WHERE m.id = :id`, { id: to })
+  await setMoveTarget(sql, { to, uid: intent.uid })
+  const from = await mirrorRow(sql, { id: move.from_mirror })
+  const there = await mirrorRow(sql, { id: to })
   if (!from || !there) return []
-  await sql.run('REPLACE INTO moved (mirror_id, from_mirror, arrived) VALUES (:to, :from, :arrived)', {
+  await putMoved(sql, {
     to,
     from: from.id,
     arrived: JSON.stringify(withPlan(there, await ownLayerOn(sql, to))),
@@ -88,29 +99,21 @@ export async function moveOn(sql: Sql, intent: IntentRow, to: string, remoteId: 
 }
 
 async function tiesGoOver(sql: Sql, before: Item, from: string, after: Item, to: string): Promise<string[]> {
-  const ties = await sql.rows<TieRow & { rule_id: string }>(
-    `SELECT ${TIE_COLUMNS}, t.rule_id FROM ties t WHERE (t.a_mirror = :from OR t.b_mirror = :from)
-       AND t.released IS NULL FOR UPDATE`,
-    { from },
-  )
+  const ties = await lockTiesOf(sql, { from })
   for (const row of ties) {
     const side = row.a_mirror === from ? 'a' : 'b'
-    const rule = await sql.one<RuleRow>('SELECT * FROM rules WHERE id = :id', { id: row.rule_id })
+    const rule = await ruleById(sql, { id: row.rule_id })
     const tie = rule && followed(await ruleAt(sql, rule, row.rule_version), tieOf(row), side, before, after)
-    await sql.run(`UPDATE ties SET ${side}_mirror = :to, base = :base WHERE id = :id`, {
-      to,
-      base: JSON.stringify(tie ? tie.base : JSON.parse(row.base)),
-      id: row.id,
-    })
+    await moveTie(sql, side, { id: row.id, to, base: JSON.stringify(tie ? tie.base : JSON.parse(row.base)) })
   }
   return ties.flatMap(t => [t.a_mirror, t.b_mirror]).filter(id => id !== null && id !== from) as string[]
 }
 
 /** Once nothing is on its way any more. Parts before what they are parts of. */
 async function removeOriginals(sql: Sql, intent: IntentRow, root: string): Promise<void> {
-  const all = await sql.rows<MoveRow>('SELECT * FROM moves WHERE root = :root', { root })
+  const all = await movesOfRoot(sql, { root })
   if (all.some(m => m.to_mirror === null)) return
-  const rows = await sql.rows<MirrorRow>(`${MIRRORS} WHERE m.id IN (:ids)`, {
+  const rows = await mirrorRowsById(sql, {
     ids: all.map(m => m.from_mirror),
   })
   const below = (m: MoveRow): number => depthOf(m, all)
@@ -143,18 +146,15 @@ async function removeOriginals(sql: Sql, intent: IntentRow, root: string): Promi
 
 /** The move is over for this item, well or not: it is planned like any other again. */
 export async function moveEnds(sql: Sql, mirrorId: string): Promise<void> {
-  await sql.run('DELETE FROM moves WHERE from_mirror = :mirrorId', { mirrorId })
+  await dropMove(sql, { mirrorId })
 }
 
 /** A copy was refused: the originals all stay. */
 export async function moveFails(sql: Sql, uid: string): Promise<void> {
-  const all = await sql.rows<{ from_mirror: string }>(
-    'SELECT from_mirror FROM moves WHERE root IN (SELECT root FROM moves WHERE intent_id = :uid)',
-    { uid },
-  )
+  const all = await movesWith(sql, { uid })
   if (all.length === 0) return
   const mirrors = all.map(m => m.from_mirror)
-  await sql.run('DELETE FROM moves WHERE from_mirror IN (:mirrors)', { mirrors })
+  await dropMoves(sql, { mirrors })
   await staysBehind(sql, mirrors)
 }
 
@@ -179,20 +179,11 @@ function copyOf(item: Item, uid: string, parent: string | null): Item {
 
 /** The item as it was where it now goes, if it came from there, and how the place it is at had taken it. */
 async function cameFrom(sql: Sql, mirrorId: string, collectionId: string) {
-  const row = await sql.one<MirrorRow & { arrived: string; original: string | null }>(
-    `${MIRRORS.replace('SELECT', 'SELECT v.arrived, p.original,')} JOIN moved v ON v.from_mirror = m.id
-       LEFT JOIN payloads p ON p.mirror_id = m.id
-     WHERE v.mirror_id = :mirrorId AND m.collection_id = :collectionId`,
-    { mirrorId, collectionId },
-  )
+  const row = await movedFromCollection(sql, { mirrorId, collectionId })
   if (!row) return null
   const before = withPlan(row, await ownLayerOn(sql, row.id))
   const parent = before.kind === 'task' ? before.parent : null
-  const isThere = await sql.one(
-    `SELECT id FROM mirrors WHERE collection_id = :collectionId AND presence = 'present' AND kind = 'task'
-       AND (remote_id = :parent OR JSON_VALUE(item, '$.uid') = :parent) LIMIT 1`,
-    { collectionId, parent },
-  )
+  const isThere = await taskNamed(sql, { collectionId, parent })
   const arrived = JSON.parse(row.arrived) as Item
   return { before, arrived, original: row.original, parent: isThere ? parent : null }
 }
@@ -211,11 +202,13 @@ export async function queueCopy(sql: Sql, c: Copying): Promise<string> {
   const item = back ? cameBack(back.before, back.arrived, now) : awayFromHome(now)
   const uid = randomUUID()
   const made = { ...copyOf(item, uid, c.parent ?? back?.parent ?? null), uid }
-  await sql.insert(
-    `INSERT INTO moves (intent_id, workspace_id, root, from_mirror, parent_from)
-     VALUES (:uid, :workspaceId, :root, :from, :parentFrom)`,
-    { uid, workspaceId: c.workspaceId, root: c.root, from: c.row.id, parentFrom: c.parentFrom },
-  )
+  await addMove(sql, {
+    uid,
+    workspaceId: c.workspaceId,
+    root: c.root,
+    from: c.row.id,
+    parentFrom: c.parentFrom,
+  })
   // For a new home that has no room for them.
   const own: Partial<OwnLayer> =
     item.kind === 'task'
@@ -227,7 +220,7 @@ export async function queueCopy(sql: Sql, c: Copying): Promise<string> {
       : {}
   const kept =
     item.kind === 'event'
-      ? await sql.one<{ original: string }>('SELECT original FROM payloads WHERE mirror_id = :id', {
+      ? await originalOf(sql, {
           id: c.row.id,
         })
       : null

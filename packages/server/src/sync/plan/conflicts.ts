@@ -1,7 +1,8 @@
 import type { Decision, PlanInput } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
 import type { Context } from '../../context/context.ts'
-import type { RuleRow } from '../rules/rules.ts'
+import { conflictKeys, putConflict, dropConflict } from '../../data/repositories/conflicts.ts'
+import type { RuleRow } from '../../data/repositories/rules.ts'
 
 /** The queue of fields that wait for a person. A pass keeps it true: what is settled leaves it. Returns whether something new waits. */
 export async function recordConflicts(
@@ -11,41 +12,28 @@ export async function recordConflicts(
   decisions: Decision[],
   input: PlanInput,
 ): Promise<boolean> {
-  const open = new Set(
-    (
-      await sql.rows<{ k: string }>(
-        `SELECT CONCAT(tie_id, ' ', field) AS k FROM conflicts WHERE rule_id = :rule`,
-        { rule: row.id },
-      )
-    ).map(c => c.k),
-  )
+  const open = new Set((await conflictKeys(sql, { rule: row.id })).map(c => c.k))
   const held = new Set<string>()
   for (const d of decisions)
     for (const h of d.held) {
       if (!d.tie || !h.conflict) continue
       held.add(`${d.tie.id} ${h.field}`)
       const { base, a, b, seen } = h.conflict
-      await sql.insert(
-        `INSERT INTO conflicts (tie_id, field, workspace_id, rule_id, title, reason, base, a, b, seen, since)
-         VALUES (:tie, :field, :workspaceId, :rule, :title, :reason, :base, :a, :b, :seen, :now)
-         ON DUPLICATE KEY UPDATE answer = IF(:vain OR a <> VALUES(a) OR b <> VALUES(b), NULL, answer), title = VALUES(title), reason = VALUES(reason), base = VALUES(base), a = VALUES(a),
-           b = VALUES(b), seen = VALUES(seen)`,
-        {
-          // An answer that did not help is asked for anew; one given since this pass began stands.
-          vain: input.answers?.get(d.tie.id)?.[h.field] !== undefined,
-          tie: d.tie.id,
-          field: h.field,
-          workspaceId: row.workspace_id,
-          rule: row.id,
-          title: d.title,
-          reason: h.reason,
-          base: base ? JSON.stringify(base) : null,
-          a: JSON.stringify(a ?? null),
-          b: JSON.stringify(b ?? null),
-          seen: JSON.stringify(seen),
-          now: ctx.now(),
-        },
-      )
+      await putConflict(sql, {
+        // An answer that did not help is asked for anew; one given since this pass began stands.
+        vain: input.answers?.get(d.tie.id)?.[h.field] !== undefined,
+        tie: d.tie.id,
+        field: h.field,
+        workspaceId: row.workspace_id,
+        rule: row.id,
+        title: d.title,
+        reason: h.reason,
+        base: base ? JSON.stringify(base) : null,
+        a: JSON.stringify(a ?? null),
+        b: JSON.stringify(b ?? null),
+        seen: JSON.stringify(seen),
+        now: ctx.now(),
+      })
     }
   const isNew = [...held].some(k => !open.has(k))
   if (open.size === 0) return isNew
@@ -57,7 +45,7 @@ export async function recordConflicts(
   for (const key of open) {
     const [tie, field] = key.split(' ')
     if (held.has(key) || !looked.has(tie ?? '')) continue
-    await sql.run('DELETE FROM conflicts WHERE tie_id = :tie AND field = :field', { tie, field })
+    await dropConflict(sql, { tie, field })
   }
   return isNew
 }

@@ -1,7 +1,9 @@
 import type { Mirror, PlanInput, Rule, Side } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
 import { chunks } from '../../data/chunks.ts'
-import { mirrorsById } from '../../data/mirrors.ts'
+import { mirrorsById } from '../../data/repositories/mirrors.ts'
+import { anyOtherRule } from '../../data/repositories/rules.ts'
+import { pairsOfOtherRules, pairsOfRule, pairsEnding } from '../../data/repositories/ties.ts'
 
 /** What rules that meet know of each other: which items are the same work already. */
 
@@ -18,11 +20,7 @@ export async function kinOf(
 ): Promise<Required<Pick<PlanInput, 'kin' | 'elsewhere'>>> {
   const kin = new Map<string, Mirror>()
   const elsewhere = new Map<string, ReadonlySet<string>>()
-  const others = await sql.one(
-    `SELECT r.id FROM rules r WHERE r.id <> :rule AND r.workspace_id =
-       (SELECT workspace_id FROM collections WHERE id = :home) LIMIT 1`,
-    { rule: rule.id, home: rule.home.a },
-  )
+  const others = await anyOtherRule(sql, { rule: rule.id, home: rule.home.a })
   if (!others) return { kin, elsewhere }
   const group = new Map<string, Set<string>>()
   /** Where other rules would have a member: it may have been moved to another list since. */
@@ -32,15 +30,7 @@ export async function kinOf(
   for (let depth = 0; depth < 8 && edge.length > 0; depth++) {
     const next = new Set<string>()
     for (const part of chunks(edge))
-      for (const t of await sql.rows<{ a: string; b: string; a_home: string; b_home: string }>(
-        `SELECT t.a_mirror AS a, t.b_mirror AS b, r.a_collection AS a_home, r.b_collection AS b_home FROM (
-           SELECT * FROM ties WHERE a_mirror IN (:part) AND b_mirror IS NOT NULL
-           UNION SELECT * FROM ties WHERE b_mirror IN (:part) AND a_mirror IS NOT NULL) t JOIN rules r ON r.id = t.rule_id
-         WHERE t.role = 'mirror' AND IF(t.released IS NULL, t.rule_id <> :rule, t.released IN ('a-again', 'b-again') AND NOT EXISTS
-           (SELECT 1 FROM mirrors m WHERE m.id IN (t.a_mirror, t.b_mirror)
-              AND JSON_VALUE(t.memory, '$.occurrence') <> JSON_VALUE(m.item, '$.occurrence')))`,
-        { rule: rule.id, part },
-      )) {
+      for (const t of await pairsOfOtherRules(sql, { rule: rule.id, part })) {
         homes.set(t.a, (homes.get(t.a) ?? new Set()).add(t.a_home))
         homes.set(t.b, (homes.get(t.b) ?? new Set()).add(t.b_home))
         const one = group.get(t.a) ?? group.get(t.b) ?? new Set()
@@ -66,11 +56,7 @@ export async function kinOf(
   }
   const tied = new Set<string>()
   for (const part of chunks([...members]))
-    for (const t of await sql.rows<{ a: string | null; b: string | null }>(
-      `SELECT a_mirror AS a, b_mirror AS b FROM ties WHERE rule_id = :rule AND released IS NULL
-         AND (a_mirror IN (:part) OR b_mirror IN (:part))`,
-      { rule: rule.id, part },
-    ))
+    for (const t of await pairsOfRule(sql, { rule: rule.id, part }))
       for (const id of [t.a, t.b]) if (id) tied.add(id)
   for (const side of ['a', 'b'] as const) {
     const there = new Set(rule.collections[side === 'a' ? 'b' : 'a'])
@@ -93,15 +79,6 @@ export async function kinOf(
 async function endingAmong(sql: Sql, groups: Set<string>[]): Promise<Set<string>> {
   const ids = [...new Set(groups.filter(g => g.size > 1).flatMap(g => [...g]))]
   const found = new Set<string>()
-  for (const part of chunks(ids))
-    for (const t of await sql.rows<{ a: string; b: string }>(
-      `SELECT t.a_mirror AS a, t.b_mirror AS b FROM ties t JOIN mirrors m ON m.id = t.a_mirror JOIN mirrors n ON n.id = t.b_mirror
-       WHERE t.released IS NULL AND (t.a_mirror IN (:part) OR t.b_mirror IN (:part))
-         AND (m.presence = 'gone' OR n.presence = 'gone'
-           OR JSON_VALUE(t.memory, '$.occurrence') <> JSON_VALUE(m.item, '$.occurrence')
-           OR JSON_VALUE(t.memory, '$.occurrence') <> JSON_VALUE(n.item, '$.occurrence'))`,
-      { part },
-    ))
-      found.add(t.a).add(t.b)
+  for (const part of chunks(ids)) for (const t of await pairsEnding(sql, { part })) found.add(t.a).add(t.b)
   return found
 }

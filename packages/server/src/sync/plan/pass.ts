@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { brake, counted, type Decision, isRemoval, type PlanInput, type Rule, titleOfPair } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
 import { nowDoing } from '../../work/doing.ts'
-import { brakeTermsFor, type Home, homesOf, recordStopped } from './braking.ts'
+import { brakeTermsFor, homesOf, recordStopped } from './braking.ts'
 import { withNeighbours } from '../log/neighbours.ts'
 import { recordConflicts } from './conflicts.ts'
 import type { Context } from '../../context/context.ts'
@@ -14,8 +14,20 @@ import { awaitLease, type Lease } from '../../data/leases.ts'
 import { takeAlong } from '../move/new-target.ts'
 import { planKnowingPast } from './past-writes.ts'
 import { planInput } from './plan-input.ts'
-import { frozenBecause, isPlannedAnew, ruleOf, type RuleRow } from '../rules/rules.ts'
+import { frozenBecause, isPlannedAnew, ruleOf } from '../rules/rules.ts'
 import { unrollForRules } from '../rules/series-dates.ts'
+import {
+  rulesThatAreOn,
+  setRuleTrouble,
+  setRuleWell,
+  markPlannedAnew,
+  advancePlannedSeq,
+  setNotices,
+  type RuleRow,
+} from '../../data/repositories/rules.ts'
+import { changeSeqOf } from '../../data/repositories/workspaces.ts'
+import { putTieRow } from '../../data/repositories/ties.ts'
+import type { CollectionHome } from '../../data/repositories/collections.ts'
 
 /** Plans what the rules of a workspace ask for and records it as intents. No HTTP happens here. */
 
@@ -24,10 +36,7 @@ export async function planWorkspace(ctx: Context, workspaceId: string, full = fa
   const lease = await awaitLease(ctx, workspaceId, `rules:${workspaceId}`)
   if (!lease) return []
   try {
-    const rules = await ctx.db.rows<RuleRow>(
-      `SELECT * FROM rules WHERE workspace_id = :workspaceId AND state = 'on' ORDER BY place, enabled_at, id`,
-      { workspaceId },
-    )
+    const rules = await rulesThatAreOn(ctx.db, { workspaceId })
     await unrollForRules(ctx, lease, workspaceId, rules, full)
     const connections = new Set<string>()
     for (const row of rules) {
@@ -53,17 +62,18 @@ export async function planWorkspace(ctx: Context, workspaceId: string, full = fa
 /** A rule that fails is tried ever more seldom, and says so where people look at it. */
 async function passTrouble(ctx: Context, row: RuleRow, error: unknown): Promise<void> {
   await ctx.db.commit(async sql => {
-    await sql.run(
-      `UPDATE rules SET trouble = :trouble, failures = failures + 1, next_pass_at = :next WHERE id = :id`,
-      { id: row.id, trouble: harmInWords(error), next: Date.now() + backoff(row.failures + 2) },
-    )
+    await setRuleTrouble(sql, {
+      id: row.id,
+      trouble: harmInWords(error),
+      next: Date.now() + backoff(row.failures + 2),
+    })
     if (row.failures === 0) sql.tell(row.workspace_id, { topics: ['rules'] })
   })
 }
 
 async function passWell(ctx: Context, row: RuleRow): Promise<void> {
   await ctx.db.commit(async sql => {
-    await sql.run('UPDATE rules SET trouble = NULL, failures = 0, next_pass_at = 0 WHERE id = :id', {
+    await setRuleWell(sql, {
       id: row.id,
     })
     sql.tell(row.workspace_id, { topics: ['rules'] })
@@ -80,7 +90,7 @@ interface Planned {
 async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): Promise<string[]> {
   const since = full || isPlannedAnew(row, ctx.now()) ? null : row.planned_seq
   const planned = await ctx.db.snapshot(async (sql): Promise<Planned | null> => {
-    const seq = await sql.one<{ change_seq: number }>('SELECT change_seq FROM workspaces WHERE id = :id', {
+    const seq = await changeSeqOf(sql, {
       id: row.workspace_id,
     })
     const until = seq?.change_seq ?? 0
@@ -99,7 +109,7 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
   if (!planned) return []
   const { until, rule, input } = planned
   if (!rule || !input) {
-    await ctx.db.run('UPDATE rules SET anew_at = :now WHERE id = :id', { id: row.id, now: ctx.now() })
+    await markPlannedAnew(ctx.db, { id: row.id, now: ctx.now() })
     return []
   }
   const passId = randomUUID()
@@ -135,11 +145,13 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
       const counts = new Set(counted(go, terms))
       const written = await record(ctx, sql, row, rule, go, homes, passId, counts)
       if (isLast)
-        await sql.run(
-          `UPDATE rules SET planned_seq = :until, last_pass_at = :now, anew_at = IF(:anew, :now, anew_at)
-           WHERE id = :id AND planned_seq = :was`,
-          { id: row.id, until, now: ctx.now(), was: row.planned_seq, anew: since === null },
-        )
+        await advancePlannedSeq(sql, {
+          id: row.id,
+          until,
+          now: ctx.now(),
+          was: row.planned_seq,
+          anew: since === null,
+        })
       // Pairs that end and pairs that begin are drawn otherwise from now on.
       const ended = go.flatMap(d =>
         d.tie?.released || d.effect === 'match' ? [d.a, d.b].filter(id => id !== null) : [],
@@ -169,7 +181,7 @@ async function notice(ctx: Context, row: RuleRow, notices: string[]): Promise<vo
   const text = JSON.stringify([...new Set(notices)].slice(0, MOST_NOTICES))
   if (text === row.notices) return
   await ctx.db.commit(async sql => {
-    await sql.run('UPDATE rules SET notices = :text WHERE id = :id', { id: row.id, text })
+    await setNotices(sql, { id: row.id, text })
     sql.tell(row.workspace_id, { topics: ['rules'] })
   })
 }
@@ -180,7 +192,7 @@ async function record(
   row: RuleRow,
   rule: Rule,
   decisions: Decision[],
-  homes: Map<string, Home>,
+  homes: Map<string, CollectionHome>,
   passId: string,
   counts: ReadonlySet<Decision>,
 ): Promise<string[]> {
@@ -237,24 +249,18 @@ async function putTie(
   tie: NonNullable<Decision['tie']>,
   asBefore: boolean,
 ): Promise<void> {
-  await sql.insert(
-    `INSERT INTO ties (id, workspace_id, rule_id, rule_version, role, a_mirror, b_mirror, base, memory, released, made_at)
-     VALUES (:id, :workspaceId, :rule, :version, :role, :a, :b, :base, :memory, :released, :now)
-     ON DUPLICATE KEY UPDATE base = VALUES(base), memory = VALUES(memory), released = VALUES(released),
-       rule_version = IF(:asBefore, rule_version, VALUES(rule_version))`,
-    {
-      id: tie.id,
-      workspaceId: row.workspace_id,
-      rule: row.id,
-      version: row.version,
-      role: tie.role,
-      a: tie.a,
-      b: tie.b,
-      base: JSON.stringify(tie.base),
-      memory: JSON.stringify(tie.memory),
-      released: tie.released,
-      asBefore,
-      now: ctx.now(),
-    },
-  )
+  await putTieRow(sql, {
+    id: tie.id,
+    workspaceId: row.workspace_id,
+    rule: row.id,
+    version: row.version,
+    role: tie.role,
+    a: tie.a,
+    b: tie.b,
+    base: JSON.stringify(tie.base),
+    memory: JSON.stringify(tie.memory),
+    released: tie.released,
+    asBefore,
+    now: ctx.now(),
+  })
 }

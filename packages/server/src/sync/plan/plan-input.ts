@@ -1,12 +1,26 @@
+import {
+  changedMirrors,
+  MOST_NAMED,
+  type ChangedMirror,
+  untiedAfter,
+} from '../../data/repositories/to-plan.ts'
+import { parentsOf, subtasksIn } from '../../data/repositories/subtasks.ts'
 import type { Answer, Field, Mirror, PlanInput, Rule, Side } from '@loom/core'
 import { idFor } from '../../access/secrets.ts'
 import type { Sql } from '../../data/database.ts'
 import { chunks } from '../../data/chunks.ts'
-import { COLUMNS, type MirrorRow, mirrorOf, mirrorsById, MIRRORS, type OnRead } from '../../data/mirrors.ts'
-import type { RuleRow } from '../rules/rules.ts'
+import { mirrorOf, mirrorsById, type OnRead } from '../../data/repositories/mirrors.ts'
 import { kinOf } from './kin.ts'
 import { datesToCome } from '../rules/series-dates.ts'
-import { earlierRules, endedTies, TIE_COLUMNS, type TieRow, tieOf } from '../rules/ties.ts'
+import { earlierRules, endedTies, tieOf } from '../rules/ties.ts'
+import { openWrites } from '../../data/repositories/intents.ts'
+import { movingIn } from '../../data/repositories/moves.ts'
+import { seriesWithDates } from '../../data/repositories/series.ts'
+
+import { tiesOfRule, type TieRow, tiesOn } from '../../data/repositories/ties.ts'
+import { answersToConflicts } from '../../data/repositories/conflicts.ts'
+import { tiesToRestore } from '../../data/repositories/braked.ts'
+import type { RuleRow } from '../../data/repositories/rules.ts'
 
 /** Loads what the planner needs of one rule. Pass and preview both come through here. */
 
@@ -46,23 +60,10 @@ export async function planInput(
   })
   // Blocks and batches are tied by whoever makes them, never by this.
   const untied = row?.own === 1 ? { a: [], b: [] } : await untiedOf(sql, rule)
-  const open = await sql.rows<{
-    mirror_id: string | null
-    uid: string | null
-    a: string | null
-    b: string | null
-  }>(
-    `SELECT i.mirror_id, i.uid, t.a_mirror AS a, t.b_mirror AS b FROM intents i LEFT JOIN ties t ON t.id = i.tie_id
-     WHERE i.state IN ('open', 'waiting')
-       AND i.workspace_id = (SELECT workspace_id FROM collections WHERE id = :a)`,
-    { a: rule.home.a },
-  )
+  const open = await openWrites(sql, { a: rule.home.a })
   const busy = new Set(open.flatMap(i => [i.mirror_id, i.a, i.b].filter(id => id !== null)))
   // What is being moved to another list is not taken for something untied meanwhile.
-  const moving = await sql.rows<{ id: string }>(
-    `SELECT from_mirror AS id FROM moves WHERE workspace_id = (SELECT workspace_id FROM collections WHERE id = :a)`,
-    { a: rule.home.a },
-  )
+  const moving = await movingIn(sql, { a: rule.home.a })
   for (const { id } of moving) busy.add(id)
   const { kin, elsewhere } = await kinOf(sql, rule, untied, busy)
   const untiedIds = [...untied.a, ...untied.b, ...kin.values()].map(m => m.id)
@@ -87,21 +88,13 @@ export async function planInput(
       changed === null ||
       changed.some(c => isThere(c) && collections.includes(c.collection_id) && !tied.has(c.id))
     if (!any) return { a: [], b: [] }
-    const free = `FROM mirrors m LEFT JOIN own_layer o ON o.mirror_id = m.id
-      LEFT JOIN ties ta ON ta.a_mirror = m.id AND ta.rule_id = :rule AND ta.released IS NULL AND ta.role = 'mirror'
-      LEFT JOIN ties tb ON tb.b_mirror = m.id AND tb.rule_id = :rule AND tb.released IS NULL
-      WHERE m.collection_id IN (:collections) AND m.presence IN (:presence) AND ta.id IS NULL AND tb.id IS NULL
-        AND NOT EXISTS (SELECT 1 FROM ties x WHERE x.b_mirror = m.id AND x.role <> 'mirror')`
     const inDates = of.settings.series === 'dates'
     const presence = inDates ? ['present', 'date'] : ['present']
     const mirrors: Mirror[] = []
     // A series is its dates, where it has any.
     const unrolled = new Set<string>()
     for (let after = ''; ;) {
-      const rows = await db.rows<MirrorRow>(
-        `SELECT ${COLUMNS} ${free} AND m.id > :after ORDER BY m.id LIMIT ${PART}`,
-        { rule: of.id, collections, after, presence },
-      )
+      const rows = await untiedAfter(db, { rule: of.id, collections, presence, after, most: PART })
       for (const row of rows) {
         mirrors.push(mirrorOf(row))
         if (row.series_id) unrolled.add(row.series_id)
@@ -114,13 +107,7 @@ export async function planInput(
       mirrors.push(mirror)
       unrolled.add(seriesId)
     }
-    if (inDates)
-      for (const t of await db.rows<{ id: string }>(
-        `SELECT DISTINCT m.series_id AS id FROM mirrors m
-         WHERE m.collection_id IN (:collections) AND m.presence = 'date'`,
-        { collections },
-      ))
-        unrolled.add(t.id)
+    if (inDates) for (const t of await seriesWithDates(db, { collections })) unrolled.add(t.id)
     // Whoever was there first is planned first.
     mirrors.sort((x, y) => x.firstSeenAt - y.firstSeenAt || (x.id < y.id ? -1 : 1))
     const on = (side: Side) =>
@@ -134,40 +121,22 @@ export async function planInput(
 /** Untied items are read this many at a time. */
 const PART = 5000
 
-/** A change of more items than this is planned in full: that is quicker than naming each of them. */
-const MOST_NAMED = 20_000
-
-interface ChangedMirror {
-  id: string
-  collection_id: string
-  presence: MirrorRow['presence']
-}
 const isThere = ({ presence }: ChangedMirror): boolean => presence === 'present' || presence === 'date'
 
 /** What changed anywhere after that number: a tie follows an item wherever it goes. Null for too much to name. */
 async function changedSince(sql: Sql, rule: Rule, since: number): Promise<ChangedMirror[] | null> {
-  const rows = await sql.rows<ChangedMirror>(
-    `SELECT m.id, m.collection_id, m.presence FROM mirrors m WHERE m.change_seq > :since
-       AND m.workspace_id = (SELECT workspace_id FROM collections WHERE id = :home) LIMIT ${MOST_NAMED + 1}`,
-    { since, home: rule.home.a },
-  )
+  const rows = await changedMirrors(sql, { since, home: rule.home.a })
   return rows.length > MOST_NAMED ? null : rows
 }
 
 async function tiesToPlan(sql: Sql, rule: Rule, changed: ChangedMirror[] | null): Promise<TieRow[]> {
-  if (changed === null)
-    return sql.rows<TieRow>(
-      `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.rule_id = :rule AND t.released IS NULL`,
-      { rule: rule.id },
-    )
+  if (changed === null) return tiesOfRule(sql, { rule: rule.id })
   const found = new Map<string, TieRow>()
   const add = (rows: TieRow[]): void => rows.forEach(row => void found.set(row.id, row))
-  const from = `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.rule_id = :rule AND t.released IS NULL AND`
   const ofEither = async (ids: readonly string[]): Promise<void> => {
     for (const part of chunks(ids)) {
-      const params = { rule: rule.id, part }
-      add(await sql.rows<TieRow>(`${from} t.a_mirror IN (:part)`, params))
-      add(await sql.rows<TieRow>(`${from} t.b_mirror IN (:part)`, params))
+      add(await tiesOn(sql, 'a', { rule: rule.id, part }))
+      add(await tiesOn(sql, 'b', { rule: rule.id, part }))
     }
   }
   await ofEither(changed.map(c => c.id))
@@ -176,15 +145,8 @@ async function tiesToPlan(sql: Sql, rule: Rule, changed: ChangedMirror[] | null)
   const tasks = new Set([...found.values()].flatMap(t => t.a_mirror ?? []))
   if (rule.settings.subtasks === 'listed')
     for (const part of chunks(changed.map(c => c.id)))
-      for (const p of await sql.rows<{ id: string }>(
-        `SELECT p.id FROM mirrors c JOIN mirrors p ON p.collection_id = c.collection_id
-           AND JSON_VALUE(c.item, '$.parent') IN (p.uid, p.remote_id)
-         WHERE c.id IN (:part) AND c.kind = 'task' AND JSON_VALUE(c.item, '$.parent') IS NOT NULL`,
-        { part },
-      ))
-        tasks.add(p.id)
-  for (const part of chunks([...tasks]))
-    add(await sql.rows<TieRow>(`${from} t.a_mirror IN (:part)`, { rule: rule.id, part }))
+      for (const p of await parentsOf(sql, { part })) tasks.add(p.id)
+  for (const part of chunks([...tasks])) add(await tiesOn(sql, 'a', { rule: rule.id, part }))
   return [...found.values()]
 }
 
@@ -192,11 +154,7 @@ async function tiesToPlan(sql: Sql, rule: Rule, changed: ChangedMirror[] | null)
 async function childrenOf(sql: Sql, rule: Rule, mirrors: Mirror[]): Promise<Map<string, Mirror[]>> {
   const found = new Map<string, Mirror[]>()
   if (rule.settings.subtasks !== 'listed' || mirrors.length === 0) return found
-  const rows = await sql.rows<MirrorRow>(
-    `${MIRRORS} WHERE m.collection_id IN (:collections) AND m.presence = 'present' AND m.kind = 'task'
-       AND JSON_VALUE(m.item, '$.parent') IS NOT NULL ORDER BY m.first_seen_at, m.id`,
-    { collections: rule.collections.a },
-  )
+  const rows = await subtasksIn(sql, { collections: rule.collections.a })
   const parents = new Map(mirrors.flatMap(m => [[m.item.uid, m.id] as const, [m.remoteId, m.id] as const]))
   for (const m of mirrors) if (m.item.kind === 'task') found.set(m.id, [])
   for (const child of rows.map(mirrorOf)) {
@@ -209,14 +167,8 @@ async function childrenOf(sql: Sql, rule: Rule, mirrors: Mirror[]): Promise<Map<
 /** What people answered to this rule's conflicts and to its brake. */
 async function answersOf(sql: Sql, rule: Rule): Promise<Required<Pick<PlanInput, 'answers' | 'restore'>>> {
   const answers = new Map<string, Partial<Record<Field, Answer>>>()
-  for (const c of await sql.rows<{ tie_id: string; field: Field; answer: string }>(
-    'SELECT tie_id, field, answer FROM conflicts WHERE rule_id = :id AND answer IS NOT NULL',
-    { id: rule.id },
-  ))
+  for (const c of await answersToConflicts(sql, { id: rule.id }))
     answers.set(c.tie_id, { ...answers.get(c.tie_id), [c.field]: JSON.parse(c.answer) as Answer })
-  const restore = await sql.rows<{ tie_id: string }>(
-    `SELECT tie_id FROM braked WHERE rule_id = :id AND answer = 'restore'`,
-    { id: rule.id },
-  )
+  const restore = await tiesToRestore(sql, { id: rule.id })
   return { answers, restore: new Set(restore.map(r => r.tie_id)) }
 }

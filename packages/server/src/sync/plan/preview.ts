@@ -1,3 +1,5 @@
+import { collectionsOfPair } from '../../data/repositories/sides.ts'
+import { countPresentIn } from '../../data/repositories/to-plan.ts'
 import {
   brake,
   type Decision,
@@ -16,8 +18,10 @@ import type { Context } from '../../context/context.ts'
 import { planKnowingPast } from './past-writes.ts'
 import { goingAlong } from '../move/going-along.ts'
 import { planInput } from './plan-input.ts'
-import { frozenBecause, ruleFor, ruleOf, type RuleRow } from '../rules/rules.ts'
+import { frozenBecause, ruleFor, ruleOf } from '../rules/rules.ts'
 import { weakerPromises } from './standing-notices.ts'
+
+import { ruleBetween, otherRules, ruleInWorkspace } from '../../data/repositories/rules.ts'
 
 /** What a rule would do now, from the very function that does it. Nothing is written. */
 
@@ -39,10 +43,7 @@ export async function wrongPair(
   workspaceId: string,
   draft: RuleDraftInput,
 ): Promise<string | null> {
-  const sides = await sql.rows<{ id: string; holds: string; writable: number; name: string }>(
-    'SELECT id, holds, writable, name FROM collections WHERE workspace_id = :workspaceId AND id IN (:a, :b)',
-    { workspaceId, a: draft.a, b: draft.b },
-  )
+  const sides = await collectionsOfPair(sql, { workspaceId, a: draft.a, b: draft.b })
   const a = sides.find(s => s.id === draft.a)
   const b = sides.find(s => s.id === draft.b)
   if (!a || !b) return 'One of the two sides is no longer connected.'
@@ -55,24 +56,17 @@ export async function wrongPair(
     return `${b.name} can only be read, so nothing could be kept in step there. Put it on the first side.`
   if (!a.writable && a.holds === 'task')
     return `${a.name} can only be read, so nothing could be kept in step there.`
-  const taken = await sql.one<{ id: string }>(
-    `SELECT id FROM rules WHERE ((a_collection = :a AND b_collection = :b) OR (a_collection = :b AND b_collection = :a))
-       AND id <> :self LIMIT 1`,
-    { a: draft.a, b: draft.b, self: draft.id ?? '' },
-  )
+  const taken = await ruleBetween(sql, { a: draft.a, b: draft.b, self: draft.id ?? '' })
   if (taken) return 'Another rule pairs these two already.'
   return ringProblem(sql, workspaceId, draft)
 }
 
 /** On saving, fields that travel round a ring of rules must come back as they were. */
 async function ringProblem(sql: Sql, workspaceId: string, draft: RuleDraftInput): Promise<string | null> {
-  const rows = await sql.rows<RuleRow>(
-    'SELECT * FROM rules WHERE workspace_id = :workspaceId AND id <> :self AND own = 0',
-    {
-      workspaceId,
-      self: draft.id ?? '',
-    },
-  )
+  const rows = await otherRules(sql, {
+    workspaceId,
+    self: draft.id ?? '',
+  })
   if (rows.length < 1) return null
   const others = await Promise.all(rows.map(row => ruleOf(sql, row)))
   const self = { ...(await ruleFor(sql, { ...draft, id: draft.id ?? 'new', workspaceId, enabledAt: null })) }
@@ -135,7 +129,7 @@ async function lookThrough(
 ): Promise<Preview> {
   return ctx.db.snapshot(async sql => {
     const existing = draft.id
-      ? await sql.one<RuleRow>('SELECT * FROM rules WHERE id = :id AND workspace_id = :workspaceId', {
+      ? await ruleInWorkspace(sql, {
           id: draft.id,
           workspaceId,
         })
@@ -160,10 +154,7 @@ async function lookThrough(
       settings: settingsOf(draft.settings),
       enabledAt: existing?.enabled_at ?? ctx.now(),
     })
-    const held = await sql.one<{ n: number }>(
-      `SELECT COUNT(*) AS n FROM mirrors WHERE collection_id IN (:collections) AND presence = 'present'`,
-      { collections: [...rule.collections.a, ...rule.collections.b] },
-    )
+    const held = await countPresentIn(sql, { collections: [...rule.collections.a, ...rule.collections.b] })
     progress.of = Number(held?.n ?? 0)
     const input = await planInput(sql, rule, existing, null, ctx.now(), {
       onRead: n => (progress.read += n),

@@ -1,32 +1,18 @@
-import { type Decision, type FieldChange, type Mirror, type Side, type Undo, undoOf } from '@loom/core'
-import { parseEvent } from '@loom/core'
-import type { Member } from '../../access/sessions.ts'
+import { placeOfCollection } from '../../data/repositories/collection-views.ts'
+import { type Decision, type FieldChange, type Mirror, type Undo, undoOf, parseEvent } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
-import { mirrorsById } from '../../data/mirrors.ts'
+import { mirrorsById, becomeUnseen } from '../../data/repositories/mirrors.ts'
 import type { Context } from '../../context/context.ts'
 import { addIntent, type IntentBody } from '../log/intents.ts'
-import { TIE_COLUMNS, type TieRow, tieOf } from '../rules/ties.ts'
-import { ruleAt, type RuleRow } from '../rules/rules.ts'
+import { tieOf } from '../rules/ties.ts'
+import { ruleAt } from '../rules/rules.ts'
+import { entriesToUndo, type EntryToUndo } from '../../data/repositories/journal.ts'
+import { ruleById } from '../../data/repositories/rules.ts'
+import { connectionOfCollection } from '../../data/repositories/collections.ts'
+import { lockTieMemory, putTieMemory, tieNow } from '../../data/repositories/ties.ts'
+import type { Member } from '../../data/repositories/sessions.ts'
 
 /** Putting back what rules wrote: looked at first, then written like any edit, with its precondition. */
-
-interface EntryToUndo {
-  id: number
-  rule_id: string | null
-  tie_id: string | null
-  mirror_id: string | null
-  collection_id: string
-  title: string
-  op: 'create' | 'patch' | 'delete' | 'override'
-  side: Side | null
-  fields: string
-  outcome: string
-  undone_at: number | null
-  original: string | null
-  /** Of one date of a series: the series, and which of its dates. */
-  series_id: string | null
-  occurrence: string | null
-}
 
 export interface PutBack {
   entry: number
@@ -48,30 +34,20 @@ interface Planned {
 
 /** Entries newest first: what was done last is put back first. */
 async function planned(sql: Sql, workspaceId: string, ids: number[]): Promise<Planned[]> {
-  const entries = await sql.rows<EntryToUndo>(
-    `SELECT j.id, j.rule_id, j.tie_id, j.mirror_id, j.collection_id, j.title, j.op, j.side, j.fields, j.outcome,
-       j.undone_at, k.original, m.series_id, m.occurrence
-     FROM journal j LEFT JOIN kept_originals k ON k.journal_id = j.id LEFT JOIN mirrors m ON m.id = j.mirror_id
-     WHERE j.workspace_id = :workspaceId AND j.id IN (:ids) ORDER BY j.id DESC`,
-    { workspaceId, ids },
-  )
+  const entries = await entriesToUndo(sql, { workspaceId, ids })
   return Promise.all(
     entries.map(async entry => ({
       entry,
       undo: await undoFor(sql, entry),
-      tie: (await tieNow(sql, entry))?.id ?? entry.tie_id,
+      tie:
+        (
+          await tieNow(sql, entry.side ?? 'b', {
+            tie: entry.tie_id,
+            rule: entry.rule_id,
+            mirror: entry.mirror_id,
+          })
+        )?.id ?? entry.tie_id,
     })),
-  )
-}
-
-/** Where the pair was tied anew since, it is that tie which holds what is put back apart. */
-async function tieNow(sql: Sql, entry: EntryToUndo): Promise<TieRow | null> {
-  const mirror = entry.side === 'a' ? 'a_mirror' : 'b_mirror'
-  return sql.one<TieRow>(
-    `SELECT ${TIE_COLUMNS} FROM ties t WHERE t.id = :tie
-       OR (t.rule_id = :rule AND t.${mirror} = :mirror AND t.released IS NULL)
-     ORDER BY t.released IS NULL DESC LIMIT 1`,
-    { tie: entry.tie_id, rule: entry.rule_id, mirror: entry.mirror_id },
   )
 }
 
@@ -80,9 +56,13 @@ async function undoFor(sql: Sql, entry: EntryToUndo): Promise<Undo> {
   if (entry.undone_at !== null) return cannot('It was put back already.')
   if (entry.outcome !== 'done' || entry.op === 'override') return cannot('Nothing was written here.')
   if (!entry.rule_id || !entry.side) return cannot('A person did this; undo it where it was done.')
-  const row = await sql.one<RuleRow>('SELECT * FROM rules WHERE id = :id', { id: entry.rule_id })
+  const row = await ruleById(sql, { id: entry.rule_id })
   if (!row) return cannot('Its rule is no longer there.')
-  const tieRow = await tieNow(sql, entry)
+  const tieRow = await tieNow(sql, entry.side, {
+    tie: entry.tie_id,
+    rule: entry.rule_id,
+    mirror: entry.mirror_id,
+  })
   const tie = tieRow ? tieOf(tieRow) : null
   const mirrors = await mirrorsById(
     sql,
@@ -109,11 +89,7 @@ async function undoFor(sql: Sql, entry: EntryToUndo): Promise<Undo> {
 }
 
 async function placeOf(sql: Sql, collectionId: string): Promise<string> {
-  const row = await sql.one<{ place: string }>(
-    `SELECT CONCAT(n.name, ' · ', c.name) AS place FROM collections c JOIN connections n ON n.id = c.connection_id
-     WHERE c.id = :collectionId`,
-    { collectionId },
-  )
+  const row = await placeOfCollection(sql, { collectionId })
   return row?.place ?? ''
 }
 
@@ -150,10 +126,7 @@ export async function putBack(
       if (!body) continue
       const mirrorId = undo.kind === 'create' ? entry.series_id : undo.mirror.id
       const collectionId = undo.kind === 'create' ? entry.collection_id : undo.mirror.collectionId
-      const home = await sql.one<{ connection_id: string }>(
-        'SELECT connection_id FROM collections WHERE id = :collectionId',
-        { collectionId },
-      )
+      const home = await connectionOfCollection(sql, { collectionId })
       if (!home) continue
       if (undo.kind === 'patch' && tie) await holdApart(sql, tie, undo.apart)
       const intent = {
@@ -207,7 +180,7 @@ async function bodyFor(
       const original = entry.original
       if (!original) return null
       // What was made of it meanwhile is released: it is this very event that comes back, and nobody's new one.
-      await sql.run('UPDATE mirrors SET first_seen_at = 0 WHERE id = :id', { id: entry.mirror_id })
+      await becomeUnseen(sql, { mirrorId: entry.mirror_id })
       return { by: 'maker', item: parseEvent(original), original, undoes: entry.id }
     }
   }
@@ -218,13 +191,13 @@ async function holdApart(
   tieId: string,
   apart: NonNullable<Decision['tie']>['memory']['apart'],
 ): Promise<void> {
-  const row = await sql.one<{ memory: string }>('SELECT memory FROM ties WHERE id = :tieId FOR UPDATE', {
+  const row = await lockTieMemory(sql, {
     tieId,
   })
   if (!row) return
   const memory = JSON.parse(row.memory) as NonNullable<Decision['tie']>['memory']
-  await sql.run('UPDATE ties SET memory = :memory WHERE id = :tieId', {
-    tieId,
+  await putTieMemory(sql, {
+    id: tieId,
     memory: JSON.stringify({ ...memory, apart: { ...memory.apart, ...apart } }),
   })
 }

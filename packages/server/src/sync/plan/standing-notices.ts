@@ -1,3 +1,4 @@
+import { unknownIn, describedWritable } from '../../data/repositories/sides.ts'
 import { statusNames, type Terms } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
 import { capabilitiesIn } from '../rules/rules.ts'
@@ -6,11 +7,7 @@ import { notUnrolled } from '../rules/series-dates.ts'
 /** What a rule over these lists and calendars has to say for as long as it is so, beside what a pass found. */
 export async function standingNotices(sql: Sql, collections: readonly string[]): Promise<string[]> {
   const notices: string[] = []
-  const rows = await sql.rows<{ name: string; unknown_statuses: string; terms: string; problems: number }>(
-    `SELECT c.name, c.unknown_statuses, c.terms, (SELECT COUNT(*) FROM problems p WHERE p.collection_id = c.id) AS problems
-     FROM collections c WHERE c.id IN (:ids)`,
-    { ids: collections },
-  )
+  const rows = await unknownIn(sql, { ids: collections })
   for (const r of rows) {
     const unknown = statusNames(JSON.parse(r.terms) as Terms, JSON.parse(r.unknown_statuses) as string[])
     if (unknown.length > 0)
@@ -32,11 +29,7 @@ export async function standingNotices(sql: Sql, collections: readonly string[]):
 
 /** Where a rule over these lists and calendars promises less than elsewhere: nothing is wrong, but it is so. */
 export async function weakerPromises(sql: Sql, collections: readonly string[]): Promise<string[]> {
-  const services = await sql.rows<{ name: string; kind: string; description: string | null }>(
-    `SELECT DISTINCT n.name, n.kind, n.description FROM collections c JOIN connections n ON n.id = c.connection_id
-     WHERE c.id IN (:ids) AND c.writable = 1 ORDER BY n.name`,
-    { ids: collections },
-  )
+  const services = await describedWritable(sql, { ids: collections })
   return services
     .filter(s => capabilitiesIn(s)?.preconditions === false)
     .map(

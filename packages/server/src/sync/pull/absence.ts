@@ -8,10 +8,15 @@ import {
   putMirrors,
   remoteItemOf,
   setPresence,
-} from '../../data/mirrors.ts'
+  dropMirror,
+  takeOverMirror,
+} from '../../data/repositories/mirrors.ts'
 import type { Sql } from '../../data/database.ts'
-import { type CollectionRow, keepUnknown, present } from './fold.ts'
+import { keepUnknown, present } from './fold.ts'
 import type { Look } from './look.ts'
+import { dropProblem } from '../../data/repositories/problems.ts'
+import { collectionAt, type CollectionRow } from '../../data/repositories/collections.ts'
+import { takeOverTies } from '../../data/repositories/ties.ts'
 
 /** What a listing no longer names is not gone for that: it may have moved, or the listing may be wrong. */
 
@@ -29,7 +34,7 @@ export async function judgeAbsence(
   const startedAt = ctx.now()
   const [before] = await mirrorRows(ctx.db, row.id, [remoteId])
   if (!before) {
-    await ctx.db.run('DELETE FROM problems WHERE collection_id = :id AND remote_id = :remoteId', {
+    await dropProblem(ctx.db, {
       id: collection.id,
       remoteId,
     })
@@ -39,7 +44,7 @@ export async function judgeAbsence(
   const read = await connector.read(collection.remote_id, remoteId)
   if (before.presence === 'arriving') {
     // What was never planned with is forgotten where it has left again.
-    if (read.kind === 'absent') await ctx.db.run('DELETE FROM mirrors WHERE id = :id', { id: before.id })
+    if (read.kind === 'absent') await dropMirror(ctx.db, { id: before.id })
     return false
   }
   const found = read.kind === 'found' ? read.item : null
@@ -76,10 +81,7 @@ async function sightingElsewhere(
 ): Promise<boolean> {
   const judged = gate.judge(seen, present(before))
   const { item } = judged
-  const home = await ctx.db.one<{ id: string; synced_at: number | null; unknown_statuses: string }>(
-    'SELECT id, synced_at, unknown_statuses FROM collections WHERE connection_id = :id AND remote_id = :remoteId',
-    { id: row.id, remoteId: item.collectionId },
-  )
+  const home = await collectionAt(ctx.db, { id: row.id, remoteId: item.collectionId })
   const looked = { before: home?.synced_at ?? 0, now: startedAt, skew: gate.skew }
   const sighting: Sighting = { ...item, collectionId: home?.id ?? before.collection_id }
   const result = observe(present(before), sighting, looked, before.id)
@@ -100,9 +102,7 @@ async function sightingElsewhere(
 
 /** Two mirrors are of one item: what hangs on the later one hangs on the earlier from now on. */
 async function takeOver(sql: Sql, id: string, twin: string): Promise<void> {
-  for (const column of ['a_mirror', 'b_mirror'])
-    await sql.run(`UPDATE IGNORE ties SET ${column} = :id WHERE ${column} = :twin`, { id, twin })
-  for (const table of ['intents', 'journal', 'own_layer', 'left_out'])
-    await sql.run(`UPDATE IGNORE ${table} SET mirror_id = :id WHERE mirror_id = :twin`, { id, twin })
-  await sql.run('DELETE FROM mirrors WHERE id = :twin', { twin })
+  await takeOverTies(sql, { id, twin })
+  await takeOverMirror(sql, { id, twin })
+  await dropMirror(sql, { id: twin })
 }

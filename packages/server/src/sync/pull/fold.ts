@@ -1,3 +1,4 @@
+import { sameUids, type SameUid } from '../../data/repositories/reading.ts'
 import { placeOf } from '../../context/context.ts'
 import { setImmediate as turn } from 'node:timers/promises'
 import { type Connector, type DeltaPage, emptyPage, type RemoteItem } from '@loom/connectors'
@@ -11,40 +12,29 @@ import {
   putMirrors,
   remoteItemOf,
   setPresence,
-} from '../../data/mirrors.ts'
-import type { ConnectionRow } from '../../context/context.ts'
+} from '../../data/repositories/mirrors.ts'
 import { harmInWords, harmsOnlyItself } from '../../data/harm.ts'
 import { LeaseLost } from '../../data/leases.ts'
 import type { Look } from './look.ts'
+import { shareSettingsVersion, type ConnectionRow } from '../../data/repositories/connections.ts'
+
+import { dropProblems, putProblems } from '../../data/repositories/problems.ts'
+import {
+  setImportProgress,
+  setUnknownStatuses,
+  type CollectionRow,
+} from '../../data/repositories/collections.ts'
 
 /** What a page of a listing brings, folded into the mirror. */
-
-export interface CollectionRow {
-  id: string
-  remote_id: string
-  sync_token: string | null
-  synced_at: number | null
-  trouble: string | null
-  import_cursor: string | null
-  import_done: number
-  unknown_statuses: string
-  /** How many items of it were not understood when this look began. */
-  problems: number
-}
 
 /** What we hold of an item, without our own layer, as the next sighting is compared with it. */
 export const present = (row: MirrorRow): Mirror => ({ ...mirrorOf(row), item: remoteItemOf(row) })
 
 /** What was asked for under other settings, or for an import that was stopped, no longer comes in. */
 async function settingsHold(sql: Sql, row: ConnectionRow): Promise<void> {
-  const now = await sql.one<{ settings_version: number }>(
-    'SELECT settings_version FROM connections WHERE id = :id LOCK IN SHARE MODE',
-    { id: row.id },
-  )
+  const now = await shareSettingsVersion(sql, { id: row.id })
   if (now?.settings_version !== row.settings_version) throw new LeaseLost('the settings have changed')
 }
-
-type SameUid = Pick<Mirror, 'remoteId' | 'presence'>
 
 /** What we held of items by their uids before this look began, wherever they are. */
 async function heldByUid(
@@ -55,12 +45,7 @@ async function heldByUid(
 ): Promise<Map<string, SameUid[]>> {
   const found = new Map<string, SameUid[]>()
   if (uids.length === 0) return found
-  for (const { uid, ...held } of await sql.rows<SameUid & { uid: string }>(
-    `SELECT uid, remote_id AS remoteId, presence FROM mirrors
-     WHERE connection_id = :connectionId AND uid IN (:uids) AND presence <> 'gone' AND series_id IS NULL
-       AND first_seen_at < :before`,
-    { connectionId, uids, before },
-  ))
+  for (const { uid, ...held } of await sameUids(sql, { connectionId, uids, before }))
     found.set(uid, [...(found.get(uid) ?? []), held])
   return found
 }
@@ -157,17 +142,18 @@ async function foldAtOnce(
     await putMirrors(sql, placeOf(row), put)
     if (page.problems.length > 0) await keepProblems(sql, row, collection, page, startedAt)
     if (ids.length > 0 && collection.problems > 0)
-      await sql.run('DELETE FROM problems WHERE collection_id = :id AND remote_id IN (:ids)', {
+      await dropProblems(sql, {
         id: collection.id,
         ids,
       })
     if (unknown.size > before) await keepUnknown(sql, collection, unknown)
     if (imported !== null)
-      await sql.run(
-        `UPDATE collections SET import_done = :done, import_total = IFNULL(:total, import_total), import_cursor = :cursor
-         WHERE id = :id`,
-        { id: collection.id, done: imported, total: page.total, cursor: page.cursor },
-      )
+      await setImportProgress(sql, {
+        id: collection.id,
+        done: imported,
+        total: page.total,
+        cursor: page.cursor,
+      })
     const exact = page.problems.length === 0 ? { exact: true as const } : {}
     sql.tell(row.workspace_id, { topics: ['cloth', 'connections'], ...exact }, moved)
   })
@@ -194,7 +180,7 @@ export async function keepUnknown(
   words: Iterable<string>,
 ): Promise<void> {
   const unknown = [...new Set([...(JSON.parse(known) as string[]), ...words])].slice(0, 100)
-  await sql.run('UPDATE collections SET unknown_statuses = :unknown WHERE id = :id', {
+  await setUnknownStatuses(sql, {
     id,
     unknown: JSON.stringify(unknown),
   })
@@ -218,19 +204,15 @@ async function keepProblems(
     held.map(h => h.id),
     'missing',
   )
-  await sql.insert(
-    `INSERT INTO problems (collection_id, remote_id, workspace_id, revision, reason, original, seen_at) VALUES :rows
-     ON DUPLICATE KEY UPDATE revision = VALUES(revision), reason = VALUES(reason), original = VALUES(original)`,
-    {
-      rows: page.problems.map(p => [
-        collection.id,
-        p.remoteId,
-        row.workspace_id,
-        p.revision,
-        p.reason,
-        p.original,
-        seenAt,
-      ]),
-    },
-  )
+  await putProblems(sql, {
+    rows: page.problems.map(p => [
+      collection.id,
+      p.remoteId,
+      row.workspace_id,
+      p.revision,
+      p.reason,
+      p.original,
+      seenAt,
+    ]),
+  })
 }

@@ -1,6 +1,8 @@
 import type { RemoteItem } from '@loom/connectors'
 import { entry, type Mirror, type Scope, type Task, trimmed } from '@loom/core'
-import { type ConnectionRow, connectorOf, type Context, scopeOf } from '../../context/context.ts'
+import { connectorOf, type Context, scopeOf } from '../../context/context.ts'
+import { meAtService, picksOf } from '../../data/repositories/people.ts'
+import type { ConnectionRow } from '../../data/repositories/connections.ts'
 
 /** What of a service comes in, and how it reads once it does. Everything seen of a connection passes here. */
 export interface Gate {
@@ -12,13 +14,10 @@ export interface Gate {
 
 export async function gateOf(ctx: Context, row: ConnectionRow): Promise<Gate> {
   const scope = scopeOf(row)
-  const me = await ctx.db.one<{ remote_id: string }>(
-    'SELECT remote_id FROM people WHERE connection_id = :id AND is_me = 1',
-    { id: row.id },
-  )
+  const me = await meAtService(ctx.db, { id: row.id })
   const picks = new Set(
     (
-      await ctx.db.rows<{ remote_id: string }>('SELECT remote_id FROM picks WHERE connection_id = :id', {
+      await picksOf(ctx.db, {
         id: row.id,
       })
     ).map(p => p.remote_id),

@@ -1,7 +1,8 @@
 import type { Connector } from '@loom/connectors'
-import type { ConnectionRow, Context } from '../../context/context.ts'
+import type { Context } from '../../context/context.ts'
 import type { Gate } from './gate.ts'
 import type { Lease } from '../../data/leases.ts'
+import type { ConnectionRow } from '../../data/repositories/connections.ts'
 
 /** What one look at a connection is about. */
 export interface Look {

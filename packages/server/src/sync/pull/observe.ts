@@ -1,13 +1,22 @@
+import { revisionsIn, remoteIdsIn } from '../../data/repositories/reading.ts'
 import { type Connector, type DeltaPage, emptyPage, ServiceError } from '@loom/connectors'
 import type { Sql } from '../../data/database.ts'
 import { judgeAbsence } from './absence.ts'
 import { admitArrivals } from './arrivals.ts'
-import type { ConnectionRow, Context } from '../../context/context.ts'
-import { type CollectionRow, fold, type PageTimes } from './fold.ts'
+import type { Context } from '../../context/context.ts'
+import { fold, type PageTimes } from './fold.ts'
 import { gateOf } from './gate.ts'
 import { harmsOnlyItself } from '../../data/harm.ts'
 import type { Lease } from '../../data/leases.ts'
 import type { Look } from './look.ts'
+import {
+  collectionsToRead,
+  advanceSyncToken,
+  setCollectionTrouble,
+  type CollectionRow,
+} from '../../data/repositories/collections.ts'
+
+import type { ConnectionRow } from '../../data/repositories/connections.ts'
 
 /**
  * Reads what is new at one service into the mirror, page by page. All collections of a connection are read
@@ -15,21 +24,12 @@ import type { Look } from './look.ts'
  */
 
 export async function collectionsOf(sql: Sql, connectionId: string): Promise<CollectionRow[]> {
-  return sql.rows<CollectionRow>(
-    `SELECT id, remote_id, sync_token, synced_at, trouble, import_cursor, import_done, unknown_statuses,
-       (SELECT COUNT(*) FROM problems p WHERE p.collection_id = c.id) AS problems
-     FROM collections c WHERE connection_id = :connectionId AND takes_part = 1`,
-    { connectionId },
-  )
+  return collectionsToRead(sql, { connectionId })
 }
 
 /** Which revisions we hold of present items, so that a listing need not fetch what is the same. */
 async function revisionsOf(sql: Sql, collectionId: string): Promise<Map<string, string>> {
-  const rows = await sql.rows<{ remote_id: string; revision: string }>(
-    `SELECT remote_id, revision FROM mirrors WHERE collection_id = :collectionId AND presence = 'present'
-     UNION ALL SELECT remote_id, revision FROM problems WHERE collection_id = :collectionId`,
-    { collectionId },
-  )
+  const rows = await revisionsIn(sql, { collectionId })
   return new Map(rows.map(r => [r.remote_id, r.revision]))
 }
 
@@ -103,19 +103,13 @@ export async function observeConnection(
   if (anywhere && allRead && (await admitArrivals(look, anywhere))) out.changed = true
   // Only now is the reading complete: a crash before this reads the same again.
   for (const { collection, token, startedAt } of ends.filter(e => !undecided.has(e.collection.id)))
-    await ctx.db.run(
-      // Settings that were changed meanwhile, and a full comparison asked for meanwhile, want a reading of their own.
-      `UPDATE collections c JOIN connections n ON n.id = c.connection_id
-       SET c.sync_token = :token, c.synced_at = :at, c.import_cursor = NULL
-       WHERE c.id = :id AND n.settings_version = :version AND c.sync_token <=> :begun`,
-      {
-        id: collection.id,
-        token,
-        begun: collection.sync_token,
-        at: startedAt,
-        version: row.settings_version,
-      },
-    )
+    await advanceSyncToken(ctx.db, {
+      id: collection.id,
+      token,
+      begun: collection.sync_token,
+      at: startedAt,
+      version: row.settings_version,
+    })
   if (ends.some(e => e.collection.synced_at === null)) {
     await ctx.db.commit(async sql => sql.tell(row.workspace_id, { topics: ['connections', 'rules'] }))
   }
@@ -174,10 +168,7 @@ async function readCollection(
     if (page.cursor === null) {
       // A listing that was taken up again in the middle says nothing about what stood before that.
       if (page.full && cursor === null)
-        for (const { remote_id } of await ctx.db.rows<{ remote_id: string }>(
-          `SELECT remote_id FROM mirrors WHERE collection_id = :id AND presence <> 'gone' AND series_id IS NULL`,
-          { id: collection.id },
-        ))
+        for (const { remote_id } of await remoteIdsIn(ctx.db, { id: collection.id }))
           if (!seen.has(remote_id)) left.add(remote_id)
       return { token: page.token, left: [...left], seen }
     }
@@ -194,7 +185,7 @@ async function freeze(
 ): Promise<void> {
   if (collection.trouble === trouble) return
   await ctx.db.commit(async sql => {
-    await sql.run('UPDATE collections SET trouble = :trouble WHERE id = :id', { id: collection.id, trouble })
+    await setCollectionTrouble(sql, { id: collection.id, trouble })
     sql.tell(row.workspace_id, { topics: ['connections', 'rules'] })
   })
 }

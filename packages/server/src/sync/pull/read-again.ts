@@ -1,15 +1,11 @@
-import { placeOf } from '../../context/context.ts'
+import { placeOf, type Context, scopeOf } from '../../context/context.ts'
 import { BOUNDARY_VERSION, type Mirror, readCalendarObject, trimmed } from '@loom/core'
-import {
-  mirrorOf,
-  type MirrorRow,
-  MIRRORS,
-  putMirrors,
-  remoteItemOf,
-  setPresence,
-} from '../../data/mirrors.ts'
-import { type ConnectionRow, type Context, scopeOf } from '../../context/context.ts'
+import { mirrorOf, putMirrors, remoteItemOf, setPresence } from '../../data/repositories/mirrors.ts'
 import type { Lease } from '../../data/leases.ts'
+import { keptOriginals, type KeptOriginal } from '../../data/repositories/originals.ts'
+import { dropProblemsOf } from '../../data/repositories/problems.ts'
+import { forgetSyncTokens } from '../../data/repositories/collections.ts'
+import { setReadBy, type ConnectionRow } from '../../data/repositories/connections.ts'
 
 /**
  * What was taken in by an earlier version of the boundary is read again from the kept originals: what is no longer
@@ -17,20 +13,10 @@ import type { Lease } from '../../data/leases.ts'
  * the full listing that follows.
  */
 
-const ORIGINALS_AT_ONCE = 200
-
-type KeptOriginal = MirrorRow & { original: string }
-
 export async function readAgain(ctx: Context, row: ConnectionRow, lease: Lease): Promise<void> {
   if (row.read_by === BOUNDARY_VERSION) return
   for (let after = ''; ;) {
-    const kept = await ctx.db.rows<KeptOriginal>(
-      `${MIRRORS.replace('SELECT', 'SELECT p.original,')}
-       JOIN collections k ON k.id = m.collection_id JOIN payloads p ON p.mirror_id = m.id
-       WHERE m.connection_id = :id AND m.presence = 'present' AND m.series_id IS NULL AND m.id > :after
-       ORDER BY m.id LIMIT ${ORIGINALS_AT_ONCE}`,
-      { id: row.id, after },
-    )
+    const kept = await keptOriginals(ctx.db, { id: row.id, after })
     const last = kept.at(-1)
     if (!last) break
     after = last.id
@@ -38,15 +24,9 @@ export async function readAgain(ctx: Context, row: ConnectionRow, lease: Lease):
   }
   await ctx.db.commit(async sql => {
     await lease.check(sql)
-    await sql.run(
-      `DELETE p FROM problems p JOIN collections k ON k.id = p.collection_id WHERE k.connection_id = :id`,
-      { id: row.id },
-    )
-    await sql.run(
-      'UPDATE collections SET sync_token = NULL WHERE connection_id = :id AND import_cursor IS NULL',
-      { id: row.id },
-    )
-    await sql.run('UPDATE connections SET read_by = :version WHERE id = :id', {
+    await dropProblemsOf(sql, { id: row.id })
+    await forgetSyncTokens(sql, { connectionId: row.id })
+    await setReadBy(sql, {
       id: row.id,
       version: BOUNDARY_VERSION,
     })

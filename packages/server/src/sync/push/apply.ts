@@ -1,34 +1,29 @@
 import type { Connector, RemoteWrite, WriteResult } from '@loom/connectors'
 import { asInPatch, type ItemPatch, sameRaw } from '@loom/core'
 import { chunks } from '../../data/chunks.ts'
-import { type MirrorRow, mirrorOf, MIRRORS, remoteItemOf } from '../../data/mirrors.ts'
+import { type MirrorRow, mirrorOf, remoteItemOf, mirrorRow } from '../../data/repositories/mirrors.ts'
 import { ask } from './asking.ts'
 import { CHANGED_MEANWHILE, conclude, type Outcome } from './conclude.ts'
-import type { ConnectionRow, Context } from '../../context/context.ts'
+import type { Context } from '../../context/context.ts'
 import { type Gate, gateOf } from '../pull/gate.ts'
 import { harmInWords, harmsOnlyItself } from '../../data/harm.ts'
 import { backoff } from '../log/health.ts'
-import {
-  bodyOf,
-  hasMovedOn,
-  INTENT_COLUMNS,
-  type IntentBody,
-  type IntentRow,
-  type Job,
-  roundIn,
-} from '../log/intents.ts'
+import { bodyOf, hasMovedOn, type IntentBody, type Job, roundIn } from '../log/intents.ts'
 import { objectOf } from './landing.ts'
 import type { Lease } from '../../data/leases.ts'
 import { refuse } from './not-written.ts'
+import {
+  claimIntents,
+  claimedIntents,
+  dueIntents,
+  tryLater,
+  type IntentRow,
+  type Due,
+} from '../../data/repositories/intents.ts'
+import { remoteIdOfCollection } from '../../data/repositories/collections.ts'
+import type { ConnectionRow } from '../../data/repositories/connections.ts'
 
 /** Sends a connection's open intents as things stand when each goes out. */
-
-interface Due {
-  id: string
-  tried_at: number | null
-  /** Of what is a date: its series. */
-  series_id: string | null
-}
 
 /**
  * Said before it is done, and only of what goes out next: after a crash, an answer of "it is there already" is then
@@ -36,14 +31,8 @@ interface Due {
  */
 async function claim(ctx: Context, due: readonly Due[]): Promise<IntentRow[]> {
   const ids = due.map(d => d.id)
-  await ctx.db.run(
-    `UPDATE intents SET attempts = attempts + 1, tried_at = :now WHERE id IN (:ids) AND state = 'open'`,
-    { ids, now: Date.now() },
-  )
-  const rows = await ctx.db.rows<Omit<IntentRow, 'tries' | 'tried_before'> & { attempts: number }>(
-    `SELECT ${INTENT_COLUMNS} FROM intents WHERE id IN (:ids) AND state = 'open' ORDER BY member_id IS NULL, made_seq`,
-    { ids },
-  )
+  await claimIntents(ctx.db, { ids, now: Date.now() })
+  const rows = await claimedIntents(ctx.db, { ids })
   const before = new Map(due.map(d => [d.id, d.tried_at]))
   return rows.map(row => ({ ...row, tries: row.attempts - 1, tried_before: before.get(row.id) ?? null }))
 }
@@ -55,12 +44,7 @@ export async function applyDue(
   connector: Connector,
   lease: Lease,
 ): Promise<number[]> {
-  const due = await ctx.db.rows<Due>(
-    `SELECT i.id, i.tried_at, m.series_id FROM intents i LEFT JOIN mirrors m ON m.id = i.mirror_id
-     WHERE i.connection_id = :id AND i.state = 'open' AND i.next_try_at <= :now
-     ORDER BY i.member_id IS NULL, i.made_seq LIMIT 200`,
-    { id: conn.id, now: Date.now() },
-  )
+  const due = await dueIntents(ctx.db, { id: conn.id, now: Date.now() })
   if (due.length === 0) return []
   const ended: number[] = []
   const gate = await gateOf(ctx, conn)
@@ -152,10 +136,8 @@ function through(gate: Gate, job: Job, result: Outcome): Outcome {
 /** The request for an intent as things stand now; null when it has come to nothing. */
 async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
   const body = bodyOf(row)
-  const mirror = row.mirror_id
-    ? await ctx.db.one<MirrorRow>(`${MIRRORS} WHERE m.id = :id`, { id: row.mirror_id })
-    : null
-  const home = await ctx.db.one<{ remote_id: string }>('SELECT remote_id FROM collections WHERE id = :id', {
+  const mirror = row.mirror_id ? await mirrorRow(ctx.db, { id: row.mirror_id }) : null
+  const home = await remoteIdOfCollection(ctx.db, {
     id: mirror?.collection_id ?? row.collection_id,
   })
   const drop = async (reason: string): Promise<null> => {
@@ -197,7 +179,7 @@ async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
     const remote: RemoteWrite = { collection, remoteId: mirror.remote_id, ...write }
     return { row, body, mirror, series: null, remote }
   }
-  const series = await ctx.db.one<MirrorRow>(`${MIRRORS} WHERE m.id = :id`, { id: mirror.series_id })
+  const series = await mirrorRow(ctx.db, { id: mirror.series_id })
   if (!series || !mirror.occurrence) return drop('Its series is gone at its service.')
   const id = mirror.occurrence
   const patch =
@@ -224,7 +206,7 @@ function writeOf(
 
 async function later(ctx: Context, job: Job, result: Extract<WriteResult, { kind: 'retry' }>): Promise<void> {
   const wait = result.error.retryAfterMs ?? backoff(job.row.tries)
-  await ctx.db.run('UPDATE intents SET next_try_at = :next, reason = :reason WHERE id = :id', {
+  await tryLater(ctx.db, {
     id: job.row.id,
     next: Date.now() + wait,
     reason: result.error.message,

@@ -1,8 +1,16 @@
 import type { WriteResult } from '@loom/connectors'
 import type { Sql } from '../../data/database.ts'
 import type { Context } from '../../context/context.ts'
-import { bodyOf, INTENT_COLUMNS, type IntentRow, type Job } from '../log/intents.ts'
+import { bodyOf, type Job } from '../log/intents.ts'
 import { refuse } from './not-written.ts'
+import {
+  lockAsking,
+  askAbout,
+  countAsked,
+  askedIntents,
+  makeAgain,
+  tryNow,
+} from '../../data/repositories/intents.ts'
 
 /**
  * Creations of which nobody can tell whether an earlier try took effect. Nothing is made twice for it: it is looked for
@@ -19,27 +27,18 @@ export async function ask(
 ): Promise<void> {
   const next = Date.now() + (againMs ?? Math.min(MOST_MS, FIRST_MS * 2 ** Math.min(row.tries, 10)))
   await ctx.db.commit(async sql => {
-    const was = await sql.one<{ asks_since: number | null }>(
-      `SELECT asks_since FROM intents WHERE id = :id AND state = 'open' AND attempts > 0 FOR UPDATE`,
-      { id: row.id },
-    )
+    const was = await lockAsking(sql, { id: row.id })
     // Somebody has said meanwhile what to do.
     if (!was) return
     const since = againMs === null ? (was.asks_since ?? ctx.now()) : null
     // It did not go out this time.
-    await sql.run(
-      'UPDATE intents SET next_try_at = :next, reason = :reason, tried_at = :tried, asks_since = :since WHERE id = :id',
-      { id: row.id, next, reason, tried: row.tried_before, since },
-    )
+    await askAbout(sql, { id: row.id, next, reason, tried: row.tried_before, since })
     if (since !== was.asks_since) sql.tell(row.workspace_id, { topics: ['rules'] })
   })
 }
 
 export async function howManyAsked(sql: Sql, workspaceId: string): Promise<number> {
-  const row = await sql.one<{ n: number }>(
-    `SELECT COUNT(*) AS n FROM intents WHERE workspace_id = :workspaceId AND state = 'open' AND asks_since IS NOT NULL`,
-    { workspaceId },
-  )
+  const row = await countAsked(sql, { workspaceId })
   return Number(row?.n ?? 0)
 }
 
@@ -53,11 +52,7 @@ export async function answerAsked(
   ids: string[],
   word: Word,
 ): Promise<string[]> {
-  const rows = await ctx.db.rows<IntentRow>(
-    `SELECT ${INTENT_COLUMNS}, attempts AS tries FROM intents
-     WHERE id IN (:ids) AND workspace_id = :workspaceId AND state = 'open' AND asks_since IS NOT NULL`,
-    { ids, workspaceId },
-  )
+  const rows = await askedIntents(ctx.db, { ids, workspaceId })
   for (const row of rows)
     if (word === 'leave')
       await refuse(
@@ -69,9 +64,8 @@ export async function answerAsked(
       )
     else
       await ctx.db.commit(async sql => {
-        const anew =
-          word === 'make' ? ', attempts = 0, tried_at = NULL, asks_since = NULL, reason = NULL' : ''
-        await sql.run(`UPDATE intents SET next_try_at = 0${anew} WHERE id = :id`, { id: row.id })
+        if (word === 'make') await makeAgain(sql, { id: row.id })
+        else await tryNow(sql, { id: row.id })
         sql.tell(workspaceId, { topics: ['rules'] })
       })
   return [...new Set(rows.map(r => r.connection_id))]

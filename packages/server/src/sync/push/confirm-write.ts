@@ -2,26 +2,31 @@ import type { RemoteItem } from '@loom/connectors'
 import { confirmWrite, type Returned, type Rule } from '@loom/core'
 import { idFor } from '../../access/secrets.ts'
 import type { Sql } from '../../data/database.ts'
-import { mirrorRows, remoteItemOf, setPresence } from '../../data/mirrors.ts'
-import { putOwnLayer } from '../../data/own-layer.ts'
+import { mirrorRows, remoteItemOf, setPresence } from '../../data/repositories/mirrors.ts'
+import { putOwnLayer } from '../../data/repositories/own-layer.ts'
 import { withNeighbours } from '../log/neighbours.ts'
-import type { ConnectionRow, Context } from '../../context/context.ts'
-import {
-  addIntent,
-  endIntent,
-  type IntentBody,
-  type IntentRow,
-  type Job,
-  rebaseWaiting,
-  undoesOf,
-} from '../log/intents.ts'
+import type { Context } from '../../context/context.ts'
+import { addIntent, endIntent, type IntentBody, type Job, rebaseWaiting, undoesOf } from '../log/intents.ts'
 import { writeJournal } from '../log/journal.ts'
 import { foldShown, shownOf } from './landing.ts'
 import type { Lease } from '../../data/leases.ts'
 import { moveEnds, moveOn } from '../move/moves.ts'
 import { entryOf } from './not-written.ts'
-import { TIE_COLUMNS, type TieRow, tieOf } from '../rules/ties.ts'
-import { ruleAt, type RuleRow } from '../rules/rules.ts'
+import { tieOf } from '../rules/ties.ts'
+import { ruleAt } from '../rules/rules.ts'
+import { originalOf } from '../../data/repositories/originals.ts'
+import { setMirrorOfIntent, type IntentRow } from '../../data/repositories/intents.ts'
+import {
+  bindTies,
+  firstSidesOf,
+  undoTie,
+  confirmTieRow,
+  type TieRow,
+  tieById,
+} from '../../data/repositories/ties.ts'
+import { markUndone } from '../../data/repositories/journal.ts'
+import { ruleById } from '../../data/repositories/rules.ts'
+import type { ConnectionRow } from '../../data/repositories/connections.ts'
 
 /** A write that was confirmed: what its service returned is held from now on, and the tie agrees on it. */
 
@@ -39,9 +44,7 @@ export async function confirm(
     await lease.check(sql)
     const known = mirror ?? (item ? ((await mirrorRows(sql, conn.id, [item.remoteId]))[0] ?? null) : null)
     const id = known?.id ?? idFor(`mirror ${conn.id} ${item?.remoteId ?? row.id}`)
-    const kept = known
-      ? await sql.one<{ original: string }>('SELECT original FROM payloads WHERE mirror_id = :id', { id })
-      : null
+    const kept = known ? await originalOf(sql, { id }) : null
     const object = job.series ?? known
     const partners = [id]
     if (item)
@@ -75,8 +78,7 @@ export async function confirm(
       await rebaseWaiting(sql, id, { ...known, item: remoteItemOf(known) }, item)
     await endIntent(sql, row, 'confirmed')
     // Whoever made it may take it back.
-    if (body.by === 'maker')
-      await sql.run('UPDATE intents SET mirror_id = :id WHERE id = :of', { id, of: row.id })
+    if (body.by === 'maker') await setMirrorOfIntent(sql, { id, of: row.id })
     const undoes = undoesOf(body)
     if (undoes !== null) await undone(sql, undoes, row.tie_id, body, ctx.now())
     await writeJournal(sql, {
@@ -122,11 +124,11 @@ async function settleMade(
 ): Promise<string[]> {
   if (body.own) await putOwnLayer(sql, row.workspace_id, id, body.own)
   if (!body.binds?.length) return []
-  await sql.run('UPDATE ties SET b_mirror = :id, released = NULL WHERE id IN (:binds)', {
+  await bindTies(sql, {
     id,
     binds: body.binds,
   })
-  const ties = await sql.rows<{ a_mirror: string }>('SELECT a_mirror FROM ties WHERE id IN (:binds)', {
+  const ties = await firstSidesOf(sql, {
     binds: body.binds,
   })
   return ties.map(t => t.a_mirror)
@@ -140,9 +142,8 @@ async function undone(
   body: IntentBody,
   now: number,
 ): Promise<void> {
-  await sql.run('UPDATE journal SET undone_at = :now WHERE id = :entry', { entry, now })
-  if (body.by === 'remover' && tieId)
-    await sql.run(`UPDATE ties SET released = 'undone' WHERE id = :tieId AND released IS NULL`, { tieId })
+  await markUndone(sql, { entry, now })
+  if (body.by === 'remover' && tieId) await undoTie(sql, { tieId })
 }
 
 /** Returns the mirror on the other side, which is planned again with this one. */
@@ -152,19 +153,16 @@ async function confirmTie(
   body: Extract<IntentBody, { by: 'rule' }>,
   returned: Returned,
 ): Promise<string[]> {
-  const under = await plannedUnder(sql, row, 'FOR UPDATE')
+  const under = await plannedUnder(sql, row, true)
   if (!under) return []
   const tie = confirmWrite(under.rule, tieOf(under.tie), body.write, returned)
-  await sql.run(
-    'UPDATE ties SET a_mirror = :a, b_mirror = :b, base = :base, released = :released WHERE id = :id',
-    {
-      id: tie.id,
-      a: tie.a,
-      b: tie.b,
-      base: JSON.stringify(tie.base),
-      released: tie.released,
-    },
-  )
+  await confirmTieRow(sql, {
+    id: tie.id,
+    a: tie.a,
+    b: tie.b,
+    base: JSON.stringify(tie.base),
+    released: tie.released,
+  })
   const held = [tie.a, tie.b].filter(id => id !== null)
   return tie.released ? withNeighbours(sql, held) : held
 }
@@ -173,11 +171,9 @@ async function confirmTie(
 export async function plannedUnder(
   sql: Sql,
   row: IntentRow,
-  lock = '',
+  lock = false,
 ): Promise<{ tie: TieRow; rule: Rule } | null> {
-  const tie = await sql.one<TieRow>(`SELECT ${TIE_COLUMNS} FROM ties t WHERE t.id = :id ${lock}`, {
-    id: row.tie_id,
-  })
-  const rule = await sql.one<RuleRow>('SELECT * FROM rules WHERE id = :id', { id: row.rule_id })
+  const tie = await tieById(sql, { id: row.tie_id }, lock)
+  const rule = await ruleById(sql, { id: row.rule_id })
   return tie && rule ? { tie, rule: await ruleAt(sql, rule, tie.rule_version) } : null
 }

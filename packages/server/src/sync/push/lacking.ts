@@ -2,16 +2,9 @@ import { estimateStep, lacksIn } from '@loom/connectors'
 import { Meaning, suggestedMeaning, type Terms } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
 import { descriptionIn } from '../rules/rules.ts'
+import { describedCollection, type Described } from '../../data/repositories/collections.ts'
 
 /** What writes to a list cannot say, by its service's description and what a person has said of its words. */
-
-export interface Described {
-  kind: string
-  description: string | null
-  /** What its words are, and what a person has said that they mean, if anybody has. */
-  terms: string
-  meaning: string | null
-}
 
 export interface Lacking {
   lacks: ReadonlySet<string>
@@ -21,11 +14,7 @@ export interface Lacking {
 const NOTHING: Lacking = { lacks: new Set(), estimateStep: null }
 
 export async function lackingAt(sql: Sql, collectionId: string): Promise<Lacking> {
-  const row = await sql.one<Described>(
-    `SELECT n.kind, n.description, k.terms, k.meaning FROM collections k
-     JOIN connections n ON n.id = k.connection_id WHERE k.id = :collectionId`,
-    { collectionId },
-  )
+  const row = await describedCollection(sql, { collectionId })
   return row ? lackingOf(row) : NOTHING
 }
 

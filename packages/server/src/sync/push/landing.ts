@@ -1,11 +1,19 @@
-import { placeOf } from '../../context/context.ts'
+import { placeOf, type Context } from '../../context/context.ts'
 import type { RemoteItem } from '@loom/connectors'
 import { type Item, observe, seriesDate, type Mirror, understoodOr } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
-import { type MirrorRow, mirrorOf, putMirrors, remoteItemOf, withOwnLayer } from '../../data/mirrors.ts'
-import type { ConnectionRow, Context } from '../../context/context.ts'
+import {
+  type MirrorRow,
+  mirrorOf,
+  putMirrors,
+  remoteItemOf,
+  withOwnLayer,
+} from '../../data/repositories/mirrors.ts'
 import type { Job } from '../log/intents.ts'
 import { unrollOne } from '../rules/series-dates.ts'
+import { syncedAtOf } from '../../data/repositories/collections.ts'
+import { isUnrolled } from '../../data/repositories/series.ts'
+import type { ConnectionRow } from '../../data/repositories/connections.ts'
 
 /** What a service shows of the item that a write of ours was about, and how that comes into its mirror. */
 
@@ -30,17 +38,14 @@ export async function foldShown(
   item: RemoteItem,
   collectionId: string,
 ): Promise<string[]> {
-  const home = await sql.one<{ synced_at: number | null }>(
-    'SELECT synced_at FROM collections WHERE id = :collectionId',
-    {
-      collectionId,
-    },
-  )
+  const home = await syncedAtOf(sql, {
+    collectionId,
+  })
   const previous: Mirror | null = before ? { ...mirrorOf(before), item: remoteItemOf(before) } : null
   const looked = { before: home?.synced_at ?? 0, now: ctx.now(), skew: 0 }
   const result = observe(previous, { ...item, collectionId }, looked, id)
   if (result.kind !== 'same')
     await putMirrors(sql, placeOf(conn), [{ mirror: result.mirror, original: item.original }])
-  const known = await sql.one('SELECT series_id FROM unrolled WHERE series_id = :id', { id })
+  const known = await isUnrolled(sql, { id })
   return known ? [id, ...(await unrollOne(ctx, sql, id))] : [id]
 }

@@ -1,19 +1,14 @@
 import { givenUp, type PlannedWrite } from '@loom/core'
-import { type MirrorRow } from '../../data/mirrors.ts'
+import type { MirrorRow } from '../../data/repositories/mirrors.ts'
 import type { Sql } from '../../data/database.ts'
 import type { Context } from '../../context/context.ts'
-import {
-  bodyOf,
-  endIntent,
-  fieldsOf,
-  type IntentBody,
-  type IntentRow,
-  type Job,
-  opOf,
-} from '../log/intents.ts'
+import { bodyOf, endIntent, fieldsOf, type IntentBody, type Job, opOf } from '../log/intents.ts'
 import { type JournalEntry, writeJournal } from '../log/journal.ts'
 import { moveEnds, moveFails } from '../move/moves.ts'
-import { TIE_COLUMNS, type TieRow, tieOf } from '../rules/ties.ts'
+import { tieOf } from '../rules/ties.ts'
+import { lookNow } from '../../data/repositories/connections.ts'
+import { lockTie, putTieState, refuseTies } from '../../data/repositories/ties.ts'
+import type { IntentRow } from '../../data/repositories/intents.ts'
 
 /** A write that came to nothing: refused, to be planned anew, or not known to have arrived. */
 
@@ -61,18 +56,18 @@ export async function abandon(ctx: Context, row: IntentRow, mirror: MirrorRow | 
   await ctx.db.commit(async sql => {
     if (row.tries > 0 && mirror && body.by === 'rule') await perhapsWritten(ctx, sql, { row, body }, mirror)
     await endIntent(sql, row, 'dropped', 'It was changed meanwhile; planned anew.')
-    await sql.run('UPDATE connections SET next_look_at = 0 WHERE id = :id', { id: row.connection_id })
+    await lookNow(sql, { id: row.connection_id })
     sql.tell(row.workspace_id, { topics: ['cloth'] }, mirror ? [mirror.id] : [])
   })
 }
 
 async function giveUp(sql: Sql, write: Extract<PlannedWrite, { op: 'create' }>): Promise<void> {
-  const tie = await sql.one<TieRow>(`SELECT ${TIE_COLUMNS} FROM ties t WHERE t.id = :id FOR UPDATE`, {
+  const tie = await lockTie(sql, {
     id: write.tieId,
   })
   if (!tie) return
   const { base, memory, released } = givenUp(tieOf(tie), write)
-  await sql.run('UPDATE ties SET released = :released, base = :base, memory = :memory WHERE id = :id', {
+  await putTieState(sql, {
     id: tie.id,
     released,
     base: JSON.stringify(base),
@@ -94,8 +89,7 @@ export async function refuse(
     if (body.by === 'rule' && body.write.op === 'create') await giveUp(sql, body.write)
     if (body.by === 'maker' && row.uid) await moveFails(sql, row.uid)
     if (body.by === 'remover' && row.mirror_id) await moveEnds(sql, row.mirror_id)
-    if (body.by === 'maker' && body.binds?.length)
-      await sql.run(`UPDATE ties SET released = 'refused' WHERE id IN (:binds)`, { binds: body.binds })
+    if (body.by === 'maker' && body.binds?.length) await refuseTies(sql, { binds: body.binds })
     await writeJournal(sql, { ...entryOf(ctx, row, body, mirror), outcome: 'refused', reason })
     const refused = row.member_id ? { refused: { memberId: row.member_id, title: row.title, reason } } : {}
     sql.tell(

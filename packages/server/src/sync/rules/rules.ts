@@ -1,3 +1,11 @@
+import {
+  healthOfSides,
+  sideRows,
+  sideRow,
+  type SideRow,
+  collectionsAmong,
+  collectionsOfConnection,
+} from '../../data/repositories/sides.ts'
 import { type Capabilities, capabilitiesOf, type ServiceDescription, shippedServices } from '@loom/connectors'
 import {
   Meaning,
@@ -12,39 +20,10 @@ import {
 import type { Sql } from '../../data/database.ts'
 import { scopeOf } from '../../context/context.ts'
 
+import { peopleOfConnections, type PersonRow } from '../../data/repositories/people.ts'
+import { settingsOfVersion, type RuleRow, ANEW_EVERY_MS } from '../../data/repositories/rules.ts'
+
 /** Rules as they are kept, and as the planner reads them. */
-
-export interface RuleRow {
-  id: string
-  workspace_id: string
-  name: string | null
-  a_collection: string
-  b_collection: string
-  settings: string
-  state: 'on' | 'paused'
-  version: number
-  enabled_at: number
-  planned_seq: number
-  /** When it was last planned anew, by the product's clock, epoch ms. */
-  anew_at: number
-  last_pass_at: number | null
-  notices: string
-  /** Why it could not be planned, how often in a row, and when it is tried again, epoch ms. */
-  trouble: string | null
-  failures: number
-  next_pass_at: number
-  /** 1 for the rule that blocks and batches made by hand follow their tasks by. */
-  own: 0 | 1
-}
-
-/**
- * Asks for a rule to be planned in full. Each asking leaves another number, so that a pass that began before
- * it does not take it for answered.
- */
-export const PLAN_ANEW = 'next_pass_at = 0, planned_seq = LEAST(planned_seq, 0) - 1'
-
-/** Time that goes by brings items within a rule's reach, and into and out of clauses about today. */
-export const ANEW_EVERY_MS = 3 * 3_600_000
 
 /** Whether its next pass looks at everything, changed or not. */
 export const isPlannedAnew = (row: Pick<RuleRow, 'planned_seq' | 'anew_at'>, now: number): boolean =>
@@ -52,17 +31,7 @@ export const isPlannedAnew = (row: Pick<RuleRow, 'planned_seq' | 'anew_at'>, now
 
 /** Why a rule cannot act now, or null: a side that cannot be read is frozen, not empty. */
 export async function frozenBecause(sql: Sql, a: string, b: string): Promise<string | null> {
-  const rows = await sql.rows<{
-    name: string
-    trouble: string | null
-    state: string
-    synced_at: number | null
-    takes_part: number
-  }>(
-    `SELECT c.name, c.trouble, c.synced_at, c.takes_part, n.state FROM collections c
-     JOIN connections n ON n.id = c.connection_id WHERE c.id IN (:a, :b)`,
-    { a, b },
-  )
+  const rows = await healthOfSides(sql, { a, b })
   for (const r of rows) {
     if (r.trouble) return `${r.name}: ${r.trouble}`
     if (r.state === 'signed-out')
@@ -73,25 +42,8 @@ export async function frozenBecause(sql: Sql, a: string, b: string): Promise<str
   return rows.length < (a === b ? 1 : 2) ? 'One of its two sides is not connected.' : null
 }
 
-interface SideRow {
-  id: string
-  connection_id: string
-  holds: 'task' | 'event'
-  writable: number
-  zone: string | null
-  kind: string
-  description: string | null
-  scope: string
-  meaning: string | null
-  workspace_zone: string
-}
-
-const SIDE = `SELECT c.id, c.connection_id, c.holds, c.writable, c.meaning, n.zone, n.kind, n.description, n.scope,
-    w.zone AS workspace_zone
-  FROM collections c JOIN connections n ON n.id = c.connection_id JOIN workspaces w ON w.id = c.workspace_id`
-
 async function sidesOf(sql: Sql, { a, b }: Pick<RuleDraft, Side>): Promise<Record<Side, SideRow | null>> {
-  const rows = await sql.rows<SideRow>(`${SIDE} WHERE c.id IN (:a, :b)`, { a, b })
+  const rows = await sideRows(sql, { a, b })
   const of = (id: string): SideRow | null => rows.find(r => r.id === id) ?? null
   return { a: of(a), b: of(b) }
 }
@@ -132,34 +84,16 @@ async function collectionsOfSide(
 ): Promise<string[]> {
   const { also, all } = draft.settings
   if (!home || (!all[side] && also[side].length === 0)) return [draft[side]]
-  const rows = await sql.rows<{ id: string }>(
-    `SELECT id FROM collections WHERE workspace_id = :workspaceId AND holds = :holds AND takes_part = 1
-     AND (${all[side] ? 'connection_id = :connection' : 'id IN (:also)'})`,
-    {
-      workspaceId: draft.workspaceId,
-      holds: home.holds,
-      connection: home.connection_id,
-      also: also[side],
-    },
-  )
+  const of = { workspaceId: draft.workspaceId, holds: home.holds }
+  const rows = all[side]
+    ? await collectionsOfConnection(sql, { ...of, connection: home.connection_id })
+    : await collectionsAmong(sql, { ...of, also: also[side] })
   return [...new Set([draft[side], ...rows.map(r => r.id)])]
-}
-
-interface PersonRow {
-  connection_id: string
-  remote_id: string
-  is_me: number
-  member_id: string | null
 }
 
 async function peopleOf(sql: Sql, sides: readonly (SideRow | null)[]): Promise<PersonRow[]> {
   const connections = sides.flatMap(s => s?.connection_id ?? [])
-  return connections.length === 0
-    ? []
-    : sql.rows<PersonRow>(
-        'SELECT connection_id, remote_id, is_me, member_id FROM people WHERE connection_id IN (:connections)',
-        { connections },
-      )
+  return connections.length === 0 ? [] : peopleOfConnections(sql, { connections })
 }
 
 function termsOf(side: SideRow | null, everybody: readonly PersonRow[]): SideTerms {
@@ -191,7 +125,7 @@ function termsOf(side: SideRow | null, everybody: readonly PersonRow[]): SideTer
 
 /** What a list or calendar can hold, whichever rule it is in. */
 export async function termsOfCollection(sql: Sql, id: string): Promise<SideTerms> {
-  const side = await sql.one<SideRow>(`${SIDE} WHERE c.id = :id`, { id })
+  const side = await sideRow(sql, { id })
   return termsOf(side, await peopleOf(sql, [side]))
 }
 
@@ -233,9 +167,6 @@ export async function collectionsOfRule(sql: Sql, row: RuleRow): Promise<string[
 /** The rule as it was in a version; as it is now where that is not kept. */
 export async function ruleAt(sql: Sql, row: RuleRow, version: number): Promise<Rule> {
   if (version === row.version) return ruleOf(sql, row)
-  const then = await sql.one<{ settings: string }>(
-    'SELECT settings FROM rule_versions WHERE rule_id = :id AND version = :version',
-    { id: row.id, version },
-  )
+  const then = await settingsOfVersion(sql, { id: row.id, version })
   return ruleOf(sql, row, then?.settings)
 }

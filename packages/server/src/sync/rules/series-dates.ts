@@ -4,18 +4,33 @@ import {
   type Reach,
   type Rule,
   settingsOf,
+  SIDES,
   unroll,
   understoodOr,
   type Unrolled,
 } from '@loom/core'
 import { idFor } from '../../access/secrets.ts'
 import type { Sql } from '../../data/database.ts'
-import { COLUMNS, type MirrorRow, mirrorOf, MIRRORS, putMirrors, setPresence } from '../../data/mirrors.ts'
+import { mirrorOf, putMirrors, setPresence } from '../../data/repositories/mirrors.ts'
 import { nowDoing } from '../../work/doing.ts'
 import type { Context } from '../../context/context.ts'
 import { harmsOnlyItself } from '../../data/harm.ts'
 import type { Lease } from '../../data/leases.ts'
-import { isPlannedAnew, ruleOf, type RuleRow } from './rules.ts'
+import { isPlannedAnew, ruleOf } from './rules.ts'
+import {
+  countDatesIn,
+  countTooOften,
+  anyUnrolled,
+  seriesToLookAt,
+  seriesRow,
+  putUnrolled,
+  datesOfSeries,
+  seriesIn,
+  type SeriesRow,
+} from '../../data/repositories/series.ts'
+import { zoneOfWorkspace } from '../../data/repositories/workspaces.ts'
+import type { RuleRow } from '../../data/repositories/rules.ts'
+import { passOnTie } from '../../data/repositories/ties.ts'
 
 /**
  * Keeps a mirror for each date of the series that rules pair date by date. Done before a pass, in its lease, and
@@ -24,38 +39,18 @@ import { isPlannedAnew, ruleOf, type RuleRow } from './rules.ts'
 
 const DAY_MS = 86_400_000
 
-interface SeriesRow extends MirrorRow {
-  workspace_id: string
-  original: string
-  /** When its calendar was last read whole, epoch ms. */
-  synced_at: number | null
-  /** When that was at the last unrolling. */
-  as_of: number | null
-}
-
-const SERIES = `SELECT ${COLUMNS}, m.workspace_id, p.original, k.synced_at, u.as_of FROM mirrors m
-  JOIN payloads p ON p.mirror_id = m.id JOIN collections k ON k.id = m.collection_id
-  LEFT JOIN own_layer o ON o.mirror_id = m.id LEFT JOIN unrolled u ON u.series_id = m.id`
-
 const SERIES_AT_ONCE = 25
 /** Dates of one calendar that have mirrors: more than these are no calendar that people keep. */
 const MOST_OF_CALENDAR = 10_000
 
 async function isFull(sql: Sql, collectionId: string): Promise<boolean> {
-  const row = await sql.one<{ n: number }>(
-    `SELECT COUNT(*) AS n FROM mirrors WHERE collection_id = :collectionId AND presence = 'date'`,
-    { collectionId },
-  )
+  const row = await countDatesIn(sql, { collectionId })
   return (row?.n ?? 0) >= MOST_OF_CALENDAR
 }
 
 /** How many series of these calendars are drawn, but not paired date by date: they repeat too often, or too many do. */
 export async function notUnrolled(sql: Sql, collections: readonly string[]): Promise<number> {
-  const row = await sql.one<{ n: number }>(
-    `SELECT COUNT(*) AS n FROM unrolled u JOIN mirrors m ON m.id = u.series_id
-     WHERE u.too_often = 1 AND m.collection_id IN (:collections) AND m.presence = 'present'`,
-    { collections },
-  )
+  const row = await countTooOften(sql, { collections })
   return row?.n ?? 0
 }
 
@@ -93,20 +88,13 @@ export async function unrollForRules(
   full: boolean,
 ): Promise<void> {
   const asking = rows.filter(r => settingsOf(JSON.parse(r.settings)).series === 'dates')
-  const any = await ctx.db.one('SELECT series_id FROM unrolled WHERE workspace_id = :workspaceId LIMIT 1', {
+  const any = await anyUnrolled(ctx.db, {
     workspaceId,
   })
   if (asking.length === 0 && !any) return
   const reaches = reachesOf(await Promise.all(asking.map(r => ruleOf(ctx.db, r))))
   const everything = full || asking.some(r => isPlannedAnew(r, ctx.now()))
-  const due = await ctx.db.rows<{ id: string }>(
-    `SELECT m.id FROM unrolled u JOIN mirrors m ON m.id = u.series_id
-       WHERE u.workspace_id = :workspaceId AND (:everything OR m.change_seq > u.seq)
-     UNION SELECT m.id FROM mirrors m LEFT JOIN unrolled u ON u.series_id = m.id
-       WHERE m.workspace_id = :workspaceId AND m.far_reaching = 1 AND m.recurring = 1 AND m.presence = 'present'
-         AND u.series_id IS NULL AND m.collection_id IN (:collections)`,
-    { workspaceId, everything, collections: ['', ...reaches.keys()] },
-  )
+  const due = await seriesToLookAt(ctx.db, { workspaceId, everything, collections: ['', ...reaches.keys()] })
   for (let i = 0; i < due.length; i += SERIES_AT_ONCE)
     await ctx.db.commit(async sql => {
       await lease.check(sql)
@@ -136,25 +124,20 @@ export async function unrollOne(
   seriesId: string,
   reaches: Reaches = new Map(),
 ): Promise<string[]> {
-  const row = await sql.one<SeriesRow>(`${SERIES} WHERE m.id = :seriesId`, { seriesId })
+  const row = await seriesRow(sql, { seriesId })
   if (!row) return []
   const zone = await zoneOf(sql, row.workspace_id)
   const { unrolled, held } = await looked(ctx.now(), sql, row, zone, reaches)
   const isSeries = row.item.includes('"recurring":true')
   const tooOften =
     (unrolled === null && isSeries) || (held.length === 0 && (await isFull(sql, row.collection_id)))
-  await sql.insert(
-    `INSERT INTO unrolled (series_id, workspace_id, seq, as_of, too_often)
-     VALUES (:id, :workspaceId, :seq, :asOf, :tooOften)
-     ON DUPLICATE KEY UPDATE seq = VALUES(seq), as_of = VALUES(as_of), too_often = VALUES(too_often)`,
-    {
-      id: row.id,
-      workspaceId: row.workspace_id,
-      seq: row.change_seq,
-      asOf: row.synced_at ?? 0,
-      tooOften: tooOften ? 1 : 0,
-    },
-  )
+  await putUnrolled(sql, {
+    id: row.id,
+    workspaceId: row.workspace_id,
+    seq: row.change_seq,
+    asOf: row.synced_at ?? 0,
+    tooOften: tooOften ? 1 : 0,
+  })
   if (!unrolled || tooOften) return []
   const place = { workspaceId: row.workspace_id, connectionId: row.connection_id, zone }
   await setPresence(sql, unrolled.gone, 'gone')
@@ -168,7 +151,7 @@ export async function unrollOne(
 }
 
 async function zoneOf(sql: Sql, workspaceId: string): Promise<string> {
-  const row = await sql.one<{ zone: string }>('SELECT zone FROM workspaces WHERE id = :workspaceId', {
+  const row = await zoneOfWorkspace(sql, {
     workspaceId,
   })
   return row?.zone ?? 'UTC'
@@ -181,7 +164,7 @@ async function looked(
   zone: string,
   reaches: Reaches,
 ): Promise<{ unrolled: Unrolled | null; held: { occurrence: string; mirror: Mirror }[] }> {
-  const rows = await sql.rows<MirrorRow>(`${MIRRORS} WHERE m.series_id = :id`, { id: row.id })
+  const rows = await datesOfSeries(sql, { id: row.id })
   const held = rows.map(r => ({ occurrence: r.occurrence ?? '', mirror: mirrorOf(r) }))
   const days = reaches.get(row.collection_id)
   // Without a rule that asks for more, what there is follows its series and nothing is added.
@@ -212,11 +195,7 @@ async function passOn(sql: Sql, row: SeriesRow, dates: Mirror[]): Promise<string
   if (!first) return []
   const [from, to] = series.item.recurring ? [series.id, first.id] : [first.id, series.id]
   let moved = 0
-  for (const side of ['a_mirror', 'b_mirror'])
-    moved += await sql.run(
-      `UPDATE IGNORE ties SET ${side} = :to WHERE ${side} = :from AND released IS NULL AND role = 'mirror'`,
-      { from, to },
-    )
+  for (const side of SIDES) moved += await passOnTie(sql, side, { from, to })
   return moved > 0 ? [first.id, series.id] : []
 }
 
@@ -228,10 +207,7 @@ export async function datesToCome(
 ): Promise<{ seriesId: string; mirror: Mirror }[]> {
   const reaches = reachesOf([rule])
   if (reaches.size === 0) return []
-  const rows = await sql.rows<SeriesRow>(
-    `${SERIES} WHERE m.collection_id IN (:collections) AND m.recurring = 1 AND m.presence = 'present'`,
-    { collections: [...reaches.keys()] },
-  )
+  const rows = await seriesIn(sql, { collections: [...reaches.keys()] })
   const found: { seriesId: string; mirror: Mirror }[] = []
   for (const row of rows) {
     const { unrolled, held } = await looked(now, sql, row, rule.zone, reaches)

@@ -1,23 +1,17 @@
 import { type EndedTie, type Rule, settingsOf, SIDES, type Tie } from '@loom/core'
 import { chunks } from '../../data/chunks.ts'
 import type { Sql } from '../../data/database.ts'
-import { ruleAt, type RuleRow } from './rules.ts'
+import { ruleAt } from './rules.ts'
+import type { RuleRow } from '../../data/repositories/rules.ts'
+import {
+  type TieRow,
+  type EndedRow,
+  endedTiesOf,
+  endedTiesOn,
+  soughtTiesOf,
+} from '../../data/repositories/ties.ts'
 
 /** Ties as they are kept: what they say, which rule they agreed under, and which of them have ended. */
-
-export interface TieRow {
-  id: string
-  role: Tie['role']
-  a_mirror: string | null
-  b_mirror: string | null
-  base: string
-  memory: string
-  released: Tie['released']
-  rule_version: number
-}
-
-export const TIE_COLUMNS =
-  't.id, t.role, t.a_mirror, t.b_mirror, t.base, t.memory, t.released, t.rule_version'
 
 export const tieOf = (row: TieRow): Tie => ({
   id: row.id,
@@ -61,21 +55,13 @@ export async function endedTies(
   ids: readonly string[],
 ): Promise<Map<string, EndedTie>> {
   if (ids.length === 0) return new Map()
-  type EndedRow = TieRow & { made_at: number }
   const rows = new Map<string, EndedRow>()
-  const add = async (where: string, part: readonly string[] = []): Promise<void> => {
-    for (const t of await sql.rows<EndedRow>(
-      `SELECT ${TIE_COLUMNS}, t.made_at FROM ties t
-       WHERE t.rule_id = :rule AND t.role = 'mirror' AND t.released ${where}`,
-      { rule: rule.id, part },
-    ))
-      rows.set(t.id, t)
-  }
-  if (ids.length > MOST_ENDED_NAMED) await add('IS NOT NULL')
+  const add = (found: readonly EndedRow[]): void => found.forEach(t => void rows.set(t.id, t))
+  if (ids.length > MOST_ENDED_NAMED) add(await endedTiesOf(sql, { rule: rule.id }))
   else {
     for (const part of chunks(ids))
-      for (const side of SIDES) await add(`IS NOT NULL AND t.${side}_mirror IN (:part)`, part)
-    await add(`= 'refused' AND JSON_VALUE(t.memory, '$.sought') IS NOT NULL`)
+      for (const side of SIDES) add(await endedTiesOn(sql, side, { rule: rule.id, part }))
+    add(await soughtTiesOf(sql, { rule: rule.id }))
   }
   const inOrder = [...rows.values()].sort((x, y) => x.made_at - y.made_at)
   const goesOn = inOrder.filter(t => t.released === 'left' || t.released?.endsWith('-again'))

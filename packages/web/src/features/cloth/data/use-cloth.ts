@@ -1,5 +1,4 @@
-import type { Edit, Making } from '@loom/core/view'
-import { addDays, type ClothItem, dayAt, shownAfter } from '@loom/core/view'
+import { type Edit, type Making, addDays, type ClothItem, dayAt, shownAfter } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { computed, type ComputedRef, onBeforeUnmount, type Ref, ref, watch } from 'vue'
 import { answer, api, Refused } from '../../../api/client.ts'

@@ -1,5 +1,5 @@
 import { epochOf, EventKind, noOwnLayer, type OwnLayer, When } from '@loom/core'
-import type { Sql } from './database.ts'
+import type { Sql } from '../database.ts'
 
 /** What we keep on an item because its service cannot hold it. */
 

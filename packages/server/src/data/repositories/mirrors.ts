@@ -7,8 +7,8 @@ import {
   type Mirror,
   type Seen,
 } from '@loom/core'
-import { chunks } from './chunks.ts'
-import type { Sql } from './database.ts'
+import { chunks } from '../chunks.ts'
+import type { Sql } from '../database.ts'
 
 export interface MirrorRow {
   id: string
@@ -179,4 +179,31 @@ export async function setPresence(sql: Sql, ids: string[], presence: Mirror['pre
     `UPDATE mirrors SET presence = :presence, open_task = IF(:presence = 'present', open_task, 0) WHERE id IN (:ids)`,
     { ids, presence },
   )
+}
+
+export const mirrorRow = (sql: Sql, p: { id: string }): Promise<MirrorRow | null> =>
+  sql.one(`${MIRRORS} WHERE m.id = :id`, p)
+
+export const mirrorRowsById = (sql: Sql, p: { ids: readonly string[] }): Promise<MirrorRow[]> =>
+  sql.rows(`${MIRRORS} WHERE m.id IN (:ids)`, p)
+
+export const dropMirror = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run('DELETE FROM mirrors WHERE id = :id', p)
+
+export const lockMirrors = (sql: Sql, p: { ids: readonly string[] }): Promise<unknown[]> =>
+  sql.rows('SELECT id FROM mirrors WHERE id IN (:ids) ORDER BY id FOR UPDATE', p)
+
+export const lockPlaceOf = (
+  sql: Sql,
+  p: { mirrorId: string },
+): Promise<{ connection_id: string; collection_id: string } | null> =>
+  sql.one('SELECT connection_id, collection_id FROM mirrors WHERE id = :mirrorId FOR UPDATE', p)
+
+export const becomeUnseen = (sql: Sql, p: { mirrorId: string | null }): Promise<number> =>
+  sql.run('UPDATE mirrors SET first_seen_at = 0 WHERE id = :mirrorId', p)
+
+/** What hangs on another mirror of the same item hangs on this one. IGNORE: what would be there twice stays. */
+export async function takeOverMirror(sql: Sql, p: { id: string; twin: string }): Promise<void> {
+  for (const table of ['intents', 'journal', 'own_layer', 'left_out'])
+    await sql.run(`UPDATE IGNORE ${table} SET mirror_id = :id WHERE mirror_id = :twin`, p)
 }

@@ -1,0 +1,100 @@
+import type { Sql } from '../database.ts'
+import { RULE_NAME } from './rules.ts'
+
+export const countRemovals = (sql: Sql, p: { id: string; since: number }): Promise<{ n: number } | null> =>
+  sql.one(
+    `SELECT (SELECT COUNT(*) FROM journal WHERE collection_id = :id AND removal = 1 AND at > :since AND outcome = 'done')
+        + (SELECT COUNT(*) FROM intents WHERE collection_id = :id AND removal = 1 AND state IN ('open', 'waiting')) AS n`,
+    p,
+  )
+
+export const releasedTies = (sql: Sql, p: { rule: string }): Promise<{ tie_id: string }[]> =>
+  sql.rows(`SELECT tie_id FROM braked WHERE rule_id = :rule AND answer = 'go'`, p)
+
+export const dropBraked = (sql: Sql, p: { over: readonly string[] }): Promise<number> =>
+  sql.run('DELETE FROM braked WHERE tie_id IN (:over)', p)
+
+export const putBraked = (
+  sql: Sql,
+  p: {
+    tie: string
+    workspaceId: string
+    rule: string
+    collection: string
+    title: string
+    reason: string
+    effect: string
+    side: string
+    now: number
+  },
+): Promise<void> =>
+  sql.insert(
+    `INSERT INTO braked (tie_id, workspace_id, rule_id, collection_id, title, reason, effect, side, since)
+       VALUES (:tie, :workspaceId, :rule, :collection, :title, :reason, :effect, :side, :now)
+       ON DUPLICATE KEY UPDATE reason = VALUES(reason), effect = VALUES(effect)`,
+    p,
+  )
+
+export const tiesToRestore = (sql: Sql, p: { id: string }): Promise<{ tie_id: string }[]> =>
+  sql.rows(`SELECT tie_id FROM braked WHERE rule_id = :id AND answer = 'restore'`, p)
+
+export const brakedOverview = (
+  sql: Sql,
+  p: { workspaceId: string; since: number },
+): Promise<
+  {
+    tie: string
+    title: string
+    reason: string
+    effect: string
+    side: 'a' | 'b'
+    since: number
+    ruleId: string
+    rule: string
+    place: string
+    collection: string
+    size: number
+    removed: number
+  }[]
+> =>
+  sql.rows(
+    `SELECT k.tie_id AS tie, k.title, k.reason, k.effect, k.side, k.since, k.rule_id AS ruleId, ${RULE_NAME} AS rule,
+           CONCAT(n.name, ' · ', h.name) AS place, h.id AS collection,
+           (SELECT COUNT(*) FROM mirrors m WHERE m.collection_id = h.id AND m.presence = 'present') AS size,
+           (SELECT COUNT(*) FROM journal j WHERE j.collection_id = h.id AND j.removal = 1 AND j.at > :since
+              AND j.outcome = 'done') AS removed
+         FROM braked k JOIN rules r ON r.id = k.rule_id JOIN collections a ON a.id = r.a_collection
+           JOIN collections b ON b.id = r.b_collection JOIN collections h ON h.id = k.collection_id
+           JOIN connections n ON n.id = h.connection_id
+         WHERE k.workspace_id = :workspaceId AND k.answer IS NULL ORDER BY k.rule_id, k.collection_id, k.since, k.title
+         LIMIT 2000`,
+    p,
+  )
+
+export const rulesOfBraked = (
+  sql: Sql,
+  p: { ties: readonly string[]; workspaceId: string },
+): Promise<{ id: string }[]> =>
+  sql.rows(
+    'SELECT DISTINCT rule_id AS id FROM braked WHERE tie_id IN (:ties) AND workspace_id = :workspaceId',
+    p,
+  )
+
+export const answerBraked = (
+  sql: Sql,
+  p: { answer: string; memberId: string; ties: readonly string[]; workspaceId: string },
+): Promise<number> =>
+  sql.run(
+    `UPDATE braked SET answer = :answer, answered_by = :memberId WHERE tie_id IN (:ties) AND workspace_id = :workspaceId`,
+    p,
+  )
+
+/** All that the rule holds, but these, is over. */
+export const keepBraked = (sql: Sql, p: { rule: string; still: readonly string[] }): Promise<number> =>
+  sql.run(
+    `DELETE FROM braked WHERE rule_id = :rule ${p.still.length > 0 ? 'AND tie_id NOT IN (:still)' : ''}`,
+    p,
+  )
+
+export const countBraked = (sql: Sql, p: { workspaceId: string }): Promise<{ n: number } | null> =>
+  sql.one('SELECT COUNT(*) AS n FROM braked WHERE workspace_id = :workspaceId AND answer IS NULL', p)

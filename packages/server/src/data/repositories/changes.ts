@@ -1,0 +1,28 @@
+import type { Sql } from '../database.ts'
+
+/** Beyond this many, all of it is read anew. */
+export const MOST_CHANGED = 500
+
+/** Every change that is numbered as exact names its items (`Change`). */
+const CHANGED = 'm.workspace_id = :workspaceId AND m.change_seq > :from'
+
+const ITEMS = `SELECT m.id FROM mirrors m WHERE ${CHANGED}
+  UNION SELECT t.b_mirror FROM mirrors m JOIN ties t ON t.a_mirror = m.id AND t.released IS NULL
+    WHERE ${CHANGED} AND t.b_mirror IS NOT NULL
+  UNION SELECT t.a_mirror FROM mirrors m JOIN ties t ON t.b_mirror = m.id AND t.released IS NULL
+    WHERE ${CHANGED} AND t.a_mirror IS NOT NULL
+  LIMIT ${MOST_CHANGED + 1}`
+
+export const changesFrom = (
+  sql: Sql,
+  p: { workspaceId: string; from: number },
+): Promise<{ latest: number; body: string | null }[]> =>
+  sql.rows(
+    `SELECT w.change_seq AS latest, c.body FROM workspaces w
+       LEFT JOIN changes c ON c.workspace_id = w.id AND c.seq > :from
+       WHERE w.id = :workspaceId LIMIT ${MOST_CHANGED + 1}`,
+    p,
+  )
+
+export const itemsChanged = (sql: Sql, p: { workspaceId: string; from: number }): Promise<{ id: string }[]> =>
+  sql.rows(ITEMS, p)

@@ -1,0 +1,226 @@
+import type { Sql } from '../database.ts'
+
+export interface CollectionRow {
+  id: string
+  remote_id: string
+  sync_token: string | null
+  synced_at: number | null
+  trouble: string | null
+  import_cursor: string | null
+  import_done: number
+  unknown_statuses: string
+  /** How many items of it were not understood when this look began. */
+  problems: number
+}
+
+export interface CollectionHome {
+  id: string
+  connection_id: string
+}
+
+export interface Described {
+  kind: string
+  description: string | null
+  /** What its words are, and what a person has said that they mean, if anybody has. */
+  terms: string
+  meaning: string | null
+}
+
+export interface Home {
+  id: string
+  connection_id: string
+  writable: number
+  owner_id: string | null
+  /** Of the connection's settings. */
+  version: number
+}
+
+export const meaningsOfCollections = (
+  sql: Sql,
+  p: { connectionId: string },
+): Promise<{ remote_id: string; meaning: string }[]> =>
+  sql.rows(
+    'SELECT remote_id, meaning FROM collections WHERE connection_id = :connectionId AND meaning IS NOT NULL',
+    p,
+  )
+
+export const addCollection = (
+  sql: Sql,
+  p: {
+    id: string
+    remoteId: string
+    name: string
+    dye: string
+    holds: string
+    writable: number
+    takesPart: number
+    terms: string
+    meaning: string | null
+    parent: string | null
+    whyNot: string | null
+    workspaceId: string
+    connectionId: string
+  },
+): Promise<void> =>
+  sql.insert(
+    `INSERT INTO collections (id, workspace_id, connection_id, remote_id, name, dye, holds, writable, takes_part,
+       terms, meaning, parent_remote_id, why_not)
+     VALUES (:id, :workspaceId, :connectionId, :remoteId, :name, :dye, :holds, :writable, :takesPart, :terms, :meaning,
+       :parent, :whyNot)
+     ON DUPLICATE KEY UPDATE name = VALUES(name), writable = VALUES(writable), terms = VALUES(terms),
+       parent_remote_id = VALUES(parent_remote_id), why_not = VALUES(why_not)`,
+    p,
+  )
+
+export const countCollections = (sql: Sql, p: { workspaceId: string }): Promise<{ n: number } | null> =>
+  sql.one('SELECT COUNT(*) AS n FROM collections WHERE workspace_id = :workspaceId', p)
+
+export const collectionsFound = (
+  sql: Sql,
+  p: { id: string },
+): Promise<
+  {
+    remote_id: string
+    name: string
+    terms: string
+    why_not: string | null
+  }[]
+> => sql.rows('SELECT remote_id, name, terms, why_not FROM collections WHERE connection_id = :id', p)
+
+export const setImportProgress = (
+  sql: Sql,
+  p: { id: string; done: number; total: number | null; cursor: string | null },
+): Promise<number> =>
+  sql.run(
+    `UPDATE collections SET import_done = :done, import_total = IFNULL(:total, import_total), import_cursor = :cursor
+         WHERE id = :id`,
+    p,
+  )
+
+export const setUnknownStatuses = (sql: Sql, p: { id: string; unknown: string }): Promise<number> =>
+  sql.run('UPDATE collections SET unknown_statuses = :unknown WHERE id = :id', p)
+
+export const collectionAt = (
+  sql: Sql,
+  p: { id: string; remoteId: string },
+): Promise<{ id: string; synced_at: number | null; unknown_statuses: string } | null> =>
+  sql.one(
+    'SELECT id, synced_at, unknown_statuses FROM collections WHERE connection_id = :id AND remote_id = :remoteId',
+    p,
+  )
+
+export const syncedAtOf = (
+  sql: Sql,
+  p: { collectionId: string },
+): Promise<{ synced_at: number | null } | null> =>
+  sql.one('SELECT synced_at FROM collections WHERE id = :collectionId', p)
+
+export const remoteIdOfCollection = (sql: Sql, p: { id: string }): Promise<{ remote_id: string } | null> =>
+  sql.one('SELECT remote_id FROM collections WHERE id = :id', p)
+
+export const forgetSyncTokens = (sql: Sql, p: { connectionId: string }): Promise<number> =>
+  sql.run(
+    'UPDATE collections SET sync_token = NULL WHERE connection_id = :connectionId AND import_cursor IS NULL',
+    p,
+  )
+
+export const collectionsToRead = (sql: Sql, p: { connectionId: string }): Promise<CollectionRow[]> =>
+  sql.rows(
+    `SELECT id, remote_id, sync_token, synced_at, trouble, import_cursor, import_done, unknown_statuses,
+       (SELECT COUNT(*) FROM problems p WHERE p.collection_id = c.id) AS problems
+     FROM collections c WHERE connection_id = :connectionId AND takes_part = 1`,
+    p,
+  )
+
+export const advanceSyncToken = (
+  sql: Sql,
+  p: { id: string; token: string | null; begun: string | null; at: number; version: number },
+): Promise<number> =>
+  sql.run(
+    `UPDATE collections c JOIN connections n ON n.id = c.connection_id
+       SET c.sync_token = :token, c.synced_at = :at, c.import_cursor = NULL
+       WHERE c.id = :id AND n.settings_version = :version AND c.sync_token <=> :begun`,
+    p,
+  )
+
+export const setCollectionTrouble = (sql: Sql, p: { id: string; trouble: string | null }): Promise<number> =>
+  sql.run('UPDATE collections SET trouble = :trouble WHERE id = :id', p)
+
+export const connectionsOfCollections = (
+  sql: Sql,
+  p: { ids: readonly string[] },
+): Promise<CollectionHome[]> => sql.rows('SELECT id, connection_id FROM collections WHERE id IN (:ids)', p)
+
+export const collectionNamed = (
+  sql: Sql,
+  p: { workspaceId: string; name: string },
+): Promise<{ id: string } | null> =>
+  sql.one('SELECT id FROM collections WHERE workspace_id = :workspaceId AND name = :name', p)
+
+export const describedCollection = (sql: Sql, p: { collectionId: string }): Promise<Described | null> =>
+  sql.one(
+    `SELECT n.kind, n.description, k.terms, k.meaning FROM collections k
+     JOIN connections n ON n.id = k.connection_id WHERE k.id = :collectionId`,
+    p,
+  )
+
+export const describedCollections = (
+  sql: Sql,
+  p: { ids: readonly string[] },
+): Promise<(Pick<Home, 'id' | 'version'> & Described)[]> =>
+  sql.rows(
+    `SELECT k.id, n.settings_version AS version, n.kind, n.description, k.terms, k.meaning FROM collections k
+       JOIN connections n ON n.id = k.connection_id WHERE k.id IN (:ids)`,
+    p,
+  )
+
+export const homesOfWorkspace = (sql: Sql, p: { workspaceId: string }): Promise<Home[]> =>
+  sql.rows(
+    `SELECT k.id, k.connection_id, k.writable, n.owner_id, n.settings_version AS version
+       FROM collections k
+       JOIN connections n ON n.id = k.connection_id WHERE k.workspace_id = :workspaceId AND k.takes_part = 1
+       ORDER BY k.id`,
+    p,
+  )
+
+export const termsOf = (sql: Sql, p: { id: string }): Promise<{ terms: string } | null> =>
+  sql.one('SELECT terms FROM collections WHERE id = :id', p)
+
+export const setDye = (sql: Sql, p: { id: string; remoteId: string; dye: string }): Promise<number> =>
+  sql.run('UPDATE collections SET dye = :dye WHERE connection_id = :id AND remote_id = :remoteId', p)
+
+export const chooseAnew = (sql: Sql, p: { id: string; chosen: readonly string[] }): Promise<number> =>
+  sql.run(
+    `UPDATE collections SET takes_part = (remote_id IN (:chosen) AND why_not IS NULL), sync_token = NULL,
+         import_cursor = NULL, import_done = 0, import_total = NULL WHERE connection_id = :id`,
+    p,
+  )
+
+export const setMeaning = (sql: Sql, p: { id: string; remoteId: string; meaning: string }): Promise<number> =>
+  sql.run(
+    `UPDATE collections SET meaning = :meaning, unknown_statuses = '[]' WHERE connection_id = :id AND remote_id = :remoteId`,
+    p,
+  )
+
+export const choose = (sql: Sql, p: { id: string; chosen: readonly string[] }): Promise<number> =>
+  sql.run(
+    `UPDATE collections SET sync_token = IF(takes_part = 1, sync_token, NULL),
+             takes_part = (remote_id IN (:chosen) AND why_not IS NULL) WHERE connection_id = :id`,
+    p,
+  )
+
+export const countCollectionsOf = (sql: Sql, p: { id: string }): Promise<{ n: number } | null> =>
+  sql.one('SELECT COUNT(*) AS n FROM collections WHERE connection_id = :id', p)
+
+export const leaveUnfinished = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run(
+    `UPDATE collections SET takes_part = 0, import_done = 0, import_total = NULL, import_cursor = NULL
+           WHERE connection_id = :id AND synced_at IS NULL`,
+    p,
+  )
+
+export const connectionOfCollection = (
+  sql: Sql,
+  p: { collectionId: string },
+): Promise<{ connection_id: string } | null> =>
+  sql.one('SELECT connection_id FROM collections WHERE id = :collectionId', p)

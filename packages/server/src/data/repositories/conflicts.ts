@@ -1,0 +1,116 @@
+import type { Sql } from '../database.ts'
+import type { Field, Raw, SeenSpan } from '@loom/core'
+import { RULE_NAME } from './rules.ts'
+
+export interface ConflictView {
+  tie: string
+  field: string
+  rule: string
+  ruleId: string
+  title: string
+  reason: string
+  base: { a: Raw; b: Raw } | null
+  a: Raw
+  b: Raw
+  seen: { a: SeenSpan; b: SeenSpan }
+  since: number
+  aName: string
+  bName: string
+  kinds: { a: 'task' | 'event'; b: 'task' | 'event' }
+  /** Mirror of side a, for the item's history. */
+  item: string | null
+}
+
+export const conflictKeys = (sql: Sql, p: { rule: string }): Promise<{ k: string }[]> =>
+  sql.rows(`SELECT CONCAT(tie_id, ' ', field) AS k FROM conflicts WHERE rule_id = :rule`, p)
+
+export const putConflict = (
+  sql: Sql,
+  p: {
+    vain: boolean
+    tie: string
+    field: string
+    workspaceId: string
+    rule: string
+    title: string
+    reason: string
+    base: string | null
+    a: string
+    b: string
+    seen: string
+    now: number
+  },
+): Promise<void> =>
+  sql.insert(
+    `INSERT INTO conflicts (tie_id, field, workspace_id, rule_id, title, reason, base, a, b, seen, since)
+         VALUES (:tie, :field, :workspaceId, :rule, :title, :reason, :base, :a, :b, :seen, :now)
+         ON DUPLICATE KEY UPDATE answer = IF(:vain OR a <> VALUES(a) OR b <> VALUES(b), NULL, answer), title = VALUES(title), reason = VALUES(reason), base = VALUES(base), a = VALUES(a),
+           b = VALUES(b), seen = VALUES(seen)`,
+    p,
+  )
+
+export const dropConflict = (
+  sql: Sql,
+  p: { tie: undefined | string; field: undefined | string },
+): Promise<number> => sql.run('DELETE FROM conflicts WHERE tie_id = :tie AND field = :field', p)
+
+export const answersToConflicts = (
+  sql: Sql,
+  p: { id: string },
+): Promise<{ tie_id: string; field: Field; answer: string }[]> =>
+  sql.rows('SELECT tie_id, field, answer FROM conflicts WHERE rule_id = :id AND answer IS NOT NULL', p)
+
+export const sidesInConflict = (
+  sql: Sql,
+  p: { workspaceId: string },
+): Promise<{ a: string | null; b: string | null }[]> =>
+  sql.rows(
+    `SELECT DISTINCT t.a_mirror AS a, t.b_mirror AS b FROM conflicts k JOIN ties t ON t.id = k.tie_id
+     WHERE k.workspace_id = :workspaceId AND k.answer IS NULL LIMIT 2000`,
+    p,
+  )
+
+export const openConflicts = (
+  sql: Sql,
+  p: { workspaceId: string },
+): Promise<
+  (Omit<ConflictView, 'base' | 'a' | 'b' | 'seen' | 'kinds'> & {
+    base: string | null
+    a: string
+    b: string
+    seen: string
+    aHolds: 'task' | 'event'
+    bHolds: 'task' | 'event'
+  })[]
+> =>
+  sql.rows(
+    `SELECT k.tie_id AS tie, k.field, ${RULE_NAME} AS rule, k.rule_id AS ruleId, k.title, k.reason, k.base, k.a, k.b,
+           k.seen, k.since, CONCAT(an.name, ' · ', a.name) AS aName, CONCAT(bn.name, ' · ', b.name) AS bName,
+           a.holds AS aHolds, b.holds AS bHolds, t.a_mirror AS item
+         FROM conflicts k JOIN rules r ON r.id = k.rule_id LEFT JOIN ties t ON t.id = k.tie_id
+           JOIN collections a ON a.id = r.a_collection JOIN collections b ON b.id = r.b_collection
+           JOIN connections an ON an.id = a.connection_id JOIN connections bn ON bn.id = b.connection_id
+         WHERE k.workspace_id = :workspaceId AND k.answer IS NULL ORDER BY k.since, k.tie_id LIMIT 1000`,
+    p,
+  )
+
+export const conflictAt = (
+  sql: Sql,
+  p: { tie: string; field: string; workspaceId: string },
+): Promise<{ rule_id: string; a: string; b: string } | null> =>
+  sql.one(
+    `SELECT rule_id, a, b FROM conflicts WHERE tie_id = :tie AND field = :field AND workspace_id = :workspaceId`,
+    p,
+  )
+
+export const answerConflict = (
+  sql: Sql,
+  p: { answer: string; memberId: string; tie: string; field: string },
+): Promise<number> =>
+  sql.run(
+    `UPDATE conflicts SET answer = :answer, answered_by = :memberId WHERE tie_id = :tie AND field = :field`,
+    p,
+  )
+
+export const countConflicts = (sql: Sql, p: { workspaceId: string }): Promise<{ n: number } | null> =>
+  sql.one('SELECT COUNT(*) AS n FROM conflicts WHERE workspace_id = :workspaceId AND answer IS NULL', p)

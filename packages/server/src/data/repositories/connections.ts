@@ -1,0 +1,246 @@
+import type { Sql } from '../database.ts'
+
+export const CONNECTIONS = `SELECT c.*, w.zone AS workspace_zone FROM connections c JOIN workspaces w ON w.id = c.workspace_id`
+
+export interface ConnectionRow {
+  id: string
+  workspace_id: string
+  kind: string
+  name: string
+  address: string
+  credentials: string
+  account_name: string
+  zone: string | null
+  description: string | null
+  scope: string
+  owner_id: string | null
+  paused: number
+  settings_version: number
+  look_every_ms: number
+  subscribed_at: number | null
+  discovered_at: number
+  compared_at: number
+  /** The version of the boundary that its items were read by. */
+  read_by: number
+  hook_secret: string | null
+  state: 'ok' | 'slowed' | 'failing' | 'signed-out'
+  trouble: string | null
+  failing_since: number | null
+  failures: number
+  next_look_at: number
+  last_ok_at: number | null
+  workspace_zone: string
+}
+
+/**
+ * Amber Loom's own lists and calendar: what is captured here, forwarded by mail or brought in from a file.
+ * To rules and screens they are collections like any other.
+ */
+export const OWN = 'own'
+
+export const anyCredentials = (sql: Sql): Promise<{ value: string } | null> =>
+  sql.one(`SELECT credentials AS value FROM connections WHERE kind <> 'own' LIMIT 1`)
+
+export const plainHookSecrets = (sql: Sql): Promise<{ id: string; plain: string }[]> =>
+  sql.rows(`SELECT id, hook_secret AS plain FROM connections WHERE hook_secret REGEXP '^[0-9a-f]{64}$'`)
+
+export const sealHookSecret = (sql: Sql, p: { id: string; plain: string; sealed: string }): Promise<number> =>
+  sql.run('UPDATE connections SET hook_secret = :sealed WHERE id = :id AND hook_secret = :plain', p)
+
+export const putCredentials = (sql: Sql, p: { id: string; credentials: string }): Promise<number> =>
+  sql.run('UPDATE connections SET credentials = :credentials WHERE id = :id', p)
+
+export const addConnection = (
+  sql: Sql,
+  p: {
+    id: string
+    workspaceId: string
+    kind: string
+    name: string
+    address: string
+    credentials: string
+    account: string
+    zone: string | null
+    hookSecret: string | null
+    description: string | null
+    scope: string
+    ownerId: string | null
+    discoveredAt: number
+    readBy: number
+  },
+): Promise<void> =>
+  sql.insert(
+    `INSERT INTO connections (id, workspace_id, kind, name, address, credentials, account_name, zone, hook_secret,
+       description, scope, owner_id, discovered_at, read_by)
+     VALUES (:id, :workspaceId, :kind, :name, :address, :credentials, :account, :zone, :hookSecret, :description,
+       :scope, :ownerId, :discoveredAt, :readBy)`,
+    p,
+  )
+
+export const connectionById = (sql: Sql, p: { id: string }): Promise<ConnectionRow | null> =>
+  sql.one(`${CONNECTIONS} WHERE c.id = :id`, p)
+
+export const markSubscribed = (sql: Sql, p: { id: string; now: number }): Promise<number> =>
+  sql.run('UPDATE connections SET subscribed_at = :now WHERE id = :id', p)
+
+export const markDiscovered = (sql: Sql, p: { id: string; now: number }): Promise<number> =>
+  sql.run('UPDATE connections SET discovered_at = :now WHERE id = :id', p)
+
+export const lookNow = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run('UPDATE connections SET next_look_at = 0 WHERE id = :id', p)
+
+export const shareSettingsVersion = (
+  sql: Sql,
+  p: { id: string },
+): Promise<{ settings_version: number } | null> =>
+  sql.one('SELECT settings_version FROM connections WHERE id = :id LOCK IN SHARE MODE', p)
+
+export const markOkAt = (sql: Sql, p: { id: string; now: number }): Promise<number> =>
+  sql.run('UPDATE connections SET last_ok_at = :now WHERE id = :id', p)
+
+export const markWell = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run(
+    `UPDATE connections SET state = 'ok', trouble = NULL, failing_since = NULL, failures = 0 WHERE id = :id`,
+    p,
+  )
+
+export const markTrouble = (
+  sql: Sql,
+  p: { id: string; state: string; trouble: string; now: number; next: number },
+): Promise<number> =>
+  sql.run(
+    `UPDATE connections SET state = :state, trouble = :trouble, failures = failures + 1,
+         failing_since = IFNULL(failing_since, :now), next_look_at = :next WHERE id = :id`,
+    p,
+  )
+
+export const markCompared = (sql: Sql, p: { connectionId: string; now: number }): Promise<number> =>
+  sql.run('UPDATE connections SET compared_at = :now WHERE id = :connectionId', p)
+
+export const setReadBy = (sql: Sql, p: { id: string; version: number }): Promise<number> =>
+  sql.run('UPDATE connections SET read_by = :version WHERE id = :id', p)
+
+export const lookSoon = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run('UPDATE connections SET next_look_at = 0 WHERE id = :id AND paused = 0', p)
+
+export const lookAllSoon = (sql: Sql, p: { workspaceId: string }): Promise<number> =>
+  sql.run(
+    `UPDATE connections SET next_look_at = 0 WHERE workspace_id = :workspaceId AND state = 'ok'
+         AND kind <> 'ics-feed'`,
+    p,
+  )
+
+export const connectionsDue = (sql: Sql, p: { now: number }): Promise<{ id: string }[]> =>
+  sql.rows(
+    `SELECT c.id FROM connections c WHERE c.next_look_at <= :now AND c.paused = 0
+         UNION SELECT i.connection_id FROM intents i JOIN connections c ON c.id = i.connection_id
+           WHERE i.state = 'open' AND i.next_try_at <= :now AND c.paused = 0
+             AND (c.state = 'ok' OR c.next_look_at <= :now)`,
+    p,
+  )
+
+export const isPaused = (sql: Sql, p: { id: string }): Promise<{ paused: number } | null> =>
+  sql.one('SELECT paused FROM connections WHERE id = :id', p)
+
+export const restUntil = (
+  sql: Sql,
+  p: { id: string; next: number; every: number; was: number },
+): Promise<number> =>
+  sql.run(
+    'UPDATE connections SET next_look_at = :next, look_every_ms = :every WHERE id = :id AND next_look_at = :was',
+    p,
+  )
+
+export const sameAccount = (
+  sql: Sql,
+  p: { workspaceId: string; address: string; account: string },
+): Promise<{ name: string } | null> =>
+  sql.one(
+    `SELECT name FROM connections WHERE workspace_id = :workspaceId AND address = :address AND account_name = :account`,
+    p,
+  )
+
+export const putConnectionSettings = (
+  sql: Sql,
+  p: { id: string; scope: string; name: string; ownerId: string | null },
+): Promise<number> =>
+  sql.run(
+    `UPDATE connections SET scope = :scope, name = :name, owner_id = :ownerId, settings_version = settings_version + 1,
+         next_look_at = 0 WHERE id = :id`,
+    p,
+  )
+
+export const connectionOfWorkspace = (
+  sql: Sql,
+  p: { id: string; workspaceId: string },
+): Promise<ConnectionRow | null> =>
+  sql.one(`${CONNECTIONS} WHERE c.id = :id AND c.workspace_id = :workspaceId`, p)
+
+export const connectionsOverview = (
+  sql: Sql,
+  p: { workspaceId: string },
+): Promise<(ConnectionRow & { owner: string | null; people: number; unmatched: number })[]> =>
+  sql.rows(
+    CONNECTIONS.replace(
+      'SELECT',
+      `SELECT (SELECT name FROM members o WHERE o.id = c.owner_id) AS owner,
+             (SELECT COUNT(*) FROM people p WHERE p.connection_id = c.id) AS people,
+             (SELECT COUNT(*) FROM people p WHERE p.connection_id = c.id AND p.member_id IS NULL) AS unmatched,`,
+    ) + ` WHERE c.workspace_id = :workspaceId ORDER BY c.kind = '${OWN}', c.name`,
+    p,
+  )
+
+export const setPaused = (sql: Sql, p: { id: string; paused: number }): Promise<number> =>
+  sql.run('UPDATE connections SET paused = :paused WHERE id = :id', p)
+
+export const raiseSettingsVersion = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run('UPDATE connections SET settings_version = settings_version + 1 WHERE id = :id', p)
+
+export const whatHangsOn = (
+  sql: Sql,
+  p: { id: string },
+): Promise<{
+  items: number
+  rules: number
+  ties: number
+  waiting: number
+  estimates: number
+} | null> =>
+  sql.one(
+    `SELECT (SELECT COUNT(*) FROM mirrors WHERE connection_id = :id AND presence = 'present') AS items,
+           (SELECT COUNT(*) FROM rules r WHERE EXISTS (SELECT 1 FROM collections k WHERE k.connection_id = :id
+              AND k.id IN (r.a_collection, r.b_collection))) AS rules,
+           (SELECT COUNT(DISTINCT t.id) FROM mirrors m JOIN ties t ON t.a_mirror = m.id OR t.b_mirror = m.id
+              WHERE m.connection_id = :id AND t.released IS NULL) AS ties,
+           (SELECT COUNT(*) FROM intents WHERE connection_id = :id AND state IN ('open', 'waiting')) AS waiting,
+           (SELECT COUNT(*) FROM own_layer o JOIN mirrors m ON m.id = o.mirror_id WHERE m.connection_id = :id) AS estimates`,
+    p,
+  )
+
+export const deleteConnection = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run('DELETE FROM connections WHERE id = :id', p)
+
+export const ownConnection = (sql: Sql, p: { workspaceId: string }): Promise<{ id: string } | null> =>
+  sql.one(`SELECT id FROM connections WHERE workspace_id = :workspaceId AND kind = '${OWN}'`, p)
+
+export const addOwnConnection = (
+  sql: Sql,
+  p: { id: string; workspaceId: string; name: string; credentials: string; scope: string; readBy: number },
+): Promise<void> =>
+  sql.insert(
+    `INSERT INTO connections (id, workspace_id, kind, name, address, credentials, account_name, scope, read_by)
+         VALUES (:id, :workspaceId, '${OWN}', :name, '', :credentials, :name, :scope, :readBy)`,
+    p,
+  )
+
+export const connectionNames = (
+  sql: Sql,
+  p: { workspaceId: string },
+): Promise<{ id: string; name: string }[]> =>
+  sql.rows('SELECT id, name FROM connections WHERE workspace_id = :workspaceId ORDER BY name', p)
+
+export const nameOfConnection = (
+  sql: Sql,
+  p: { id: string; workspaceId: string },
+): Promise<{ name: string } | null> =>
+  sql.one('SELECT name FROM connections WHERE id = :id AND workspace_id = :workspaceId', p)

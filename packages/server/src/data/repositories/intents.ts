@@ -1,0 +1,284 @@
+import type { Sql } from '../database.ts'
+import { RULE_NAME } from './rules.ts'
+
+export const INTENT_COLUMNS = `id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id, uid,
+  body, cause, title, attempts, tried_at, made_at, pass_id, removal`
+
+export interface IntentRow {
+  id: string
+  workspace_id: string
+  connection_id: string
+  collection_id: string
+  mirror_id: string | null
+  rule_id: string | null
+  member_id: string | null
+  tie_id: string | null
+  uid: string | null
+  body: string
+  cause: string
+  title: string
+  /** How often it was tried before this time, and when last, epoch ms. */
+  tries: number
+  tried_before: number | null
+  made_at: number
+  pass_id: string | null
+  removal: number
+}
+
+export interface Due {
+  id: string
+  tried_at: number | null
+  /** Of what is a date: its series. */
+  series_id: string | null
+}
+
+export interface OpenIntent {
+  id: string
+  /** Null for what is being made. */
+  mirror_id: string | null
+  collection_id: string
+  cause: string
+  body: string
+}
+
+/** A creation of which nobody can tell whether it took effect. */
+export interface AskedView {
+  id: string
+  title: string
+  kind: 'task' | 'event'
+  rule: string | null
+  ruleId: string | null
+  place: string
+  reason: string
+  since: number
+}
+
+export const droppedSince = (
+  sql: Sql,
+  p: { mirrorId: string; since: number },
+): Promise<{ n: number } | null> =>
+  sql.one(
+    `SELECT COUNT(*) AS n FROM intents WHERE mirror_id = :mirrorId AND state = 'dropped' AND made_at > :since`,
+    p,
+  )
+
+export const addIntentOnce = (
+  sql: Sql,
+  p: {
+    removal: number
+    id: string
+    nextTryAt: number
+    body: string
+    madeAt: number
+    workspaceId: string
+    connectionId: string
+    collectionId: string
+    mirrorId: string | null
+    ruleId: string | null
+    memberId: string | null
+    tieId: string | null
+    uid: string | null
+    cause: string
+    title: string
+    state: string
+    passId: string | null
+  },
+): Promise<void> =>
+  sql.insert(
+    `INSERT IGNORE INTO intents (id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id,
+       uid, body, cause, title, state, made_at, next_try_at, pass_id, removal)
+     VALUES (:id, :workspaceId, :connectionId, :collectionId, :mirrorId, :ruleId, :memberId, :tieId,
+       :uid, :body, :cause, :title, :state, :madeAt, :nextTryAt, :passId, :removal)`,
+    p,
+  )
+
+export const hasIntent = (sql: Sql, p: { id: string }): Promise<unknown> =>
+  sql.one('SELECT id FROM intents WHERE id = :id', p)
+
+export const lockLastUnsent = (
+  sql: Sql,
+  p: { mirrorId: string; memberId: string },
+): Promise<{ id: string; body: string } | null> =>
+  sql.one(
+    `SELECT id, body FROM intents WHERE mirror_id = :mirrorId AND member_id = :memberId
+     AND state IN ('open', 'waiting') AND attempts = 0 ORDER BY made_seq DESC LIMIT 1 FOR UPDATE`,
+    p,
+  )
+
+export const putIntentBody = (sql: Sql, p: { id: string; body: string }): Promise<number> =>
+  sql.run('UPDATE intents SET body = :body WHERE id = :id', p)
+
+export const lockWaiting = (sql: Sql, p: { mirrorId: string }): Promise<{ id: string; body: string }[]> =>
+  sql.rows(
+    `SELECT id, body FROM intents WHERE mirror_id = :mirrorId AND state = 'waiting' AND member_id IS NOT NULL FOR UPDATE`,
+    p,
+  )
+
+export const setIntentState = (
+  sql: Sql,
+  p: { id: string; state: string; reason: string | null },
+): Promise<number> => sql.run('UPDATE intents SET state = :state, reason = :reason WHERE id = :id', p)
+
+export const openNextFor = (sql: Sql, p: { mirror: string }): Promise<number> =>
+  sql.run(
+    `UPDATE intents SET state = 'open' WHERE mirror_id = :mirror AND state = 'waiting' ORDER BY made_seq LIMIT 1`,
+    p,
+  )
+
+export const lockAsking = (sql: Sql, p: { id: string }): Promise<{ asks_since: number | null } | null> =>
+  sql.one(`SELECT asks_since FROM intents WHERE id = :id AND state = 'open' AND attempts > 0 FOR UPDATE`, p)
+
+export const askAbout = (
+  sql: Sql,
+  p: { id: string; next: number; reason: string; tried: number | null; since: number | null },
+): Promise<number> =>
+  sql.run(
+    'UPDATE intents SET next_try_at = :next, reason = :reason, tried_at = :tried, asks_since = :since WHERE id = :id',
+    p,
+  )
+
+export const countAsked = (sql: Sql, p: { workspaceId: string }): Promise<{ n: number } | null> =>
+  sql.one(
+    `SELECT COUNT(*) AS n FROM intents WHERE workspace_id = :workspaceId AND state = 'open' AND asks_since IS NOT NULL`,
+    p,
+  )
+
+export const askedIntents = (
+  sql: Sql,
+  p: { ids: readonly string[]; workspaceId: string },
+): Promise<IntentRow[]> =>
+  sql.rows(
+    `SELECT ${INTENT_COLUMNS}, attempts AS tries FROM intents
+     WHERE id IN (:ids) AND workspace_id = :workspaceId AND state = 'open' AND asks_since IS NOT NULL`,
+    p,
+  )
+
+export const setMirrorOfIntent = (sql: Sql, p: { id: string; of: string }): Promise<number> =>
+  sql.run('UPDATE intents SET mirror_id = :id WHERE id = :of', p)
+
+export const claimIntents = (sql: Sql, p: { ids: readonly string[]; now: number }): Promise<number> =>
+  sql.run(
+    `UPDATE intents SET attempts = attempts + 1, tried_at = :now WHERE id IN (:ids) AND state = 'open'`,
+    p,
+  )
+
+export const claimedIntents = (
+  sql: Sql,
+  p: { ids: readonly string[] },
+): Promise<(Omit<IntentRow, 'tries' | 'tried_before'> & { attempts: number })[]> =>
+  sql.rows(
+    `SELECT ${INTENT_COLUMNS} FROM intents WHERE id IN (:ids) AND state = 'open' ORDER BY member_id IS NULL, made_seq`,
+    p,
+  )
+
+export const dueIntents = (sql: Sql, p: { id: string; now: number }): Promise<Due[]> =>
+  sql.rows(
+    `SELECT i.id, i.tried_at, m.series_id FROM intents i LEFT JOIN mirrors m ON m.id = i.mirror_id
+     WHERE i.connection_id = :id AND i.state = 'open' AND i.next_try_at <= :now
+     ORDER BY i.member_id IS NULL, i.made_seq LIMIT 200`,
+    p,
+  )
+
+export const tryLater = (sql: Sql, p: { id: string; next: number; reason: string }): Promise<number> =>
+  sql.run('UPDATE intents SET next_try_at = :next, reason = :reason WHERE id = :id', p)
+
+export const openWrites = (
+  sql: Sql,
+  p: { a: string },
+): Promise<
+  {
+    mirror_id: string | null
+    uid: string | null
+    a: string | null
+    b: string | null
+  }[]
+> =>
+  sql.rows(
+    `SELECT i.mirror_id, i.uid, t.a_mirror AS a, t.b_mirror AS b FROM intents i LEFT JOIN ties t ON t.id = i.tie_id
+     WHERE i.state IN ('open', 'waiting')
+       AND i.workspace_id = (SELECT workspace_id FROM collections WHERE id = :a)`,
+    p,
+  )
+
+export const openEditsOf = (sql: Sql, p: { workspaceId: string }): Promise<OpenIntent[]> =>
+  sql.rows(
+    `SELECT id, mirror_id, collection_id, cause, body FROM intents
+     WHERE workspace_id = :workspaceId AND member_id IS NOT NULL AND state IN ('open', 'waiting') ORDER BY made_seq`,
+    p,
+  )
+
+export const dropUnsentOfRules = (sql: Sql, p: { mirrorId: string }): Promise<number> =>
+  sql.run(
+    `UPDATE intents SET state = 'dropped', reason = 'Somebody changed it here.'
+     WHERE mirror_id = :mirrorId AND state = 'open' AND attempts = 0 AND member_id IS NULL`,
+    p,
+  )
+
+export const dropUnsentRemoval = (sql: Sql, p: { mirrorId: string; memberId: string }): Promise<number> =>
+  sql.run(
+    `UPDATE intents SET state = 'dropped', reason = 'Taken back.' WHERE mirror_id = :mirrorId AND member_id = :memberId
+     AND state IN ('open', 'waiting') AND attempts = 0 AND JSON_VALUE(body, '$.by') = 'remover'`,
+    p,
+  )
+
+export const dropUnsentOf = (
+  sql: Sql,
+  p: { workspaceId: string; memberId: string; uid: string },
+): Promise<number> =>
+  sql.run(
+    `UPDATE intents SET state = 'dropped', reason = 'Taken back.' WHERE workspace_id = :workspaceId
+         AND member_id = :memberId AND uid = :uid AND state = 'open' AND attempts = 0`,
+    p,
+  )
+
+export const lastWithUid = (
+  sql: Sql,
+  p: { workspaceId: string; memberId: string; uid: string },
+): Promise<{
+  state: string
+  cause: string
+  mirror_id: string | null
+  title: string
+  recurring: number | null
+} | null> =>
+  sql.one(
+    `SELECT i.state, i.cause, i.mirror_id, i.title, m.recurring FROM intents i LEFT JOIN mirrors m ON m.id = i.mirror_id AND m.presence = 'present'
+     WHERE i.workspace_id = :workspaceId AND i.member_id = :memberId AND i.uid = :uid ORDER BY i.made_seq DESC LIMIT 1`,
+    p,
+  )
+
+export const dropUnsentOfRule = (sql: Sql, p: { id: string; reason: string }): Promise<number> =>
+  sql.run(
+    `UPDATE intents SET state = 'dropped', reason = :reason WHERE rule_id = :id AND state = 'open' AND attempts = 0`,
+    p,
+  )
+
+export const dropAllOfRule = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run(
+    `UPDATE intents SET state = 'dropped' WHERE rule_id = :id AND state = 'open'
+             AND (attempts = 0 OR asks_since IS NOT NULL)`,
+    p,
+  )
+
+export const askedOverview = (sql: Sql, p: { workspaceId: string }): Promise<AskedView[]> =>
+  sql.rows(
+    `SELECT i.id, i.title, k.holds AS kind, IF(r.id IS NULL, NULL, ${RULE_NAME}) AS rule, r.id AS ruleId,
+       CONCAT(n.name, ' · ', k.name) AS place, IFNULL(i.reason, '') AS reason, i.asks_since AS since
+     FROM intents i JOIN collections k ON k.id = i.collection_id JOIN connections n ON n.id = i.connection_id
+       LEFT JOIN rules r ON r.id = i.rule_id LEFT JOIN collections a ON a.id = r.a_collection
+       LEFT JOIN collections b ON b.id = r.b_collection
+     WHERE i.workspace_id = :workspaceId AND i.state = 'open' AND i.asks_since IS NOT NULL
+     ORDER BY i.asks_since, i.id LIMIT 500`,
+    p,
+  )
+
+export const tryNow = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run('UPDATE intents SET next_try_at = 0 WHERE id = :id', p)
+
+/** As if it had never been tried. */
+export const makeAgain = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run(
+    `UPDATE intents SET next_try_at = 0, attempts = 0, tried_at = NULL, asks_since = NULL, reason = NULL
+     WHERE id = :id`,
+    p,
+  )

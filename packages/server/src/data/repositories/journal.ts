@@ -1,0 +1,229 @@
+import { containing } from '../like.ts'
+import { RULE_NAME } from './rules.ts'
+import type { Sql } from '../database.ts'
+import type { Side, FieldChange } from '@loom/core'
+
+export interface EntryToUndo {
+  id: number
+  rule_id: string | null
+  tie_id: string | null
+  mirror_id: string | null
+  collection_id: string
+  title: string
+  op: 'create' | 'patch' | 'delete' | 'override'
+  side: Side | null
+  fields: string
+  outcome: string
+  undone_at: number | null
+  original: string | null
+  /** Of one date of a series: the series, and which of its dates. */
+  series_id: string | null
+  occurrence: string | null
+}
+
+export const MOST_ENTRIES = 2000
+
+export interface SummaryLine {
+  at: number
+  title: string
+  place: string
+  rule: string | null
+  op: 'create' | 'patch' | 'delete' | 'override'
+  outcome: 'done' | 'refused' | 'overridden' | 'unknown'
+  cause: string
+  reason: string | null
+  fields: FieldChange[]
+}
+
+export const addEntry = (
+  sql: Sql,
+  p: {
+    removal: number
+    fields: string
+    workspaceId: string
+    at: number
+    ruleId: string | null
+    memberId: string | null
+    tieId: string | null
+    mirrorId: string | null
+    collectionId: string
+    title: string
+    op: string
+    cause: string
+    outcome: string
+    reason: string | null
+    tookMs: number | null
+    waitedMs: number | null
+    side: string | null
+    passId: string | null
+  },
+): Promise<void> =>
+  sql.insert(
+    `INSERT INTO journal (workspace_id, at, rule_id, member_id, tie_id, mirror_id, collection_id, place, title, op,
+       cause, fields, outcome, reason, took_ms, waited_ms, side, pass_id, removal)
+     SELECT :workspaceId, :at, :ruleId, :memberId, :tieId, :mirrorId, :collectionId,
+       (SELECT CONCAT(n.name, ' · ', c.name) FROM collections c JOIN connections n ON n.id = c.connection_id
+        WHERE c.id = :collectionId),
+       :title, :op, :cause, :fields, :outcome, :reason, :tookMs, :waitedMs, :side, :passId, :removal`,
+    p,
+  )
+
+export const keepOriginal = (
+  sql: Sql,
+  p: { workspaceId: string; original: string; until: number },
+): Promise<void> =>
+  sql.insert(
+    `INSERT INTO kept_originals (journal_id, workspace_id, original, until)
+     VALUES (LAST_INSERT_ID(), :workspaceId, :original, :until)`,
+    p,
+  )
+
+export const markUndone = (sql: Sql, p: { entry: number; now: number }): Promise<number> =>
+  sql.run('UPDATE journal SET undone_at = :now WHERE id = :entry', p)
+
+export const entriesToUndo = (
+  sql: Sql,
+  p: { workspaceId: string; ids: readonly number[] },
+): Promise<EntryToUndo[]> =>
+  sql.rows(
+    `SELECT j.id, j.rule_id, j.tie_id, j.mirror_id, j.collection_id, j.title, j.op, j.side, j.fields, j.outcome,
+       j.undone_at, k.original, m.series_id, m.occurrence
+     FROM journal j LEFT JOIN kept_originals k ON k.journal_id = j.id LEFT JOIN mirrors m ON m.id = j.mirror_id
+     WHERE j.workspace_id = :workspaceId AND j.id IN (:ids) ORDER BY j.id DESC`,
+    p,
+  )
+
+export const undoableOfPass = (
+  sql: Sql,
+  p: { workspaceId: string; pass: string },
+): Promise<{ id: number }[]> =>
+  sql.rows(
+    `SELECT id FROM journal WHERE workspace_id = :workspaceId AND pass_id = :pass AND rule_id IS NOT NULL
+             AND outcome = 'done' AND op <> 'override' AND undone_at IS NULL ORDER BY id DESC LIMIT 500`,
+    p,
+  )
+
+export const carriedByRule = (
+  sql: Sql,
+  p: { workspaceId: string; since: number },
+): Promise<{ rule: string; side: 'a' | 'b'; n: number; delay: number | null }[]> =>
+  sql.rows(
+    `SELECT rule_id AS rule, side, COUNT(*) AS n, ROUND(AVG(waited_ms)) AS delay FROM journal
+         WHERE workspace_id = :workspaceId AND at > :since AND outcome = 'done' AND side IS NOT NULL AND rule_id IS NOT NULL
+         GROUP BY rule_id, side`,
+    p,
+  )
+
+export const entriesOfDay = (
+  sql: Sql,
+  p: { workspace: string; from: number; to: number },
+): Promise<(Omit<SummaryLine, 'fields'> & { fields: string })[]> =>
+  sql.rows(
+    `SELECT j.at, j.title, j.place, j.op, j.outcome, j.cause, j.reason, j.fields,
+         IF(r.id IS NULL, NULL, IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name))) AS rule
+       FROM journal j LEFT JOIN rules r ON r.id = j.rule_id LEFT JOIN collections a ON a.id = r.a_collection
+         LEFT JOIN collections b ON b.id = r.b_collection
+       WHERE j.workspace_id = :workspace AND j.at >= :from AND j.at < :to AND j.rule_id IS NOT NULL
+       ORDER BY j.id LIMIT ${MOST_ENTRIES}`,
+    p,
+  )
+
+const PATCHED_BY_RULE = `j.op = 'patch' AND j.outcome = 'done' AND j.at > :since AND j.rule_id IS NOT NULL`
+
+export const oftenWritten = (
+  sql: Sql,
+  p: { ids: readonly string[]; since: number; often: number },
+): Promise<{ mirror_id: string }[]> =>
+  sql.rows(
+    `SELECT mirror_id FROM journal j WHERE mirror_id IN (:ids) AND ${PATCHED_BY_RULE}
+     GROUP BY mirror_id HAVING COUNT(*) >= :often`,
+    p,
+  )
+
+/** Newest first. */
+export const writesOfRules = (
+  sql: Sql,
+  p: { ids: readonly string[]; since: number },
+): Promise<{ mirror_id: string; rule_id: string; fields: string; name: string }[]> =>
+  sql.rows(
+    `SELECT j.mirror_id, j.rule_id, j.fields, ${RULE_NAME} AS name
+     FROM journal j JOIN rules r ON r.id = j.rule_id JOIN collections a ON a.id = r.a_collection
+       JOIN collections b ON b.id = r.b_collection
+     WHERE j.mirror_id IN (:ids) AND ${PATCHED_BY_RULE} ORDER BY j.id DESC`,
+    p,
+  )
+
+/** What somebody looks for in the journal; what is not given is not asked for. */
+export interface JournalQuery {
+  /** An entry's id: only older ones. */
+  before?: number | undefined
+  /** In titles. */
+  words?: string | undefined
+  rule?: string | undefined
+  who?: string | undefined
+  /** A connection. */
+  service?: string | undefined
+  field?: string | undefined
+  outcome?: string | undefined
+  /** Mirrors: of any of them. */
+  items?: readonly string[] | undefined
+  pass?: string | undefined
+}
+
+export interface JournalLine {
+  id: number
+  at: number
+  title: string
+  place: string
+  op: 'create' | 'patch' | 'delete' | 'override'
+  cause: string
+  outcome: 'done' | 'refused' | 'overridden' | 'unknown'
+  reason: string | null
+  who: string | null
+  rule: string | null
+  item: string | null
+  tookMs: number | null
+  /** The pass it belongs to; null for what people did. */
+  pass: string | null
+  undoneAt: number | null
+  /** Whether a rule wrote this and it may be put back. */
+  undoable: number
+}
+
+const CONDITIONS: [keyof JournalQuery, string][] = [
+  ['before', 'j.id < :before'],
+  ['words', 'LOWER(j.title) LIKE :like'],
+  ['rule', 'j.rule_id = :rule'],
+  ['who', 'j.member_id = :who'],
+  ['service', 'j.collection_id IN (SELECT id FROM collections WHERE connection_id = :service)'],
+  ['field', 'j.fields LIKE :fieldLike'],
+  ['outcome', 'j.outcome = :outcome'],
+  ['items', 'j.mirror_id IN (:items)'],
+  ['pass', 'j.pass_id = :pass'],
+]
+
+/** Newest first. */
+export const journalEntries = (
+  sql: Sql,
+  workspaceId: string,
+  query: JournalQuery,
+  most: number,
+): Promise<(JournalLine & { fields: string })[]> => {
+  const asked = CONDITIONS.flatMap(([name, condition]) => (query[name] ? [condition] : []))
+  return sql.rows(
+    `SELECT j.id, j.at, j.title, j.place, j.op, j.cause, j.outcome, j.reason, j.took_ms AS tookMs, j.fields,
+       j.pass_id AS pass, j.undone_at AS undoneAt,
+       (j.rule_id IS NOT NULL AND j.outcome = 'done' AND j.op <> 'override' AND j.undone_at IS NULL) AS undoable,
+       j.mirror_id AS item, m.name AS who, IF(r.id IS NULL, NULL, ${RULE_NAME}) AS rule
+     FROM journal j LEFT JOIN members m ON m.id = j.member_id LEFT JOIN rules r ON r.id = j.rule_id
+       LEFT JOIN collections a ON a.id = r.a_collection LEFT JOIN collections b ON b.id = r.b_collection
+     WHERE ${['j.workspace_id = :workspaceId', ...asked].join(' AND ')} ORDER BY j.id DESC LIMIT :most`,
+    {
+      ...query,
+      workspaceId,
+      most,
+      like: containing(query.words ?? ''),
+      fieldLike: `%"field":"${(query.field ?? '').replace(/[^a-zA-Z]/g, '')}"%`,
+    },
+  )
+}

@@ -1,0 +1,85 @@
+import type { Sql } from '../database.ts'
+import { MIRRORS, type MirrorRow } from './mirrors.ts'
+
+export const ORIGINALS_AT_ONCE = 200
+
+export type KeptOriginal = MirrorRow & { original: string }
+
+export interface HeldRow extends MirrorRow {
+  uid: string
+  writable: number
+  original: string | null
+}
+
+export const originalOf = (sql: Sql, p: { id: string }): Promise<{ original: string } | null> =>
+  sql.one('SELECT original FROM payloads WHERE mirror_id = :id', p)
+
+export const keptOriginals = (sql: Sql, p: { id: string; after: string }): Promise<KeptOriginal[]> =>
+  sql.rows(
+    `${MIRRORS.replace('SELECT', 'SELECT p.original,')}
+       JOIN collections k ON k.id = m.collection_id JOIN payloads p ON p.mirror_id = m.id
+       WHERE m.connection_id = :id AND m.presence = 'present' AND m.series_id IS NULL AND m.id > :after
+       ORDER BY m.id LIMIT ${ORIGINALS_AT_ONCE}`,
+    p,
+  )
+
+export const originalsOfMirrors = (
+  sql: Sql,
+  p: { part: readonly string[] },
+): Promise<{ mirror_id: string; original: string }[]> =>
+  sql.rows('SELECT mirror_id, original FROM payloads WHERE mirror_id IN (:part)', p)
+
+export const mirrorWithOriginal = (
+  sql: Sql,
+  p: { mirrorId: string; workspaceId: string },
+): Promise<(MirrorRow & { original: string | null }) | null> =>
+  sql.one(
+    MIRRORS.replace('SELECT', 'SELECT p.original,') +
+      ' LEFT JOIN payloads p ON p.mirror_id = m.id WHERE m.id = :mirrorId AND m.workspace_id = :workspaceId',
+    p,
+  )
+
+export const originalWithHome = (
+  sql: Sql,
+  p: { mirrorId: string },
+): Promise<{ original: string; connection_id: string } | null> =>
+  sql.one(
+    `SELECT p.original, m.connection_id FROM payloads p JOIN mirrors m ON m.id = p.mirror_id
+     WHERE m.id = :mirrorId`,
+    p,
+  )
+
+export const itemsToJudge = (
+  sql: Sql,
+  p: { id: string; after: string },
+): Promise<(MirrorRow & { remote: string; original: string })[]> =>
+  sql.rows(
+    MIRRORS.replace('SELECT', 'SELECT k.remote_id AS remote, p.original,') +
+      ` JOIN collections k ON k.id = m.collection_id JOIN payloads p ON p.mirror_id = m.id
+         WHERE m.connection_id = :id AND m.presence IN ('present', 'outside') AND m.id > :after ORDER BY m.id LIMIT 500`,
+    p,
+  )
+
+export const heldWithUids = (
+  sql: Sql,
+  p: { workspaceId: string; uids: readonly string[] },
+): Promise<HeldRow[]> =>
+  sql.rows(
+    `${MIRRORS.replace('SELECT', 'SELECT m.uid, k.writable, IF(m.recurring = 1, p.original, NULL) AS original,')}
+       JOIN collections k ON k.id = m.collection_id LEFT JOIN payloads p ON p.mirror_id = m.id
+       WHERE m.connection_id IN (SELECT id FROM connections WHERE workspace_id = :workspaceId)
+         AND m.uid IN (:uids) AND m.presence = 'present' AND k.takes_part = 1`,
+    p,
+  )
+
+export const itemsToExport = (
+  sql: Sql,
+  p: { workspaceId: string; after: string; all: number; collections: readonly string[] },
+): Promise<(MirrorRow & { original: string | null })[]> =>
+  sql.rows(
+    `${MIRRORS.replace('SELECT', 'SELECT p.original,')} JOIN collections k ON k.id = m.collection_id
+       LEFT JOIN payloads p ON p.mirror_id = m.id
+       WHERE m.workspace_id = :workspaceId AND m.presence = 'present' AND k.takes_part = 1 AND m.id > :after
+         AND (:all = 1 OR k.id IN (:collections)) ORDER BY m.id LIMIT 500`,
+    p,
+  )

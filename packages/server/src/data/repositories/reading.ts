@@ -1,0 +1,69 @@
+import type { Mirror } from '@loom/core'
+import type { Sql } from '../database.ts'
+
+export type SameUid = Pick<Mirror, 'remoteId' | 'presence'>
+
+export const sameUids = (
+  sql: Sql,
+  p: { connectionId: string; uids: readonly string[]; before: number },
+): Promise<(SameUid & { uid: string })[]> =>
+  sql.rows(
+    `SELECT uid, remote_id AS remoteId, presence FROM mirrors
+     WHERE connection_id = :connectionId AND uid IN (:uids) AND presence <> 'gone' AND series_id IS NULL
+       AND first_seen_at < :before`,
+    p,
+  )
+
+export const arrivingIn = (
+  sql: Sql,
+  p: { workspace: string; connection: string },
+): Promise<{ id: string; remote_id: string; collection: string }[]> =>
+  sql.rows(
+    `SELECT m.id, m.remote_id, c.remote_id AS collection FROM mirrors m JOIN collections c ON c.id = m.collection_id
+       WHERE m.workspace_id = :workspace AND m.connection_id = :connection AND m.presence = 'arriving'`,
+    p,
+  )
+
+export const arrivedElsewhere = (
+  sql: Sql,
+  p: { workspace: string; connection: string },
+): Promise<{ remote_id: string }[]> =>
+  sql.rows(
+    `SELECT DISTINCT s.remote_id FROM mirrors m JOIN mirrors s ON s.connection_id = m.connection_id AND s.uid = m.uid
+       WHERE m.workspace_id = :workspace AND m.connection_id = :connection AND m.presence = 'arriving'
+         AND s.presence = 'present' AND s.series_id IS NULL`,
+    p,
+  )
+
+export const dropArriving = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run(`DELETE FROM mirrors WHERE id = :id AND presence = 'arriving'`, p)
+
+export const admit = (sql: Sql, p: { ids: readonly string[] }): Promise<number> =>
+  sql.run(
+    `UPDATE mirrors SET presence = 'present', open_task =
+         IF(kind = 'task' AND JSON_VALUE(item, '$.status') IN ('needs-action', 'in-process'), 1, 0)
+       WHERE id IN (:ids) AND presence = 'arriving'`,
+    p,
+  )
+
+export const revisionsIn = (
+  sql: Sql,
+  p: { collectionId: string },
+): Promise<{ remote_id: string; revision: string }[]> =>
+  sql.rows(
+    `SELECT remote_id, revision FROM mirrors WHERE collection_id = :collectionId AND presence = 'present'
+     UNION ALL SELECT remote_id, revision FROM problems WHERE collection_id = :collectionId`,
+    p,
+  )
+
+export const remoteIdsIn = (sql: Sql, p: { id: string }): Promise<{ remote_id: string }[]> =>
+  sql.rows(
+    `SELECT remote_id FROM mirrors WHERE collection_id = :id AND presence <> 'gone' AND series_id IS NULL`,
+    p,
+  )
+
+export const dropUnfinishedImports = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run(
+    'DELETE FROM mirrors WHERE collection_id IN (SELECT id FROM collections WHERE connection_id = :id AND synced_at IS NULL)',
+    p,
+  )

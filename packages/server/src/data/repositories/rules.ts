@@ -1,0 +1,296 @@
+import type { Sql } from '../database.ts'
+
+export interface RuleRow {
+  id: string
+  workspace_id: string
+  name: string | null
+  a_collection: string
+  b_collection: string
+  settings: string
+  state: 'on' | 'paused'
+  version: number
+  enabled_at: number
+  planned_seq: number
+  /** When it was last planned anew, by the product's clock, epoch ms. */
+  anew_at: number
+  last_pass_at: number | null
+  notices: string
+  /** Why it could not be planned, how often in a row, and when it is tried again, epoch ms. */
+  trouble: string | null
+  failures: number
+  next_pass_at: number
+  /** 1 for the rule that blocks and batches made by hand follow their tasks by. */
+  own: 0 | 1
+}
+
+/** Time that goes by brings items within a rule's reach, and into and out of clauses about today. */
+export const ANEW_EVERY_MS = 3 * 3_600_000
+
+/**
+ * Asks for a rule to be planned in full. Each asking leaves another number, so that a pass that began before
+ * it does not take it for answered.
+ */
+export const PLAN_ANEW = 'next_pass_at = 0, planned_seq = LEAST(planned_seq, 0) - 1'
+
+export const OWN_TASKS = 'tasks'
+
+/** Blocks and batches that stay in our own layer, so that nobody's calendar is filled with them. */
+export const OWN_BLOCKS = 'blocks'
+
+export const RULE_LIST = `SELECT r.*, CONCAT(an.name, ' · ', a.name) AS a_name, CONCAT(bn.name, ' · ', b.name) AS b_name,
+    CONCAT(a.name, ' ⇄ ', b.name) AS plain_name, a.dye AS a_dye, b.dye AS b_dye, a.holds AS a_holds, b.holds AS b_holds,
+    (SELECT COUNT(*) FROM ties t WHERE t.rule_id = r.id AND t.released IS NULL) AS ties,
+    (SELECT COUNT(*) FROM intents i WHERE i.rule_id = r.id AND i.state = 'open' AND i.asks_since IS NULL) AS waiting,
+    (SELECT COUNT(*) FROM conflicts c WHERE c.rule_id = r.id AND c.answer IS NULL) AS conflicts,
+    (SELECT COUNT(*) FROM intents q WHERE q.rule_id = r.id AND q.state = 'open' AND q.asks_since IS NOT NULL) AS asked,
+    (SELECT COUNT(*) FROM braked k WHERE k.rule_id = r.id AND k.answer IS NULL) AS braked
+  FROM rules r JOIN collections a ON a.id = r.a_collection JOIN collections b ON b.id = r.b_collection
+    JOIN connections an ON an.id = a.connection_id JOIN connections bn ON bn.id = b.connection_id`
+
+export type ListRow = RuleRow & {
+  a_name: string
+  b_name: string
+  a_dye: string
+  b_dye: string
+  a_holds: 'task' | 'event'
+  b_holds: 'task' | 'event'
+  plain_name: string
+  ties: number
+  waiting: number
+  conflicts: number
+  asked: number
+  braked: number
+}
+
+export const RULE_NAME = `IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name))`
+
+export const settingsOfVersion = (
+  sql: Sql,
+  p: { id: string; version: number },
+): Promise<{ settings: string } | null> =>
+  sql.one('SELECT settings FROM rule_versions WHERE rule_id = :id AND version = :version', p)
+
+export const ruleById = (sql: Sql, p: { id: string | null }): Promise<RuleRow | null> =>
+  sql.one('SELECT * FROM rules WHERE id = :id', p)
+
+export const anyOtherRule = (sql: Sql, p: { rule: string; home: string }): Promise<unknown> =>
+  sql.one(
+    `SELECT r.id FROM rules r WHERE r.id <> :rule AND r.workspace_id =
+       (SELECT workspace_id FROM collections WHERE id = :home) LIMIT 1`,
+    p,
+  )
+
+export const rulesThatAreOn = (sql: Sql, p: { workspaceId: string }): Promise<RuleRow[]> =>
+  sql.rows(
+    `SELECT * FROM rules WHERE workspace_id = :workspaceId AND state = 'on' ORDER BY place, enabled_at, id`,
+    p,
+  )
+
+export const setRuleTrouble = (sql: Sql, p: { id: string; trouble: string; next: number }): Promise<number> =>
+  sql.run(
+    `UPDATE rules SET trouble = :trouble, failures = failures + 1, next_pass_at = :next WHERE id = :id`,
+    p,
+  )
+
+export const setRuleWell = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run('UPDATE rules SET trouble = NULL, failures = 0, next_pass_at = 0 WHERE id = :id', p)
+
+export const markPlannedAnew = (sql: Sql, p: { id: string; now: number }): Promise<number> =>
+  sql.run('UPDATE rules SET anew_at = :now WHERE id = :id', p)
+
+export const advancePlannedSeq = (
+  sql: Sql,
+  p: { id: string; until: number; now: number; was: number; anew: boolean },
+): Promise<number> =>
+  sql.run(
+    `UPDATE rules SET planned_seq = :until, last_pass_at = :now, anew_at = IF(:anew, :now, anew_at)
+           WHERE id = :id AND planned_seq = :was`,
+    p,
+  )
+
+export const setNotices = (sql: Sql, p: { id: string; text: string }): Promise<number> =>
+  sql.run('UPDATE rules SET notices = :text WHERE id = :id', p)
+
+export const workspacesToPlan = (sql: Sql, p: { now: number; wall: number }): Promise<{ id: string }[]> =>
+  sql.rows(
+    `SELECT DISTINCT w.id FROM workspaces w JOIN rules r ON r.workspace_id = w.id
+         WHERE r.state = 'on' AND r.next_pass_at <= :wall
+           AND (r.planned_seq < w.change_seq OR ABS(:now - r.anew_at) > ${ANEW_EVERY_MS})`,
+    p,
+  )
+
+export const pauseRule = (sql: Sql, p: { rule: string }): Promise<number> =>
+  sql.run(`UPDATE rules SET state = 'paused' WHERE id = :rule`, p)
+
+export const resumeRule = (sql: Sql, p: { rule: string }): Promise<number> =>
+  sql.run(`UPDATE rules SET state = 'on', ${PLAN_ANEW} WHERE id = :rule`, p)
+
+export const ownRuleOf = (sql: Sql, p: { workspaceId: string }): Promise<{ id: string } | null> =>
+  sql.one('SELECT id FROM rules WHERE workspace_id = :workspaceId AND own = 1', p)
+
+export const addOwnRule = (
+  sql: Sql,
+  p: { id: string; workspaceId: string; settings: string; now: number },
+): Promise<void> =>
+  sql.insert(
+    `INSERT IGNORE INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version,
+       enabled_at, notices, own)
+     SELECT :id, :workspaceId, 'Work blocks', a.id, b.id, :settings, 'on', 1, :now, '[]', 1
+     FROM collections a JOIN collections b ON b.connection_id = a.connection_id
+     WHERE a.workspace_id = :workspaceId AND a.remote_id = '${OWN_TASKS}' AND b.remote_id = '${OWN_BLOCKS}'
+       AND a.connection_id IN (SELECT id FROM connections WHERE workspace_id = :workspaceId AND kind = 'own')`,
+    p,
+  )
+
+export const addFirstVersion = (sql: Sql, p: { id: string }): Promise<void> =>
+  sql.insert(
+    `INSERT IGNORE INTO rule_versions (rule_id, version, workspace_id, settings, saved_at)
+     SELECT id, version, workspace_id, settings, enabled_at FROM rules WHERE id = :id`,
+    p,
+  )
+
+export const ruleWithEventsFor = (
+  sql: Sql,
+  p: { task: string },
+): Promise<{ id: string; version: number } | null> =>
+  sql.one(
+    `SELECT r.id, r.version FROM ties t JOIN rules r ON r.id = t.rule_id JOIN mirrors e ON e.id = t.b_mirror
+           WHERE t.a_mirror = :task AND t.role = 'mirror' AND t.released IS NULL AND e.kind = 'event' LIMIT 1`,
+    p,
+  )
+
+export const ruleOfItem = (sql: Sql, p: { id: string }): Promise<{ id: string; name: string } | null> =>
+  sql.one(
+    `SELECT r.id, IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name)) AS name FROM ties t JOIN rules r ON r.id = t.rule_id
+       JOIN collections a ON a.id = r.a_collection JOIN collections b ON b.id = r.b_collection
+     WHERE (t.a_mirror = :id OR t.b_mirror = :id) AND t.role = 'mirror' AND t.released IS NULL LIMIT 1`,
+    p,
+  )
+
+export const ruleInWorkspace = (sql: Sql, p: { id: string; workspaceId: string }): Promise<RuleRow | null> =>
+  sql.one('SELECT * FROM rules WHERE id = :id AND workspace_id = :workspaceId', p)
+
+export const versionsOf = (
+  sql: Sql,
+  p: { id: string; workspaceId: string },
+): Promise<
+  {
+    version: number
+    settings: string
+    savedAt: number
+    who: string | null
+  }[]
+> =>
+  sql.rows(
+    `SELECT v.version, v.settings, v.saved_at AS savedAt, m.name AS who FROM rule_versions v
+         LEFT JOIN members m ON m.id = v.member_id
+         WHERE v.rule_id = :id AND v.workspace_id = :workspaceId ORDER BY v.version DESC LIMIT 200`,
+    p,
+  )
+
+export const ruleBetween = (
+  sql: Sql,
+  p: { a: string; b: string; self: string },
+): Promise<{ id: string } | null> =>
+  sql.one(
+    `SELECT id FROM rules WHERE ((a_collection = :a AND b_collection = :b) OR (a_collection = :b AND b_collection = :a))
+       AND id <> :self LIMIT 1`,
+    p,
+  )
+
+export const otherRules = (sql: Sql, p: { workspaceId: string; self: string }): Promise<RuleRow[]> =>
+  sql.rows('SELECT * FROM rules WHERE workspace_id = :workspaceId AND id <> :self AND own = 0', p)
+
+export const addVersion = (
+  sql: Sql,
+  p: {
+    ruleId: string
+    version: number
+    workspaceId: string
+    settings: string
+    now: number
+    memberId: string
+  },
+): Promise<void> =>
+  sql.insert(
+    `INSERT INTO rule_versions (rule_id, version, workspace_id, settings, saved_at, member_id)
+     VALUES (:ruleId, :version, :workspaceId, :settings, :now, :memberId)`,
+    p,
+  )
+
+export const ruleToChange = (sql: Sql, p: { id: string; workspaceId: string }): Promise<RuleRow | null> =>
+  sql.one('SELECT * FROM rules WHERE id = :id AND workspace_id = :workspaceId AND own = 0', p)
+
+export const rulesOverview = (sql: Sql, p: { workspaceId: string }): Promise<ListRow[]> =>
+  sql.rows(`${RULE_LIST} WHERE r.workspace_id = :workspaceId AND r.own = 0 ORDER BY r.place, r.enabled_at`, p)
+
+export const changeRule = (
+  sql: Sql,
+  p: { id: string; workspaceId: string; settings: string; name: string | null; a: string; b: string },
+): Promise<number> =>
+  sql.run(
+    `UPDATE rules SET settings = :settings, name = :name, b_collection = :b, version = version + 1, ${PLAN_ANEW}
+             WHERE id = :id AND workspace_id = :workspaceId AND a_collection = :a`,
+    p,
+  )
+
+export const addRule = (
+  sql: Sql,
+  p: {
+    id: string
+    workspaceId: string
+    name: string | null
+    a: string
+    b: string
+    settings: string
+    now: number
+  },
+): Promise<void> =>
+  sql.insert(
+    `INSERT INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version, enabled_at,
+               notices, place)
+             SELECT :id, :workspaceId, :name, :a, :b, :settings, 'on', 1, :now, '[]',
+               (SELECT IFNULL(MAX(o.place), 0) + 1 FROM rules o WHERE o.workspace_id = :workspaceId)`,
+    p,
+  )
+
+export const versionOfRule = (sql: Sql, p: { id: string }): Promise<{ version: number } | null> =>
+  sql.one('SELECT version FROM rules WHERE id = :id', p)
+
+export const setPlace = (sql: Sql, p: { place: number; id: string; workspaceId: string }): Promise<number> =>
+  sql.run('UPDATE rules SET place = :place WHERE id = :id AND workspace_id = :workspaceId', p)
+
+export const setRuleState = (sql: Sql, p: { id: string; state: string }): Promise<number> =>
+  sql.run(`UPDATE rules SET state = :state, ${PLAN_ANEW} WHERE id = :id`, p)
+
+export const deleteRule = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run('DELETE FROM rules WHERE id = :id', p)
+
+export const planAnew = (sql: Sql, p: { rules: readonly string[] }): Promise<number> =>
+  sql.run(`UPDATE rules SET ${PLAN_ANEW} WHERE id IN (:rules)`, p)
+
+export const rulesWithPlainNames = (
+  sql: Sql,
+  p: { workspaceId: string },
+): Promise<(RuleRow & { plain: string })[]> =>
+  sql.rows(
+    `SELECT r.*, CONCAT(a.name, ' ⇄ ', b.name) AS plain FROM rules r JOIN collections a ON a.id = r.a_collection
+           JOIN collections b ON b.id = r.b_collection WHERE r.workspace_id = :workspaceId ORDER BY r.place, r.enabled_at`,
+    p,
+  )
+
+export const ruleNames = (sql: Sql, p: { workspaceId: string }): Promise<{ id: string; name: string }[]> =>
+  sql.rows(
+    `SELECT r.id, ${RULE_NAME} AS name FROM rules r JOIN collections a ON a.id = r.a_collection
+       JOIN collections b ON b.id = r.b_collection WHERE r.workspace_id = :workspaceId ORDER BY name`,
+    p,
+  )
+
+export const nameOfRule = (
+  sql: Sql,
+  p: { id: string; workspaceId: string },
+): Promise<{ name: string } | null> =>
+  sql.one(
+    `SELECT IFNULL(name, 'a rule') AS name FROM rules WHERE id = :id AND workspace_id = :workspaceId`,
+    p,
+  )

@@ -1,0 +1,96 @@
+import type { Sql } from '../database.ts'
+
+export const SIDE = `SELECT c.id, c.connection_id, c.holds, c.writable, c.meaning, n.zone, n.kind, n.description, n.scope,
+    w.zone AS workspace_zone
+  FROM collections c JOIN connections n ON n.id = c.connection_id JOIN workspaces w ON w.id = c.workspace_id`
+
+export interface SideRow {
+  id: string
+  connection_id: string
+  holds: 'task' | 'event'
+  writable: number
+  zone: string | null
+  kind: string
+  description: string | null
+  scope: string
+  meaning: string | null
+  workspace_zone: string
+}
+
+export const healthOfSides = (
+  sql: Sql,
+  p: { a: string; b: string },
+): Promise<
+  {
+    name: string
+    trouble: string | null
+    state: string
+    synced_at: number | null
+    takes_part: number
+  }[]
+> =>
+  sql.rows(
+    `SELECT c.name, c.trouble, c.synced_at, c.takes_part, n.state FROM collections c
+     JOIN connections n ON n.id = c.connection_id WHERE c.id IN (:a, :b)`,
+    p,
+  )
+
+export const sideRows = (sql: Sql, p: { a: string; b: string }): Promise<SideRow[]> =>
+  sql.rows(`${SIDE} WHERE c.id IN (:a, :b)`, p)
+
+export const sideRow = (sql: Sql, p: { id: string }): Promise<SideRow | null> =>
+  sql.one(`${SIDE} WHERE c.id = :id`, p)
+
+export const unknownIn = (
+  sql: Sql,
+  p: { ids: readonly string[] },
+): Promise<{ name: string; unknown_statuses: string; terms: string; problems: number }[]> =>
+  sql.rows(
+    `SELECT c.name, c.unknown_statuses, c.terms, (SELECT COUNT(*) FROM problems p WHERE p.collection_id = c.id) AS problems
+     FROM collections c WHERE c.id IN (:ids)`,
+    p,
+  )
+
+export const describedWritable = (
+  sql: Sql,
+  p: { ids: readonly string[] },
+): Promise<{ name: string; kind: string; description: string | null }[]> =>
+  sql.rows(
+    `SELECT DISTINCT n.name, n.kind, n.description FROM collections c JOIN connections n ON n.id = c.connection_id
+     WHERE c.id IN (:ids) AND c.writable = 1 ORDER BY n.name`,
+    p,
+  )
+
+export const collectionsOfPair = (
+  sql: Sql,
+  p: { workspaceId: string; a: string; b: string },
+): Promise<{ id: string; holds: string; writable: number; name: string }[]> =>
+  sql.rows(
+    'SELECT id, holds, writable, name FROM collections WHERE workspace_id = :workspaceId AND id IN (:a, :b)',
+    p,
+  )
+
+export const countKinds = (sql: Sql, p: { ids: readonly string[] }): Promise<{ n: number } | null> =>
+  sql.one('SELECT COUNT(DISTINCT holds) AS n FROM collections WHERE id IN (:ids)', p)
+
+/** Those that take part. */
+export const collectionsOfConnection = (
+  sql: Sql,
+  p: { workspaceId: string; holds: string; connection: string },
+): Promise<{ id: string }[]> =>
+  sql.rows(
+    `SELECT id FROM collections WHERE workspace_id = :workspaceId AND holds = :holds AND takes_part = 1
+       AND connection_id = :connection`,
+    p,
+  )
+
+/** Of these, those that take part. */
+export const collectionsAmong = (
+  sql: Sql,
+  p: { workspaceId: string; holds: string; also: readonly string[] },
+): Promise<{ id: string }[]> =>
+  sql.rows(
+    `SELECT id FROM collections WHERE workspace_id = :workspaceId AND holds = :holds AND takes_part = 1
+       AND id IN (:also)`,
+    p,
+  )

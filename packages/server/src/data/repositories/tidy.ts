@@ -1,0 +1,24 @@
+import type { Sql } from '../database.ts'
+
+export const dropPastIntents = (sql: Sql, p: { week: number }): Promise<number> =>
+  sql.run(`DELETE FROM intents WHERE state NOT IN ('open', 'waiting') AND made_at < :week`, p)
+
+export const dropPastLooks = (sql: Sql, p: { day: number }): Promise<number> =>
+  sql.run('DELETE FROM looks WHERE slot < :day', p)
+
+export const dropPastDrafts = (sql: Sql, p: { now: number }): Promise<number> =>
+  sql.run('DELETE FROM drafts WHERE expires_at < :now', p)
+
+export const dropPastOriginals = (sql: Sql, p: { now: number }): Promise<number> =>
+  sql.run('DELETE FROM kept_originals WHERE until < :now', p)
+
+export const dropPastSessions = (sql: Sql, p: { now: number }): Promise<number> =>
+  sql.run('DELETE FROM sessions WHERE expires_at < :now', p)
+
+export const dropPastAnswers = (sql: Sql, p: { day: number }): Promise<number> =>
+  sql.run('DELETE FROM answered WHERE made_at < :day', p)
+
+export const dropPastChanges = (sql: Sql): Promise<number> =>
+  sql.run(
+    `DELETE c FROM changes c JOIN workspaces w ON w.id = c.workspace_id WHERE c.seq < w.change_seq - 20000`,
+  )
