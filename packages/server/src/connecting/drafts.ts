@@ -24,6 +24,7 @@ import {
   type DraftRow,
 } from '../data/repositories/drafts.ts'
 import type { Member } from '../data/repositories/sessions.ts'
+import { parsed, json } from '../data/json.ts'
 
 /**
  * A connection that somebody is about to make. It is kept on the server, sealed, so that one can go to a
@@ -99,7 +100,7 @@ export async function beginDraft(
     input: seal(input, ctx.secret),
     consent: asked && seal({ state: asked.state, verifier: asked.verifier }, ctx.secret),
     state: asked && hashOf(asked.state),
-    account: account && JSON.stringify(account),
+    account: account && json(account),
     until: Date.now() + KEEP_MS,
   })
   if (asked) return { kind: 'consent', draft: id, url: asked.url }
@@ -113,7 +114,7 @@ function draftOf(ctx: Context, row: DraftRow): Draft {
     workspaceId: row.workspace_id,
     service: row.service,
     input: ConnectionInput.parse(unseal(row.input, ctx.secret)),
-    account: row.account ? (JSON.parse(row.account) as Account) : null,
+    account: row.account ? parsed(row.account) : null,
   }
 }
 
@@ -148,7 +149,7 @@ export async function concludeConsent(
     await putSignedIn(ctx.db, {
       id: row.id,
       input: seal(signedIn, ctx.secret),
-      account: JSON.stringify(account),
+      account: json(account),
     })
     return { draft: row.id, reason: null }
   } catch (error) {

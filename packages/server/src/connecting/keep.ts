@@ -15,6 +15,7 @@ import { addCollection, countCollections } from '../data/repositories/collection
 import { addConnection, connectionById, markSubscribed } from '../data/repositories/connections.ts'
 import { addPickOnce, putPerson } from '../data/repositories/people.ts'
 import { membersOfWorkspace } from '../data/repositories/members.ts'
+import { json } from '../data/json.ts'
 
 /** Trying services, and keeping what was tried as a connection. */
 
@@ -74,8 +75,8 @@ export async function putCollection(
     holds: found.holds,
     writable: found.writable ? 1 : 0,
     takesPart: set.takesPart && !found.whyNot ? 1 : 0,
-    terms: JSON.stringify(found.terms),
-    meaning: set.meaning ? JSON.stringify(set.meaning) : null,
+    terms: json(found.terms),
+    meaning: set.meaning ? json(set.meaning) : null,
     parent: found.parent,
     whyNot: found.whyNot,
   })
@@ -101,8 +102,8 @@ export async function keepConnection(
     account: account.name.slice(0, 200),
     zone: account.zone,
     hookSecret: capabilitiesOf(input).notifications ? seal(newToken(), ctx.secret) : null,
-    description: input.kind === 'http-json' ? JSON.stringify(input.description) : null,
-    scope: JSON.stringify(wanted.scope),
+    description: input.kind === 'http-json' ? json(input.description) : null,
+    scope: json(wanted.scope),
     ownerId: wanted.ownerId,
     discoveredAt: Date.now(),
     readBy: BOUNDARY_VERSION,

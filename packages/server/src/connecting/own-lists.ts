@@ -7,6 +7,7 @@ import { ownConnector } from '../own/connector.ts'
 import { workspaceIds, lockWorkspace } from '../data/repositories/workspaces.ts'
 import { ownConnection, addOwnConnection } from '../data/repositories/connections.ts'
 import { putOwnPerson } from '../data/repositories/people.ts'
+import { json } from '../data/json.ts'
 
 /** Every workspace has its own lists from the start, and an intake for each member. */
 export async function ensureOwn(ctx: Context): Promise<void> {
@@ -27,7 +28,7 @@ export async function ensureOwnOf(ctx: Context, workspaceId: string): Promise<st
         workspaceId,
         name: account.name,
         credentials: seal({}, ctx.secret),
-        scope: JSON.stringify({ ...everything, future: true }),
+        scope: json({ ...everything, future: true }),
         readBy: BOUNDARY_VERSION,
       })
     for (const [i, found] of account.collections.entries())

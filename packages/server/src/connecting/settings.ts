@@ -9,6 +9,7 @@ import { itemsToJudge } from '../data/repositories/originals.ts'
 import { countTiesOf } from '../data/repositories/ties.ts'
 import { putConnectionSettings, type ConnectionRow, OWN } from '../data/repositories/connections.ts'
 import { setDye, chooseAnew, setMeaning } from '../data/repositories/collections.ts'
+import { json } from '../data/json.ts'
 
 /** Changing later what comes in from a connection and what its words mean. */
 export interface Settings {
@@ -133,13 +134,13 @@ export async function applySettings(ctx: Context, row: ConnectionRow, settings: 
   for await (const j of judged(ctx, row, settings)) {
     const presence = j.leaves ? ('outside' as const) : ('present' as const)
     const was = remoteItemOf(j.row)
-    const same = presence === j.row.presence && JSON.stringify(was) === JSON.stringify(j.item)
+    const same = presence === j.row.presence && json(was) === json(j.item)
     if (!same) changed.push({ mirror: { ...mirrorOf(j.row), item: j.item, presence }, original: j.original })
   }
   await ctx.db.commit(async sql => {
     await putConnectionSettings(sql, {
       id: row.id,
-      scope: JSON.stringify(settings.scope),
+      scope: json(settings.scope),
       name: settings.name,
       ownerId: settings.ownerId,
     })
@@ -152,7 +153,7 @@ export async function applySettings(ctx: Context, row: ConnectionRow, settings: 
     const chosen = withoutParts(settings.takesPart)
     await chooseAnew(sql, { id: row.id, chosen: chosen.length > 0 ? chosen : [''] })
     for (const [remoteId, meaning] of Object.entries(settings.meanings))
-      await setMeaning(sql, { id: row.id, remoteId, meaning: JSON.stringify(meaning) })
+      await setMeaning(sql, { id: row.id, remoteId, meaning: json(meaning) })
     for (const [remoteId, memberId] of Object.entries(settings.people))
       await setMemberOfPerson(sql, {
         id: row.id,

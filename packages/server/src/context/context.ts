@@ -19,6 +19,7 @@ import { ownConnector } from '../own/connector.ts'
 import type { ChangeFeed } from '../data/change-feed.ts'
 import { meaningsOfCollections } from '../data/repositories/collections.ts'
 import { putCredentials, OWN, type ConnectionRow } from '../data/repositories/connections.ts'
+import { parsed } from '../data/json.ts'
 
 /** What the parts of the server share. */
 export interface Context {
@@ -42,11 +43,11 @@ export interface Context {
   checks: boolean
 }
 
-export const scopeOf = (row: Pick<ConnectionRow, 'scope'>): Scope => Scope.parse(JSON.parse(row.scope))
+export const scopeOf = (row: Pick<ConnectionRow, 'scope'>): Scope => Scope.parse(parsed(row.scope))
 
 /** Connections of before there were descriptions are to the first that shipped. */
 export function descriptionOf(row: ConnectionRow): ServiceDescription {
-  if (row.description) return ServiceDescription.parse(JSON.parse(row.description))
+  if (row.description) return ServiceDescription.parse(parsed(row.description))
   const first = shippedServices().find(s => s.id === 'bench-list')
   if (!first) throw new Error('no description ships for connections of before there were any')
   return first.description
@@ -60,7 +61,7 @@ export function inputOf(row: ConnectionRow, secret: Secrets): ConnectionInput {
 
 async function meaningsOf(ctx: Context, connectionId: string): Promise<Meanings> {
   const rows = await meaningsOfCollections(ctx.db, { connectionId })
-  return Object.fromEntries(rows.map(r => [r.remote_id, Meaning.parse(JSON.parse(r.meaning))]))
+  return Object.fromEntries(rows.map(r => [r.remote_id, Meaning.parse(parsed(r.meaning))]))
 }
 
 /** The connector of a connection as it is set up now; the same one until that changes. */

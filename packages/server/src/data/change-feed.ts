@@ -3,6 +3,7 @@ import { type Change, TOPICS } from './change.ts'
 import type { Database } from './database.ts'
 import { latestSeq } from './number-changes.ts'
 import type { Background } from '../work/background.ts'
+import { type Json, parsed } from './json.ts'
 
 export interface Numbered {
   seq: number
@@ -99,14 +100,14 @@ export class ChangeFeed {
 
   /** What has happened since; where that is very much, or partly forgotten, one change that concerns everything. */
   async since(workspaceId: string, seq: number): Promise<Numbered[]> {
-    const rows = await this.db.rows<{ seq: number; body: string }>(
+    const rows = await this.db.rows<{ seq: number; body: Json<Change> }>(
       `SELECT seq, body FROM changes WHERE workspace_id = :workspaceId AND seq > :seq ORDER BY seq LIMIT ${MOST + 1}`,
       { workspaceId, seq },
     )
     const [first] = rows
     if (rows.length > MOST || (first && first.seq > seq + 1))
       return [{ seq: await this.latest(workspaceId), change: { topics: [...TOPICS] } }]
-    return rows.map(r => ({ seq: r.seq, change: JSON.parse(r.body) as Change }))
+    return rows.map(r => ({ seq: r.seq, change: parsed(r.body) }))
   }
 
   latest(workspaceId: string): Promise<number> {

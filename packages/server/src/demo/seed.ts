@@ -18,6 +18,7 @@ import { addMember } from '../data/repositories/members.ts'
 import { makeFailing, syncedLongAgo, addRuleThatIsOn, addFirstVersions } from '../data/repositories/demo.ts'
 import { addLooks } from '../data/repositories/looks.ts'
 import { collectionNamed } from '../data/repositories/collections.ts'
+import { json as asJson } from '../data/json.ts'
 
 /** The demo: Quillmere Garden, connected to the stand-ins, with one rule on. All of it is made up. */
 
@@ -262,7 +263,7 @@ async function makeRule(
     workspaceId,
     a: a.id,
     b: b.id,
-    settings: JSON.stringify({ ...defaultSettings, conflict }),
+    settings: asJson({ ...defaultSettings, conflict }),
     now: ctx.now(),
   })
   await addFirstVersions(sql, { workspaceId })

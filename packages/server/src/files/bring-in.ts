@@ -1,3 +1,4 @@
+import type { IntentBody } from '../data/repositories/intents.ts'
 import type { ImportTarget } from '../data/repositories/targets.ts'
 import {
   type Comparison,
@@ -11,7 +12,7 @@ import {
 import type { Sql, Tx } from '../data/database.ts'
 import { mirrorOf } from '../data/repositories/mirrors.ts'
 import type { Context } from '../context/context.ts'
-import { addIntent, type IntentBody, type NewIntent } from '../sync/log/intents.ts'
+import { addIntent, type NewIntent } from '../sync/log/intents.ts'
 import { heldWithUids, type HeldRow } from '../data/repositories/originals.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 

@@ -11,6 +11,7 @@ import {
 import { hashOf } from '../access/secrets.ts'
 import type { Sql } from '../data/database.ts'
 import { mappingFor, putMapping } from '../data/repositories/csv-mappings.ts'
+import { json, parsed } from '../data/json.ts'
 
 /** Finds out what a file is and reads it, pausing so that nobody else waits for it. */
 
@@ -37,7 +38,7 @@ export async function inTurns<T>(reading: Generator<null, T>): Promise<T> {
   }
 }
 
-const headingsKey = (headings: readonly string[]): string => hashOf(JSON.stringify(headings))
+const headingsKey = (headings: readonly string[]): string => hashOf(json(headings))
 
 async function rememberedMapping(
   sql: Sql,
@@ -45,8 +46,8 @@ async function rememberedMapping(
   headings: readonly string[],
 ): Promise<CsvMapping | null> {
   const row = await mappingFor(sql, { workspaceId, key: headingsKey(headings) })
-  const parsed = row && CsvMapping.safeParse(JSON.parse(row.mapping))
-  return parsed?.success ? parsed.data : null
+  const remembered = row && CsvMapping.safeParse(parsed(row.mapping))
+  return remembered?.success ? remembered.data : null
 }
 
 export async function rememberMapping(
@@ -55,7 +56,7 @@ export async function rememberMapping(
   headings: readonly string[],
   mapping: CsvMapping,
 ): Promise<void> {
-  await putMapping(sql, { workspaceId, key: headingsKey(headings), mapping: JSON.stringify(mapping) })
+  await putMapping(sql, { workspaceId, key: headingsKey(headings), mapping: json(mapping) })
 }
 
 /** Null for what is none of the formats. A row without an id of its own is told apart by what it says. */
@@ -79,7 +80,7 @@ export async function readFile(
   const remembered = given ? null : await rememberedMapping(sql, at.workspaceId, headings)
   const mapping = given ?? remembered ?? guessMapping(table, at.zone)
   const contents = await inTurns(
-    readRows(table, mapping, row => `row-${hashOf(JSON.stringify([headings, row])).slice(0, 32)}`),
+    readRows(table, mapping, row => `row-${hashOf(json([headings, row])).slice(0, 32)}`),
   )
   const sample = rows.slice(0, 4)
   return { format: 'csv', contents, table: { headings, sample, mapping, remembered: remembered !== null } }

@@ -1,6 +1,6 @@
 import { collectionSettings } from '../data/repositories/collection-views.ts'
 import { zValidator } from '@hono/zod-validator'
-import type { Meanings, Terms } from '@loom/connectors'
+import type { Meanings } from '@loom/connectors'
 import { Meaning } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
@@ -15,6 +15,7 @@ import { asked, connectionIn, GONE } from './one-connection.ts'
 import type { SignedIn } from './session.ts'
 import { choose, countCollectionsOf } from '../data/repositories/collections.ts'
 import { peopleSettings, picksOf, meAtService } from '../data/repositories/people.ts'
+import { parsed } from '../data/json.ts'
 
 /** What comes in from a connection and what its words mean, changed later. */
 export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
@@ -35,9 +36,9 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
           collections: collections.map(({ takesPart, terms, meaning, unknown, ...k }) => ({
             ...k,
             takesPart: takesPart === 1,
-            terms: JSON.parse(terms) as Terms,
-            meaning: meaning ? Meaning.parse(JSON.parse(meaning)) : null,
-            unknown: JSON.parse(unknown) as string[],
+            terms: parsed(terms),
+            meaning: meaning ? Meaning.parse(parsed(meaning)) : null,
+            unknown: parsed(unknown),
           })),
           people: people.map(p => ({ ...p, me: p.me === 1 })),
           picks: picks.map(p => p.remote_id),

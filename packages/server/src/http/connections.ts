@@ -1,7 +1,6 @@
 import { dropUnfinishedImports } from '../data/repositories/reading.ts'
 import { collectionsOverview } from '../data/repositories/collection-views.ts'
 import { zValidator } from '@hono/zod-validator'
-import type { Terms } from '@loom/connectors'
 import { ofOwn, Meaning, statusNames, type StatusTerm } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
@@ -26,6 +25,7 @@ import { looksSince } from '../data/repositories/looks.ts'
 
 import { leaveUnfinished } from '../data/repositories/collections.ts'
 import { problemsOf } from '../data/repositories/problems.ts'
+import { parsed } from '../data/json.ts'
 
 /** Connections that are there: how they fare, and how they end. */
 
@@ -77,8 +77,8 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
         const rows = await connectionsOverview(ctx.db, { workspaceId })
         const collections = await collectionsOverview(ctx.db, { workspaceId })
         const shown = collections.map(({ unknown, terms, meaning, ...k }): CollectionView => {
-          const words = JSON.parse(terms) as Terms
-          const means = meaning === null ? null : Meaning.parse(JSON.parse(meaning))
+          const words = parsed(terms)
+          const means = meaning === null ? null : Meaning.parse(parsed(meaning))
           return {
             ...k,
             writable: k.writable === 1,
@@ -91,7 +91,7 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
               ...p,
               means: ofOwn(means?.priorities ?? {}, p.id) ?? p.means,
             })),
-            unknownStatuses: statusNames(words, JSON.parse(unknown) as string[]),
+            unknownStatuses: statusNames(words, parsed(unknown)),
           }
         })
         return c.json({

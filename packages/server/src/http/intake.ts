@@ -7,6 +7,7 @@ import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import type { SignedIn } from './session.ts'
 import { messagesOf, messageOf, type DoorKind } from '../data/repositories/doors.ts'
+import { parsed } from '../data/json.ts'
 
 const Kind = z.object({ kind: z.enum(['mail', 'capture']) })
 
@@ -41,7 +42,7 @@ export function doorRoutes(ctx: Context) {
         const rows = await messagesOf(ctx.db, { workspaceId, intake: `intake-${id}` })
         return c.json({
           messages: rows.map(r => {
-            const { summary, created } = JSON.parse(r.item) as { summary: string; created: string | null }
+            const { summary, created } = parsed(r.item)
             return { id: r.id, title: summary, sender: r.sender, at: created }
           }),
         })

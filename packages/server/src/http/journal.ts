@@ -1,5 +1,4 @@
 import { zValidator } from '@hono/zod-validator'
-import type { FieldChange } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Context } from '../context/context.ts'
@@ -12,6 +11,7 @@ import { undoableOfPass, journalEntries, type JournalLine } from '../data/reposi
 import { ruleNames } from '../data/repositories/rules.ts'
 import { memberNames } from '../data/repositories/members.ts'
 import { connectionNames } from '../data/repositories/connections.ts'
+import { parsed } from '../data/json.ts'
 
 /** What was written, newest first; all of it, or what a person looks for. */
 
@@ -53,7 +53,7 @@ export function journalRoutes(ctx: Context, engine: Engine) {
         const rows = await journalEntries(ctx.db, workspaceId, { ...asked, items }, PAGE)
         const lines = rows.map(({ fields, ...line }) => ({
           ...(line as JournalLine),
-          fields: JSON.parse(fields) as FieldChange[],
+          fields: parsed(fields),
         }))
         return c.json({ lines, more: rows.length === PAGE })
       })

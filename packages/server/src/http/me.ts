@@ -5,6 +5,7 @@ import { z } from 'zod'
 import type { Context } from '../context/context.ts'
 import type { SignedIn } from './session.ts'
 import { settingsOfMember, putMemberSettings } from '../data/repositories/members.ts'
+import { parsed, json } from '../data/json.ts'
 
 /** What a member sets for themselves; nobody else's can be read or changed here. */
 
@@ -16,7 +17,7 @@ const Mine = z.object({
 export function meRoutes(ctx: Context) {
   const read = async (id: string) => {
     const row = await settingsOfMember(ctx.db, { id })
-    const settings = settingsOfPerson(JSON.parse(row?.settings ?? '{}'))
+    const settings = settingsOfPerson(row?.settings ? parsed(row.settings) : {})
     return { ...settings, dailySummary: row?.daily_summary === 1 }
   }
   return new Hono<SignedIn>()
@@ -33,7 +34,7 @@ export function meRoutes(ctx: Context) {
           id,
           zone: zone ?? null,
           summary: whole.dailySummary ? 1 : 0,
-          settings: JSON.stringify(whole),
+          settings: json(whole),
         })
         sql.tell(workspaceId, { topics: ['cloth'] })
       })

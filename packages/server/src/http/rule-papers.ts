@@ -6,6 +6,7 @@ import { z } from 'zod'
 import type { Context } from '../context/context.ts'
 import type { SignedIn } from './session.ts'
 import { ruleInWorkspace, versionsOf } from '../data/repositories/rules.ts'
+import { parsed } from '../data/json.ts'
 
 /** A rule on paper: its earlier versions, and its form for carrying it elsewhere. */
 
@@ -33,7 +34,7 @@ export function rulePaperRoutes(ctx: Context) {
         const { workspaceId } = c.get('member')
         const rows = await versionsOf(ctx.db, { id: c.req.param('id'), workspaceId })
         if (rows.length === 0) return c.json({ reason: 'There is no such rule.' }, 404)
-        return c.json({ versions: rows.map(r => ({ ...r, settings: settingsOf(JSON.parse(r.settings)) })) })
+        return c.json({ versions: rows.map(r => ({ ...r, settings: settingsOf(parsed(r.settings)) })) })
       })
       .get('/:id/paper', async c => {
         const { workspaceId } = c.get('member')
@@ -46,7 +47,7 @@ export function rulePaperRoutes(ctx: Context) {
         }
         // Further lists and declined matches are of this workspace alone.
         const settings = {
-          ...settingsOf(JSON.parse(rule.settings)),
+          ...settingsOf(parsed(rule.settings)),
           also: { a: [], b: [] },
           declined: [],
         }

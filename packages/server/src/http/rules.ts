@@ -29,6 +29,7 @@ import {
 } from '../data/repositories/rules.ts'
 import { dropUnsentTies } from '../data/repositories/ties.ts'
 import { dropUnsentOfRule, dropAllOfRule } from '../data/repositories/intents.ts'
+import { parsed, json, type Json } from '../data/json.ts'
 
 /** Rules: listed, previewed, saved, paused, put in order, removed. */
 
@@ -67,11 +68,11 @@ const viewOf = (r: ListRow): Omit<RuleView, 'weaker'> => ({
   aDye: r.a_dye,
   bDye: r.b_dye,
   kinds: { a: r.a_holds, b: r.b_holds },
-  settings: settingsOf(JSON.parse(r.settings)),
+  settings: settingsOf(parsed(r.settings)),
   state: r.state,
   version: r.version,
   lastPassAt: r.last_pass_at,
-  notices: JSON.parse(r.notices) as string[],
+  notices: parsed(r.notices),
   ties: r.ties,
   waiting: r.waiting,
   conflicts: r.conflicts,
@@ -85,7 +86,7 @@ export async function saveVersion(
     ruleId: string
     version: number
     workspaceId: string
-    settings: string
+    settings: Json<unknown>
     now: number
     memberId: string
   },
@@ -147,7 +148,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
         (await wrongPair(ctx.db, workspaceId, draft)) ?? (await frozenBecause(ctx.db, draft.a, draft.b))
       if (problem) return c.json({ reason: problem }, 422)
       const id = draft.id ?? randomUUID()
-      const settings = JSON.stringify(draft.settings)
+      const settings = json(draft.settings)
       const before = draft.id ? await own(draft.id, workspaceId) : null
       const moves = before !== null && before.b_collection !== draft.b
       if (moves && !(await holdSame(ctx.db, before.b_collection, draft.b)))

@@ -6,6 +6,7 @@ import { z } from 'zod'
 import type { Context } from '../context/context.ts'
 import type { SignedIn } from './session.ts'
 import { viewsOf, addView, changeView, deleteView, type ViewRow } from '../data/repositories/views.ts'
+import { parsed, json } from '../data/json.ts'
 
 /** Saved views: somebody's own, and the team's, which every member sees and may change. */
 
@@ -46,7 +47,7 @@ const saved = (r: ViewRow): SavedView => ({
   name: r.name,
   icon: ICONS.find(i => i === r.icon) ?? 'bead',
   team: r.member_id === null,
-  body: viewOf(JSON.parse(r.body)),
+  body: viewOf(parsed(r.body)),
   version: r.version,
   madeBy: r.made_by,
 })
@@ -70,7 +71,7 @@ export function viewRoutes(ctx: Context) {
           memberId,
           name,
           icon,
-          body: JSON.stringify(body),
+          body: json(body),
         })
         sql.tell(workspaceId, { topics: ['views'] })
       })
@@ -87,7 +88,7 @@ export function viewRoutes(ctx: Context) {
           owner: team ? null : memberId,
           name,
           icon,
-          body: JSON.stringify(body),
+          body: json(body),
           version: version ?? -1,
         })
         if (n > 0) sql.tell(workspaceId, { topics: ['views'] })

@@ -1,6 +1,6 @@
 import { collectionsInBrief } from '../data/repositories/collection-views.ts'
 import { zValidator } from '@hono/zod-validator'
-import { type Answer, lensesOf, ringsOf, type Raw, settingsOf } from '@loom/core'
+import { type Answer, lensesOf, ringsOf, settingsOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { answerAsked } from '../sync/push/asking.ts'
@@ -18,6 +18,7 @@ import {
 } from '../data/repositories/conflicts.ts'
 import { brakedOverview, rulesOfBraked, answerBraked } from '../data/repositories/braked.ts'
 import { carriedByRule } from '../data/repositories/journal.ts'
+import { parsed, json } from '../data/json.ts'
 
 /** What waits for a person: conflicts, creations nobody can tell of, and removals that the brake holds. */
 
@@ -54,10 +55,10 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
         const rows = await openConflicts(ctx.db, { workspaceId })
         const conflicts = rows.map(({ base, a, b, seen, aHolds, bHolds, ...rest }): ConflictView => ({
           ...rest,
-          base: base === null ? null : (JSON.parse(base) as ConflictView['base']),
-          a: JSON.parse(a) as Raw,
-          b: JSON.parse(b) as Raw,
-          seen: JSON.parse(seen) as ConflictView['seen'],
+          base: base === null ? null : parsed(base),
+          a: parsed(a),
+          b: parsed(b),
+          seen: parsed(seen),
           kinds: { a: aHolds, b: bHolds },
         }))
         return c.json({ conflicts, asked: await askedOf(ctx, workspaceId) })
@@ -77,8 +78,8 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
           const row = await conflictAt(ctx.db, { tie, field, workspaceId })
           const rule = row && (await ruleById(ctx.db, { id: row.rule_id }))
           if (!row || !rule) continue
-          const a = JSON.parse(row.a) as Raw
-          const b = JSON.parse(row.b) as Raw
+          const a = parsed(row.a)
+          const b = parsed(row.b)
           let taken: Answer['take'] = typeof take === 'string' ? take : { value: take.value }
           if (typeof take === 'object') {
             if (field !== 'title' && field !== 'notes' && field !== 'location')
@@ -94,7 +95,7 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
             }
           }
           const answer: Answer = { a, b, take: taken }
-          await answerConflict(ctx.db, { answer: JSON.stringify(answer), memberId, tie, field })
+          await answerConflict(ctx.db, { answer: json(answer), memberId, tie, field })
           touched.add(row.rule_id)
         }
         if (touched.size === 0) return c.json({ reason: 'These are settled already.' }, 409)
@@ -133,7 +134,7 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
         const edges = await Promise.all(
           rules.map(async row => {
             const rule = await ruleOf(ctx.db, row)
-            const { fields } = settingsOf(JSON.parse(row.settings))
+            const { fields } = settingsOf(parsed(row.settings))
             const way = (from: 'a' | 'b') => {
               const found = counts.find(k => k.rule === row.id && k.side === (from === 'a' ? 'b' : 'a'))
               const carried = Object.values(fields).some(

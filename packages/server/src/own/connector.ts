@@ -23,6 +23,7 @@ import {
 } from '../data/repositories/own-items.ts'
 import { membersOfWorkspace } from '../data/repositories/members.ts'
 import { OWN_TASKS, OWN_BLOCKS } from '../data/repositories/rules.ts'
+import { json, type Json, parsed } from '../data/json.ts'
 
 export const OWN_EVENTS = 'events'
 
@@ -32,13 +33,13 @@ const remote = (row: OwnRow): RemoteItem => ({
   remoteId: row.id,
   collectionId: row.collection,
   revision: String(row.revision),
-  item: JSON.parse(row.item) as Item,
+  item: parsed(row.item),
   original: row.original ?? row.item,
 })
 
 const itemFrom = (original: string): Item =>
   original.startsWith('{')
-    ? (JSON.parse(original) as Item)
+    ? parsed(original as Json<Item>)
     : /^BEGIN:VTODO/im.test(original)
       ? parseTask(original)
       : parseEvent(original)
@@ -81,7 +82,7 @@ export async function addOwn(
     collection,
     uid: item.uid,
     seq: await nextSeq(sql, workspaceId),
-    item: JSON.stringify(ItemSchema.parse(stamped(item, now))),
+    item: json(ItemSchema.parse(stamped(item, now))),
     original,
   })
   return { id, made: true }
@@ -98,7 +99,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
       const row = await rowOf(sql, id)
       if (!row) return { kind: 'absent' }
       if (String(row.revision) !== revision) return { kind: 'conflict' }
-      const present = JSON.parse(row.item) as Item
+      const present = parsed(row.item)
       const original =
         row.original && patch ? patchObject(row.original, present.kind, patch, now()) : row.original
       // What a change of something that repeats comes to is read from the object it is written into.
@@ -106,7 +107,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
       const after = patch && original && repeats ? itemFrom(original) : withPatch(present, patch ?? {})
       const item = patch ? stamped(after, now()) : present
       const seq = await nextSeq(sql, workspaceId)
-      const next = { ...row, revision: row.revision + 1, item: JSON.stringify(item), original }
+      const next = { ...row, revision: row.revision + 1, item: json(item), original }
       await changeOwnItem(sql, { id, item: next.item, original, seq, deleted: patch ? 0 : 1 })
       return { kind: 'done', item: patch ? remote(next) : null, ours: true }
     })

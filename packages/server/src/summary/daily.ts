@@ -1,4 +1,4 @@
-import { addDays, dayAt, epochOf, type FieldChange, onDate, settingsOfPerson, zonedAt } from '@loom/core'
+import { addDays, dayAt, epochOf, onDate, settingsOfPerson, zonedAt } from '@loom/core'
 import { createTransport } from 'nodemailer'
 import { howManyAsked } from '../sync/push/asking.ts'
 import type { Context } from '../context/context.ts'
@@ -12,6 +12,7 @@ import {
 import { entriesOfDay } from '../data/repositories/journal.ts'
 import { countBraked } from '../data/repositories/braked.ts'
 import { countConflicts } from '../data/repositories/conflicts.ts'
+import { parsed } from '../data/json.ts'
 
 /** Sends the daily summary to those who want it, in the morning of their own zone, once. */
 
@@ -83,8 +84,8 @@ export class DailySummary {
       garden: member.garden,
       name: member.name,
       zone: member.zone,
-      clock: settingsOfPerson(JSON.parse(member.settings ?? '{}')).clock,
-      lines: rows.map(r => ({ ...r, fields: JSON.parse(r.fields) as FieldChange[] })),
+      clock: settingsOfPerson(member.settings ? parsed(member.settings) : {}).clock,
+      lines: rows.map(r => ({ ...r, fields: parsed(r.fields) })),
       waiting: {
         conflicts: Number((await countConflicts(ctx.db, { workspaceId }))?.n ?? 0),
         asked: await howManyAsked(ctx.db, member.workspace_id),

@@ -1,12 +1,13 @@
 import { lockEvent, tasksAmong } from '../data/repositories/chosen-items.ts'
 import { batchTies, releaseFromBlock, addBatchTie } from '../data/repositories/blocks.ts'
 import { randomUUID } from 'node:crypto'
-import type { TieMemory } from '@loom/core'
 import { blocksRuleOf } from '../sync/rules/blocks-rule.ts'
 import type { Context } from '../context/context.ts'
 
 import { putTieMemory } from '../data/repositories/ties.ts'
 import type { Member } from '../data/repositories/sessions.ts'
+import { parsed, json, type Json } from '../data/json.ts'
+import type { TieMemory } from '@loom/core'
 
 /** Which tasks a batch holds, in which order. The event itself is not written; its tasks stay where they live. */
 
@@ -31,12 +32,12 @@ export async function setBatch(
       if (there.length < wanted.length) return { ok: false, reason: 'One of the tasks is no longer there.' }
     }
     const held = await batchTies(sql, { id, date: occurrence ?? '' })
-    const place = (memory: string): number => (JSON.parse(memory) as TieMemory).place ?? 0
+    const place = (memory: Json<TieMemory>): number => parsed(memory).place ?? 0
     const before = [...held].sort((x, y) => place(x.memory) - place(y.memory)).map(t => t.a_mirror)
     for (const t of held) if (!wanted.includes(t.a_mirror)) await releaseFromBlock(sql, { id: t.id })
     const rule = await blocksRuleOf(sql, workspaceId, ctx.now())
     for (const [at, task] of wanted.entries()) {
-      const memory = JSON.stringify({ place: at, ...(occurrence && { occurrence }) })
+      const memory = json({ place: at, ...(occurrence && { occurrence }) })
       const known = held.find(t => t.a_mirror === task)
       if (known) await putTieMemory(sql, { id: known.id, memory })
       else await addBatchTie(sql, { tie: randomUUID(), workspaceId, rule, task, id, memory, now: ctx.now() })

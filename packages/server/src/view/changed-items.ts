@@ -1,6 +1,7 @@
 import type { Sql } from '../data/database.ts'
 import type { Change } from '../data/change.ts'
 import { changesFrom, itemsChanged, MOST_CHANGED } from '../data/repositories/changes.ts'
+import { parsed } from '../data/json.ts'
 
 /** Of which items the Cloth may show something else than at an earlier change. */
 
@@ -23,7 +24,7 @@ export async function changedSince(
   ])
   if (changes.length > MOST_CHANGED || items.length > MOST_CHANGED) return null
   const to = changes[0]?.latest ?? from
-  const known = changes.flatMap(c => (c.body === null ? [] : (JSON.parse(c.body) as Change)))
+  const known = changes.flatMap(c => (c.body === null ? [] : parsed(c.body)))
   if (to - from !== known.length || !known.every(isExact)) return null
   return { to, ids: items.map(i => i.id) }
 }

@@ -1,3 +1,4 @@
+import { type IntentBody, dropUnsentOfRules, dropUnsentRemoval } from '../data/repositories/intents.ts'
 import { tiesToBlock } from '../data/repositories/blocks.ts'
 import {
   decideEdit,
@@ -15,11 +16,10 @@ import type { Sql, Tx } from '../data/database.ts'
 import { remoteItemOf, lockPlaceOf, mirrorRow, becomeUnseen } from '../data/repositories/mirrors.ts'
 import { putOwnLayer } from '../data/repositories/own-layer.ts'
 import type { Context } from '../context/context.ts'
-import { addIntent, addToWaiting, type IntentBody } from '../sync/log/intents.ts'
+import { addIntent, addToWaiting } from '../sync/log/intents.ts'
 import { DEFAULT_MINUTES } from './cloth.ts'
 import { drawn, loadPairs, lockPair, pairOf } from './pairs.ts'
 import { leaveOut, takeIn } from '../data/repositories/left-out.ts'
-import { dropUnsentOfRules, dropUnsentRemoval } from '../data/repositories/intents.ts'
 import { mirrorWithOriginal } from '../data/repositories/originals.ts'
 
 import type { Member } from '../data/repositories/sessions.ts'

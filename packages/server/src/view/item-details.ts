@@ -10,7 +10,6 @@ import {
   type ItemSource,
   seriesDate,
   type Task,
-  type Terms,
   type Viewer,
   type When,
   understoodOr,
@@ -25,6 +24,7 @@ import { originalOf } from '../data/repositories/originals.ts'
 import { ruleOfItem } from '../data/repositories/rules.ts'
 
 import type { Member } from '../data/repositories/sessions.ts'
+import { parsed } from '../data/json.ts'
 
 /** Everything about one item, for the drawer. */
 
@@ -121,7 +121,7 @@ async function statusName(sql: Sql, task: ItemSource<Task>): Promise<string | nu
   const row = await termsOf(sql, {
     id: task.collectionId,
   })
-  const terms = row ? (JSON.parse(row.terms) as Terms) : null
+  const terms = row ? parsed(row.terms) : null
   return terms?.statuses.find(s => s.id === task.item.serviceStatus)?.name ?? null
 }
 

@@ -31,6 +31,7 @@ import { membersNamed } from '../data/repositories/members.ts'
 import { ruleWithEventsFor, OWN_BLOCKS } from '../data/repositories/rules.ts'
 import { addTieToCome } from '../data/repositories/ties.ts'
 import type { Member } from '../data/repositories/sessions.ts'
+import { json } from '../data/json.ts'
 
 /** What somebody makes on the Cloth becomes an intent to create it where it is to live. */
 
@@ -222,8 +223,8 @@ async function tieTo(
     version: rule.version,
     role,
     a: task.id,
-    base: '{}',
-    memory: JSON.stringify(memory),
+    base: json({}),
+    memory: json(memory),
     now: ctx.now(),
   })
   return id

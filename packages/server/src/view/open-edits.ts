@@ -8,8 +8,9 @@ import {
   withPatch,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
-import type { IntentBody } from '../sync/log/intents.ts'
+
 import { openEditsOf, type OpenIntent } from '../data/repositories/intents.ts'
+import { parsed } from '../data/json.ts'
 
 /** What people did here and no service has confirmed yet: it shows at once, and is taken back if it is refused. */
 
@@ -20,7 +21,7 @@ export function applyOpenEdits(open: readonly OpenIntent[], sources: Map<string,
   for (const { mirror_id, body } of open) {
     const source = sources.get(mirror_id ?? '')
     if (!source) continue
-    const intent = JSON.parse(body) as IntentBody
+    const intent = parsed(body)
     if (intent.by === 'remover') sources.delete(source.id)
     if (intent.by === 'person')
       sources.set(source.id, {
@@ -37,7 +38,7 @@ const MOST_BEING_MADE = 200
 export function beingMade(open: readonly OpenIntent[], viewer: Viewer): ClothItem[] {
   const making = open.filter(o => o.mirror_id === null && o.cause !== 'person-move').slice(0, MOST_BEING_MADE)
   return making.flatMap(({ id, collection_id, body }) => {
-    const intent = JSON.parse(body) as IntentBody
+    const intent = parsed(body)
     if (intent.by !== 'maker' || intent.item.recurring) return []
     const source = { id: `new ${id}`, collectionId: collection_id, pending: true, writable: false }
     const { item } = intent

@@ -10,7 +10,6 @@ import {
   type Item,
   type ItemSource,
   type Task,
-  type TieMemory,
   type Viewer,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
@@ -22,6 +21,7 @@ import { lockMirrors } from '../data/repositories/mirrors.ts'
 import { leftOutByMember } from '../data/repositories/left-out.ts'
 import { sidesInConflict } from '../data/repositories/conflicts.ts'
 import type { OpenIntent } from '../data/repositories/intents.ts'
+import { parsed, json } from '../data/json.ts'
 
 /** Items with what they are tied to, a person's own edits already applied to them. */
 
@@ -123,7 +123,7 @@ function batchesOf(
   for (const t of ties) {
     const task = sources.get(t.a ?? '')
     if (t.role !== 'batch' || t.b === null || task?.item.kind !== 'task') continue
-    const { place: at = 0, occurrence } = JSON.parse(t.memory) as TieMemory
+    const { place: at = 0, occurrence } = parsed(t.memory)
     const key = occurrence === undefined ? t.b : dateKey({ seriesId: t.b, occurrence })
     const { status, summary } = task.item
     const done = status === 'completed' || status === 'cancelled'
@@ -206,7 +206,7 @@ export function drawn({ task, event, around }: Pair, viewer: Viewer): ClothItem 
   const lead = task ?? event
   if (!lead) return null
   const by = seenBy(viewer)
-  const text = around === NOTHING ? '' : JSON.stringify(around)
+  const text = around === NOTHING ? '' : json(around)
   const ways = drawnBefore.get(lead) ?? []
   const before = ways.find(w => w.event === event && w.around === text && w.by === by)
   if (before) return before.item

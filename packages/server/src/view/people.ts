@@ -2,6 +2,7 @@ import { holidaysIn } from '../data/repositories/chosen-items.ts'
 import { addDays, dayAt, type PersonSettings, settingsOfPerson, type WorkingHours } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { membersWithSettings } from '../data/repositories/members.ts'
+import { parsed } from '../data/json.ts'
 
 /** The members of a workspace as rows of the Cloth: whose hours are when, in which zone. */
 
@@ -21,7 +22,7 @@ export async function peopleOf(
   const people: PersonRow[] = []
   let byItems = false
   for (const { id, name, zone, settings } of rows) {
-    const set = settingsOfPerson(JSON.parse(settings))
+    const set = settingsOfPerson(parsed(settings))
     const off = [...set.hours.off, ...(await holidaysOf(sql, workspaceId, set, zone))]
     people.push({ id, name, zone, hours: { ...set.hours, off, zone } })
     byItems ||= set.holidays !== null

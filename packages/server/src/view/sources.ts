@@ -4,10 +4,11 @@ import { chunks } from '../data/chunks.ts'
 import type { Sql } from '../data/database.ts'
 import { withOwnLayer } from '../data/repositories/mirrors.ts'
 import { type Lacking, lackingOf } from '../sync/push/lacking.ts'
-import { ownLayerOf, type OwnRow } from '../data/repositories/own-layer.ts'
+import { ownLayerOf } from '../data/repositories/own-layer.ts'
 import { describedCollections, homesOfWorkspace, type Home } from '../data/repositories/collections.ts'
 import { peopleWithMembers, type PersonWithMember } from '../data/repositories/people.ts'
 import { type Content, contentsOf, type Head, headsOf } from '../data/repositories/cloth.ts'
+import { parsed, json } from '../data/json.ts'
 
 /**
  * Items as the Cloth draws them from, by mirror id. What was read of an item and has not been touched since is not
@@ -49,8 +50,8 @@ export class Circumstances {
   sourceOf(row: Content): ItemSource<Item> | null {
     const home = this.homes.get(row.collection_id)
     if (!home) return null
-    const own = row.own === null ? null : (JSON.parse(row.own) as OwnRow)
-    const remote = JSON.parse(row.item) as Item
+    const own = row.own === null ? null : parsed(row.own)
+    const remote = parsed(row.item)
     const known = withOwnLayer(remote, own && { estimate_minutes: own.own_estimate })
     const layer = own ? ownLayerOf(own) : noOwnLayer
     const { lacks, estimateStep } = home
@@ -102,7 +103,7 @@ export async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Ci
     homesOfWorkspace(sql, { workspaceId }),
     peopleWithMembers(sql, { workspaceId }),
   ])
-  const text = JSON.stringify([homes, people])
+  const text = json([homes, people])
   const before = circumstances.get(workspaceId)
   if (before?.text === text) return before
   const now = new Circumstances(text, homes, people, await lackingIn(sql, homes))

@@ -1,9 +1,11 @@
+import type { TieMemory } from '@loom/core'
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 export const batchTies = (
   sql: Sql,
   p: { id: string; date: string },
-): Promise<{ id: string; a_mirror: string; memory: string }[]> =>
+): Promise<{ id: string; a_mirror: string; memory: Json<TieMemory> }[]> =>
   sql.rows(
     `SELECT id, a_mirror, memory FROM ties WHERE b_mirror = :id AND role = 'batch' AND released IS NULL
          AND batch_date = :date`,
@@ -21,7 +23,7 @@ export const addBatchTie = (
     rule: string
     task: string
     id: string
-    memory: string
+    memory: Json<TieMemory>
     now: number
   },
 ): Promise<void> =>

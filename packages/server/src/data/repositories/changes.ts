@@ -1,3 +1,5 @@
+import type { Change } from '../change.ts'
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 /** Beyond this many, all of it is read anew. */
@@ -16,7 +18,7 @@ const ITEMS = `SELECT m.id FROM mirrors m WHERE ${CHANGED}
 export const changesFrom = (
   sql: Sql,
   p: { workspaceId: string; from: number },
-): Promise<{ latest: number; body: string | null }[]> =>
+): Promise<{ latest: number; body: Json<Change> | null }[]> =>
   sql.rows(
     `SELECT w.change_seq AS latest, c.body FROM workspaces w
        LEFT JOIN changes c ON c.workspace_id = w.id AND c.seq > :from

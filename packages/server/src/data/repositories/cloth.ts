@@ -1,6 +1,8 @@
+import type { TieMemory, Item } from '@loom/core'
+import { type OwnRow, OWN_TEXT } from './own-layer.ts'
+import type { Json } from '../json.ts'
 import { chunks } from '../chunks.ts'
 import type { Sql } from '../database.ts'
-import { OWN_TEXT } from './own-layer.ts'
 
 /** The hot reads of the Cloth: which items some days show, which version each is, and what there is to know of them. */
 
@@ -17,10 +19,10 @@ const HEAD_JOIN = OWN_JOIN
 /** All there is to know of an item, as `HEAD_JOIN` and `CONTENT_COLUMNS` give it. */
 export interface Content extends Head {
   collection_id: string
-  item: string
+  item: Json<Item>
   series_id: string | null
   occurrence: string | null
-  own: string | null
+  own: Json<OwnRow> | null
 }
 
 const CONTENT_COLUMNS = `m.collection_id, m.item, m.series_id, m.occurrence, ${OWN_TEXT} AS own`
@@ -30,7 +32,7 @@ export interface TieLine {
   a: string | null
   b: string | null
   role: 'mirror' | 'block' | 'batch'
-  memory: string
+  memory: Json<TieMemory>
 }
 
 export async function tiesOf(sql: Sql, ids: readonly string[]): Promise<TieLine[]> {
@@ -51,11 +53,11 @@ export interface OwnTies {
   as_a: string | null
   to_b: string | null
   a_role: TieLine['role']
-  a_memory: string
+  a_memory: Json<TieMemory>
   as_b: string | null
   to_a: string | null
   b_role: TieLine['role']
-  b_memory: string
+  b_memory: Json<TieMemory>
 }
 const OWN_TIES = `ta.id AS as_a, ta.b_mirror AS to_b, ta.role AS a_role, ta.memory AS a_memory,
   tb.id AS as_b, tb.a_mirror AS to_a, tb.role AS b_role, tb.memory AS b_memory`

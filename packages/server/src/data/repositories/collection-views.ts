@@ -1,3 +1,5 @@
+import type { Terms } from '@loom/connectors'
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 export interface PlaceRow {
@@ -57,9 +59,9 @@ export const collectionSettings = (
     parent: string | null
     whyNot: string | null
     dye: string
-    terms: string
-    meaning: string | null
-    unknown: string
+    terms: Json<Terms>
+    meaning: Json<unknown> | null
+    unknown: Json<string[]>
   }[]
 > =>
   sql.rows(
@@ -119,11 +121,11 @@ export interface CollectionOverview {
   syncedAt: number | null
   whyNot: string | null
   parent: string | null
-  unknown: string
+  unknown: Json<string[]>
   importDone: number
   importTotal: number | null
-  terms: string
-  meaning: string | null
+  terms: Json<Terms>
+  meaning: Json<unknown> | null
 }
 
 export const collectionsOverview = (sql: Sql, p: { workspaceId: string }): Promise<CollectionOverview[]> =>

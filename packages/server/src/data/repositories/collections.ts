@@ -1,3 +1,5 @@
+import type { Terms, ServiceDescription } from '@loom/connectors'
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 export interface CollectionRow {
@@ -8,7 +10,7 @@ export interface CollectionRow {
   trouble: string | null
   import_cursor: string | null
   import_done: number
-  unknown_statuses: string
+  unknown_statuses: Json<string[]>
   /** How many items of it were not understood when this look began. */
   problems: number
 }
@@ -20,10 +22,10 @@ export interface CollectionHome {
 
 export interface Described {
   kind: string
-  description: string | null
+  description: Json<ServiceDescription> | null
   /** What its words are, and what a person has said that they mean, if anybody has. */
-  terms: string
-  meaning: string | null
+  terms: Json<Terms>
+  meaning: Json<unknown> | null
 }
 
 export interface Home {
@@ -38,7 +40,7 @@ export interface Home {
 export const meaningsOfCollections = (
   sql: Sql,
   p: { connectionId: string },
-): Promise<{ remote_id: string; meaning: string }[]> =>
+): Promise<{ remote_id: string; meaning: Json<unknown> }[]> =>
   sql.rows(
     'SELECT remote_id, meaning FROM collections WHERE connection_id = :connectionId AND meaning IS NOT NULL',
     p,
@@ -54,8 +56,8 @@ export const addCollection = (
     holds: string
     writable: number
     takesPart: number
-    terms: string
-    meaning: string | null
+    terms: Json<Terms>
+    meaning: Json<unknown> | null
     parent: string | null
     whyNot: string | null
     workspaceId: string
@@ -82,7 +84,7 @@ export const collectionsFound = (
   {
     remote_id: string
     name: string
-    terms: string
+    terms: Json<Terms>
     why_not: string | null
   }[]
 > => sql.rows('SELECT remote_id, name, terms, why_not FROM collections WHERE connection_id = :id', p)
@@ -97,13 +99,13 @@ export const setImportProgress = (
     p,
   )
 
-export const setUnknownStatuses = (sql: Sql, p: { id: string; unknown: string }): Promise<number> =>
+export const setUnknownStatuses = (sql: Sql, p: { id: string; unknown: Json<string[]> }): Promise<number> =>
   sql.run('UPDATE collections SET unknown_statuses = :unknown WHERE id = :id', p)
 
 export const collectionAt = (
   sql: Sql,
   p: { id: string; remoteId: string },
-): Promise<{ id: string; synced_at: number | null; unknown_statuses: string } | null> =>
+): Promise<{ id: string; synced_at: number | null; unknown_statuses: Json<string[]> } | null> =>
   sql.one(
     'SELECT id, synced_at, unknown_statuses FROM collections WHERE connection_id = :id AND remote_id = :remoteId',
     p,
@@ -183,7 +185,7 @@ export const homesOfWorkspace = (sql: Sql, p: { workspaceId: string }): Promise<
     p,
   )
 
-export const termsOf = (sql: Sql, p: { id: string }): Promise<{ terms: string } | null> =>
+export const termsOf = (sql: Sql, p: { id: string }): Promise<{ terms: Json<Terms> } | null> =>
   sql.one('SELECT terms FROM collections WHERE id = :id', p)
 
 export const setDye = (sql: Sql, p: { id: string; remoteId: string; dye: string }): Promise<number> =>
@@ -196,7 +198,10 @@ export const chooseAnew = (sql: Sql, p: { id: string; chosen: readonly string[] 
     p,
   )
 
-export const setMeaning = (sql: Sql, p: { id: string; remoteId: string; meaning: string }): Promise<number> =>
+export const setMeaning = (
+  sql: Sql,
+  p: { id: string; remoteId: string; meaning: Json<unknown> },
+): Promise<number> =>
   sql.run(
     `UPDATE collections SET meaning = :meaning, unknown_statuses = '[]' WHERE connection_id = :id AND remote_id = :remoteId`,
     p,

@@ -1,5 +1,6 @@
+import type { Answer, Field, Raw, SeenSpan } from '@loom/core'
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
-import type { Field, Raw, SeenSpan } from '@loom/core'
 import { RULE_NAME } from './rules.ts'
 
 export interface ConflictView {
@@ -34,10 +35,10 @@ export const putConflict = (
     rule: string
     title: string
     reason: string
-    base: string | null
-    a: string
-    b: string
-    seen: string
+    base: Json<ConflictView['base']> | null
+    a: Json<Raw>
+    b: Json<Raw>
+    seen: Json<ConflictView['seen']>
     now: number
   },
 ): Promise<void> =>
@@ -57,7 +58,7 @@ export const dropConflict = (
 export const answersToConflicts = (
   sql: Sql,
   p: { id: string },
-): Promise<{ tie_id: string; field: Field; answer: string }[]> =>
+): Promise<{ tie_id: string; field: Field; answer: Json<Answer> }[]> =>
   sql.rows('SELECT tie_id, field, answer FROM conflicts WHERE rule_id = :id AND answer IS NOT NULL', p)
 
 export const sidesInConflict = (
@@ -75,10 +76,10 @@ export const openConflicts = (
   p: { workspaceId: string },
 ): Promise<
   (Omit<ConflictView, 'base' | 'a' | 'b' | 'seen' | 'kinds'> & {
-    base: string | null
-    a: string
-    b: string
-    seen: string
+    base: Json<ConflictView['base']> | null
+    a: Json<Raw>
+    b: Json<Raw>
+    seen: Json<ConflictView['seen']>
     aHolds: 'task' | 'event'
     bHolds: 'task' | 'event'
   })[]
@@ -97,7 +98,7 @@ export const openConflicts = (
 export const conflictAt = (
   sql: Sql,
   p: { tie: string; field: string; workspaceId: string },
-): Promise<{ rule_id: string; a: string; b: string } | null> =>
+): Promise<{ rule_id: string; a: Json<Raw>; b: Json<Raw> } | null> =>
   sql.one(
     `SELECT rule_id, a, b FROM conflicts WHERE tie_id = :tie AND field = :field AND workspace_id = :workspaceId`,
     p,
@@ -105,7 +106,7 @@ export const conflictAt = (
 
 export const answerConflict = (
   sql: Sql,
-  p: { answer: string; memberId: string; tie: string; field: string },
+  p: { answer: Json<Answer>; memberId: string; tie: string; field: string },
 ): Promise<number> =>
   sql.run(
     `UPDATE conflicts SET answer = :answer, answered_by = :memberId WHERE tie_id = :tie AND field = :field`,

@@ -1,3 +1,5 @@
+import type { ServiceDescription } from '@loom/connectors'
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 export const CONNECTIONS = `SELECT c.*, w.zone AS workspace_zone FROM connections c JOIN workspaces w ON w.id = c.workspace_id`
@@ -11,8 +13,8 @@ export interface ConnectionRow {
   credentials: string
   account_name: string
   zone: string | null
-  description: string | null
-  scope: string
+  description: Json<ServiceDescription> | null
+  scope: Json<unknown>
   owner_id: string | null
   paused: number
   settings_version: number
@@ -62,8 +64,8 @@ export const addConnection = (
     account: string
     zone: string | null
     hookSecret: string | null
-    description: string | null
-    scope: string
+    description: Json<ServiceDescription> | null
+    scope: Json<unknown>
     ownerId: string | null
     discoveredAt: number
     readBy: number
@@ -162,7 +164,7 @@ export const sameAccount = (
 
 export const putConnectionSettings = (
   sql: Sql,
-  p: { id: string; scope: string; name: string; ownerId: string | null },
+  p: { id: string; scope: Json<unknown>; name: string; ownerId: string | null },
 ): Promise<number> =>
   sql.run(
     `UPDATE connections SET scope = :scope, name = :name, owner_id = :ownerId, settings_version = settings_version + 1,
@@ -225,7 +227,14 @@ export const ownConnection = (sql: Sql, p: { workspaceId: string }): Promise<{ i
 
 export const addOwnConnection = (
   sql: Sql,
-  p: { id: string; workspaceId: string; name: string; credentials: string; scope: string; readBy: number },
+  p: {
+    id: string
+    workspaceId: string
+    name: string
+    credentials: string
+    scope: Json<unknown>
+    readBy: number
+  },
 ): Promise<void> =>
   sql.insert(
     `INSERT INTO connections (id, workspace_id, kind, name, address, credentials, account_name, scope, read_by)

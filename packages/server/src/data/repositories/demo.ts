@@ -1,3 +1,4 @@
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 export interface Pair {
@@ -47,7 +48,7 @@ export const syncedLongAgo = (sql: Sql, p: { id: string; at: number }): Promise<
 
 export const addRuleThatIsOn = (
   sql: Sql,
-  p: { id: string; workspaceId: string; a: string; b: string; settings: string; now: number },
+  p: { id: string; workspaceId: string; a: string; b: string; settings: Json<unknown>; now: number },
 ): Promise<void> =>
   sql.insert(
     `INSERT INTO rules (id, workspace_id, a_collection, b_collection, settings, state, version, enabled_at, notices)

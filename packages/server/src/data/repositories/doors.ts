@@ -1,3 +1,5 @@
+import type { Json } from '../json.ts'
+import type { Item } from '@loom/core'
 import type { Sql } from '../database.ts'
 
 export interface DoorRow extends Omit<Door, 'madeAt' | 'usedAt'> {
@@ -68,7 +70,7 @@ export const countUse = (sql: Sql, p: { id: string; now: number }): Promise<numb
 export const messagesOf = (
   sql: Sql,
   p: { workspaceId: string; intake: string },
-): Promise<{ id: string; item: string; sender: string }[]> =>
+): Promise<{ id: string; item: Json<Item>; sender: string }[]> =>
   sql.rows(
     `SELECT o.id, o.item, g.sender FROM messages g JOIN own_items o ON o.id = g.own_item_id
          WHERE o.workspace_id = :workspaceId AND o.collection = :intake AND o.deleted = 0

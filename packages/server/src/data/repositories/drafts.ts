@@ -1,3 +1,5 @@
+import type { Json } from '../json.ts'
+import type { Account } from '@loom/connectors'
 import type { Sql } from '../database.ts'
 
 export const DRAFT_COLUMNS =
@@ -10,7 +12,7 @@ export interface DraftRow {
   service: string
   input: string
   consent: string | null
-  account: string | null
+  account: Json<Account> | null
 }
 
 export const addDraft = (
@@ -23,7 +25,7 @@ export const addDraft = (
     input: string
     consent: string | null
     state: string | null
-    account: string | null
+    account: Json<Account> | null
     until: number
   },
 ): Promise<void> =>
@@ -45,7 +47,10 @@ export const draftByConsent = (sql: Sql, p: { state: string; memberId: string })
 export const endConsent = (sql: Sql, p: { id: string }): Promise<number> =>
   sql.run('UPDATE drafts SET consent_state = NULL WHERE id = :id', p)
 
-export const putSignedIn = (sql: Sql, p: { id: string; input: string; account: string }): Promise<number> =>
+export const putSignedIn = (
+  sql: Sql,
+  p: { id: string; input: string; account: Json<Account> },
+): Promise<number> =>
   sql.run('UPDATE drafts SET input = :input, account = :account, consent = NULL WHERE id = :id', p)
 
 export const putDraftInput = (sql: Sql, p: { id: string; input: string }): Promise<number> =>

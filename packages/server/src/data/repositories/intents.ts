@@ -1,3 +1,5 @@
+import type { PlannedWrite, ItemPatch, FieldChange, Item, OwnLayer } from '@loom/core'
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 import { RULE_NAME } from './rules.ts'
 
@@ -14,7 +16,7 @@ export interface IntentRow {
   member_id: string | null
   tie_id: string | null
   uid: string | null
-  body: string
+  body: Json<IntentBody>
   cause: string
   title: string
   /** How often it was tried before this time, and when last, epoch ms. */
@@ -38,7 +40,7 @@ export interface OpenIntent {
   mirror_id: string | null
   collection_id: string
   cause: string
-  body: string
+  body: Json<IntentBody>
 }
 
 /** A creation of which nobody can tell whether it took effect. */
@@ -68,7 +70,7 @@ export const addIntentOnce = (
     removal: number
     id: string
     nextTryAt: number
-    body: string
+    body: Json<IntentBody>
     madeAt: number
     workspaceId: string
     connectionId: string
@@ -98,17 +100,20 @@ export const hasIntent = (sql: Sql, p: { id: string }): Promise<unknown> =>
 export const lockLastUnsent = (
   sql: Sql,
   p: { mirrorId: string; memberId: string },
-): Promise<{ id: string; body: string } | null> =>
+): Promise<{ id: string; body: Json<IntentBody> } | null> =>
   sql.one(
     `SELECT id, body FROM intents WHERE mirror_id = :mirrorId AND member_id = :memberId
      AND state IN ('open', 'waiting') AND attempts = 0 ORDER BY made_seq DESC LIMIT 1 FOR UPDATE`,
     p,
   )
 
-export const putIntentBody = (sql: Sql, p: { id: string; body: string }): Promise<number> =>
+export const putIntentBody = (sql: Sql, p: { id: string; body: Json<IntentBody> }): Promise<number> =>
   sql.run('UPDATE intents SET body = :body WHERE id = :id', p)
 
-export const lockWaiting = (sql: Sql, p: { mirrorId: string }): Promise<{ id: string; body: string }[]> =>
+export const lockWaiting = (
+  sql: Sql,
+  p: { mirrorId: string },
+): Promise<{ id: string; body: Json<IntentBody> }[]> =>
   sql.rows(
     `SELECT id, body FROM intents WHERE mirror_id = :mirrorId AND state = 'waiting' AND member_id IS NOT NULL FOR UPDATE`,
     p,
@@ -282,3 +287,36 @@ export const makeAgain = (sql: Sql, p: { id: string }): Promise<number> =>
      WHERE id = :id`,
     p,
   )
+
+/**
+ * One write decided on and not yet seen confirmed. The database lets only one be open for one remote
+ * item; what a person does meanwhile waits its turn.
+ */
+export type IntentBody =
+  | { by: 'rule'; write: PlannedWrite }
+  /** `before` is what the person saw: if the item says something else by then, it is not overwritten. */
+  | {
+      by: 'person'
+      patch: ItemPatch
+      before: ItemPatch
+      /** The round of a repeating task that is completed. */
+      occurrence?: string
+      undoes?: number
+      fields?: FieldChange[]
+      /** Made once this is confirmed, and only then: what goes on as a series of its own. */
+      then?: { item: Item; original: string; binds?: string[] }
+    }
+  /**
+   * Somebody made it here, or brought it in from a file. `binds`: ties whose event it is; `own`: what we keep on
+   * it. Both are settled when its service has confirmed it.
+   */
+  | {
+      by: 'maker'
+      item: Item
+      original: string | null
+      undoes?: number
+      binds?: string[]
+      own?: Partial<OwnLayer>
+    }
+  /** Somebody takes back what was made. */
+  | { by: 'remover'; revision: string; fields: FieldChange[]; undoes?: number }

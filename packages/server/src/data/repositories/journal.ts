@@ -1,3 +1,4 @@
+import type { Json } from '../json.ts'
 import { containing } from '../like.ts'
 import { RULE_NAME } from './rules.ts'
 import type { Sql } from '../database.ts'
@@ -12,7 +13,7 @@ export interface EntryToUndo {
   title: string
   op: 'create' | 'patch' | 'delete' | 'override'
   side: Side | null
-  fields: string
+  fields: Json<FieldChange[]>
   outcome: string
   undone_at: number | null
   original: string | null
@@ -39,7 +40,7 @@ export const addEntry = (
   sql: Sql,
   p: {
     removal: number
-    fields: string
+    fields: Json<FieldChange[]>
     workspaceId: string
     at: number
     ruleId: string | null
@@ -117,7 +118,7 @@ export const carriedByRule = (
 export const entriesOfDay = (
   sql: Sql,
   p: { workspace: string; from: number; to: number },
-): Promise<(Omit<SummaryLine, 'fields'> & { fields: string })[]> =>
+): Promise<(Omit<SummaryLine, 'fields'> & { fields: Json<FieldChange[]> })[]> =>
   sql.rows(
     `SELECT j.at, j.title, j.place, j.op, j.outcome, j.cause, j.reason, j.fields,
          IF(r.id IS NULL, NULL, IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name))) AS rule
@@ -144,7 +145,7 @@ export const oftenWritten = (
 export const writesOfRules = (
   sql: Sql,
   p: { ids: readonly string[]; since: number },
-): Promise<{ mirror_id: string; rule_id: string; fields: string; name: string }[]> =>
+): Promise<{ mirror_id: string; rule_id: string; fields: Json<FieldChange[]>; name: string }[]> =>
   sql.rows(
     `SELECT j.mirror_id, j.rule_id, j.fields, ${RULE_NAME} AS name
      FROM journal j JOIN rules r ON r.id = j.rule_id JOIN collections a ON a.id = r.a_collection
@@ -208,7 +209,7 @@ export const journalEntries = (
   workspaceId: string,
   query: JournalQuery,
   most: number,
-): Promise<(JournalLine & { fields: string })[]> => {
+): Promise<(JournalLine & { fields: Json<FieldChange[]> })[]> => {
   const asked = CONDITIONS.flatMap(([name, condition]) => (query[name] ? [condition] : []))
   return sql.rows(
     `SELECT j.id, j.at, j.title, j.place, j.op, j.cause, j.outcome, j.reason, j.took_ms AS tookMs, j.fields,

@@ -1,3 +1,4 @@
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 export interface SummaryDue {
@@ -6,7 +7,7 @@ export interface SummaryDue {
   name: string
   email: string
   zone: string
-  settings: string | null
+  settings: Json<unknown> | null
   summary_sent: string | null
   garden: string
 }
@@ -42,18 +43,18 @@ export const membersNamed = (
 export const membersWithSettings = (
   sql: Sql,
   p: { workspaceId: string },
-): Promise<{ id: string; name: string; zone: string; settings: string }[]> =>
+): Promise<{ id: string; name: string; zone: string; settings: Json<unknown> }[]> =>
   sql.rows('SELECT id, name, zone, settings FROM members WHERE workspace_id = :workspaceId ORDER BY name', p)
 
 export const settingsOfMember = (
   sql: Sql,
   p: { id: string },
-): Promise<{ settings: string; daily_summary: number } | null> =>
+): Promise<{ settings: Json<unknown>; daily_summary: number } | null> =>
   sql.one('SELECT settings, daily_summary FROM members WHERE id = :id', p)
 
 export const putMemberSettings = (
   sql: Sql,
-  p: { id: string; zone: string | null; summary: number; settings: string },
+  p: { id: string; zone: string | null; summary: number; settings: Json<unknown> },
 ): Promise<number> =>
   sql.run(
     `UPDATE members SET settings = :settings, daily_summary = :summary, zone = IFNULL(:zone, zone) WHERE id = :id`,

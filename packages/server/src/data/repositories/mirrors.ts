@@ -1,3 +1,4 @@
+import { type Json, parsed } from '../json.ts'
 import {
   DAY_MINUTES,
   epochOf,
@@ -18,8 +19,8 @@ export interface MirrorRow {
   revision: string
   /** `date`: one date of a series, which is there for rules alone. */
   presence: Mirror['presence'] | 'date'
-  item: string
-  seen: string
+  item: Json<Item>
+  seen: Json<Record<string, Seen>>
   first_seen_at: number
   change_seq: number
   /** Of a date: its series, and which of its dates it is. */
@@ -42,7 +43,7 @@ export function withOwnLayer<I extends Item>(item: I, own: Pick<MirrorRow, 'esti
 }
 
 export function mirrorOf(row: MirrorRow): Mirror {
-  const item = withOwnLayer(JSON.parse(row.item) as Item, row)
+  const item = withOwnLayer(parsed(row.item), row)
   return {
     id: row.id,
     collectionId: row.collection_id,
@@ -50,13 +51,13 @@ export function mirrorOf(row: MirrorRow): Mirror {
     revision: row.revision,
     item,
     presence: row.presence === 'date' ? 'present' : row.presence,
-    seen: JSON.parse(row.seen) as Record<string, Seen>,
+    seen: parsed(row.seen),
     firstSeenAt: row.first_seen_at,
   }
 }
 
 /** The item as its service holds it, without our own layer. */
-export const remoteItemOf = (row: MirrorRow): Item => JSON.parse(row.item) as Item
+export const remoteItemOf = (row: MirrorRow): Item => parsed(row.item)
 
 /** Told how many more items have been read. */
 export type OnRead = (items: number) => void

@@ -1,3 +1,5 @@
+import type { Item } from '@loom/core'
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 import { MIRRORS, type MirrorRow } from './mirrors.ts'
 
@@ -42,7 +44,7 @@ export const lockMoveOf = (sql: Sql, p: { uid: string | null }): Promise<MoveRow
 export const setMoveTarget = (sql: Sql, p: { to: string; uid: string | null }): Promise<number> =>
   sql.run('UPDATE moves SET to_mirror = :to WHERE intent_id = :uid', p)
 
-export const putMoved = (sql: Sql, p: { to: string; from: string; arrived: string }): Promise<number> =>
+export const putMoved = (sql: Sql, p: { to: string; from: string; arrived: Json<Item> }): Promise<number> =>
   sql.run('REPLACE INTO moved (mirror_id, from_mirror, arrived) VALUES (:to, :from, :arrived)', p)
 
 export const movesOfRoot = (sql: Sql, p: { root: string }): Promise<MoveRow[]> =>
@@ -60,7 +62,7 @@ export const dropMoves = (sql: Sql, p: { mirrors: readonly string[] }): Promise<
 export const movedFromCollection = (
   sql: Sql,
   p: { mirrorId: string; collectionId: string },
-): Promise<(MirrorRow & { arrived: string; original: string | null }) | null> =>
+): Promise<(MirrorRow & { arrived: Json<Item>; original: string | null }) | null> =>
   sql.one(
     `${MIRRORS.replace('SELECT', 'SELECT v.arrived, p.original,')} JOIN moved v ON v.from_mirror = m.id
        LEFT JOIN payloads p ON p.mirror_id = m.id

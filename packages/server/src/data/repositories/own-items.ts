@@ -1,3 +1,5 @@
+import type { Item } from '@loom/core'
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 export interface OwnRow {
@@ -6,7 +8,7 @@ export interface OwnRow {
   revision: number
   seq: number
   deleted: number
-  item: string
+  item: Json<Item>
   /** The calendar object it came as from a file, a series say. */
   original: string | null
 }
@@ -28,7 +30,7 @@ export const putOwnItem = (
     collection: string
     uid: string
     seq: number
-    item: string
+    item: Json<Item>
     original: string | null
   },
 ): Promise<void> =>
@@ -48,7 +50,7 @@ export const lockOwnItem = (sql: Sql, p: { id: string; workspaceId: string }): P
 
 export const changeOwnItem = (
   sql: Sql,
-  p: { id: string; item: string; original: string | null; seq: number; deleted: number },
+  p: { id: string; item: Json<Item>; original: string | null; seq: number; deleted: number },
 ): Promise<number> =>
   sql.run(
     `UPDATE own_items SET item = :item, original = :original, revision = revision + 1, seq = :seq,

@@ -1,3 +1,4 @@
+import { type Json, parsed } from '../json.ts'
 import { epochOf, EventKind, noOwnLayer, type OwnLayer, When } from '@loom/core'
 import type { Sql } from '../database.ts'
 
@@ -6,7 +7,7 @@ import type { Sql } from '../database.ts'
 export interface OwnRow {
   own_estimate: number | null
   /** A `When` as JSON. */
-  plan: string | null
+  plan: Json<unknown> | null
   plan_minutes: number | null
   week_of: string | null
   put_by: string | null
@@ -39,7 +40,7 @@ export function ownLayerOf(row: OwnRow): OwnLayer {
   return {
     ...noOwnLayer,
     estimate: row.own_estimate,
-    plan: row.plan === null ? null : When.parse(JSON.parse(row.plan)),
+    plan: row.plan === null ? null : When.parse(parsed(row.plan)),
     planMinutes: row.plan_minutes,
     week: row.week_of,
     putBy: row.put_by,

@@ -1,3 +1,4 @@
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 export interface RuleRow {
@@ -6,7 +7,7 @@ export interface RuleRow {
   name: string | null
   a_collection: string
   b_collection: string
-  settings: string
+  settings: Json<unknown>
   state: 'on' | 'paused'
   version: number
   enabled_at: number
@@ -14,7 +15,7 @@ export interface RuleRow {
   /** When it was last planned anew, by the product's clock, epoch ms. */
   anew_at: number
   last_pass_at: number | null
-  notices: string
+  notices: Json<string[]>
   /** Why it could not be planned, how often in a row, and when it is tried again, epoch ms. */
   trouble: string | null
   failures: number
@@ -67,7 +68,7 @@ export const RULE_NAME = `IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name))`
 export const settingsOfVersion = (
   sql: Sql,
   p: { id: string; version: number },
-): Promise<{ settings: string } | null> =>
+): Promise<{ settings: Json<unknown> } | null> =>
   sql.one('SELECT settings FROM rule_versions WHERE rule_id = :id AND version = :version', p)
 
 export const ruleById = (sql: Sql, p: { id: string | null }): Promise<RuleRow | null> =>
@@ -130,7 +131,7 @@ export const ownRuleOf = (sql: Sql, p: { workspaceId: string }): Promise<{ id: s
 
 export const addOwnRule = (
   sql: Sql,
-  p: { id: string; workspaceId: string; settings: string; now: number },
+  p: { id: string; workspaceId: string; settings: Json<unknown>; now: number },
 ): Promise<void> =>
   sql.insert(
     `INSERT IGNORE INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version,
@@ -176,7 +177,7 @@ export const versionsOf = (
 ): Promise<
   {
     version: number
-    settings: string
+    settings: Json<unknown>
     savedAt: number
     who: string | null
   }[]
@@ -207,7 +208,7 @@ export const addVersion = (
     ruleId: string
     version: number
     workspaceId: string
-    settings: string
+    settings: Json<unknown>
     now: number
     memberId: string
   },
@@ -226,7 +227,7 @@ export const rulesOverview = (sql: Sql, p: { workspaceId: string }): Promise<Lis
 
 export const changeRule = (
   sql: Sql,
-  p: { id: string; workspaceId: string; settings: string; name: string | null; a: string; b: string },
+  p: { id: string; workspaceId: string; settings: Json<unknown>; name: string | null; a: string; b: string },
 ): Promise<number> =>
   sql.run(
     `UPDATE rules SET settings = :settings, name = :name, b_collection = :b, version = version + 1, ${PLAN_ANEW}
@@ -242,7 +243,7 @@ export const addRule = (
     name: string | null
     a: string
     b: string
-    settings: string
+    settings: Json<unknown>
     now: number
   },
 ): Promise<void> =>

@@ -1,15 +1,17 @@
+import type { ServiceDescription } from '@loom/connectors'
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 export const servicesOf = (
   sql: Sql,
   p: { workspaceId: string },
-): Promise<{ id: string; description: string }[]> =>
+): Promise<{ id: string; description: Json<ServiceDescription> }[]> =>
   sql.rows('SELECT id, description FROM services WHERE workspace_id = :workspaceId ORDER BY name', p)
 
 export const serviceById = (
   sql: Sql,
   p: { id: string; workspaceId: string },
-): Promise<{ description: string } | null> =>
+): Promise<{ description: Json<ServiceDescription> } | null> =>
   sql.one('SELECT description FROM services WHERE id = :id AND workspace_id = :workspaceId', p)
 
 export const addService = (

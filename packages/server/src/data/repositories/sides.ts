@@ -1,3 +1,5 @@
+import type { Terms, ServiceDescription } from '@loom/connectors'
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 export const SIDE = `SELECT c.id, c.connection_id, c.holds, c.writable, c.meaning, n.zone, n.kind, n.description, n.scope,
@@ -11,9 +13,9 @@ export interface SideRow {
   writable: number
   zone: string | null
   kind: string
-  description: string | null
-  scope: string
-  meaning: string | null
+  description: Json<ServiceDescription> | null
+  scope: Json<unknown>
+  meaning: Json<unknown> | null
   workspace_zone: string
 }
 
@@ -44,7 +46,7 @@ export const sideRow = (sql: Sql, p: { id: string }): Promise<SideRow | null> =>
 export const unknownIn = (
   sql: Sql,
   p: { ids: readonly string[] },
-): Promise<{ name: string; unknown_statuses: string; terms: string; problems: number }[]> =>
+): Promise<{ name: string; unknown_statuses: Json<string[]>; terms: Json<Terms>; problems: number }[]> =>
   sql.rows(
     `SELECT c.name, c.unknown_statuses, c.terms, (SELECT COUNT(*) FROM problems p WHERE p.collection_id = c.id) AS problems
      FROM collections c WHERE c.id IN (:ids)`,
@@ -54,7 +56,7 @@ export const unknownIn = (
 export const describedWritable = (
   sql: Sql,
   p: { ids: readonly string[] },
-): Promise<{ name: string; kind: string; description: string | null }[]> =>
+): Promise<{ name: string; kind: string; description: Json<ServiceDescription> | null }[]> =>
   sql.rows(
     `SELECT DISTINCT n.name, n.kind, n.description FROM collections c JOIN connections n ON n.id = c.connection_id
      WHERE c.id IN (:ids) AND c.writable = 1 ORDER BY n.name`,

@@ -1,3 +1,4 @@
+import type { Json } from '../json.ts'
 import { type Side, SIDES, type Tie } from '@loom/core'
 import type { Sql } from '../database.ts'
 
@@ -9,8 +10,8 @@ export interface TieRow {
   role: Tie['role']
   a_mirror: string | null
   b_mirror: string | null
-  base: string
-  memory: string
+  base: Json<Tie['base']>
+  memory: Json<Tie['memory']>
   released: Tie['released']
   rule_version: number
 }
@@ -27,7 +28,7 @@ export const lockTie = (sql: Sql, p: { id: string }): Promise<TieRow | null> =>
 
 export const putTieState = (
   sql: Sql,
-  p: { id: string; released: string | null; base: string; memory: string },
+  p: { id: string; released: string | null; base: Json<Tie['base']>; memory: Json<Tie['memory']> },
 ): Promise<number> =>
   sql.run('UPDATE ties SET released = :released, base = :base, memory = :memory WHERE id = :id', p)
 
@@ -52,7 +53,7 @@ export const undoTie = (sql: Sql, p: { tieId: string }): Promise<number> =>
 
 export const confirmTieRow = (
   sql: Sql,
-  p: { id: string; a: string | null; b: string | null; base: string; released: string | null },
+  p: { id: string; a: string | null; b: string | null; base: Json<Tie['base']>; released: string | null },
 ): Promise<number> =>
   sql.run(
     'UPDATE ties SET a_mirror = :a, b_mirror = :b, base = :base, released = :released WHERE id = :id',
@@ -106,8 +107,8 @@ export const putTieRow = (
     role: string
     a: string | null
     b: string | null
-    base: string
-    memory: string
+    base: Json<Tie['base']>
+    memory: Json<Tie['memory']>
     released: string | null
     asBefore: boolean
     now: number
@@ -121,7 +122,7 @@ export const putTieRow = (
     p,
   )
 
-export const putTieMemory = (sql: Sql, p: { id: string; memory: string }): Promise<number> =>
+export const putTieMemory = (sql: Sql, p: { id: string; memory: Json<Tie['memory']> }): Promise<number> =>
   sql.run('UPDATE ties SET memory = :memory WHERE id = :id', p)
 
 export const addTieToCome = (
@@ -133,8 +134,8 @@ export const addTieToCome = (
     version: number
     role: string
     a: string
-    base: string
-    memory: string
+    base: Json<Tie['base']>
+    memory: Json<Tie['memory']>
     now: number
   },
 ): Promise<void> =>
@@ -150,7 +151,10 @@ export const countTiesOf = (sql: Sql, p: { ids: readonly string[] }): Promise<{ 
     p,
   )
 
-export const lockTieMemory = (sql: Sql, p: { tieId: string }): Promise<{ memory: string } | null> =>
+export const lockTieMemory = (
+  sql: Sql,
+  p: { tieId: string },
+): Promise<{ memory: Json<Tie['memory']> } | null> =>
   sql.one('SELECT memory FROM ties WHERE id = :tieId FOR UPDATE', p)
 
 export const pairsWith = (
@@ -189,8 +193,11 @@ export const soughtTiesOf = (sql: Sql, p: { rule: string }): Promise<EndedRow[]>
   sql.rows(`${ENDED} = 'refused' AND JSON_VALUE(t.memory, '$.sought') IS NOT NULL`, p)
 
 /** The tie goes over to another mirror on that side. */
-export const moveTie = (sql: Sql, side: Side, p: { id: string; to: string; base: string }): Promise<number> =>
-  sql.run(`UPDATE ties SET ${side}_mirror = :to, base = :base WHERE id = :id`, p)
+export const moveTie = (
+  sql: Sql,
+  side: Side,
+  p: { id: string; to: string; base: Json<Tie['base']> },
+): Promise<number> => sql.run(`UPDATE ties SET ${side}_mirror = :to, base = :base WHERE id = :id`, p)
 
 /** What another mirror was tied by is tied by this one. IGNORE: a tie that would be there twice stays where it is. */
 export async function takeOverTies(sql: Sql, p: { id: string; twin: string }): Promise<void> {

@@ -1,3 +1,4 @@
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 export const SEEN_BY_MEMBER =
@@ -8,7 +9,7 @@ export interface ViewRow {
   member_id: string | null
   name: string
   icon: string
-  body: string
+  body: Json<unknown>
   version: number
   made_by: string | null
 }
@@ -29,7 +30,7 @@ export const addView = (
     memberId: string
     name: string
     icon: string
-    body: string
+    body: Json<unknown>
   },
 ): Promise<void> =>
   sql.insert(
@@ -47,7 +48,7 @@ export const changeView = (
     owner: string | null
     name: string
     icon: string
-    body: string
+    body: Json<unknown>
     version: number
   },
 ): Promise<number> =>

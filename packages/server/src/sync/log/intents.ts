@@ -1,17 +1,5 @@
-import { randomUUID } from 'node:crypto'
 import {
-  asInPatch,
-  type FieldChange,
-  type Item,
-  type ItemPatch,
-  type OwnLayer,
-  type PlannedWrite,
-  sameRaw,
-} from '@loom/core'
-import type { RemoteWrite } from '@loom/connectors'
-import type { Sql } from '../../data/database.ts'
-import type { MirrorRow } from '../../data/repositories/mirrors.ts'
-import {
+  type IntentBody,
   droppedSince,
   addIntentOnce,
   hasIntent,
@@ -22,39 +10,12 @@ import {
   openNextFor,
   type IntentRow,
 } from '../../data/repositories/intents.ts'
-
-/**
- * One write decided on and not yet seen confirmed. The database lets only one be open for one remote
- * item; what a person does meanwhile waits its turn.
- */
-export type IntentBody =
-  | { by: 'rule'; write: PlannedWrite }
-  /** `before` is what the person saw: if the item says something else by then, it is not overwritten. */
-  | {
-      by: 'person'
-      patch: ItemPatch
-      before: ItemPatch
-      /** The round of a repeating task that is completed. */
-      occurrence?: string
-      undoes?: number
-      fields?: FieldChange[]
-      /** Made once this is confirmed, and only then: what goes on as a series of its own. */
-      then?: { item: Item; original: string; binds?: string[] }
-    }
-  /**
-   * Somebody made it here, or brought it in from a file. `binds`: ties whose event it is; `own`: what we keep on
-   * it. Both are settled when its service has confirmed it.
-   */
-  | {
-      by: 'maker'
-      item: Item
-      original: string | null
-      undoes?: number
-      binds?: string[]
-      own?: Partial<OwnLayer>
-    }
-  /** Somebody takes back what was made. */
-  | { by: 'remover'; revision: string; fields: FieldChange[]; undoes?: number }
+import { randomUUID } from 'node:crypto'
+import { asInPatch, type FieldChange, type Item, type ItemPatch, sameRaw } from '@loom/core'
+import type { RemoteWrite } from '@loom/connectors'
+import type { Sql } from '../../data/database.ts'
+import type { MirrorRow } from '../../data/repositories/mirrors.ts'
+import { parsed, json } from '../../data/json.ts'
 
 export const opOf = (body: IntentBody): 'create' | 'patch' | 'delete' =>
   body.by === 'rule'
@@ -138,7 +99,7 @@ export interface Job {
   stale?: boolean
 }
 
-export const bodyOf = (row: IntentRow): IntentBody => JSON.parse(row.body) as IntentBody
+export const bodyOf = (row: IntentRow): IntentBody => parsed(row.body)
 
 export interface NewIntent {
   workspaceId: string
@@ -175,7 +136,7 @@ export async function addIntent(sql: Sql, intent: NewIntent): Promise<boolean> {
     removal: intent.removal ? 1 : 0,
     id,
     nextTryAt,
-    body: JSON.stringify(intent.body),
+    body: json(intent.body),
     madeAt: Date.now(),
   })
   return (await hasIntent(sql, { id })) !== null
@@ -189,7 +150,7 @@ export async function addToWaiting(
   add: Extract<IntentBody, { by: 'person' }>,
 ): Promise<boolean> {
   const last = await lockLastUnsent(sql, { mirrorId, memberId })
-  const body = last ? (JSON.parse(last.body) as IntentBody) : null
+  const body = last ? parsed(last.body) : null
   if (!last || body?.by !== 'person' || body.undoes !== undefined) return false
   // Two changes of one series are about two of its dates.
   if (body.patch.series || add.patch.series) return false
@@ -203,7 +164,7 @@ export async function addToWaiting(
   }
   await putIntentBody(sql, {
     id: last.id,
-    body: JSON.stringify(merged),
+    body: json(merged),
   })
   return true
 }
@@ -220,7 +181,7 @@ export async function rebaseWaiting(
 ): Promise<void> {
   const waiting = await lockWaiting(sql, { mirrorId })
   for (const { id, body: text } of waiting) {
-    const body = JSON.parse(text) as IntentBody
+    const body = parsed(text)
     if (body.by === 'remover' && body.revision === from.revision) body.revision = to.revision
     else if (body.by === 'person') {
       const was = asInPatch(from.item, body.before) as Record<string, unknown>
@@ -228,7 +189,7 @@ export async function rebaseWaiting(
       const before = body.before as Record<string, unknown>
       for (const k of Object.keys(before)) if (sameRaw(before[k], was[k])) before[k] = now[k]
     } else continue
-    await putIntentBody(sql, { id, body: JSON.stringify(body) })
+    await putIntentBody(sql, { id, body: json(body) })
   }
 }
 

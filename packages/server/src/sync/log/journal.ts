@@ -1,6 +1,7 @@
 import type { FieldChange } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
 import { addEntry, keepOriginal } from '../../data/repositories/journal.ts'
+import { json } from '../../data/json.ts'
 
 /** One line of the journal: a write that was confirmed or refused, or a value that lost to a newer one. */
 export interface JournalEntry {
@@ -42,7 +43,7 @@ export async function writeJournal(sql: Sql, e: JournalEntry): Promise<void> {
     passId: null,
     ...e,
     removal: e.removal ? 1 : 0,
-    fields: JSON.stringify(e.fields),
+    fields: json(e.fields),
   })
   if (!e.original) return
   await keepOriginal(sql, { workspaceId: e.workspaceId, original: e.original, until: e.at + KEEP_MS })

@@ -40,6 +40,7 @@ import { lockTiesOf, moveTie } from '../../data/repositories/ties.ts'
 import { ruleById } from '../../data/repositories/rules.ts'
 import { originalOf } from '../../data/repositories/originals.ts'
 import type { IntentRow } from '../../data/repositories/intents.ts'
+import { parsed, json } from '../../data/json.ts'
 
 /**
  * How a move goes on, once a copy is confirmed: what is kept on the item and tied to it goes over, then its
@@ -76,7 +77,7 @@ export async function moveOn(sql: Sql, intent: IntentRow, to: string, remoteId: 
   await putMoved(sql, {
     to,
     from: from.id,
-    arrived: JSON.stringify(withPlan(there, await ownLayerOn(sql, to))),
+    arrived: json(withPlan(there, await ownLayerOn(sql, to))),
   })
   await copyOwnLayer(sql, intent.workspace_id, from.id, to)
   await copyGoesOn(sql, from.id, to)
@@ -104,7 +105,7 @@ async function tiesGoOver(sql: Sql, before: Item, from: string, after: Item, to:
     const side = row.a_mirror === from ? 'a' : 'b'
     const rule = await ruleById(sql, { id: row.rule_id })
     const tie = rule && followed(await ruleAt(sql, rule, row.rule_version), tieOf(row), side, before, after)
-    await moveTie(sql, side, { id: row.id, to, base: JSON.stringify(tie ? tie.base : JSON.parse(row.base)) })
+    await moveTie(sql, side, { id: row.id, to, base: json(tie ? tie.base : parsed(row.base)) })
   }
   return ties.flatMap(t => [t.a_mirror, t.b_mirror]).filter(id => id !== null && id !== from) as string[]
 }
@@ -184,7 +185,7 @@ async function cameFrom(sql: Sql, mirrorId: string, collectionId: string) {
   const before = withPlan(row, await ownLayerOn(sql, row.id))
   const parent = before.kind === 'task' ? before.parent : null
   const isThere = await taskNamed(sql, { collectionId, parent })
-  const arrived = JSON.parse(row.arrived) as Item
+  const arrived = parsed(row.arrived)
   return { before, arrived, original: row.original, parent: isThere ? parent : null }
 }
 

@@ -3,6 +3,7 @@ import type { Sql } from '../../data/database.ts'
 import type { Context } from '../../context/context.ts'
 import { conflictKeys, putConflict, dropConflict } from '../../data/repositories/conflicts.ts'
 import type { RuleRow } from '../../data/repositories/rules.ts'
+import { json } from '../../data/json.ts'
 
 /** The queue of fields that wait for a person. A pass keeps it true: what is settled leaves it. Returns whether something new waits. */
 export async function recordConflicts(
@@ -28,10 +29,10 @@ export async function recordConflicts(
         rule: row.id,
         title: d.title,
         reason: h.reason,
-        base: base ? JSON.stringify(base) : null,
-        a: JSON.stringify(a ?? null),
-        b: JSON.stringify(b ?? null),
-        seen: JSON.stringify(seen),
+        base: base ? json(base) : null,
+        a: json(a ?? null),
+        b: json(b ?? null),
+        seen: json(seen),
         now: ctx.now(),
       })
     }

@@ -28,6 +28,7 @@ import {
 import { changeSeqOf } from '../../data/repositories/workspaces.ts'
 import { putTieRow } from '../../data/repositories/ties.ts'
 import type { CollectionHome } from '../../data/repositories/collections.ts'
+import { parsed, json } from '../../data/json.ts'
 
 /** Plans what the rules of a workspace ask for and records it as intents. No HTTP happens here. */
 
@@ -167,9 +168,7 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
   const connections = await commit(new Set(planned.decisions), true)
   // What was said of pairs that were not planned now stands.
   const again = input.pairs.map(p => `${titleOfPair(rule, p)}: `)
-  const stands = (JSON.parse(row.notices) as string[]).filter(
-    n => since !== null && !again.some(title => n.startsWith(title)),
-  )
+  const stands = parsed(row.notices).filter(n => since !== null && !again.some(title => n.startsWith(title)))
   const held = planned.decisions.flatMap(d => d.held.map(h => `${d.title}: ${h.reason}`))
   await notice(ctx, row, [...stands, ...held, ...refused])
   return connections
@@ -178,7 +177,7 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
 const MOST_NOTICES = 50
 
 async function notice(ctx: Context, row: RuleRow, notices: string[]): Promise<void> {
-  const text = JSON.stringify([...new Set(notices)].slice(0, MOST_NOTICES))
+  const text = json([...new Set(notices)].slice(0, MOST_NOTICES))
   if (text === row.notices) return
   await ctx.db.commit(async sql => {
     await setNotices(sql, { id: row.id, text })
@@ -257,8 +256,8 @@ async function putTie(
     role: tie.role,
     a: tie.a,
     b: tie.b,
-    base: JSON.stringify(tie.base),
-    memory: JSON.stringify(tie.memory),
+    base: json(tie.base),
+    memory: json(tie.memory),
     released: tie.released,
     asBefore,
     now: ctx.now(),

@@ -2,13 +2,13 @@ import {
   ALTERNATION_WINDOW_MS,
   ALTERNATIONS,
   type Decision,
-  type FieldChange,
   type PastWrite,
   plan,
   type PlanInput,
 } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
 import { oftenWritten, writesOfRules } from '../../data/repositories/journal.ts'
+import { parsed } from '../../data/json.ts'
 
 /** The plan, knowing what rules wrote lately where that could show that a field goes to and fro. */
 export async function planKnowingPast(sql: Sql, input: PlanInput): Promise<Decision[]> {
@@ -27,7 +27,7 @@ async function pastWrites(sql: Sql, decisions: Decision[], now: number): Promise
     if (often.length === 0) continue
     const lines = await writesOfRules(sql, { ids: often.map(o => o.mirror_id), since })
     for (const { mirror_id: id, rule_id: rule, fields, name } of lines)
-      past.set(id, [...(past.get(id) ?? []), { rule, name, fields: JSON.parse(fields) as FieldChange[] }])
+      past.set(id, [...(past.get(id) ?? []), { rule, name, fields: parsed(fields) }])
   }
   return past
 }

@@ -21,6 +21,7 @@ import { tiesOfRule, type TieRow, tiesOn } from '../../data/repositories/ties.ts
 import { answersToConflicts } from '../../data/repositories/conflicts.ts'
 import { tiesToRestore } from '../../data/repositories/braked.ts'
 import type { RuleRow } from '../../data/repositories/rules.ts'
+import { parsed } from '../../data/json.ts'
 
 /** Loads what the planner needs of one rule. Pass and preview both come through here. */
 
@@ -168,7 +169,7 @@ async function childrenOf(sql: Sql, rule: Rule, mirrors: Mirror[]): Promise<Map<
 async function answersOf(sql: Sql, rule: Rule): Promise<Required<Pick<PlanInput, 'answers' | 'restore'>>> {
   const answers = new Map<string, Partial<Record<Field, Answer>>>()
   for (const c of await answersToConflicts(sql, { id: rule.id }))
-    answers.set(c.tie_id, { ...answers.get(c.tie_id), [c.field]: JSON.parse(c.answer) as Answer })
+    answers.set(c.tie_id, { ...answers.get(c.tie_id), [c.field]: parsed(c.answer) })
   const restore = await tiesToRestore(sql, { id: rule.id })
   return { answers, restore: new Set(restore.map(r => r.tie_id)) }
 }

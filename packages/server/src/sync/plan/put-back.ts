@@ -1,9 +1,10 @@
+import type { IntentBody } from '../../data/repositories/intents.ts'
 import { placeOfCollection } from '../../data/repositories/collection-views.ts'
 import { type Decision, type FieldChange, type Mirror, type Undo, undoOf, parseEvent } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
 import { mirrorsById, becomeUnseen } from '../../data/repositories/mirrors.ts'
 import type { Context } from '../../context/context.ts'
-import { addIntent, type IntentBody } from '../log/intents.ts'
+import { addIntent } from '../log/intents.ts'
 import { tieOf } from '../rules/ties.ts'
 import { ruleAt } from '../rules/rules.ts'
 import { entriesToUndo, type EntryToUndo } from '../../data/repositories/journal.ts'
@@ -11,6 +12,7 @@ import { ruleById } from '../../data/repositories/rules.ts'
 import { connectionOfCollection } from '../../data/repositories/collections.ts'
 import { lockTieMemory, putTieMemory, tieNow } from '../../data/repositories/ties.ts'
 import type { Member } from '../../data/repositories/sessions.ts'
+import { parsed, json } from '../../data/json.ts'
 
 /** Putting back what rules wrote: looked at first, then written like any edit, with its precondition. */
 
@@ -71,7 +73,7 @@ async function undoFor(sql: Sql, entry: EntryToUndo): Promise<Undo> {
   const now: Mirror | null = mirrors.get(entry.mirror_id ?? '') ?? null
   const other: Mirror | null = mirrors.get((entry.side === 'a' ? tie?.b : tie?.a) ?? '') ?? null
   const rule = await ruleAt(sql, row, tieRow?.rule_version ?? row.version)
-  const written = { op: entry.op, side: entry.side, fields: JSON.parse(entry.fields) as FieldChange[] }
+  const written = { op: entry.op, side: entry.side, fields: parsed(entry.fields) }
   const undo = undoOf(
     rule,
     written,
@@ -155,7 +157,7 @@ export async function putBack(
 
 /** The entry's fields, the other way. */
 const turned = ({ fields }: EntryToUndo): FieldChange[] =>
-  (JSON.parse(fields) as FieldChange[]).map(f => ({ ...f, before: f.after, after: f.before }))
+  parsed(fields).map(f => ({ ...f, before: f.after, after: f.before }))
 
 async function bodyFor(
   sql: Sql,
@@ -195,9 +197,9 @@ async function holdApart(
     tieId,
   })
   if (!row) return
-  const memory = JSON.parse(row.memory) as NonNullable<Decision['tie']>['memory']
+  const memory = parsed(row.memory)
   await putTieMemory(sql, {
     id: tieId,
-    memory: JSON.stringify({ ...memory, apart: { ...memory.apart, ...apart } }),
+    memory: json({ ...memory, apart: { ...memory.apart, ...apart } }),
   })
 }

@@ -1,15 +1,16 @@
 import { unknownIn, describedWritable } from '../../data/repositories/sides.ts'
-import { statusNames, type Terms } from '@loom/core'
+import { statusNames } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
 import { capabilitiesIn } from '../rules/rules.ts'
 import { notUnrolled } from '../rules/series-dates.ts'
+import { parsed } from '../../data/json.ts'
 
 /** What a rule over these lists and calendars has to say for as long as it is so, beside what a pass found. */
 export async function standingNotices(sql: Sql, collections: readonly string[]): Promise<string[]> {
   const notices: string[] = []
   const rows = await unknownIn(sql, { ids: collections })
   for (const r of rows) {
-    const unknown = statusNames(JSON.parse(r.terms) as Terms, JSON.parse(r.unknown_statuses) as string[])
+    const unknown = statusNames(parsed(r.terms), parsed(r.unknown_statuses))
     if (unknown.length > 0)
       notices.push(
         `${r.name} uses ${unknown.map(u => `“${u}”`).join(', ')}, which has no meaning here yet: it changes nothing until you say what it means, under Connections.`,

@@ -24,6 +24,7 @@ import {
   setUnknownStatuses,
   type CollectionRow,
 } from '../../data/repositories/collections.ts'
+import { parsed, json } from '../../data/json.ts'
 
 /** What a page of a listing brings, folded into the mirror. */
 
@@ -104,7 +105,7 @@ async function foldAtOnce(
   const known = new Map((await mirrorRows(ctx.db, row.id, ids)).map(r => [r.remote_id, r]))
   const put: { mirror: Mirror; original: string }[] = []
   const moved: string[] = []
-  const unknown = new Set(JSON.parse(collection.unknown_statuses) as string[])
+  const unknown = new Set(parsed(collection.unknown_statuses))
   const before = unknown.size
   const unheld = page.items.filter(i => known.get(i.remoteId)?.presence !== 'present')
   const sameUid = await heldByUid(ctx.db, row.id, [...new Set(unheld.map(i => i.item.uid))], lookedFrom)
@@ -179,10 +180,10 @@ export async function keepUnknown(
   { id, unknown_statuses: known }: Pick<CollectionRow, 'id' | 'unknown_statuses'>,
   words: Iterable<string>,
 ): Promise<void> {
-  const unknown = [...new Set([...(JSON.parse(known) as string[]), ...words])].slice(0, 100)
+  const unknown = [...new Set([...parsed(known), ...words])].slice(0, 100)
   await setUnknownStatuses(sql, {
     id,
-    unknown: JSON.stringify(unknown),
+    unknown: json(unknown),
   })
 }
 

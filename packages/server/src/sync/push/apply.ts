@@ -1,3 +1,12 @@
+import {
+  type IntentBody,
+  claimIntents,
+  claimedIntents,
+  dueIntents,
+  tryLater,
+  type IntentRow,
+  type Due,
+} from '../../data/repositories/intents.ts'
 import type { Connector, RemoteWrite, WriteResult } from '@loom/connectors'
 import { asInPatch, type ItemPatch, sameRaw } from '@loom/core'
 import { chunks } from '../../data/chunks.ts'
@@ -8,18 +17,10 @@ import type { Context } from '../../context/context.ts'
 import { type Gate, gateOf } from '../pull/gate.ts'
 import { harmInWords, harmsOnlyItself } from '../../data/harm.ts'
 import { backoff } from '../log/health.ts'
-import { bodyOf, hasMovedOn, type IntentBody, type Job, roundIn } from '../log/intents.ts'
+import { bodyOf, hasMovedOn, type Job, roundIn } from '../log/intents.ts'
 import { objectOf } from './landing.ts'
 import type { Lease } from '../../data/leases.ts'
 import { refuse } from './not-written.ts'
-import {
-  claimIntents,
-  claimedIntents,
-  dueIntents,
-  tryLater,
-  type IntentRow,
-  type Due,
-} from '../../data/repositories/intents.ts'
 import { remoteIdOfCollection } from '../../data/repositories/collections.ts'
 import type { ConnectionRow } from '../../data/repositories/connections.ts'
 

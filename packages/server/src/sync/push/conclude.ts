@@ -1,3 +1,4 @@
+import type { IntentBody, IntentRow } from '../../data/repositories/intents.ts'
 import type { Connector, WriteResult } from '@loom/connectors'
 import { alreadyShows, asInPatch, fateOf, type Item, sameRaw } from '@loom/core'
 import { mirrorOf, remoteItemOf, setPresence } from '../../data/repositories/mirrors.ts'
@@ -5,12 +6,11 @@ import { namesakesOf } from '../pull/absence.ts'
 import { confirm, plannedUnder } from './confirm-write.ts'
 import type { Context } from '../../context/context.ts'
 import { gateOf } from '../pull/gate.ts'
-import { endIntent, hasMovedOn, type IntentBody, type Job } from '../log/intents.ts'
+import { endIntent, hasMovedOn, type Job } from '../log/intents.ts'
 import { foldShown, objectOf, shownOf } from './landing.ts'
 import type { Lease } from '../../data/leases.ts'
 import { abandon, perhapsWritten, refuse } from './not-written.ts'
 import type { ConnectionRow } from '../../data/repositories/connections.ts'
-import type { IntentRow } from '../../data/repositories/intents.ts'
 
 /** What came of a write: confirmed, refused, or to be planned anew. Each conclusion is one transaction. */
 

@@ -1,3 +1,4 @@
+import { type IntentBody, setMirrorOfIntent, type IntentRow } from '../../data/repositories/intents.ts'
 import type { RemoteItem } from '@loom/connectors'
 import { confirmWrite, type Returned, type Rule } from '@loom/core'
 import { idFor } from '../../access/secrets.ts'
@@ -6,7 +7,7 @@ import { mirrorRows, remoteItemOf, setPresence } from '../../data/repositories/m
 import { putOwnLayer } from '../../data/repositories/own-layer.ts'
 import { withNeighbours } from '../log/neighbours.ts'
 import type { Context } from '../../context/context.ts'
-import { addIntent, endIntent, type IntentBody, type Job, rebaseWaiting, undoesOf } from '../log/intents.ts'
+import { addIntent, endIntent, type Job, rebaseWaiting, undoesOf } from '../log/intents.ts'
 import { writeJournal } from '../log/journal.ts'
 import { foldShown, shownOf } from './landing.ts'
 import type { Lease } from '../../data/leases.ts'
@@ -15,7 +16,6 @@ import { entryOf } from './not-written.ts'
 import { tieOf } from '../rules/ties.ts'
 import { ruleAt } from '../rules/rules.ts'
 import { originalOf } from '../../data/repositories/originals.ts'
-import { setMirrorOfIntent, type IntentRow } from '../../data/repositories/intents.ts'
 import {
   bindTies,
   firstSidesOf,
@@ -27,6 +27,7 @@ import {
 import { markUndone } from '../../data/repositories/journal.ts'
 import { ruleById } from '../../data/repositories/rules.ts'
 import type { ConnectionRow } from '../../data/repositories/connections.ts'
+import { json } from '../../data/json.ts'
 
 /** A write that was confirmed: what its service returned is held from now on, and the tie agrees on it. */
 
@@ -160,7 +161,7 @@ async function confirmTie(
     id: tie.id,
     a: tie.a,
     b: tie.b,
-    base: JSON.stringify(tie.base),
+    base: json(tie.base),
     released: tie.released,
   })
   const held = [tie.a, tie.b].filter(id => id !== null)

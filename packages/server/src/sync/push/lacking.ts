@@ -1,8 +1,9 @@
 import { estimateStep, lacksIn } from '@loom/connectors'
-import { Meaning, suggestedMeaning, type Terms } from '@loom/core'
+import { Meaning, suggestedMeaning } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
 import { descriptionIn } from '../rules/rules.ts'
 import { describedCollection, type Described } from '../../data/repositories/collections.ts'
+import { parsed } from '../../data/json.ts'
 
 /** What writes to a list cannot say, by its service's description and what a person has said of its words. */
 
@@ -24,9 +25,7 @@ export function lackingOf(row: Described): Lacking {
   const { description } = descriptionIn(row)
   if (!description) return NOTHING
   const meaning =
-    row.meaning === null
-      ? suggestedMeaning(JSON.parse(row.terms) as Terms)
-      : Meaning.parse(JSON.parse(row.meaning))
+    row.meaning === null ? suggestedMeaning(parsed(row.terms)) : Meaning.parse(parsed(row.meaning))
   const lacks = lacksIn(description, meaning)
   return {
     lacks: new Set(meaning.swapDates ? lacks.map(p => SWAPPED[p] ?? p) : lacks),

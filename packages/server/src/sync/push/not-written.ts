@@ -1,14 +1,15 @@
+import type { IntentBody, IntentRow } from '../../data/repositories/intents.ts'
 import { givenUp, type PlannedWrite } from '@loom/core'
 import type { MirrorRow } from '../../data/repositories/mirrors.ts'
 import type { Sql } from '../../data/database.ts'
 import type { Context } from '../../context/context.ts'
-import { bodyOf, endIntent, fieldsOf, type IntentBody, type Job, opOf } from '../log/intents.ts'
+import { bodyOf, endIntent, fieldsOf, type Job, opOf } from '../log/intents.ts'
 import { type JournalEntry, writeJournal } from '../log/journal.ts'
 import { moveEnds, moveFails } from '../move/moves.ts'
 import { tieOf } from '../rules/ties.ts'
 import { lookNow } from '../../data/repositories/connections.ts'
 import { lockTie, putTieState, refuseTies } from '../../data/repositories/ties.ts'
-import type { IntentRow } from '../../data/repositories/intents.ts'
+import { json } from '../../data/json.ts'
 
 /** A write that came to nothing: refused, to be planned anew, or not known to have arrived. */
 
@@ -70,8 +71,8 @@ async function giveUp(sql: Sql, write: Extract<PlannedWrite, { op: 'create' }>):
   await putTieState(sql, {
     id: tie.id,
     released,
-    base: JSON.stringify(base),
-    memory: JSON.stringify(memory),
+    base: json(base),
+    memory: json(memory),
   })
 }
 

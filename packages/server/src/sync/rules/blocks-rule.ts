@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { defaultSettings, type RuleSettings } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
 import { ownRuleOf, addOwnRule, addFirstVersion } from '../../data/repositories/rules.ts'
+import { json } from '../../data/json.ts'
 
 /**
  * The rule that blocks and batches made by hand follow their tasks by, where no other rule pairs the task: the
@@ -25,7 +26,7 @@ export async function blocksRuleOf(sql: Sql, workspaceId: string, now: number): 
   const known = await find()
   if (known) return known.id
   const id = randomUUID()
-  await addOwnRule(sql, { id, workspaceId, settings: JSON.stringify(settings), now })
+  await addOwnRule(sql, { id, workspaceId, settings: json(settings), now })
   await addFirstVersion(sql, { id })
   return (await find())?.id ?? id
 }

@@ -22,6 +22,7 @@ import { scopeOf } from '../../context/context.ts'
 
 import { peopleOfConnections, type PersonRow } from '../../data/repositories/people.ts'
 import { settingsOfVersion, type RuleRow, ANEW_EVERY_MS } from '../../data/repositories/rules.ts'
+import { parsed, type Json } from '../../data/json.ts'
 
 /** Rules as they are kept, and as the planner reads them. */
 
@@ -100,7 +101,7 @@ function termsOf(side: SideRow | null, everybody: readonly PersonRow[]): SideTer
   if (!side) return plainTerms
   const people = everybody.filter(p => p.connection_id === side.connection_id)
   const can = capabilitiesIn(side)
-  const swapped = side.meaning !== null && Meaning.parse(JSON.parse(side.meaning)).swapDates
+  const swapped = side.meaning !== null && Meaning.parse(parsed(side.meaning)).swapDates
   const { start, due } =
     side.holds === 'task' && can ? can.datePrecision : { start: 'second' as const, due: 'second' as const }
   const notes = scopeOf(side).notes && (can?.canHold.notes ?? true)
@@ -139,25 +140,25 @@ export function descriptionIn(side: Pick<SideRow, 'kind' | 'description'>): {
 } {
   if (side.kind !== 'http-json') return {}
   const description = side.description
-    ? (JSON.parse(side.description) as ServiceDescription)
+    ? parsed(side.description)
     : shippedServices().find(s => s.id === 'bench-list')?.description
   return description ? { description } : {}
 }
 
 /** The rule as it is now, or with the settings of an earlier version of it. */
-export const ruleOf = (sql: Sql, row: RuleRow, settings: string = row.settings): Promise<Rule> =>
+export const ruleOf = (sql: Sql, row: RuleRow, settings: Json<unknown> = row.settings): Promise<Rule> =>
   ruleFor(sql, {
     id: row.id,
     workspaceId: row.workspace_id,
     a: row.a_collection,
     b: row.b_collection,
-    settings: settingsOf(JSON.parse(settings)),
+    settings: settingsOf(parsed(settings)),
     enabledAt: row.enabled_at,
   })
 
 /** Every list and calendar that a rule is about now. */
 export async function collectionsOfRule(sql: Sql, row: RuleRow): Promise<string[]> {
-  const settings = settingsOf(JSON.parse(row.settings))
+  const settings = settingsOf(parsed(row.settings))
   const draft = { a: row.a_collection, b: row.b_collection, workspaceId: row.workspace_id, settings }
   const sides = await sidesOf(sql, draft)
   const lists = await Promise.all(SIDES.map(side => collectionsOfSide(sql, draft, side, sides[side])))

@@ -31,6 +31,7 @@ import {
 import { zoneOfWorkspace } from '../../data/repositories/workspaces.ts'
 import type { RuleRow } from '../../data/repositories/rules.ts'
 import { passOnTie } from '../../data/repositories/ties.ts'
+import { parsed } from '../../data/json.ts'
 
 /**
  * Keeps a mirror for each date of the series that rules pair date by date. Done before a pass, in its lease, and
@@ -87,7 +88,7 @@ export async function unrollForRules(
   rows: readonly RuleRow[],
   full: boolean,
 ): Promise<void> {
-  const asking = rows.filter(r => settingsOf(JSON.parse(r.settings)).series === 'dates')
+  const asking = rows.filter(r => settingsOf(parsed(r.settings)).series === 'dates')
   const any = await anyUnrolled(ctx.db, {
     workspaceId,
   })

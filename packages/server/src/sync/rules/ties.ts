@@ -10,6 +10,7 @@ import {
   endedTiesOn,
   soughtTiesOf,
 } from '../../data/repositories/ties.ts'
+import { parsed } from '../../data/json.ts'
 
 /** Ties as they are kept: what they say, which rule they agreed under, and which of them have ended. */
 
@@ -18,8 +19,8 @@ export const tieOf = (row: TieRow): Tie => ({
   role: row.role,
   a: row.a_mirror,
   b: row.b_mirror,
-  base: JSON.parse(row.base) as Tie['base'],
-  memory: JSON.parse(row.memory) as Tie['memory'],
+  base: parsed(row.base),
+  memory: parsed(row.memory),
   released: row.released,
 })
 
@@ -31,7 +32,7 @@ export async function earlierRules(
   ties: readonly TieRow[],
 ): Promise<(tie: TieRow) => { was?: Rule }> {
   const settings = JSON.stringify(rule.settings)
-  const isAsKept = row !== null && JSON.stringify(settingsOf(JSON.parse(row.settings))) === settings
+  const isAsKept = row !== null && JSON.stringify(settingsOf(parsed(row.settings))) === settings
   const earlier = new Map<number, Rule>()
   for (const version of new Set(ties.map(t => t.rule_version))) {
     if (!row || (version === row.version && isAsKept)) continue
