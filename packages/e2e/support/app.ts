@@ -72,6 +72,7 @@ export async function startApp({
   const time: Record<string, string> = clock ? { LOOM_CLOCK: clock } : {}
   const others = await part('dist/app/standins.js', {
     ...time,
+    STANDINS_SIZE: size,
     STANDINS_PORT: String(standinsPort),
     STANDINS_DATA: mkdtempSync(join(tmpdir(), 'loom-standins-')),
   })

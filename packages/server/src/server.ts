@@ -5,7 +5,7 @@ import { CannotStart, clockOf, type Config } from './context/config.ts'
 import { isOfDatabase } from './data/database-errors.ts'
 import { Database } from './data/database.ts'
 import { migrate } from './data/migrate.ts'
-import { makeConflict } from './demo/conflict.ts'
+import { tellStory } from './demo/story.ts'
 import { seedDemo } from './demo/seed.ts'
 import { makeApp } from './http/app.ts'
 import { listenForMail } from './intake/mail.ts'
@@ -104,8 +104,8 @@ export async function startServer(config: Config): Promise<Running> {
   ctx.feed.start()
   summary.start()
   engine.start()
-  if (fresh && demo?.conflict)
-    background.run('a conflict for the demo', () => makeConflict(ctx, engine, demo.standins))
+  if (fresh && demo?.story)
+    background.run('what happened in the demo', () => tellStory(ctx, engine, demo.standins))
   return {
     port: typeof address === 'object' && address ? address.port : config.port,
     smtpPort: mail.port,

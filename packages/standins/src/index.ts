@@ -22,10 +22,12 @@ import { registerPage } from './register/page.ts'
 import { Register } from './register/state.ts'
 import { slipsApi, slipsSeed } from './slips/slips.ts'
 import { Store } from './store.ts'
+import type { Size } from './weeks.ts'
 import { brokenFeed, visitsFeed, visitsPage, visitsSeed } from './visits/feed.ts'
 
 export { now, weekDay } from './clock.ts'
 export { ics } from './garden/ics.ts'
+export { nextWorkday } from './weeks.ts'
 export { Garden, type GardenState } from './garden/state.ts'
 
 const SERVICES = {
@@ -43,11 +45,12 @@ const isService = (name: string): name is Service => name in SERVICES
 export function standins(
   folder: string,
   mailbox = new Store(join(folder, 'mailbox.json'), mailboxSeed),
+  size: Size = 'small',
 ): Hono<{ Bindings: HttpBindings }> {
   const file = (name: string): string => join(folder, `${name}.json`)
-  const garden = new Garden(file('garden'))
+  const garden = new Garden(file('garden'), size)
   const visits = new Store(file('visits'), visitsSeed)
-  const bench = new Bench(file('bench'))
+  const bench = new Bench(file('bench'), size)
   const board = new Board(file('board'))
   const register = new Register(file('register'))
   const mail = new Store(file('mail'), mailSeed)
@@ -134,22 +137,25 @@ export async function listen(
   folder: string,
   port: number,
   mailPort = 0,
+  size: Size = 'small',
 ): Promise<{ port: number; mailPort: number; close: () => Promise<void> }> {
   const mailbox = new Store(join(folder, 'mailbox.json'), mailboxSeed)
   const mail = await takeMail(mailbox, mailPort)
   return new Promise((resolve, reject) => {
-    const server = serve({ fetch: standins(folder, mailbox).fetch, port, hostname: '127.0.0.1' }, info =>
-      resolve({
-        port: info.port,
-        mailPort: mail.port,
-        close: async () => {
-          await new Promise<void>(done => {
-            server.close(() => done())
-            if ('closeAllConnections' in server) server.closeAllConnections()
-          })
-          await mail.close()
-        },
-      }),
+    const server = serve(
+      { fetch: standins(folder, mailbox, size).fetch, port, hostname: '127.0.0.1' },
+      info =>
+        resolve({
+          port: info.port,
+          mailPort: mail.port,
+          close: async () => {
+            await new Promise<void>(done => {
+              server.close(() => done())
+              if ('closeAllConnections' in server) server.closeAllConnections()
+            })
+            await mail.close()
+          },
+        }),
     )
     server.on('error', reject)
   })

@@ -48,8 +48,8 @@ const Environment = z.object({
   LOOM_DEMO: z.string().optional(),
   /** `small`: only a calendar server and a task list of it. */
   LOOM_DEMO_SIZE: z.enum(['small', 'whole']).default('whole'),
-  /** Whether the whole demo comes with a conflict that waits for an answer. */
-  LOOM_DEMO_CONFLICT: z.enum(['yes', 'no']).default('yes'),
+  /** Whether things have happened in the whole demo: ten weeks of work done, a conflict, removals on hold. */
+  LOOM_DEMO_STORY: z.enum(['yes', 'no']).default('yes'),
 })
 
 export interface Config {
@@ -66,7 +66,7 @@ export interface Config {
   web: string | null
   logLevel: string
   checks: boolean
-  demo: { standins: string; size: 'small' | 'whole'; conflict: boolean } | null
+  demo: { standins: string; size: 'small' | 'whole'; story: boolean } | null
   smtpPort: number
   mailHost: string
   outgoingMail: { url: string; from: string } | null
@@ -121,7 +121,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
       ? {
           standins: e.LOOM_DEMO,
           size: e.LOOM_DEMO_SIZE,
-          conflict: e.LOOM_DEMO_SIZE === 'whole' && e.LOOM_DEMO_CONFLICT === 'yes',
+          story: e.LOOM_DEMO_SIZE === 'whole' && e.LOOM_DEMO_STORY === 'yes',
         }
       : null,
     smtpPort: e.LOOM_SMTP_PORT,

@@ -1,5 +1,6 @@
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
+import { soon } from './soon.ts'
 import { pairTitled, bothRenamed } from '../data/repositories/demo.ts'
 import { pauseRule, resumeRule } from '../data/repositories/rules.ts'
 
@@ -9,8 +10,6 @@ import { pauseRule, resumeRule } from '../data/repositories/rules.ts'
  */
 const TITLE = 'Label night beds'
 const RENAMED = { task: 'Label the night beds', event: 'Label night beds 1 to 6' }
-const LOOKS = 120
-const LOOK_MS = 500
 
 export async function makeConflict(ctx: Context, engine: Engine, standins: string): Promise<void> {
   const pair = await soon(() => pairTitled(ctx.db, { title: TITLE }))
@@ -36,13 +35,4 @@ export async function makeConflict(ctx: Context, engine: Engine, standins: strin
   } finally {
     await resumeRule(ctx.db, { rule: pair.rule })
   }
-}
-
-async function soon<T>(look: () => Promise<T | null>): Promise<T | null> {
-  for (let i = 0; i < LOOKS; i++) {
-    const found = await look()
-    if (found) return found
-    await new Promise(resolve => setTimeout(resolve, LOOK_MS))
-  }
-  return null
 }

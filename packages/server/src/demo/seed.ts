@@ -1,13 +1,6 @@
 import { randomUUID } from 'node:crypto'
-import {
-  type Account,
-  askConsent,
-  type ConnectionInput,
-  noTerms,
-  shippedServices,
-  takeConsent,
-} from '@loom/connectors'
-import { defaultSettings, everything, type RuleSettings, type Scope } from '@loom/core'
+import { type Account, type ConnectionInput, noTerms } from '@loom/connectors'
+import { everything } from '@loom/core'
 import { hashPassword } from '../access/sessions.ts'
 import { keepConnection, subscribe, tryService, type Wanted, wantedOf } from '../connecting/keep.ts'
 import type { Sql, Tx } from '../data/database.ts'
@@ -15,12 +8,12 @@ import type { Context } from '../context/context.ts'
 import { SLOT_MS } from '../sync/log/health.ts'
 import { anyWorkspace, addWorkspace } from '../data/repositories/workspaces.ts'
 import { addMember } from '../data/repositories/members.ts'
-import { makeFailing, syncedLongAgo, addRuleThatIsOn, addFirstVersions } from '../data/repositories/demo.ts'
+import { makeFailing, syncedLongAgo } from '../data/repositories/demo.ts'
 import { addLooks } from '../data/repositories/looks.ts'
-import { collectionNamed } from '../data/repositories/collections.ts'
-import { json as asJson } from '../data/json.ts'
+import { type Planned, plannedFor } from './accounts.ts'
+import { makeRules } from './rules.ts'
 
-/** The demo: Quillmere Garden, connected to the stand-ins, with one rule on. All of it is made up. */
+/** The demo: Quillmere Garden, connected to the stand-ins, with its rules on. All of it is made up. */
 
 export const DEMO_PASSWORD = 'night-flowering'
 
@@ -34,104 +27,6 @@ const MORE_MEMBERS = [
   { name: 'Rafael Quint', email: 'rafael@quillmere.example', zone: 'Europe/Dublin' },
   { name: 'Bram Castelijn', email: 'bram@quillmere.example', zone: 'Europe/Dublin' },
 ]
-
-interface Planned {
-  name: string
-  owner: string
-  input: ConnectionInput
-  /** Names of the collections that take part; all without it. */
-  only?: string[]
-  scope?: Partial<Scope>
-}
-
-const json = (
-  id: string,
-  address: string,
-  credentials: Extract<ConnectionInput, { kind: 'http-json' }>['credentials'],
-): ConnectionInput => {
-  const found = shippedServices().find(s => s.id === id)
-  if (!found) throw new Error(`no description ${id}`)
-  return { kind: 'http-json', address, description: found.description, credentials }
-}
-const dav = (address: string, user: string, password: string): ConnectionInput => ({
-  kind: 'caldav',
-  address,
-  credentials: { user, password },
-})
-
-/** Consent given in the name of a demo member, on the stand-in's own page. */
-async function boardInput(ctx: Context, standins: string): Promise<ConnectionInput> {
-  const bare = json('repairs-board', `${standins}/board`, {})
-  if (bare.kind !== 'http-json' || bare.description.signIn.kind !== 'oauth2')
-    throw new Error('no consent page')
-  const { signIn } = bare.description
-  const redirect = `${ctx.publicUrl}/consent`
-  const asked = await askConsent(signIn, { address: bare.address, alsoAt: [] }, redirect)
-  const q = new URL(asked.url).searchParams
-  const form = new URLSearchParams({
-    redirect_uri: redirect,
-    state: asked.state,
-    code_challenge: q.get('code_challenge') ?? '',
-    account: '1007',
-    answer: 'yes',
-  })
-  const answer = await fetch(`${standins}/board/oauth/authorize`, {
-    method: 'POST',
-    body: form,
-    redirect: 'manual',
-  })
-  const back = new URL(answer.headers.get('location') ?? '')
-  const tokens = await takeConsent(
-    signIn,
-    { address: bare.address, alsoAt: [] },
-    redirect,
-    back,
-    asked,
-    ctx.http,
-    Date.now(),
-  )
-  return { ...bare, credentials: { tokens } }
-}
-
-async function plannedFor(ctx: Context, standins: string, size: 'small' | 'whole'): Promise<Planned[]> {
-  const small: Planned[] = [
-    { name: 'Garden Calendars', owner: 'Ines Varga', input: dav(standins, 'ines', 'moonflower') },
-    {
-      name: 'Bench List',
-      owner: 'Ines Varga',
-      input: json('bench-list', `${standins}/bench`, { key: 'bench-key-ines' }),
-    },
-  ]
-  if (size === 'small') return small
-  const open: Partial<Scope> = { filter: [{ field: 'status', is: ['needs-action', 'in-process'] }] }
-  return [
-    ...small,
-    {
-      name: 'Garden Calendars of Tobias',
-      owner: 'Tobias Lund',
-      input: dav(standins, 'tobias', 'glasshouse'),
-    },
-    {
-      name: 'School Visits',
-      owner: 'Mei Okoro',
-      input: { kind: 'ics-feed', address: `${standins}/visits/spring-term.ics`, credentials: {} },
-    },
-    { name: 'Repairs Board', owner: 'Ines Varga', input: await boardInput(ctx, standins), scope: open },
-    {
-      name: 'Plant Register',
-      owner: 'Anouk Thapa',
-      input: json('plant-register', `${standins}/register`, { key: 'register-key-anouk' }),
-      only: ['Plant work: Check', 'Plant work: Label'],
-      scope: open,
-    },
-    {
-      name: 'Gatehouse Mail',
-      owner: 'Ines Varga',
-      input: json('gatehouse-mail', `${standins}/mail`, { user: 'gatehouse', password: 'lower-gate' }),
-      only: ['Gate'],
-    },
-  ]
-}
 
 /** Does nothing when there is a workspace already; returns whether it made one. */
 export async function seedDemo(ctx: Context, standins: string, size: 'small' | 'whole'): Promise<boolean> {
@@ -167,7 +62,7 @@ export async function seedDemo(ctx: Context, standins: string, size: 'small' | '
       }
       kept.push(await keepConnection(ctx, sql, workspaceId, input, account, wanted))
     }
-    await makeRule(ctx, sql, workspaceId, size === 'whole' ? 'ask' : 'newest')
+    await makeRules(ctx, sql, workspaceId, size)
     if (size === 'whole') {
       await makeFailingFeed(ctx, sql, workspaceId, standins)
       for (const [i, id] of kept.entries()) await makeYesterday(ctx, sql, workspaceId, id, i)
@@ -243,28 +138,4 @@ async function makeYesterday(
     ]
   })
   await addLooks(sql, { rows })
-}
-
-async function makeRule(
-  ctx: Context,
-  sql: Sql,
-  workspaceId: string,
-  conflict: RuleSettings['conflict'],
-): Promise<void> {
-  const named = (name: string) =>
-    collectionNamed(sql, {
-      workspaceId,
-      name,
-    })
-  const [a, b] = [await named('Festival'), await named('Festival work')]
-  if (!a || !b) return
-  await addRuleThatIsOn(sql, {
-    id: randomUUID(),
-    workspaceId,
-    a: a.id,
-    b: b.id,
-    settings: asJson({ ...defaultSettings, conflict }),
-    now: ctx.now(),
-  })
-  await addFirstVersions(sql, { workspaceId })
 }

@@ -148,10 +148,10 @@ export interface World {
 export const SECRET = 'ab'.repeat(32)
 
 export async function startWorld(
-  options: { server?: boolean; allow?: string[]; size?: 'small' | 'whole' } = {},
+  options: { server?: boolean; allow?: string[]; size?: 'small' | 'whole'; story?: boolean } = {},
 ): Promise<World> {
   const database = await freshDatabase()
-  const others = await listen(mkdtempSync(join(tmpdir(), 'loom-standins-')), 0)
+  const others = await listen(mkdtempSync(join(tmpdir(), 'loom-standins-')), 0, 0, options.size)
   const standins = `http://127.0.0.1:${others.port}`
   const port = await freePort()
   const environment = {
@@ -161,7 +161,7 @@ export async function startWorld(
     LOOM_ALLOW_HOSTS: [`127.0.0.1:${others.port}`, ...(options.allow ?? [])].join(','),
     LOOM_DEMO: standins,
     LOOM_DEMO_SIZE: options.size ?? 'small',
-    LOOM_DEMO_CONFLICT: 'no',
+    LOOM_DEMO_STORY: options.story ? 'yes' : 'no',
     LOOM_SMTP_PORT: '0',
     LOOM_MAIL_URL: `smtp://127.0.0.1:${others.mailPort}`,
     LOOM_LOG: process.env.LOOM_LOG ?? 'silent',

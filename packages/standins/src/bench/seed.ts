@@ -1,8 +1,9 @@
 import { now, weekDay } from '../clock.ts'
+import { type Size, teachingPrep, volunteerJobs } from '../weeks.ts'
 import type { BenchState, BenchTask } from './state.ts'
 
 /** The first lists, told relative to this week (0 is Monday). */
-export function benchSeed(): BenchState {
+export function benchSeed(size: Size): BenchState {
   const state: BenchState = {
     accounts: { 'bench-key-ines': { name: 'Ines Varga', zone: 'Europe/Dublin' } },
     lists: [
@@ -80,5 +81,21 @@ export function benchSeed(): BenchState {
   add('print', 'Read the last proof', { part_of: posters, weight: 4 })
   add('someday', 'Merge duplicate taxa', { weight: 1 })
   add('someday', 'Moth trap evening', { finish_by: day(20), weight: 2 })
+  if (size === 'small') return state
+  state.accounts['bench-key-rafael'] = { name: 'Rafael Quint', zone: 'Europe/Dublin' }
+  state.accounts['bench-key-mei'] = { name: 'Mei Okoro', zone: 'Europe/Dublin' }
+  state.lists.push(
+    {
+      id: 'volunteers',
+      account: 'bench-key-rafael',
+      name: 'Volunteer jobs',
+      colour: '#4E6B35',
+      within: null,
+    },
+    { id: 'prep', account: 'bench-key-mei', name: 'Teaching prep', colour: '#75498A', within: null },
+  )
+  for (const { title, day, from, weight } of volunteerJobs())
+    add('volunteers', title, { day, hour: from, weight })
+  for (const { title, last, weight } of teachingPrep()) add('prep', title, { finish_by: last, weight })
   return state
 }

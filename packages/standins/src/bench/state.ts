@@ -1,6 +1,7 @@
 import { now } from '../clock.ts'
 import type { Hook } from '../hooks.ts'
 import { Store } from '../store.ts'
+import type { Size } from '../weeks.ts'
 import { benchSeed } from './seed.ts'
 
 /** What Bench List holds. It knows no length for a task, and a title of 120 characters at most. */
@@ -98,8 +99,8 @@ export class Bench {
   /** What tasks were before their last changes, oldest first; not kept over a restart. */
   private past: { at: number; seq: number; id: string; was: BenchTask | null }[] = []
 
-  constructor(file: string) {
-    this.store = new Store(file, benchSeed)
+  constructor(file: string, size: Size = 'small') {
+    this.store = new Store(file, () => benchSeed(size))
   }
 
   private get state(): BenchState {

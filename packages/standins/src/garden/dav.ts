@@ -61,9 +61,12 @@ export function gardenDav(garden: Garden, base: string, faults: FaultSwitch): Ho
     'calendar-color': cal.colour,
     getctag: String(cal.log.at(-1)?.seq ?? 0),
     'sync-token': token(cal),
-    'supported-calendar-component-set': cal.tasks
-      ? '<C:comp name="VEVENT"/><C:comp name="VTODO"/>'
-      : '<C:comp name="VEVENT"/>',
+    'supported-calendar-component-set': [
+      ...(cal.holds === 'tasks' ? [] : ['VEVENT']),
+      ...(cal.tasks || cal.holds === 'tasks' ? ['VTODO'] : []),
+    ]
+      .map(name => `<C:comp name="${name}"/>`)
+      .join(''),
     'supported-report-set': ['C:calendar-query', 'C:calendar-multiget', 'D:sync-collection']
       .map(r => `<D:supported-report><D:report><${r}/></D:report></D:supported-report>`)
       .join(''),

@@ -1,10 +1,12 @@
 import { now, weekDay } from '../clock.ts'
+import { type Appointment, deskMeetings, lessons as lessonsOfWeeks, ownTime, type Size } from '../weeks.ts'
 import { ics, type EventSpec } from './ics.ts'
 import type { Calendar, GardenState } from './state.ts'
 
 /** The garden's first calendars, told relative to this week. */
 export function gardenSeed(
   state: GardenState,
+  size: Size,
   write: (calendar: Calendar, name: string, text: string) => void,
 ): void {
   state.users = {
@@ -113,4 +115,23 @@ export function gardenSeed(
   put(holidays, 'reading-week', { day: weekDay(14), until: weekDay(19), summary: 'Reading week' })
   // The same work stands in the task list as well: a rule should find that out.
   put(festival, 'map-proof', at(1, '15:30', '17:30', 'Festival map proof'))
+  if (size === 'small') return
+  Object.assign(state.users, {
+    rafael: { password: 'lantern-pole', name: 'Rafael Quint' },
+    anouk: { password: 'monsoon', name: 'Anouk Thapa' },
+    desk: { password: 'night-route', name: 'Festival desk' },
+  })
+  calendar('rafael', 'rota-jobs', 'Rota jobs', '#4E6B35').holds = 'tasks'
+  calendar('rafael', 'volunteer-rota', 'Volunteer rota', '#8C6A00')
+  calendar('mei', 'deadlines', 'Teaching deadlines', '#A43E2A')
+  const own = calendar('anouk', 'own-time', 'Own time', '#A23B66')
+  calendar('anouk', 'away', 'Anouk away', '#44566C')
+  const desk = calendar('desk', 'desk', 'Festival desk', '#1C6C77')
+  const putAll = (into: Calendar, slug: string, all: readonly Appointment[]): void => {
+    for (const [i, { title, day, from, to, extra = [] }] of all.entries())
+      put(into, `${slug}-${i + 1}`, { day, from, to, summary: title, extra })
+  }
+  putAll(lessons, 'lesson', lessonsOfWeeks())
+  putAll(own, 'own', ownTime())
+  putAll(desk, 'desk', deskMeetings())
 }

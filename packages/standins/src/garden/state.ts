@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto'
 import { Store } from '../store.ts'
+import type { Size } from '../weeks.ts'
 import { gardenSeed } from './seed.ts'
 
 /** What Garden Calendars holds. Objects are kept as bytes (base64), as they were given. */
@@ -16,6 +17,8 @@ export interface Calendar {
   readOnly: boolean
   /** Holds tasks (VTODO) too. */
   tasks?: boolean
+  /** Holds nothing but tasks. */
+  holds?: 'tasks'
   /** Comes from another user, in a home set of its own. */
   shared?: boolean
   objects: Record<string, CalendarObject>
@@ -32,10 +35,10 @@ export interface GardenState {
 export class Garden {
   readonly store: Store<GardenState>
 
-  constructor(file: string) {
+  constructor(file: string, size: Size = 'small') {
     this.store = new Store(file, () => {
       const state: GardenState = { users: {}, calendars: [], seq: 0 }
-      gardenSeed(state, (cal, name, text) => this.writeInto(state, cal, name, Buffer.from(text)))
+      gardenSeed(state, size, (cal, name, text) => this.writeInto(state, cal, name, Buffer.from(text)))
       return state
     })
   }

@@ -48,13 +48,25 @@ export const syncedLongAgo = (sql: Sql, p: { id: string; at: number }): Promise<
 
 export const addRuleThatIsOn = (
   sql: Sql,
-  p: { id: string; workspaceId: string; a: string; b: string; settings: Json<unknown>; now: number },
+  p: {
+    id: string
+    workspaceId: string
+    name: string | null
+    a: string
+    b: string
+    settings: Json<unknown>
+    now: number
+  },
 ): Promise<void> =>
   sql.insert(
-    `INSERT INTO rules (id, workspace_id, a_collection, b_collection, settings, state, version, enabled_at, notices)
-     VALUES (:id, :workspaceId, :a, :b, :settings, 'on', 1, :now, '[]')`,
+    `INSERT INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version, enabled_at, notices)
+     VALUES (:id, :workspaceId, :name, :a, :b, :settings, 'on', 1, :now, '[]')`,
     p,
   )
+
+/** How many of these tasks have been seen to be gone. */
+export const countGone = (sql: Sql, p: { ids: readonly string[] }): Promise<{ n: number } | null> =>
+  sql.one(`SELECT COUNT(*) AS n FROM mirrors WHERE remote_id IN (:ids) AND presence = 'gone'`, p)
 
 export const addFirstVersions = (sql: Sql, p: { workspaceId: string }): Promise<number> =>
   sql.run(
@@ -62,3 +74,48 @@ export const addFirstVersions = (sql: Sql, p: { workspaceId: string }): Promise<
      SELECT id, version, workspace_id, settings, enabled_at FROM rules WHERE workspace_id = :workspaceId`,
     p,
   )
+
+export interface DemoTask {
+  rule: string
+  remoteId: string
+  connection: string
+  /** Epoch ms of its time; null where it has a deadline alone. */
+  startMs: number | null
+  /** `YYYY-MM-DD`. */
+  due: string | null
+}
+
+/** Tasks of a list that a rule has tied, once nothing is under way any more. */
+export const tiedTasks = (sql: Sql, p: { list: string }): Promise<DemoTask[]> =>
+  sql.rows(
+    `SELECT t.rule_id AS rule, m.remote_id AS remoteId, m.connection_id AS connection, m.start_ms AS startMs,
+       JSON_VALUE(m.item, '$.due.date') AS due
+     FROM ties t JOIN mirrors m ON m.id = t.a_mirror JOIN mirrors b ON b.id = t.b_mirror
+       JOIN collections c ON c.id = m.collection_id
+     WHERE t.released IS NULL AND c.name = :list AND m.presence = 'present' AND m.open_task = 1
+       AND NOT EXISTS (SELECT 1 FROM intents i WHERE i.workspace_id = m.workspace_id AND i.state IN ('open', 'waiting'))
+     ORDER BY m.first_seen_at, m.id`,
+    p,
+  )
+
+/** What rules wrote, and when that is, epoch ms. */
+export const writesOfEveryRule = (
+  sql: Sql,
+): Promise<
+  { id: number; op: 'create' | 'patch' | 'delete' | 'override'; at: number; when: number | null }[]
+> =>
+  sql.rows(
+    `SELECT j.id, j.op, j.at, m.start_ms AS \`when\` FROM journal j LEFT JOIN mirrors m ON m.id = j.mirror_id
+     WHERE j.rule_id IS NOT NULL ORDER BY j.id`,
+  )
+
+/** Moves an entry to another time, and to the number that belongs to it there. Negative until `numbersStand`. */
+export async function moveEntry(sql: Sql, p: { id: number; to: number; at: number }): Promise<void> {
+  await sql.run('UPDATE journal SET id = 0 - :to, at = :at WHERE id = :id', p)
+  await sql.run('UPDATE kept_originals SET journal_id = 0 - :to WHERE journal_id = :id', p)
+}
+
+export async function numbersStand(sql: Sql): Promise<void> {
+  await sql.run('UPDATE journal SET id = -id WHERE id < 0')
+  await sql.run('UPDATE kept_originals SET journal_id = -journal_id WHERE journal_id < 0')
+}
