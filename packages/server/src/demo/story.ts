@@ -50,7 +50,7 @@ async function doTheWork(ctx: Context, engine: Engine, standins: string): Promis
       const found = await tiedTasks(ctx.db, { list })
       return found.length >= AT_LEAST ? found : null
     }
-    const tasks = (await soon(tied)) ?? []
+    const tasks = [...((await soon(tied)) ?? [])].sort((x, y) => timeOf(x) - timeOf(y))
     const done = tasks.filter(t => timeOf(t) < today).filter((_, i) => i % LEFT_EVERY !== LEFT_EVERY - 1)
     for (const { remoteId } of done) await bench(standins, list, 'PATCH', remoteId, { ticked: true })
     const [first] = tasks
