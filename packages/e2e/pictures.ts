@@ -1,6 +1,6 @@
 import { join, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { signIn, startApp, until } from './support/app.ts'
+import { signIn, typeDay, startApp, until } from './support/app.ts'
 import { otherSide } from './support/other-side.ts'
 
 /** Takes the pictures of docs/screenshots/: always the same Tuesday, so that they change only with the views. */
@@ -30,7 +30,7 @@ await page.getByRole('group', { name: /^Write lantern brief.*09:30–11:15/ }).w
 await page.getByRole('group', { name: /^Print route cards/ }).focus()
 await page.keyboard.press('p')
 const dialog = page.getByRole('dialog', { name: /Print route cards/ })
-await dialog.getByLabel('Day', { exact: true }).fill('2026-11-26')
+await typeDay(dialog.getByLabel('Day', { exact: true }), '2026-11-26')
 await dialog.getByLabel('Starts').fill('12:00')
 await dialog.getByRole('button', { name: 'Place' }).click()
 await until('the event', () => there.event('festival-work', 'Print route cards'))

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { Locator, Page } from 'playwright-core'
-import { type App, signIn, startApp, until, weekDay } from '../support/app.ts'
+import { type App, signIn, typeDay, startApp, until, weekDay } from '../support/app.ts'
 import { otherSide } from '../support/other-side.ts'
 
 /** The Cloth, used as a coordinator would, by mouse and by keyboard; each step is checked at the services. */
@@ -178,7 +178,7 @@ describe('the Cloth', function () {
     await find().focus()
     await page.keyboard.press('p')
     const dialog = page.getByRole('dialog', { name: /Call bus company/ })
-    await dialog.getByLabel('Day', { exact: true }).fill(weekDay(4))
+    await typeDay(dialog.getByLabel('Day', { exact: true }), weekDay(4))
     await dialog.getByLabel('Starts').fill('13:00')
     await dialog.getByRole('button', { name: 'Place' }).click()
     await row(4)

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
-import { type App, signIn, startApp, until, weekDay } from '../support/app.ts'
+import { type App, signIn, typeDay, startApp, until, weekDay } from '../support/app.ts'
 import { otherSide } from '../support/other-side.ts'
 
 /** Connecting a service, making a rule from its preview, reading the journal, and staying signed in. */
@@ -133,7 +133,7 @@ describe('setting up', function () {
     await page.reload()
     await until('the address says it, too', async () => (await lines.count()) > 0)
     await page
-      .getByRole('link', { name: /^its history/ })
+      .getByRole('link', { name: /^History/ })
       .first()
       .click()
     await page.getByText('the history of one item, on both sides').waitFor()
@@ -152,10 +152,10 @@ describe('setting up', function () {
     await page.getByRole('group', { name: /^Repaint sign/ }).focus()
     await page.keyboard.press('p')
     const dialog = page.getByRole('dialog', { name: /Repaint sign/ })
-    await dialog.getByLabel('Day', { exact: true }).fill(weekDay(5))
+    await typeDay(dialog.getByLabel('Day', { exact: true }), weekDay(5))
     await app.sql('DELETE FROM sessions')
     // By key: if the page asks for something by itself first, the door stands over the button already.
-    await dialog.getByLabel('Day', { exact: true }).press('Enter')
+    await dialog.getByLabel('Starts').press('Enter')
     const door = page.getByRole('dialog', { name: 'Sign in again' })
     await door.getByLabel('Password', { exact: true }).fill('night-flowering')
     await door.getByRole('button', { name: 'Sign in' }).click()

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { Locator, Page } from 'playwright-core'
-import { type App, signIn, startApp, until, weekDay } from '../support/app.ts'
+import { type App, signIn, typeDay, startApp, until, weekDay } from '../support/app.ts'
 import { otherSide } from '../support/other-side.ts'
 
 /** A coordinator's Monday on the Cloth: seeing it in different ways, making room, batching, putting by. */
@@ -356,7 +356,7 @@ describe('a week on the Cloth', function () {
     await other.getByRole('link', { name: 'My settings' }).click()
     await other.getByLabel('How hours are told').selectOption('from 1 to 12 (2:30 pm)')
     await other.getByRole('button', { name: 'Save' }).click()
-    await other.getByText('Kept.').waitFor()
+    await other.getByText('Saved.').waitFor()
     await other.getByRole('link', { name: 'Cloth', exact: true }).click()
     await other.getByRole('group', { name: /^Trustees: festival budget, Monday.*3:15 pm–4:45 pm/ }).waitFor()
     await other.close()
@@ -368,7 +368,7 @@ describe('a week on the Cloth', function () {
     await page.keyboard.press('o')
     const drawer = page.getByRole('complementary', { name: /^Details of Thank lantern sponsors/ })
     await drawer.getByText(/^Bench List · Festival/).waitFor()
-    await drawer.getByLabel('Due').fill(weekDay(9))
+    await typeDay(drawer.getByLabel('Due'), weekDay(9))
     await until(
       'its deadline is there',
       async () => (await there.task('festival', 'Thank lantern sponsors'))?.finish_by === weekDay(9),

@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { createConnection } from 'mariadb'
-import { type Browser, type BrowserContext, chromium, type Page } from 'playwright-core'
+import { type Browser, type BrowserContext, chromium, type Locator, type Page } from 'playwright-core'
 
 export { weekDay } from '@loom/standins'
 
@@ -134,6 +134,13 @@ export async function signIn(page: Page, email = 'ines@quillmere.example'): Prom
   await page.getByLabel('Password', { exact: true }).fill('night-flowering')
   await page.getByRole('button', { name: 'Sign in' }).click()
   await page.waitForURL('**/cloth')
+}
+
+/** A day is typed as a person would: into the field, and on to the next. */
+export async function typeDay(field: Locator, day: string): Promise<void> {
+  await field.click()
+  await field.fill(day)
+  await field.press('Tab')
 }
 
 export async function until<T>(

@@ -4,7 +4,7 @@ import { expect } from 'chai'
 import { now } from './support/clock.ts'
 import { startWorld, until, weekDay, type World } from './support/world.ts'
 
-/** The demo shows the heart of the product at first sight. @days */
+/** The demo shows the heart of the product at first sight. */
 describe('the whole demo', function () {
   this.timeout(120_000)
   let w: World

@@ -120,7 +120,7 @@ export const deskMeetings = (): Appointment[] => {
     on('10:00', '12:00', 'Fire officer: night route'),
     on('11:30', '12:30', 'Sponsors of the lanterns', ['LOCATION:Long Room']),
     on('14:00', '16:00', 'Stall holders'),
-    on('16:00', '17:45', 'Programme: last reading'),
+    on('16:00', '18:00', 'Programme: last reading'),
     ...weeks()
       .filter(week => week < 0)
       .flatMap(week => [

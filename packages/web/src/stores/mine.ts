@@ -1,7 +1,8 @@
 import { type PersonSettings, plainSettings } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
-import { computed, type ComputedRef } from 'vue'
+import { computed, type ComputedRef, watchEffect } from 'vue'
 import { answer, api } from '../api/client.ts'
+import { weekStart } from '../ui/week-start.ts'
 
 /** What whoever is signed in has set for themselves. */
 
@@ -17,6 +18,9 @@ export function useMine(): {
   const query = useQuery({ key: ['me'], query: load })
   // Under way while the screen is still being drawn; by itself it would be asked for afterwards.
   void query.refresh()
+  watchEffect(() => {
+    if (query.data.value) weekStart.value = query.data.value.settings.weekStart
+  })
   return {
     me: computed(() => query.data.value),
     settings: computed(() => query.data.value?.settings ?? plainSettings),

@@ -53,7 +53,7 @@ export const antTheme = computed((): ThemeConfig => {
       borderRadiusSM: 3,
       borderRadiusXS: 2,
       controlHeight: 32,
-      fontFamily: `'Atkinson Hyperlegible Next Variable', sans-serif`,
+      fontFamily: `'Loom Figures', 'Atkinson Hyperlegible Next Variable', sans-serif`,
       fontSize: 14,
       wireframe: true,
       boxShadow: 'none',

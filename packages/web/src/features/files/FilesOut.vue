@@ -4,6 +4,7 @@ import { Button, Modal, Radio, RadioGroup } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import ChooseSome from '../../ui/ChooseSome.vue'
 import type { Connection } from '../../stores/connections.ts'
+import ChooseDay from '../../ui/ChooseDay.vue'
 
 /** A selection of what is here, as a file in an open format. */
 const props = defineProps<{ connections: Connection[] }>()
@@ -42,8 +43,8 @@ const label = computed(() => {
 })
 const STATUSES: { value: TaskStatus; label: string }[] = [
   { value: 'needs-action', label: 'to do' },
-  { value: 'in-process', label: 'under way' },
-  { value: 'completed', label: 'completed' },
+  { value: 'in-process', label: 'in progress' },
+  { value: 'completed', label: 'done' },
   { value: 'cancelled', label: 'cancelled' },
 ]
 const statusWords = computed(() =>
@@ -88,8 +89,8 @@ const href = computed(() => {
       />&NoBreak;.
     </p>
     <div class="days">
-      <label>From <input v-model="from" type="date" /></label>
-      <label>to <input v-model="to" type="date" /></label>
+      <span>From <ChooseDay v-model="from" name="From" /></span>
+      <span>to <ChooseDay v-model="to" name="To" :min="from || undefined" /></span>
       <span class="quiet">Without days: everything, also what has no date.</span>
     </div>
     <div class="foot">

@@ -88,9 +88,11 @@ const OPS: Record<Line['op'], string> = {
 }
 const opWords = (line: Line): string => (line.outcome === 'refused' ? `not ${OPS[line.op]}` : OPS[line.op])
 /** Of something new, empty fields say nothing. */
+const saysNothing = (value: unknown): boolean =>
+  value === '' || value === null || value === undefined || (Array.isArray(value) && value.length === 0)
 const fields = (line: Line) =>
   line.fields.filter(
-    f => line.op !== 'create' || (f.after !== '' && f.field !== 'completion' && f.field !== 'title'),
+    f => line.op !== 'create' || (!saysNothing(f.after) && f.field !== 'completion' && f.field !== 'title'),
   )
 </script>
 
@@ -116,7 +118,7 @@ const fields = (line: Line) =>
       <h2>{{ g.day }}</h2>
       <ol v-for="p in g.passes" :key="p.lines[0]?.id" class="sheet">
         <li v-if="p.lines.length > 1" class="pass">
-          <span class="quiet">One pass, {{ p.lines.length }} entries</span>
+          <span class="quiet">One run, {{ p.lines.length }} entries</span>
           <button
             v-if="p.id && p.lines.some(l => l.undoable)"
             type="button"
@@ -132,9 +134,9 @@ const fields = (line: Line) =>
             <strong>{{ line.title }}</strong>
             <span class="op">{{ opWords(line) }}</span>
             <span class="quiet"
-              >in {{ line.place }}
+              >in {{ line.place }} ·
               <RouterLink v-if="line.item && !wanted.item" :to="{ query: { item: line.item } }"
-                >its history<span class="visually-hidden">, {{ line.title }}</span></RouterLink
+                >History<span class="visually-hidden">, {{ line.title }}</span></RouterLink
               ></span
             >
           </div>
@@ -164,7 +166,7 @@ const fields = (line: Line) =>
               :aria-label="`Undo: ${line.title}`"
               @click="puttingBack = [line.id]"
             >
-              undo
+              Undo
             </button>
           </div>
         </li>

@@ -4,6 +4,7 @@ import { PhX } from '@phosphor-icons/vue'
 import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { type DaysAway, spansOf, whyNot, withoutSpan, withSpan } from './days-off.ts'
+import ChooseDay from '../../ui/ChooseDay.vue'
 
 /** The days somebody does not work, as spans to add and to take out. `YYYY-MM-DD`. */
 const days = defineModel<string[]>({ required: true })
@@ -50,10 +51,8 @@ defineExpose({ addTyped: () => (from.value === '' && to.value === '') || add() }
       </button>
     </span>
     <span class="add">
-      <label>from <input v-model="from" type="date" class="native" @keydown.enter.prevent="add" /></label>
-      <label
-        >to <input v-model="to" type="date" class="native" :min="from" @keydown.enter.prevent="add"
-      /></label>
+      <span>from <ChooseDay v-model="from" name="First day off" /></span>
+      <span>to <ChooseDay v-model="to" name="Last day off" :min="from || undefined" /></span>
       <Button @click="add">Take off</Button>
     </span>
     <span v-if="trouble" class="wrong" role="alert">{{ trouble }}</span>
@@ -83,7 +82,7 @@ defineExpose({ addTyped: () => (from.value === '' && to.value === '') || add() }
   gap: 8px;
   flex-basis: 100%;
 }
-label {
+.add > span {
   display: inline-flex;
   align-items: center;
   gap: 6px;

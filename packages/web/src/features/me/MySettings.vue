@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { type PersonSettings, plainSettings } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
-import { Button, Checkbox, Input } from 'ant-design-vue'
+import { Button, Checkbox, Input, Select } from 'ant-design-vue'
 import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { answer, api } from '../../api/client.ts'
 import ChooseOne from '../../ui/ChooseOne.vue'
+import { type ZoneChoice, zoneChoices } from '../../ui/zones.ts'
 import { useAttempt } from '../../ui/attempt.ts'
 import { useMine } from '../../stores/mine.ts'
 import { useSession } from '../../stores/session.ts'
@@ -78,7 +79,9 @@ const calendars = computed(() =>
     .filter(s => s.holds === 'event')
     .map(s => ({ value: s.id, label: `${s.service} · ${s.name}`, writable: s.writable === 1 && !s.own })),
 )
-const zones = Intl.supportedValuesOf('timeZone').map(value => ({ value, label: value.replaceAll('_', ' ') }))
+const zones = computed(() => zoneChoices(mine.me.value?.zone ?? '', session.now()))
+const hasWords = (typed: string, zone: unknown): boolean =>
+  (zone as ZoneChoice).words.includes(typed.trim().toLowerCase())
 
 const trouble = computed(() => {
   const [from, to] = [minuteOf(given.from), minuteOf(given.to)]
@@ -125,7 +128,15 @@ const STARTS = [
         <p class="line">
           From <Input v-model:value="given.from" class="short hour" aria-label="Work begins" /> to
           <Input v-model:value="given.to" class="short hour" aria-label="Work ends" /> as it is told in
-          <ChooseOne v-model="given.zone" name="Time zone" :options="zones" />
+          <Select
+            v-model:value="given.zone"
+            class="zone"
+            show-search
+            aria-label="Time zone"
+            :options="zones"
+            :filter-option="hasWords"
+            @change="touched"
+          />
         </p>
         <p class="quiet">How many hours of work a day holds, breaks taken off:</p>
         <div class="days">
@@ -187,7 +198,7 @@ const STARTS = [
       <p class="foot">
         <Button type="primary" html-type="submit" :loading="busy" :disabled="trouble !== ''">Save</Button>
         <span v-if="trouble || reason" class="wrong" role="alert">{{ trouble || reason }}</span>
-        <span v-else-if="saved" class="quiet" role="status">Kept.</span>
+        <span v-else-if="saved" class="quiet" role="status">Saved.</span>
       </p>
     </form>
   </main>
@@ -219,6 +230,10 @@ h2 {
 .line :deep(.short) {
   width: 72px;
   flex: none;
+}
+/* The longest name there is has room. */
+.line :deep(.zone) {
+  width: 320px;
 }
 .line :deep(.hour) {
   width: 98px;

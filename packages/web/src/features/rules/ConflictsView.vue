@@ -114,7 +114,7 @@ function toggle(c: Conflict): void {
             >{{ field(c) }} · <RouterLink :to="`/rules/${c.ruleId}`">{{ c.rule }}</RouterLink> · waits since
             {{ day(c.since) }}
             <RouterLink v-if="c.item" :to="{ name: 'journal', query: { item: c.item } }"
-              >its history</RouterLink
+              >History</RouterLink
             ></span
           >
         </header>

@@ -137,7 +137,7 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
     <div class="page-head">
       <h1>{{ rule ? rule.name : id ? 'Rule' : 'New rule' }}</h1>
       <span v-if="rule" class="quiet">
-        {{ rule.state === 'on' ? 'on' : 'paused' }} · {{ rule.ties }} tied · last pass
+        {{ rule.state === 'on' ? 'on' : 'paused' }} · {{ rule.ties }} tied · last run
         {{ agoWords(rule.lastPassAt, now) }} ·
         {{ rule.waiting > 0 ? `${rule.waiting} on the way` : 'nothing on the way' }}
       </span>

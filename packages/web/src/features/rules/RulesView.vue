@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { PhArrowDown, PhArrowUp, PhArrowsLeftRight, PhPlus } from '@phosphor-icons/vue'
+import { PhArrowDown, PhArrowRight, PhArrowUp, PhArrowsLeftRight, PhPlus } from '@phosphor-icons/vue'
 import { ruleLine } from '@loom/core/view'
 import { useQueryCache } from '@pinia/colada'
 import { Button } from 'ant-design-vue'
@@ -13,6 +13,10 @@ const cache = useQueryCache()
 
 /** The last part of a name is the list's own; the service stands before it. */
 const bare = (name: string): string => name.split(' · ').at(-1) ?? name
+/** What a rule is called that nobody has named. */
+const plainName = (r: RuleView): string => `${bare(r.aName)} ⇄ ${bare(r.bName)}`
+const goesBothWays = ({ settings }: RuleView): boolean =>
+  Object.values(settings.fields).some(way => way === 'both' || way === 'b-to-a')
 const line = (r: RuleView): string => ruleLine(r.settings, r.kinds, bare(r.aName), bare(r.bName))
 function waits(r: RuleView): string {
   const parts = [
@@ -65,9 +69,11 @@ async function move(r: RuleView, by: -1 | 1): Promise<void> {
     <ol v-else class="sheet">
       <li v-for="(r, i) in rules" :key="r.id" :class="r.state">
         <RouterLink :to="`/rules/${r.id}`">
+          <strong v-if="r.name !== plainName(r)" class="name">{{ r.name }}</strong>
           <span class="pair">
             <span class="dye" :style="{ background: r.aDye }" />{{ r.aName }}
-            <PhArrowsLeftRight :size="17" class="arrows" aria-label="with" />
+            <PhArrowsLeftRight v-if="goesBothWays(r)" :size="17" class="arrows" aria-label="with" />
+            <PhArrowRight v-else :size="17" class="arrows" aria-label="to" />
             <span class="dye" :style="{ background: r.bDye }" />{{ r.bName }}
           </span>
           <span class="says">{{ line(r) }}</span>
@@ -77,7 +83,7 @@ async function move(r: RuleView, by: -1 | 1): Promise<void> {
             ><strong>{{ r.state === 'on' ? 'On' : 'Paused' }}</strong> · {{ r.ties }} tied ·
             {{ waits(r) }}</span
           >
-          <span class="quiet">last pass {{ agoWords(r.lastPassAt, now) }}</span>
+          <span class="quiet">last run {{ agoWords(r.lastPassAt, now) }}</span>
           <span v-for="n in r.notices.slice(0, 3)" :key="n" class="why">{{ n }}</span>
           <span v-if="r.notices.length > 3" class="why"
             >and {{ r.notices.length - 3 }} more on its sheet</span
@@ -155,6 +161,12 @@ li a:hover .pair {
   gap: 9px;
   font-weight: 700;
   flex-wrap: wrap;
+}
+.name {
+  font-size: 15px;
+}
+.name + .pair {
+  font-weight: 400;
 }
 .arrows {
   color: var(--amber);

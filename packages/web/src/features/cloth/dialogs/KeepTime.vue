@@ -26,6 +26,7 @@ import { blockMaking, usualKept } from '../data/further-time.ts'
 import MarkedTime from '../grid/MarkedTime.vue'
 import SeenByOthers from '../item/SeenByOthers.vue'
 import type { Source } from '../data/signs.ts'
+import ChooseDay from '../../../ui/ChooseDay.vue'
 
 /**
  * Time was marked out on the Cloth: one field asks what it is for. A task that is picked gets this time; other
@@ -189,17 +190,12 @@ onMounted(() => void nextTick(() => field.value?.focus()))
             @update:model-value="v => (plan.into = v === '' ? null : v)"
           />, shown as <SentenceChoice v-model="plan.as" :options="AS" name="Shown as" /> to
           <SentenceChoice v-model="plan.shown" :options="SHOWN" name="Shown to" />,
-          <SentenceChoice v-model="plan.every" :options="EVERY" name="Repeats" /><label
+          <SentenceChoice v-model="plan.every" :options="EVERY" name="Repeats" /><span
             v-if="plan.every !== 'once'"
             class="until"
           >
             until
-            <input
-              v-model="plan.until"
-              type="date"
-              class="native"
-              :min="drawn.date"
-              aria-label="Last day" /></label
+            <ChooseDay v-model="plan.until" name="Last day" small :min="drawn.date" /></span
           >, with
           <ChooseSome
             v-model="plan.guests"

@@ -8,6 +8,7 @@ import { clockOf } from '../data/clock.ts'
 import { blockMaking, type Kept } from '../data/further-time.ts'
 import SeenByOthers from '../item/SeenByOthers.vue'
 import type { Source } from '../data/signs.ts'
+import ChooseDay from '../../../ui/ChooseDay.vue'
 
 const props = defineProps<{
   item: ClothItem
@@ -78,7 +79,7 @@ function done(): void {
     <Form layout="vertical" @submit.prevent="done" @keydown.enter.prevent="done">
       <div class="fields">
         <FormItem label="Day" html-for="place-day">
-          <input id="place-day" v-model="given.day" type="date" class="native" />
+          <ChooseDay id="place-day" v-model="given.day" />
         </FormItem>
         <FormItem label="Starts" html-for="place-time">
           <Input

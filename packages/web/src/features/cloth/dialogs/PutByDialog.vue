@@ -2,6 +2,7 @@
 import { addDays, type ClothItem, dayWords, type Edit, mondayOf } from '@loom/core/view'
 import { Button, Modal } from 'ant-design-vue'
 import { ref } from 'vue'
+import ChooseDay from '../../../ui/ChooseDay.vue'
 
 /** Out of sight until a day, a week, or without a date. */
 const props = defineProps<{ item: ClothItem; today: string }>()
@@ -30,8 +31,8 @@ const CHOICES = [
     </div>
     <form class="day" @submit.prevent="emit('edit', { do: 'put-by', until: day })">
       <label for="put-by-day">Until</label>
-      <input id="put-by-day" v-model="day" type="date" class="native" :min="addDays(today, 1)" required />
-      <Button html-type="submit">Put by</Button>
+      <ChooseDay id="put-by-day" v-model="day" :min="addDays(today, 1)" />
+      <Button html-type="submit" :disabled="!day">Put by</Button>
     </form>
   </Modal>
 </template>

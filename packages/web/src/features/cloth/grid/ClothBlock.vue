@@ -6,6 +6,7 @@ import { KIND_WORDS } from '../data/words.ts'
 import { dyesOf, edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from '../data/signs.ts'
 import { useShownFacts } from '../data/shown-facts.ts'
 import PriorityStitches from '../item/PriorityStitches.vue'
+import ClashMark from '../item/ClashMark.vue'
 import ConflictKnot from '../item/ConflictKnot.vue'
 import TaskTick from '../item/TaskTick.vue'
 
@@ -72,6 +73,10 @@ const hint = computed(() => {
   return [...lines, sourceWords(i, props.sources), i.fixedBecause].filter(Boolean).join('\n')
 })
 const short = computed(() => seen.value.to - seen.value.from < 60)
+/** There is free space beside it that its title may use. */
+const spills = computed(
+  () => short.value && Math.min(props.block.freeTo, props.axis.to) > seen.value.to && !torn.value.end,
+)
 const low = computed(() => props.lines < 2)
 /** A batch lists its tasks where there is room for them. */
 const parts = computed(() => (low.value || short.value ? [] : item.value.batch.slice(0, props.lines - 1)))
@@ -97,6 +102,7 @@ function open(event: Event): void {
         lifted,
         low,
         short,
+        spills,
         clash,
         taking,
       },
@@ -118,27 +124,32 @@ function open(event: Event): void {
     @click="open"
     @contextmenu.prevent="open"
   >
-    <div class="text" :style="short ? { width: room } : undefined">
-      <TaskTick
-        v-if="ticks"
-        :done="item.done"
-        :title="item.title"
-        :disabled="item.kind !== 'block' && !item.completable"
-        :round="item.recurring"
-        @toggle="emit('toggle')"
-      />
-      <span class="title">{{ item.title }}</span>
-      <span v-if="item.kind === 'batch'" class="count">{{ openTasks }} of {{ item.batch.length }} open</span>
-      <span v-for="t in parts" :key="t.key" class="part" :class="{ done: t.done }">
+    <div class="label" :style="spills ? { '--room': room } : undefined">
+      <div class="text">
+        <ClashMark v-if="clash && !short" class="clash-mark" />
         <TaskTick
-          :done="t.done"
-          :title="t.title"
-          :disabled="!t.completable"
-          @toggle="emit('tick', t.key, !t.done)"
-        /><span class="title">{{ t.title }}</span>
-      </span>
-      <PriorityStitches v-if="!low && known.shows('priority')" class="stitches" :priority="item.priority" />
-      <span v-if="facts" class="where">{{ facts }}</span>
+          v-if="ticks"
+          :done="item.done"
+          :title="item.title"
+          :disabled="item.kind !== 'block' && !item.completable"
+          :round="item.recurring"
+          @toggle="emit('toggle')"
+        />
+        <span class="title">{{ item.title }}</span>
+        <span v-if="item.kind === 'batch'" class="count"
+          >{{ openTasks }} of {{ item.batch.length }} open</span
+        >
+        <span v-for="t in parts" :key="t.key" class="part" :class="{ done: t.done }">
+          <TaskTick
+            :done="t.done"
+            :title="t.title"
+            :disabled="!t.completable"
+            @toggle="emit('tick', t.key, !t.done)"
+          /><span class="title">{{ t.title }}</span>
+        </span>
+        <PriorityStitches v-if="!low && known.shows('priority')" class="stitches" :priority="item.priority" />
+        <span v-if="facts" class="where">{{ facts }}</span>
+      </div>
     </div>
     <ConflictKnot v-if="item.conflict" class="knot" />
     <span v-if="item.movable && !torn.start" class="grip start" aria-hidden="true" />
@@ -204,10 +215,46 @@ function open(event: Event): void {
   overflow-wrap: anywhere;
   hyphens: auto;
 }
-.short .text {
-  max-width: 190px;
-  padding-right: 6px;
+/*
+ * A short block and the title that goes on beside it are one thing: what lies behind the title is of the same dye,
+ * paler where the block has ended, and no edge runs through it.
+ */
+.spills {
+  container-type: inline-size;
+  border-right-color: transparent;
+  border-top-right-radius: 0;
+}
+.label {
+  display: contents;
+}
+.spills .label {
+  display: block;
+  position: absolute;
+  width: max-content;
+  max-width: min(var(--room), 190px);
+  inset: 0 auto 0 5px;
+  padding: 3px 6px 0 5px;
   box-sizing: border-box;
+  border-radius: 0 3px 3px 0;
+  pointer-events: none;
+  background: linear-gradient(to right, transparent calc(100cqw - 5px), var(--beyond) calc(100cqw - 5px));
+}
+.spills .text {
+  position: static;
+  width: auto;
+}
+.event.spills {
+  --beyond: color-mix(in srgb, var(--dye) calc(var(--tint) * 0.45), var(--cloth));
+}
+.task.spills,
+.tied.spills,
+.workblock.spills,
+.batch.spills {
+  --beyond: color-mix(in srgb, var(--dye) 5%, var(--cloth));
+}
+.clash-mark {
+  margin-right: 4px;
+  vertical-align: -1px;
 }
 .title {
   display: inline;
@@ -276,8 +323,8 @@ function open(event: Event): void {
   content: '';
   position: absolute;
   inset: -2px 0 auto 0;
-  height: 6px;
-  border: 2px solid var(--clay);
+  height: 7px;
+  border: 3px solid var(--clay);
   border-bottom: 0;
   pointer-events: none;
 }
@@ -297,8 +344,12 @@ function open(event: Event): void {
   inset: 30% 3px;
   border-inline: 1px solid var(--husk);
 }
+/* Faded by what lies behind it; its words stay as readable as any. */
 .done {
-  opacity: 0.75;
+  --tint: 6%;
+}
+.done::before {
+  opacity: 0.5;
 }
 .done .title {
   text-decoration: line-through;

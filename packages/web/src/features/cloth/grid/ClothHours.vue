@@ -78,7 +78,9 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
     >
       <div class="axis" aria-hidden="true">
         <span class="corner" />
-        <span class="no-hour">{{ secondName ? `above: ${secondName}` : 'All day, no time set' }}</span>
+        <span class="no-hour">{{
+          secondName ? `above: ${secondName}` : 'All day, untimed, other hours'
+        }}</span>
         <div ref="hours" class="hours" :class="{ two: secondName }">
           <span v-for="m in marks" :key="m" :style="{ left: left(m) }">
             <i v-if="secondName">{{ secondWords(m) }}</i>

@@ -3,6 +3,7 @@ import { durationWords } from '@loom/core/view'
 import { Checkbox, Input } from 'ant-design-vue'
 import { ref } from 'vue'
 import type { Marked, Written } from '../data/keeping.ts'
+import ChooseDay from '../../../ui/ChooseDay.vue'
 
 /** The time that was marked out, in words, and to be changed by typing. */
 defineProps<{ words: string; marked: Marked | null }>()
@@ -17,9 +18,9 @@ const changing = ref(false)
     <button v-if="!changing" type="button" class="plain other" @click="changing = true">another time</button>
   </h2>
   <div v-if="changing" class="when">
-    <input v-model="written.date" type="date" class="native" aria-label="Day" />
+    <ChooseDay v-model="written.date" name="Day" />
     <template v-if="written.allDay">
-      to <input v-model="written.last" type="date" class="native" :min="written.date" aria-label="To day" />
+      to <ChooseDay v-model="written.last" name="To day" :min="written.date" />
     </template>
     <template v-else>
       <Input v-model:value="written.from" class="hour" aria-label="From" :maxlength="8" /> to
@@ -46,9 +47,6 @@ h2 .quiet {
   align-items: center;
   flex-wrap: wrap;
   gap: 6px;
-}
-.when .native {
-  width: 140px;
 }
 .hour {
   width: 66px;

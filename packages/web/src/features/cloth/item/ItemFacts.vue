@@ -14,6 +14,7 @@ import { computed, ref } from 'vue'
 import type { ItemDetails } from '../data/details.ts'
 import ChooseOne from '../../../ui/ChooseOne.vue'
 import { type Source, sourceWords } from '../data/signs.ts'
+import ChooseDay from '../../../ui/ChooseDay.vue'
 
 /** The fields of an item, each editable where its service allows it. */
 const props = defineProps<{
@@ -45,8 +46,7 @@ const say = (said: Said): void => emit('edit', { do: 'say', said })
 const due = computed(() =>
   props.details.due?.kind === 'date' ? props.details.due.date : (props.item.due ?? ''),
 )
-function setDue(event: Event): void {
-  const { value } = event.target as HTMLInputElement
+function setDue(value: string): void {
   say({ due: value === '' ? null : onDate(value) })
 }
 const PRIORITIES = [
@@ -119,17 +119,16 @@ function categoriesFrom(event: Event): void {
           :disabled="!can('status')"
           @update:model-value="status => status && say({ status })"
         />
-        <span v-if="details.statusThere" class="quiet"> there: {{ details.statusThere }}</span>
+        <span v-if="details.statusThere" class="quiet"> called “{{ details.statusThere }}” there</span>
       </dd>
       <dt><label for="drawer-due">Due</label></dt>
       <dd>
-        <input
+        <ChooseDay
           id="drawer-due"
-          type="date"
-          class="native"
-          :value="due"
+          small
+          :model-value="due"
           :disabled="!can('due')"
-          @change="setDue"
+          @update:model-value="setDue"
         />
       </dd>
       <dt><label for="drawer-estimate">Estimate</label></dt>
