@@ -23,7 +23,7 @@ export function withDates(connector: Connector, meanings: Meanings): Connector {
       ? { ...write, item: swapped(write.item) }
       : { ...write, patch: swappedPatch(write.patch) }
   }
-  const told = (result: WriteResult): WriteResult =>
+  const withDates = (result: WriteResult): WriteResult =>
     result.kind === 'done' && result.item ? { ...result, item: read(result.item) } : result
   const { canHold, datePrecision } = connector.capabilities
   return {
@@ -45,7 +45,7 @@ export function withDates(connector: Connector, meanings: Meanings): Connector {
       (await connector.locate(uid)).map(s =>
         where.has(s.collectionId) ? { ...s, item: swapped(s.item) } : s,
       ),
-    write: async writes => (await connector.write(writes.map(written))).map(told),
+    write: async writes => (await connector.write(writes.map(written))).map(withDates),
     interpret(collection, original) {
       const found = connector.interpret(collection, original)
       return found && where.has(collection) ? { ...found, item: swapped(found.item) } : found

@@ -151,13 +151,13 @@ export function outbound(options: OutboundOptions): Outbound {
     try {
       return await send(request, 0, timed)
     } catch (error) {
-      throw told(error, request.url, timed.out ? options.timeoutMs : null)
+      throw serviceErrorFor(error, request.url, timed.out ? options.timeoutMs : null)
     }
   }
 }
 
 /** `timeoutMs`: the time it was given, if that ran out; null where the one who asked stopped waiting. */
-function told(error: unknown, address: string, timeoutMs: number | null): ServiceError {
+function serviceErrorFor(error: unknown, address: string, timeoutMs: number | null): ServiceError {
   if (error instanceof ServiceError) return error
   const cause = error instanceof Error ? error.cause : undefined
   if (cause instanceof ServiceError) return cause

@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { awayFromHome, cameBack, newEvent, newTask, type Task } from '../src/index.ts'
+import { awayFromHome, restoredAtOrigin, newEvent, newTask, type Task } from '../src/index.ts'
 
 /** Moved to a place that keeps less, and back. */
 describe('an item that moves back', () => {
@@ -25,7 +25,7 @@ describe('an item that moves back', () => {
   }
 
   it('is as it was, where nothing was changed meanwhile', () => {
-    expect(cameBack(before, arrived, arrived)).to.deep.equal(before)
+    expect(restoredAtOrigin(before, arrived, arrived)).to.deep.equal(before)
   })
 
   it('keeps what was changed meanwhile, and nothing that means something only there', () => {
@@ -37,7 +37,7 @@ describe('an item that moves back', () => {
       serviceStatus: 'Finished',
       assignees: ['account-8'],
     }
-    expect(cameBack(before, arrived, now)).to.deep.equal({
+    expect(restoredAtOrigin(before, arrived, now)).to.deep.equal({
       ...before,
       summary: 'Order 300 paper',
       start: null,
@@ -47,9 +47,9 @@ describe('an item that moves back', () => {
 
   it('does the same for an event', () => {
     const event = newEvent('e', { anchor: { kind: 'date', date: '2026-11-26' }, minutes: 1440 })
-    expect(cameBack({ ...event, location: 'Hall' }, event, { ...event, location: 'Yard' }).location).to.equal(
-      'Yard',
-    )
+    expect(
+      restoredAtOrigin({ ...event, location: 'Hall' }, event, { ...event, location: 'Yard' }).location,
+    ).to.equal('Yard')
     expect(awayFromHome(event)).to.equal(event)
   })
 })

@@ -73,7 +73,7 @@ describe('an edit is written to the item that owns what it changes', () => {
   })
 
   it('keeps the plan of a task whose service has no room for one, and takes it away again', () => {
-    const lacking = { lacks: new Set(['start', 'categories']) }
+    const lacking = { unsupported: new Set(['start', 'categories']) }
     for (const one of [
       { ...task(), ...lacking },
       { ...task(), writable: false },
@@ -116,13 +116,13 @@ describe('an edit is written to the item that owns what it changes', () => {
     const fine = decideEdit(subject(step, null), { do: 'estimate', minutes: 75 })
     expect(fine.ok ? '' : fine.reason).to.match(/steps of 4 h/)
     expect(decideEdit(subject(step, null), { do: 'estimate', minutes: 480 }).ok).to.equal(true)
-    const open = subject({ ...task(), lacks: new Set(['status:cancelled']) }, null)
+    const open = subject({ ...task(), unsupported: new Set(['status:cancelled']) }, null)
     const off = decideEdit(open, { do: 'cancel' })
     expect(off.ok ? '' : off.reason).to.match(/cannot cancel tasks/)
   })
 
   it('moves a pair by its event where the task’s service has no room for a plan, and draws it there', () => {
-    const lacking = { ...task({ due: onDate('2026-11-25') }), lacks: new Set(['start']) }
+    const lacking = { ...task({ due: onDate('2026-11-25') }), unsupported: new Set(['start']) }
     const pair = subject(lacking, event())
     expect(pair.item.place.kind).to.equal('timed')
     const plan = decideEdit(pair, { do: 'place', start: onDate('2026-11-26') })

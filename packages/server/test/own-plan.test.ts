@@ -168,8 +168,8 @@ describe('the plan of a task whose service has no room for one', function () {
       ['due', { kind: 'date', date: weekDay(10) }],
     ])
     const { body } = await w.client.call('GET', `/cloth/${order.key}`)
-    expect(body.task.lacks).to.include.members(['start', 'categories', 'status:cancelled'])
-    expect(body.task.lacks).not.to.include.members(['due']).and.not.to.include.members(['priority'])
+    expect(body.task.unsupported).to.include.members(['start', 'categories', 'status:cancelled'])
+    expect(body.task.unsupported).not.to.include.members(['due']).and.not.to.include.members(['priority'])
     const boiler = await titled('Boiler, yearly look')
     const counted = await edit(boiler.key, { do: 'estimate', minutes: 75 })
     expect(counted.body.reason).to.equal('Its service counts work in steps of 4 h.')

@@ -16,7 +16,7 @@ export function accountOf(
     const account = await must(client.send(description.account.request, {}))
     const me = textAt(account.json, description.account.id)
     if (!me) throw new ServiceError('not-this-protocol', client.notThis())
-    const told = description.account.zone ? textAt(account.json, description.account.zone) : ''
+    const zoneThere = description.account.zone ? textAt(account.json, description.account.zone) : ''
     if (description.clock) {
       const at = Date.parse(textAt(account.json, description.clock.at))
       if (!Number.isNaN(at)) client.skew = at - options.now()
@@ -28,7 +28,7 @@ export function accountOf(
     const name = named === undefined ? (user ?? '') : textAt(account.json, named)
     return {
       name,
-      zone: told && isKnownZone(told) ? told : null,
+      zone: zoneThere && isKnownZone(zoneThere) ? zoneThere : null,
       collections: raws.flatMap(raw => collectionsIn(raw)),
       people: people
         ? everybody.map(p => ({
@@ -46,7 +46,7 @@ export function accountOf(
   const collectionsIn = (raw: unknown): FoundCollection[] => {
     const { id, name, colour, count, parent, allowed, split } = description.collections
     const remoteId = textAt(raw, id)
-    const told = Number(textAt(raw, count))
+    const counted = Number(textAt(raw, count))
     const terms = termsOf(description, raw)
     const whole: FoundCollection = {
       remoteId,
@@ -54,7 +54,7 @@ export function accountOf(
       colour: /^#[0-9a-f]{6}$/i.exec(textAt(raw, colour))?.[0] ?? null,
       holds: 'task',
       writable: capabilities.can.change || capabilities.can.complete,
-      count: count && Number.isFinite(told) && textAt(raw, count) !== '' ? told : null,
+      count: count && Number.isFinite(counted) && textAt(raw, count) !== '' ? counted : null,
       parent: textAt(raw, parent) || null,
       whyNot:
         allowed && valueAt(raw, allowed) === false

@@ -181,7 +181,7 @@ function whenValues(
       ]
     case 'instant': {
       const ms = when ? epochOf(when, zone) : null
-      const told =
+      const value =
         ms === null
           ? null
           : field.form === 'iso'
@@ -189,7 +189,7 @@ function whenValues(
             : field.form === 'epoch-ms'
               ? ms
               : Math.floor(ms / 1000)
-      return [[to, told]]
+      return [[to, value]]
     }
     case 'moment': {
       if (!field.endAt) return [[to, day && hour ? `${day}T${hour}` : day]]

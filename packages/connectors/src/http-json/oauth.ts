@@ -76,7 +76,7 @@ const tokensOf = (answer: oauth.TokenEndpointResponse, now: number): OAuthTokens
   expiresAt: answer.expires_in === undefined ? null : now + answer.expires_in * 1000,
 })
 
-async function told<T>(work: Promise<T>, words: string): Promise<T> {
+async function inWords<T>(work: Promise<T>, words: string): Promise<T> {
   try {
     return await work
   } catch (error) {
@@ -111,7 +111,7 @@ export function takeConsent(
     )
     return tokensOf(await oauth.processAuthorizationCodeResponse(server, client, answer), now)
   }
-  return told(work(), 'Consent was not given, or it is too long ago. Sign in again.')
+  return inWords(work(), 'Consent was not given, or it is too long ago. Sign in again.')
 }
 
 /** New tokens for old. Throws ServiceError `signed-out` when the service will not give any. */
@@ -135,5 +135,5 @@ export function refreshTokens(
     const fresh = tokensOf(await oauth.processRefreshTokenResponse(server, client, answer), now)
     return { ...fresh, refresh: fresh.refresh ?? refresh }
   }
-  return told(work(), words)
+  return inWords(work(), words)
 }

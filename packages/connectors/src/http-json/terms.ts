@@ -47,8 +47,8 @@ export function termsOf(description: ServiceDescription, raw: unknown): Terms {
   const base = { ...noTerms, priorities, roles }
   if (Array.isArray(statuses)) return { ...base, statuses }
   const choice = (s: unknown, id: string, name: string, completed?: string) => {
-    const told = textAt(s, name) || textAt(s, id)
-    const guess = guessStatus(told)
+    const label = textAt(s, name) || textAt(s, id)
+    const guess = guessStatus(label)
     const means =
       completed && valueAt(s, completed) === true
         ? guess === 'cancelled'
@@ -57,7 +57,7 @@ export function termsOf(description: ServiceDescription, raw: unknown): Terms {
         : completed && (guess === 'completed' || guess === 'cancelled')
           ? ('in-process' as const)
           : guess
-    return { id: textAt(s, id), name: told, means }
+    return { id: textAt(s, id), name: label, means }
   }
   if ('role' in statuses) {
     const { at, id, name } = statuses

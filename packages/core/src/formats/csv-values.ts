@@ -98,8 +98,8 @@ export const splitList = (text: string): string[] =>
 export const shownWhen = (when: When | null, zone: string | null): string => {
   if (!when) return ''
   if (when.kind === 'date') return when.date
-  const told = when.local.replace('T', ' ').replace(/:00$/, '')
-  return when.kind === 'zoned' && when.zone !== zone ? `${told} [${when.zone}]` : told
+  const text = when.local.replace('T', ' ').replace(/:00$/, '')
+  return when.kind === 'zoned' && when.zone !== zone ? `${text} [${when.zone}]` : text
 }
 
 export const zoneOf = (when: When | null): string | null =>

@@ -166,12 +166,12 @@ function rowOf(item: Item): Record<CsvField, string> {
   const after = endOf(time)
   const end: When = after.kind === 'date' ? { kind: 'date', date: addDays(after.date, -1) } : after
   // An end inside the hour that the clocks repeat cannot be told by the wall; its length can.
-  const told = epochOf(after, 'UTC') - epochOf(time.anchor, 'UTC') === time.minutes * MINUTE
+  const lengthFits = epochOf(after, 'UTC') - epochOf(time.anchor, 'UTC') === time.minutes * MINUTE
   return {
     ...row,
     start: shownWhen(time.anchor, zone),
-    end: told || end.kind === 'date' ? shownWhen(end, zone) : '',
-    estimate: told || end.kind === 'date' ? '' : String(time.minutes),
+    end: lengthFits || end.kind === 'date' ? shownWhen(end, zone) : '',
+    estimate: lengthFits || end.kind === 'date' ? '' : String(time.minutes),
     location: item.location,
     shown: item.transparency === 'transparent' ? 'free' : 'busy',
     visibility: item.class,

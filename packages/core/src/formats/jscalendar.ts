@@ -200,8 +200,8 @@ export function* readJsCalendar(text: string, now: number): Generator<null, File
 function localIn(when: When, zone: string | null): string {
   if (when.kind === 'date') return `${when.date}T00:00:00`
   if (when.kind === 'floating' || !zone || when.zone === zone) return when.local
-  const told = zonedAt(epochOf(when, zone), zone)
-  return told.kind === 'zoned' ? told.local : when.local
+  const local = zonedAt(epochOf(when, zone), zone)
+  return local.kind === 'zoned' ? local.local : when.local
 }
 
 const stamp = (iso: string | null, now: number): string =>

@@ -57,8 +57,8 @@ function inTermsOf(start: ICAL.Time | null, tzid: string | null, time: ICAL.Time
   if (!start?.zone || time.isDate || time.zone !== ICAL.Timezone.utcTimezone) return time
   if (!tzid || !isKnownZone(tzid)) return time.convertToZone(start.zone)
   // By our own zone data, as everywhere; the file's own description may say something else.
-  const told = zonedAt(time.toJSDate().getTime(), tzid)
-  return told.kind === 'zoned' ? ICAL.Time.fromDateTimeString(told.local) : time
+  const local = zonedAt(time.toJSDate().getTime(), tzid)
+  return local.kind === 'zoned' ? ICAL.Time.fromDateTimeString(local.local) : time
 }
 
 function ruleOf(recur: ICAL.Recur, local: (time: ICAL.Time) => ICAL.Time): RecurrenceRule {

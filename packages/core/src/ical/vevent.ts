@@ -147,8 +147,8 @@ export function patchComponent(
     set('DTSTART', start.value, start.params)
     const end = endOf(patch.time)
     // An end inside the hour that the clocks repeat cannot be told by the wall; its length can.
-    const told = epochOf(end, 'UTC') - epochOf(anchor, 'UTC') === minutes * MINUTE
-    if (anchor.kind !== 'date' && (has('DURATION') || !told)) {
+    const endFits = epochOf(end, 'UTC') - epochOf(anchor, 'UTC') === minutes * MINUTE
+    if (anchor.kind !== 'date' && (has('DURATION') || !endFits)) {
       set('DTEND', null)
       set('DURATION', `PT${minutes}M`)
     } else {

@@ -66,11 +66,11 @@ export function datesOfSeries(text: string, fromMs: number, toMs: number, zone: 
 
 /** An instant as the series tells its own times. */
 function inClockOf(anchor: When, ms: number, zone: string): When {
-  const told = zonedAt(ms, anchor.kind === 'zoned' ? anchor.zone : zone)
-  if (told.kind !== 'zoned' || anchor.kind === 'zoned') return told
+  const local = zonedAt(ms, anchor.kind === 'zoned' ? anchor.zone : zone)
+  if (local.kind !== 'zoned' || anchor.kind === 'zoned') return local
   return anchor.kind === 'date'
-    ? { kind: 'date', date: told.local.slice(0, 10) }
-    : { kind: 'floating', local: told.local }
+    ? { kind: 'date', date: local.local.slice(0, 10) }
+    : { kind: 'floating', local: local.local }
 }
 
 const DAY_MS = 86_400_000

@@ -33,7 +33,7 @@ interface Clock {
   allDay: boolean
   utc: boolean
   epochOf: (seconds: number) => number
-  /** The local time of this event's clock at a time told by another. */
+  /** The local time of this event's clock at a time described by another. */
   localOf: (time: ICAL.Time) => number
 }
 
@@ -53,20 +53,20 @@ function clockOf(start: ICAL.Time, tzid: string | undefined, viewer: string): Cl
   const localOf = (time: ICAL.Time): number => {
     if (time.isDate || start.isDate || time.zone !== ICAL.Timezone.utcTimezone || utc) return secondsOf(time)
     if (own) return secondsOf(time.convertToZone(own))
-    const told = zonedAt(time.toJSDate().getTime(), zone ?? viewer)
-    return told.kind === 'zoned' ? Date.parse(`${told.local}Z`) / 1000 : secondsOf(time)
+    const local = zonedAt(time.toJSDate().getTime(), zone ?? viewer)
+    return local.kind === 'zoned' ? Date.parse(`${local.local}Z`) / 1000 : secondsOf(time)
   }
   return { allDay: start.isDate, utc, epochOf: epoch, localOf }
 }
 
 /** What one VEVENT says of its occurrence. */
-interface Told {
+interface Described {
   start: number
   seconds: number
   summary: string
 }
 
-function toldBy(component: ICAL.Component, viewer: string): { told: Told; clock: Clock } {
+function describedBy(component: ICAL.Component, viewer: string): { described: Described; clock: Clock } {
   const start = component.getFirstPropertyValue('dtstart')
   if (!(start instanceof ICAL.Time)) throw new NotUnderstood('Its start is not a date or a time.')
   const tzid = component.getFirstProperty('dtstart')?.getFirstParameter('tzid')
@@ -74,7 +74,7 @@ function toldBy(component: ICAL.Component, viewer: string): { told: Told; clock:
   const event = new ICAL.Event(component)
   return {
     clock,
-    told: {
+    described: {
       start: secondsOf(start),
       seconds: Math.max(0, event.duration.toSeconds()),
       summary: event.summary ?? '',
@@ -84,7 +84,7 @@ function toldBy(component: ICAL.Component, viewer: string): { told: Told; clock:
 
 interface Override {
   id: number
-  told: Told
+  described: Described
   clock: Clock
   cancelled: boolean
   /** THISANDFUTURE (RFC 5545 §3.2.13). */
@@ -105,7 +105,7 @@ export function occurrencesBetween(
 ): Occurrence[] {
   const calendar = parseCalendar(text)
   const master = masterOf(calendar)
-  const { told, clock } = toldBy(master, zone)
+  const { described: described, clock } = describedBy(master, zone)
   const overrides = calendar
     .getAllSubcomponents('vevent')
     .filter(c => c !== master)
@@ -114,14 +114,19 @@ export function occurrencesBetween(
       if (!(id instanceof ICAL.Time)) return []
       const cancelled = String(c.getFirstPropertyValue('status') ?? '').toUpperCase() === 'CANCELLED'
       const onward = c.getFirstProperty('recurrence-id')?.getFirstParameter('range') === 'THISANDFUTURE'
-      return [{ id: clock.localOf(id), ...toldBy(c, zone), cancelled, onward }]
+      return [{ id: clock.localOf(id), ...describedBy(c, zone), cancelled, onward }]
     })
     .sort((x, y) => x.id - y.id)
   const onward = overrides.filter(o => o.onward)
   const single = new Map(overrides.filter(o => !o.onward).map(o => [o.id, o]))
 
   const found: Occurrence[] = []
-  const add = (start: number, { seconds, summary }: Omit<Told, 'start'>, by: Clock, id: number): void => {
+  const add = (
+    start: number,
+    { seconds, summary }: Omit<Described, 'start'>,
+    by: Clock,
+    id: number,
+  ): void => {
     const [startMs, endMs] = [by.epochOf(start), by.epochOf(start + seconds)]
     if (startMs < toMs && (endMs > fromMs || startMs >= fromMs))
       found.push({ startMs, endMs, allDay: by.allDay, summary, recurrenceId: idOf(id) })
@@ -129,11 +134,11 @@ export function occurrencesBetween(
   const idOf = (local: number): string =>
     clock.allDay ? isoOf(local).slice(0, 10) : `${isoOf(local)}${clock.utc ? 'Z' : ''}`
 
-  for (const o of single.values()) if (!o.cancelled) add(o.told.start, o.told, o.clock, o.id)
+  for (const o of single.values()) if (!o.cancelled) add(o.described.start, o.described, o.clock, o.id)
 
   // What lasts long, or was put off by an override, may begin well before the span it reaches into.
-  const longest = Math.max(told.seconds, ...onward.map(o => o.told.seconds))
-  const moved = Math.max(0, ...onward.map(o => Math.abs(o.told.start - o.id)))
+  const longest = Math.max(described.seconds, ...onward.map(o => o.described.seconds))
+  const moved = Math.max(0, ...onward.map(o => Math.abs(o.described.start - o.id)))
   const from = Math.floor(fromMs / 1000) - ZONES_APART - longest - moved
   const to = Math.ceil(toMs / 1000) + ZONES_APART + moved
   const left = timesOf(master, 'exdate')
@@ -144,16 +149,16 @@ export function occurrencesBetween(
     .map(p => p.getFirstValue() as unknown)
     .filter((r): r is ICAL.Recur => r instanceof ICAL.Recur)
   const dates = new Set([
-    ...(told.start >= from && told.start < to ? [told.start] : []),
-    ...rules.flatMap(r => datesOf(readRule(r, clock), told.start, from, to, budget, first)),
+    ...(described.start >= from && described.start < to ? [described.start] : []),
+    ...rules.flatMap(r => datesOf(readRule(r, clock), described.start, from, to, budget, first)),
     ...timesOf(master, 'rdate').map(clock.localOf),
   ])
   for (const date of dates) {
     if (single.has(date) || leftOut.has(date) || leftDays.has(date - (date % DAY))) continue
     const o = onward.findLast(r => r.id <= date)
     if (o?.cancelled) continue
-    if (o) add(date + o.told.start - o.id, o.told, clock, date)
-    else add(date, told, clock, date)
+    if (o) add(date + o.described.start - o.id, o.described, clock, date)
+    else add(date, described, clock, date)
   }
   return found.sort((x, y) => x.startMs - y.startMs)
 }

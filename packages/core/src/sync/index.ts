@@ -1,6 +1,6 @@
 export * from './merge/absence.ts'
 export * from './merge/alternation.ts'
-export * from './lifecycle/came-back.ts'
+export * from './lifecycle/move-back.ts'
 export * from './model/settings.ts'
 export * from './model/types.ts'
 export * from './lenses/index.ts'

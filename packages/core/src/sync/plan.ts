@@ -72,8 +72,8 @@ export function plan(input: PlanInput): Decision[] {
     ({ a, b }) =>
       !(a.item.recurring && b.item.recurring) &&
       mayBeOneWork(input, a, b) &&
-      input.kin?.get(a.id) === undefined &&
-      input.kin?.get(b.id) === undefined,
+      input.transitive?.get(a.id) === undefined &&
+      input.transitive?.get(b.id) === undefined,
   )
   const match = ({ a, b }: Match, reason: DecisionReason): void => {
     const tie = emptyTie(input.idFor(`tie ${rule.id} ${a.id} ${b.id}`), a.id, b.id)
@@ -87,7 +87,7 @@ export function plan(input: PlanInput): Decision[] {
   // An item that two of them would have is had by the first; the other is planned once that stands.
   for (const side of SIDES)
     for (const m of untied[side]) {
-      if (taken.has(m.id) || taken.has(input.kin?.get(m.id)?.id ?? '')) continue
+      if (taken.has(m.id) || taken.has(input.transitive?.get(m.id)?.id ?? '')) continue
       const sides = side === 'a' ? { a: m, b: null } : { a: null, b: m }
       const made = alone(rule, sides, () => planNew({ ...input, untied }, side, m))
       decisions.push(...made)

@@ -97,7 +97,7 @@ export interface ItemSource<I> {
   /** Whether its service itself says how long it takes. */
   holdsEstimate?: boolean
   /** Properties that its service has no room for, or takes from nobody. */
-  lacks?: ReadonlySet<string>
+  unsupported?: ReadonlySet<string>
   /** Minutes in which its service counts work, where it does not count to the minute. */
   estimateStep?: number | null
   /** It is one date of a series. */
@@ -105,8 +105,8 @@ export interface ItemSource<I> {
 }
 
 /** Whether a task's planned time is kept by its service; else it is kept by us. */
-export const holdsPlan = (task: Pick<ItemSource<Task>, 'writable' | 'lacks'>): boolean =>
-  task.writable && !task.lacks?.has('start')
+export const holdsPlan = (task: Pick<ItemSource<Task>, 'writable' | 'unsupported'>): boolean =>
+  task.writable && !task.unsupported?.has('start')
 
 /** How one date of a series is addressed. */
 export const dateKey = ({ seriesId, occurrence }: NonNullable<ItemSource<unknown>['dateOf']>): string =>

@@ -106,7 +106,7 @@ function setStatus({ item, task }: Subject, what: 'complete' | 'reopen' | 'cance
   if (!item.completable) return refuse('Its list can only be read.')
   const before = task.item.status
   const status = { complete: 'completed', reopen: 'needs-action', cancel: 'cancelled' } as const
-  if (what === 'cancel' && task.lacks?.has('status:cancelled'))
+  if (what === 'cancel' && task.unsupported?.has('status:cancelled'))
     return refuse('Its service cannot cancel tasks. Exclude it from your plan, put it by, or delete it.')
   const inverse: Edit =
     before === 'completed' ? { do: 'complete' } : before === 'cancelled' ? { do: 'cancel' } : { do: 'reopen' }
@@ -145,10 +145,10 @@ function say({ item, task, event }: Subject, said: Said): EditPlan {
   const before = Object.fromEntries(names.map(n => [n, present[n]])) as Said
   if (owner.item.kind === 'event' && names.some(n => !(n in owner.item)))
     return refuse('An event has no such field.')
-  const lacking = names.filter(n => owner.lacks?.has(n))
-  if (lacking.length > 0)
+  const unsupported = names.filter(n => owner.unsupported?.has(n))
+  if (unsupported.length > 0)
     return refuse(
-      `Its service does not support ${lacking.map(n => SAID_WORDS[n]).join(' and ')}, or does not allow changing that from here.`,
+      `Its service does not support ${unsupported.map(n => SAID_WORDS[n]).join(' and ')}, or does not allow changing that from here.`,
     )
   const inverse: Edit = {
     do: 'say',

@@ -62,7 +62,7 @@ export function decideSeriesEdit(
 }
 
 function changeOf(event: Event, item: ClothItem, edit: Edit, zone: string): OccurrenceChange | null {
-  const told = (start: When): When =>
+  const inSeriesZone = (start: When): When =>
     event.time.anchor.kind === 'zoned' && start.kind === 'zoned'
       ? inZone(start, event.time.anchor.zone, start.zone)
       : event.time.anchor.kind === 'floating' && start.kind === 'zoned'
@@ -72,12 +72,12 @@ function changeOf(event: Event, item: ClothItem, edit: Edit, zone: string): Occu
     item.place.kind === 'timed' ? (item.place.endMs - item.place.startMs) / MINUTE : event.time.minutes
   switch (edit.do) {
     case 'place': {
-      const time: Span = { anchor: told(edit.start), minutes: edit.minutes ?? minutes }
+      const time: Span = { anchor: inSeriesZone(edit.start), minutes: edit.minutes ?? minutes }
       return { time }
     }
     case 'lengthen':
       if (item.place.kind !== 'timed') return null
-      return { time: { anchor: told(zonedAt(item.place.startMs, zone)), minutes: edit.minutes } }
+      return { time: { anchor: inSeriesZone(zonedAt(item.place.startMs, zone)), minutes: edit.minutes } }
     case 'rename':
       return { summary: edit.title }
     case 'say': {

@@ -49,7 +49,7 @@ export function inputFor(world: World, rule: Rule): PlanInput {
     }),
     untied,
     released,
-    ...kinOf(world, rule, untied, busy),
+    ...transitiveTies(world, rule, untied, busy),
     answers: world.answers,
     ...(bug !== 'pulls to and fro for ever' && { past: pastWrites(world) }),
     busy,
@@ -88,15 +88,15 @@ function seenAs(world: World, id: string | null): Mirror | null {
   return m && { ...m, item: { ...m.item, recurring: false } }
 }
 
-function kinOf(
+function transitiveTies(
   world: World,
   rule: Rule,
   untied: Record<Side, Mirror[]>,
   busy: Set<string>,
-): Required<Pick<PlanInput, 'kin' | 'elsewhere'>> {
-  const kin = new Map<string, Mirror>()
+): Required<Pick<PlanInput, 'transitive' | 'elsewhere'>> {
+  const transitive = new Map<string, Mirror>()
   const elsewhere = new Map<string, ReadonlySet<string>>()
-  if (world.rules.length < 2) return { kin, elsewhere }
+  if (world.rules.length < 2) return { transitive, elsewhere }
   const isOverNow = (t: Tie): boolean =>
     [t.a, t.b].some(id => {
       const one = world.mirrors.get(id ?? '')
@@ -153,7 +153,7 @@ function kinOf(
             homesOf(o).some(home => rule.collections[otherSide(side)].includes(home)) &&
             !mine.has(o.id),
         )
-      if (found) kin.set(m.id, found)
+      if (found) transitive.set(m.id, found)
     }
-  return { kin, elsewhere }
+  return { transitive, elsewhere }
 }

@@ -23,7 +23,7 @@ const MOST = 500
 export class ChangeFeed {
   private readonly emitter = new EventEmitter().setMaxListeners(0)
   private readonly seen = new Map<string, number>()
-  private readonly toldAt = new Map<string, number>()
+  private readonly sentAt = new Map<string, number>()
   private later: NodeJS.Timeout | null = null
   private nudged = false
   private rests = { failures: 0, until: 0 }
@@ -74,7 +74,7 @@ export class ChangeFeed {
       const last = fresh.at(-1)
       if (!last) continue
       this.seen.set(workspaceId, last.seq)
-      this.toldAt.set(workspaceId, performance.now())
+      this.sentAt.set(workspaceId, performance.now())
       this.emitter.emit(workspaceId, fresh)
     }
   }
@@ -87,7 +87,7 @@ export class ChangeFeed {
     const listeners = this.emitter.listenerCount(workspaceId)
     if (listeners <= FEW) return 0
     const window = Math.min(MOST_TOGETHER_MS, listeners * EACH_MS)
-    return (this.toldAt.get(workspaceId) ?? -Infinity) + window - performance.now()
+    return (this.sentAt.get(workspaceId) ?? -Infinity) + window - performance.now()
   }
 
   private pollIn(ms: number): void {
@@ -122,7 +122,7 @@ export class ChangeFeed {
       this.emitter.off(workspaceId, hear)
       if (this.emitter.listenerCount(workspaceId) > 0) return
       this.seen.delete(workspaceId)
-      this.toldAt.delete(workspaceId)
+      this.sentAt.delete(workspaceId)
     }
   }
 

@@ -14,7 +14,7 @@ export interface Change {
 }
 
 /** What a transaction changes, told while it works and numbered when it is about to end. */
-export interface Told {
+export interface ChangeToTell {
   workspaceId: string
   change: Change
   mirrorIds: readonly string[]

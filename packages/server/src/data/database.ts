@@ -1,5 +1,5 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
-import type { Change, Told } from './change.ts'
+import type { Change, ChangeToTell } from './change.ts'
 import { isConflictOfTransactions } from './database-errors.ts'
 import { numberChanges } from './number-changes.ts'
 import { type OnceOnly, writeOnce } from './once-only.ts'
@@ -106,7 +106,7 @@ export class Database implements Sql {
 
   private async attempt<T>(work: (tx: Tx) => Promise<T>, isTrial: boolean): Promise<{ result: T }> {
     for (let attempt = 1; ; attempt++) {
-      const told: Told[] = []
+      const changes: ChangeToTell[] = []
       let once: OnceOnly | null = null
       let trial: { result: T } | null = null
       try {
@@ -116,11 +116,11 @@ export class Database implements Sql {
             const tx: Tx = {
               ...sql,
               tell: (workspaceId, change, mirrorIds = []) =>
-                void told.push({ workspaceId, change, mirrorIds }),
+                void changes.push({ workspaceId, change, mirrorIds }),
             }
             const given = await work(tx)
             once = await writeOnce(sql)
-            await numberChanges(sql, told)
+            await numberChanges(sql, changes)
             if (isTrial) {
               trial = { result: given }
               throw new Undone()
@@ -129,7 +129,7 @@ export class Database implements Sql {
           }),
         )
         if (once) (once as OnceOnly).written = true
-        if (told.length > 0) for (const hear of this.listeners) hear()
+        if (changes.length > 0) for (const hear of this.listeners) hear()
         return { result }
       } catch (error) {
         if (error instanceof Undone && trial) return trial

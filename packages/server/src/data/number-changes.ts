@@ -1,4 +1,4 @@
-import type { Told } from './change.ts'
+import type { ChangeToTell } from './change.ts'
 import type { Sql } from './database.ts'
 
 /**
@@ -6,8 +6,8 @@ import type { Sql } from './database.ts'
  * visible in order, which an auto-increment does not. Workspaces are taken in one order, so that two never wait for
  * each other.
  */
-export async function numberChanges(sql: Sql, told: readonly Told[]): Promise<void> {
-  const inOrder = [...told].sort((x, y) =>
+export async function numberChanges(sql: Sql, changes: readonly ChangeToTell[]): Promise<void> {
+  const inOrder = [...changes].sort((x, y) =>
     x.workspaceId < y.workspaceId ? -1 : x.workspaceId > y.workspaceId ? 1 : 0,
   )
   for (const { workspaceId, change, mirrorIds } of inOrder) {

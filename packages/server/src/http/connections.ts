@@ -114,7 +114,7 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
             failingSince: r.failing_since,
             nextTryAt: r.state === 'ok' ? null : ctx.now() + (r.next_look_at - Date.now()),
             lastOkAt: r.last_ok_at,
-            told: r.subscribed_at !== null,
+            subscribed: r.subscribed_at !== null,
             collections: shown.filter(k => k.connectionId === r.id),
           })),
         })

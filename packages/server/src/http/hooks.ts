@@ -20,9 +20,9 @@ export function hookRoutes(ctx: Context, engine: Engine) {
     const body = await c.req.text()
     const connector = await connectorOf(ctx, row)
     const secret = String(unseal(row.hook_secret, ctx.secret))
-    const told = connector.notified(body, name => c.req.header(name), secret)
-    if (told === null) return c.text('not signed by the service', 403)
-    const { item, at } = told
+    const notification = connector.notified(body, name => c.req.header(name), secret)
+    if (notification === null) return c.text('not signed by the service', 403)
+    const { item, at } = notification
     if (at !== null && Math.abs(ctx.now() + connector.skew() - at) > MOST_OLD_MS)
       return c.text('too old', 409)
     // Whoever overheard one may not set us to work with it again. Where none tells its time, two may read the same.

@@ -77,8 +77,8 @@ function textOf(changes: readonly Numbered[], memberId: string): string {
   const known = refused.length === 0 ? texts.get(first.change) : undefined
   if (known !== undefined && known.includes(`id: ${last.seq}\n`)) return known
   const topics = [...new Set(changes.flatMap(({ change }) => change.topics))]
-  const told = refused.map(r => `event: change\ndata: ${JSON.stringify({ topics, refused: r })}\n\n`)
-  const text = `${told.join('')}event: change\ndata: ${JSON.stringify({ topics })}\nid: ${last.seq}\n\n`
+  const refusals = refused.map(r => `event: change\ndata: ${JSON.stringify({ topics, refused: r })}\n\n`)
+  const text = `${refusals.join('')}event: change\ndata: ${JSON.stringify({ topics })}\nid: ${last.seq}\n\n`
   if (refused.length === 0) texts.set(first.change, text)
   return text
 }

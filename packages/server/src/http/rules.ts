@@ -6,7 +6,7 @@ import { type RuleSettings, settingsOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Sql } from '../data/database.ts'
-import { howManyAsked } from '../sync/push/asking.ts'
+import { countUnconfirmed } from '../sync/push/unconfirmed.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { goAlong } from '../sync/move/going-along.ts'
@@ -131,7 +131,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
           return { ...view, weaker, notices: [...first, ...standing, ...view.notices] }
         }),
       )
-      const asked = await howManyAsked(ctx.db, workspaceId)
+      const asked = await countUnconfirmed(ctx.db, workspaceId)
       return c.json({ rules, asked, now: ctx.now() })
     })
     .post('/preview', zValidator('query', Watch), zValidator('json', RuleDraftInput), async c => {

@@ -3,12 +3,12 @@ import { zValidator } from '@hono/zod-validator'
 import { type Answer, lensesOf, ringsOf, settingsOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import { answerAsked } from '../sync/push/asking.ts'
+import { answerUnconfirmed } from '../sync/push/unconfirmed.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { ruleOf } from '../sync/rules/rules.ts'
 import type { SignedIn } from './session.ts'
-import { askedOverview, type AskedView } from '../data/repositories/intents.ts'
+import { unconfirmedOverview, type UnconfirmedView } from '../data/repositories/intents.ts'
 import { planAnew, ruleById, rulesWithPlainNames } from '../data/repositories/rules.ts'
 import {
   openConflicts,
@@ -36,8 +36,8 @@ const AskedAnswer = z.object({
   answer: z.enum(['look', 'make', 'leave']),
 })
 
-const askedOf = (ctx: Context, workspaceId: string): Promise<AskedView[]> =>
-  askedOverview(ctx.db, { workspaceId })
+const askedOf = (ctx: Context, workspaceId: string): Promise<UnconfirmedView[]> =>
+  unconfirmedOverview(ctx.db, { workspaceId })
 
 export function waitingRoutes(ctx: Context, engine: Engine) {
   const anew = async (workspaceId: string, rules: string[]): Promise<void> => {
@@ -65,7 +65,7 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
       })
       .post('/asked', zValidator('json', AskedAnswer), async c => {
         const { of, answer } = c.req.valid('json')
-        const connections = await answerAsked(ctx, c.get('member').workspaceId, of, answer)
+        const connections = await answerUnconfirmed(ctx, c.get('member').workspaceId, of, answer)
         if (connections.length === 0) return c.json({ reason: 'This is settled already.' }, 409)
         for (const id of connections) engine.kick(id)
         return c.json({ ok: true as const })

@@ -78,7 +78,7 @@ export async function listenForMail(ctx: Context, engine: Engine, port: number):
       if (result === 'no-door') throw new Refused(550, 'Nobody is reached at this address.')
     }
   }
-  const told = (work: Promise<void>, done: (error?: Error | null) => void): void => {
+  const answered = (work: Promise<void>, done: (error?: Error | null) => void): void => {
     work.then(
       () => done(),
       (error: unknown) => {
@@ -124,11 +124,11 @@ export async function listenForMail(ctx: Context, engine: Engine, port: number):
         // Before anything of the message is read.
         if (!mayPass(door.id)) throw new Refused(451, 'Too many messages; try again in a minute.')
       }
-      told(check(), done)
+      answered(check(), done)
     },
     onData: (stream, session, done) => {
       const recipients = session.envelope.rcptTo.map(r => r.address)
-      told(
+      answered(
         collect(stream).then(raw => deliver(recipients, raw)),
         done,
       )

@@ -1,6 +1,6 @@
 import { addDays, dayAt, epochOf, onDate, settingsOfPerson, zonedAt } from '@loom/core'
 import { createTransport } from 'nodemailer'
-import { howManyAsked } from '../sync/push/asking.ts'
+import { countUnconfirmed } from '../sync/push/unconfirmed.ts'
 import type { Context } from '../context/context.ts'
 import { summaryMail } from './words.ts'
 import {
@@ -88,7 +88,7 @@ export class DailySummary {
       lines: rows.map(r => ({ ...r, fields: parsed(r.fields) })),
       waiting: {
         conflicts: Number((await countConflicts(ctx.db, { workspaceId }))?.n ?? 0),
-        asked: await howManyAsked(ctx.db, member.workspace_id),
+        asked: await countUnconfirmed(ctx.db, member.workspace_id),
         stopped: Number((await countBraked(ctx.db, { workspaceId }))?.n ?? 0),
       },
       journal: `${ctx.publicUrl}/journal`,

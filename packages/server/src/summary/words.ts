@@ -35,7 +35,7 @@ function countsOf(lines: readonly SummaryLine[]): string {
   ].join(', ')
 }
 
-function told(line: SummaryLine, { zone, clock }: Pick<Summary, 'zone' | 'clock'>): string {
+function lineWords(line: SummaryLine, { zone, clock }: Pick<Summary, 'zone' | 'clock'>): string {
   const value = (raw: unknown): string => valueWords(raw, zone, clock) ?? 'nothing'
   const changes = line.fields
     .slice(0, 3)
@@ -56,7 +56,9 @@ export function summaryMail(s: Summary): { subject: string; text: string } | nul
   const rules = [...new Set(s.lines.map(l => l.rule))]
   const parts = rules.map(rule => {
     const own = s.lines.filter(l => l.rule === rule)
-    return [`${rule ?? 'By hand'}: ${countsOf(own)}`, ...own.slice(0, LISTED).map(l => told(l, s))].join('\n')
+    return [`${rule ?? 'By hand'}: ${countsOf(own)}`, ...own.slice(0, LISTED).map(l => lineWords(l, s))].join(
+      '\n',
+    )
   })
   const waits = [
     ...counted(conflicts, conflicts === 1 ? 'conflict waits for an answer' : 'conflicts wait for an answer'),

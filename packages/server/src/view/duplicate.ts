@@ -5,7 +5,7 @@ import { mirrorOf } from '../data/repositories/mirrors.ts'
 import { ownLayerOn } from '../data/repositories/own-layer.ts'
 import type { Context } from '../context/context.ts'
 import { addIntent } from '../sync/log/intents.ts'
-import { lackingAt } from '../sync/push/lacking.ts'
+import { unsupportedAt } from '../sync/push/unsupported-fields.ts'
 import type { Made } from './make.ts'
 
 import type { Member } from '../data/repositories/sessions.ts'
@@ -23,7 +23,10 @@ export async function duplicateItem(
     if (row.writable === 0) return { ok: false, reason: `${row.place} can only be read.` }
     const { item } = mirrorOf(row)
     const uid = randomUUID()
-    const [{ lacks }, ours] = [await lackingAt(sql, row.collection_id), await ownLayerOn(sql, row.id)]
+    const [{ unsupported }, ours] = [
+      await unsupportedAt(sql, row.collection_id),
+      await ownLayerOn(sql, row.id),
+    ]
     const copy =
       item.kind === 'task'
         ? newTask(uid, {
@@ -65,7 +68,7 @@ export async function duplicateItem(
         original: null,
         own: {
           ...(row.estimate && { estimate: row.estimate }),
-          ...(lacks.has('start') && { plan: start ?? ours.plan }),
+          ...(unsupported.has('start') && { plan: start ?? ours.plan }),
         },
       },
       cause: 'person-duplicate',

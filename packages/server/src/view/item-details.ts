@@ -59,7 +59,7 @@ export interface DetailSide {
   url: string | null
   writable: boolean
   /** Properties that its service has no room for, or takes from nobody. */
-  lacks: string[]
+  unsupported: string[]
   created: string | null
   lastModified: string | null
 }
@@ -154,7 +154,7 @@ function sideOf(source: ItemSource<Task> | ItemSource<Event>, places: Map<string
     place: places.get(source.collectionId)?.place ?? '',
     url: item.url,
     writable: source.writable,
-    lacks: [...(source.lacks ?? [])],
+    unsupported: [...(source.unsupported ?? [])],
     created: item.created,
     lastModified: item.lastModified,
   }

@@ -24,7 +24,7 @@ import { intakeOf, OWN_EVENTS } from '../own/connector.ts'
 import { blocksRuleOf } from '../sync/rules/blocks-rule.ts'
 import type { Context } from '../context/context.ts'
 import { addIntent } from '../sync/log/intents.ts'
-import { lackingAt } from '../sync/push/lacking.ts'
+import { unsupportedAt } from '../sync/push/unsupported-fields.ts'
 
 import { personOfMember } from '../data/repositories/people.ts'
 import { membersNamed } from '../data/repositories/members.ts'
@@ -118,23 +118,23 @@ async function madeOf(
       : null
     // Whom it is for is not lost where its service has no account of theirs.
     const [named] = making.for && !account ? await peopleNamed(sql, member, [making.for]) : []
-    const { lacks, estimateStep } = await lackingAt(sql, home.id)
+    const { unsupported, estimateStep } = await unsupportedAt(sql, home.id)
     // What a service would round is kept by us as it was said.
-    const told = estimateStep !== null && (estimate ?? 0) % estimateStep !== 0 ? null : estimate
+    const inSteps = estimateStep !== null && (estimate ?? 0) % estimateStep !== 0 ? null : estimate
     const item = newTask(uid, {
       ...said,
       summary: named ? `${title} (for ${named.name})` : title,
       start,
-      estimatedDuration: told,
+      estimatedDuration: inSteps,
       ...(account && { assignees: [account.remote_id] }),
     })
     const own: Partial<OwnLayer> = {
       ...(estimate && { estimate }),
       ...(week && !start && { week }),
-      ...(lacks.has('start') && { plan: start }),
+      ...(unsupported.has('start') && { plan: start }),
     }
     const asked = (Object.keys(said) as (keyof Said)[]).filter(f => said[f] !== null)
-    return { item, original: null, own, lost: asked.filter(f => lacks.has(f)).map(f => SAID_WORDS[f]) }
+    return { item, original: null, own, lost: asked.filter(f => unsupported.has(f)).map(f => SAID_WORDS[f]) }
   }
   const time = { anchor: making.start, minutes: making.minutes }
   if (making.what === 'block') {

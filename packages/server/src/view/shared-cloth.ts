@@ -150,9 +150,9 @@ async function checkAgainstWhole(
   { reading, around }: Awaited<Kept['value']>,
 ): Promise<void> {
   trial.wentOn++
-  const told = (items: readonly ClothItem[]): string[] => items.map(i => JSON.stringify(i)).sort()
-  const items = told((await readCloth(sql, of, viewer, null)).items)
-  const kept = told(reading.items)
+  const asText = (items: readonly ClothItem[]): string[] => items.map(i => JSON.stringify(i)).sort()
+  const items = asText((await readCloth(sql, of, viewer, null)).items)
+  const kept = asText(reading.items)
   const { json } = await aroundOf(sql, of.workspaceId)
   const missed = items.filter(i => !kept.includes(i))
   const stale = kept.filter(i => !items.includes(i))
@@ -184,7 +184,7 @@ async function aroundOf(sql: Sql, workspaceId: string) {
     leftOutIn(sql, { workspaceId }),
     peopleOf(sql, workspaceId),
   ])
-  const around: Around = { sources: rows.map(r => ({ ...r, lacks: under.lacking(r.id) })), people }
+  const around: Around = { sources: rows.map(r => ({ ...r, unsupported: under.unsupported(r.id) })), people }
   const leftOut = new Map<string, Set<string>>()
   for (const { member_id: of, mirror_id: id } of out) leftOut.set(of, (leftOut.get(of) ?? new Set()).add(id))
   return { json: JSON.stringify(around), leftOut, byItems }

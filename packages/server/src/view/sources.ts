@@ -3,7 +3,7 @@ import { LRUCache } from 'lru-cache'
 import { chunks } from '../data/chunks.ts'
 import type { Sql } from '../data/database.ts'
 import { withOwnLayer } from '../data/repositories/mirrors.ts'
-import { type Lacking, lackingOf } from '../sync/push/lacking.ts'
+import { type Unsupported, unsupportedOf } from '../sync/push/unsupported-fields.ts'
 import { ownLayerOf } from '../data/repositories/own-layer.ts'
 import { describedCollections, homesOfWorkspace, type Home } from '../data/repositories/collections.ts'
 import { peopleWithMembers, type PersonWithMember } from '../data/repositories/people.ts'
@@ -27,7 +27,7 @@ const known = new LRUCache<string, Known>({ max: 20_000 })
 
 /** What the items of a workspace are seen by: whose accounts there are, and which collections can be written to. */
 export class Circumstances {
-  private readonly homes: Map<string, Home & Lacking>
+  private readonly homes: Map<string, Home & Unsupported>
   private readonly members: Map<string, string>
   private readonly accounts = new Map<string, Record<string, string>>()
 
@@ -35,9 +35,9 @@ export class Circumstances {
     readonly text: string,
     homes: readonly Home[],
     people: readonly PersonWithMember[],
-    lacking: ReadonlyMap<string, Lacking>,
+    unsupported: ReadonlyMap<string, Unsupported>,
   ) {
-    this.homes = new Map(homes.map(h => [h.id, { ...h, ...(lacking.get(h.id) ?? NOTHING) }]))
+    this.homes = new Map(homes.map(h => [h.id, { ...h, ...(unsupported.get(h.id) ?? NOTHING) }]))
     this.members = new Map(people.map(p => [`${p.connection_id} ${p.remote_id}`, p.member_id]))
     for (const p of people)
       this.accounts.set(p.connection_id, {
@@ -54,8 +54,8 @@ export class Circumstances {
     const remote = parsed(row.item)
     const known = withOwnLayer(remote, own && { estimate_minutes: own.own_estimate })
     const layer = own ? ownLayerOf(own) : noOwnLayer
-    const { lacks, estimateStep } = home
-    const isPlannedByUs = known.kind === 'task' && !holdsPlan({ writable: home.writable === 1, lacks })
+    const { unsupported, estimateStep } = home
+    const isPlannedByUs = known.kind === 'task' && !holdsPlan({ writable: home.writable === 1, unsupported })
     const item = isPlannedByUs ? { ...known, start: known.start ?? layer.plan } : known
     return Object.freeze({
       id: row.id,
@@ -67,14 +67,14 @@ export class Circumstances {
       people: this.whose(home, item),
       accounts: this.accounts.get(home.connection_id) ?? {},
       leftOut: false,
-      lacks,
+      unsupported,
       estimateStep,
       ...(row.series_id && { dateOf: { seriesId: row.series_id, occurrence: row.occurrence ?? '' } }),
       holdsEstimate: remote.kind === 'task' && remote.estimatedDuration !== null,
     })
   }
 
-  lacking = (collectionId: string): string[] => [...(this.homes.get(collectionId)?.lacks ?? [])]
+  unsupported = (collectionId: string): string[] => [...(this.homes.get(collectionId)?.unsupported ?? [])]
 
   /** Whose an item is: those a task is given to, else whose account it comes from. */
   private whose({ connection_id: connection, owner_id: owner }: Home, item: Item): string[] {
@@ -86,14 +86,15 @@ export class Circumstances {
 }
 
 /** What writes to a list or calendar cannot say, by it and the version of its settings. */
-const NOTHING: Lacking = { lacks: new Set(), estimateStep: null }
-const lackings = new LRUCache<string, Lacking>({ max: 5000 })
+const NOTHING: Unsupported = { unsupported: new Set(), estimateStep: null }
+const knownUnsupported = new LRUCache<string, Unsupported>({ max: 5000 })
 const versionOf = ({ id, version }: Pick<Home, 'id' | 'version'>): string => `${id} ${version}`
-async function lackingIn(sql: Sql, homes: readonly Home[]): Promise<Map<string, Lacking>> {
-  const unread = homes.filter(h => !lackings.has(versionOf(h))).map(h => h.id)
+async function unsupportedIn(sql: Sql, homes: readonly Home[]): Promise<Map<string, Unsupported>> {
+  const unread = homes.filter(h => !knownUnsupported.has(versionOf(h))).map(h => h.id)
   for (const ids of chunks(unread))
-    for (const row of await describedCollections(sql, { ids })) lackings.set(versionOf(row), lackingOf(row))
-  return new Map(homes.map(h => [h.id, lackings.get(versionOf(h)) ?? NOTHING]))
+    for (const row of await describedCollections(sql, { ids }))
+      knownUnsupported.set(versionOf(row), unsupportedOf(row))
+  return new Map(homes.map(h => [h.id, knownUnsupported.get(versionOf(h)) ?? NOTHING]))
 }
 
 const circumstances = new LRUCache<string, Circumstances>({ max: 100 })
@@ -106,7 +107,7 @@ export async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Ci
   const text = json([homes, people])
   const before = circumstances.get(workspaceId)
   if (before?.text === text) return before
-  const now = new Circumstances(text, homes, people, await lackingIn(sql, homes))
+  const now = new Circumstances(text, homes, people, await unsupportedIn(sql, homes))
   circumstances.set(workspaceId, now)
   return now
 }

@@ -39,8 +39,8 @@ export function registerApi(register: Register, faults: FaultSwitch): Hono {
     c.json({ good: false, fault: { code, words, ...more } })
   const shown = (e: Entry): object => ({
     ...e,
-    amended: Register.told(e.amended + (faults.current.skewMs ?? 0)),
-    entered: Register.told(e.entered),
+    amended: Register.rounded(e.amended + (faults.current.skewMs ?? 0)),
+    entered: Register.rounded(e.entered),
   })
 
   app.use(async (c, next) => {
@@ -68,7 +68,7 @@ export function registerApi(register: Register, faults: FaultSwitch): Hono {
       person: 'u-anouk',
       name: 'Anouk Thapa',
       zone: 'Asia/Kathmandu',
-      time: Register.told(faults.clock()),
+      time: Register.rounded(faults.clock()),
     }),
   )
   app.post('/persons', c => good(c, { persons: register.state.persons }))
@@ -81,7 +81,7 @@ export function registerApi(register: Register, faults: FaultSwitch): Hono {
       return bad(c, 'nothing', 'There is no such register.')
     const all = register
       .entriesOf(String(id))
-      .filter(e => typeof since !== 'string' || Register.told(e.amended) >= since)
+      .filter(e => typeof since !== 'string' || Register.rounded(e.amended) >= since)
     const start = Number(from) || 0
     const part = all.slice(start, start + TAKE)
     return good(c, {

@@ -136,7 +136,7 @@ export class Register {
   }
 
   /** Its clock is two minutes fast, and tells only tens of seconds. */
-  static told(ms: number): string {
+  static rounded(ms: number): string {
     return new Date(Math.floor((ms + OFF_MS) / 10_000) * 10_000).toISOString()
   }
 

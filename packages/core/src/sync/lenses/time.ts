@@ -38,7 +38,7 @@ const eventTime: Facet<Span> = {
 }
 
 /** A date as a service tells it: in its own zone, to its own precision. */
-function told(rule: Rule, side: Side): (when: When) => When {
+function inDirection(rule: Rule, side: Side): (when: When) => When {
   const { zone, precision } = rule.terms[side]
   return when => {
     if (precision === 'day') return onDate(dayOf(when, rule.zone))
@@ -49,7 +49,7 @@ function told(rule: Rule, side: Side): (when: When) => When {
 
 /** A task's date as another task's date: the more exact one of two that say the same stays as it is. */
 function taskToTask(rule: Rule, to: Side): (a: When | null, b: When | null) => When | null {
-  const [there, here] = [told(rule, to), told(rule, to === 'a' ? 'b' : 'a')]
+  const [there, here] = [inDirection(rule, to), inDirection(rule, to === 'a' ? 'b' : 'a')]
   return (from, other) => {
     if (from === null) return null
     return other !== null && sameWhen(here(other), from) ? other : there(from)
@@ -94,7 +94,7 @@ function taskToEvent(rule: Rule, facet: Facet<TaskTime>): Lens {
       ? when
       : zonedAt(epochOf(when, zone) + minutes * MINUTE, when.kind === 'zoned' ? when.zone : zone)
   const precise = terms.a.precision === 'second' ? 'minute' : terms.a.precision
-  const tell = told(
+  const tell = inDirection(
     { ...rule, terms: { ...terms, a: { ...terms.a, precision: precise, zone: terms.a.zone ?? zone } } },
     'a',
   )

@@ -38,7 +38,7 @@ export interface PlanInput {
   /** The last ended tie of an item, by mirror id. */
   released: ReadonlyMap<string, EndedTie>
   /** For an untied item: one on the other side that other rules hold for the same work already. */
-  kin?: ReadonlyMap<string, Mirror>
+  transitive?: ReadonlyMap<string, Mirror>
   /**
    * Untied items that other rules hold, so that they were not made by somebody on this side, with the collections in
    * which the same work is already.

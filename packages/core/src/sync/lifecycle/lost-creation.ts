@@ -76,7 +76,7 @@ export const givenUp = (tie: Tie, write: Extract<PlannedWrite, { op: 'create' }>
  */
 export function madeAfterAll(
   untied: Record<Side, readonly Mirror[]>,
-  { released, kin }: Pick<PlanInput, 'released' | 'kin'>,
+  { released, transitive }: Pick<PlanInput, 'released' | 'transitive'>,
 ): { pairs: Match[]; strays: Mirror[] } {
   const sought = new Map([...released.values()].flatMap(t => (t.memory.sought ? [[t.memory.sought, t]] : [])))
   const pairs: Match[] = []
@@ -88,7 +88,7 @@ export function madeAfterAll(
       if (!tie) continue
       const id = tie[otherSide(side)]
       const other = untied[otherSide(side)].find(o => o.id === id)
-      const hasAnother = other && (kin?.has(other.id) || released.get(other.id)?.id !== tie.id)
+      const hasAnother = other && (transitive?.has(other.id) || released.get(other.id)?.id !== tie.id)
       if (!other || hasAnother || taken.has(other.id)) strays.push(m)
       else pairs.push(side === 'a' ? { a: m, b: other } : { a: other, b: m })
       taken.add(id ?? '')

@@ -75,12 +75,12 @@ export function planNew(input: PlanInput, side: Side, m: Mirror): Decision[] {
   if (stillReleased(input, side, m)) return []
   if (rule.settings.made[side] === 'all' && isOutside(rule, item, now)) return none('outside')
   if (last?.released === 'completed' && last.memory.event) return reopened(input, side, m, last.memory.event)
-  const kin = input.kin?.get(m.id)
-  if (kin) {
+  const transitive = input.transitive?.get(m.id)
+  if (transitive) {
     // Of work that was made again, what was agreed on before still tells what has been edited since.
-    const of = [last, input.released.get(kin.id)].find(t => t?.released?.endsWith('-again'))
-    const [a, b] = side === 'a' ? [m, kin] : [kin, m]
-    const bare = emptyTie(input.idFor(`tie ${rule.id} ${m.id} ${kin.id}`), a.id, b.id)
+    const of = [last, input.released.get(transitive.id)].find(t => t?.released?.endsWith('-again'))
+    const [a, b] = side === 'a' ? [m, transitive] : [transitive, m]
+    const bare = emptyTie(input.idFor(`tie ${rule.id} ${m.id} ${transitive.id}`), a.id, b.id)
     return planPair(
       input,
       { ...(of?.was && { was: of.was }), tie: of ? { ...bare, base: of.base } : bare, a, b },

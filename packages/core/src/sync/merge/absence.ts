@@ -38,6 +38,6 @@ export const mayHaveMovedHere = (
 export function mayBeStale(present: Mirror | null, seen: Sighting): boolean {
   if (present?.presence === 'gone') return true
   if (!present || present.revision === seen.revision) return false
-  const [known, told] = [present.item.lastModified, seen.item.lastModified]
-  return known !== null && told !== null && Date.parse(told) <= Date.parse(known)
+  const [known, modified] = [present.item.lastModified, seen.item.lastModified]
+  return known !== null && modified !== null && Date.parse(modified) <= Date.parse(known)
 }

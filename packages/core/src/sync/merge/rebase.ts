@@ -17,11 +17,11 @@ export function rebased(was: Rule, rule: Rule, { tie, a, b }: Pair): Tie {
     const agreed = tie.base[field]
     // Carried anew: without a base, the first winner counts.
     if (!old || !agreed) continue
-    const told = (side: Side, item: Pair['a']['item']): unknown => {
+    const valueAt = (side: Side, item: Pair['a']['item']): unknown => {
       const same = old.same(side, old.read(side, item, agreed[side]), agreed[side])
       return same ? lens.read(side, item, agreed[side]) : agreed[side]
     }
-    base[field] = { a: told('a', a.item), b: told('b', b.item) }
+    base[field] = { a: valueAt('a', a.item), b: valueAt('b', b.item) }
   }
   return { ...tie, base }
 }

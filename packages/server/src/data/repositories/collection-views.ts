@@ -19,7 +19,7 @@ export interface SourceRow {
   own: number
   owner: string | null
   /** Properties that its service has no room for, or takes from nobody. */
-  lacks: readonly string[]
+  unsupported: readonly string[]
 }
 
 export interface NamedCollection {
@@ -38,7 +38,7 @@ export const placesOfCollections = (sql: Sql, p: { ids: readonly string[] }): Pr
 export const collectionsOnCloth = (
   sql: Sql,
   p: { workspaceId: string },
-): Promise<Omit<SourceRow, 'lacks'>[]> =>
+): Promise<Omit<SourceRow, 'unsupported'>[]> =>
   sql.rows(
     `SELECT k.id, k.name, k.dye, k.holds, k.writable, n.name AS service, n.id AS connection, n.kind = 'own' AS own,
          m.name AS owner

@@ -44,7 +44,7 @@ export interface OpenIntent {
 }
 
 /** A creation of which nobody can tell whether it took effect. */
-export interface AskedView {
+export interface UnconfirmedView {
   id: string
   title: string
   kind: 'task' | 'event'
@@ -130,10 +130,10 @@ export const openNextFor = (sql: Sql, p: { mirror: string }): Promise<number> =>
     p,
   )
 
-export const lockAsking = (sql: Sql, p: { id: string }): Promise<{ asks_since: number | null } | null> =>
+export const lockUnconfirmed = (sql: Sql, p: { id: string }): Promise<{ asks_since: number | null } | null> =>
   sql.one(`SELECT asks_since FROM intents WHERE id = :id AND state = 'open' AND attempts > 0 FOR UPDATE`, p)
 
-export const askAbout = (
+export const setUnconfirmed = (
   sql: Sql,
   p: { id: string; next: number; reason: string; tried: number | null; since: number | null },
 ): Promise<number> =>
@@ -142,13 +142,13 @@ export const askAbout = (
     p,
   )
 
-export const countAsked = (sql: Sql, p: { workspaceId: string }): Promise<{ n: number } | null> =>
+export const unconfirmedIn = (sql: Sql, p: { workspaceId: string }): Promise<{ n: number } | null> =>
   sql.one(
     `SELECT COUNT(*) AS n FROM intents WHERE workspace_id = :workspaceId AND state = 'open' AND asks_since IS NOT NULL`,
     p,
   )
 
-export const askedIntents = (
+export const unconfirmedIntents = (
   sql: Sql,
   p: { ids: readonly string[]; workspaceId: string },
 ): Promise<IntentRow[]> =>
@@ -265,7 +265,7 @@ export const dropAllOfRule = (sql: Sql, p: { id: string }): Promise<number> =>
     p,
   )
 
-export const askedOverview = (sql: Sql, p: { workspaceId: string }): Promise<AskedView[]> =>
+export const unconfirmedOverview = (sql: Sql, p: { workspaceId: string }): Promise<UnconfirmedView[]> =>
   sql.rows(
     `SELECT i.id, i.title, k.holds AS kind, IF(r.id IS NULL, NULL, ${RULE_NAME}) AS rule, r.id AS ruleId,
        CONCAT(n.name, ' · ', k.name) AS place, IFNULL(i.reason, '') AS reason, i.asks_since AS since

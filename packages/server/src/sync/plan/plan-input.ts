@@ -10,7 +10,7 @@ import { idFor } from '../../access/secrets.ts'
 import type { Sql } from '../../data/database.ts'
 import { chunks } from '../../data/chunks.ts'
 import { mirrorOf, mirrorsById, type OnRead } from '../../data/repositories/mirrors.ts'
-import { kinOf } from './kin.ts'
+import { transitiveTies } from './transitive-ties.ts'
 import { datesToCome } from '../rules/series-dates.ts'
 import { earlierRules, endedTies, tieOf } from '../rules/ties.ts'
 import { openWrites } from '../../data/repositories/intents.ts'
@@ -66,14 +66,14 @@ export async function planInput(
   // What is being moved to another list is not taken for something untied meanwhile.
   const moving = await movingIn(sql, { a: rule.home.a })
   for (const { id } of moving) busy.add(id)
-  const { kin, elsewhere } = await kinOf(sql, rule, untied, busy)
-  const untiedIds = [...untied.a, ...untied.b, ...kin.values()].map(m => m.id)
+  const { transitive, elsewhere } = await transitiveTies(sql, rule, untied, busy)
+  const untiedIds = [...untied.a, ...untied.b, ...transitive.values()].map(m => m.id)
   return {
     rule,
     pairs,
     untied,
     released: await endedTies(sql, rule, row, untiedIds),
-    kin,
+    transitive,
     elsewhere,
     ...(await answersOf(sql, rule)),
     busy,

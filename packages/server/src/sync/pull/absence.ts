@@ -12,7 +12,7 @@ import {
   takeOverMirror,
 } from '../../data/repositories/mirrors.ts'
 import type { Sql } from '../../data/database.ts'
-import { keepUnknown, present } from './fold.ts'
+import { keepUnknown, present } from './apply-delta.ts'
 import type { Look } from './look.ts'
 import { dropProblem } from '../../data/repositories/problems.ts'
 import { collectionAt, type CollectionRow } from '../../data/repositories/collections.ts'
@@ -74,15 +74,15 @@ export async function namesakesOf(sql: Sql, connector: Connector, of: MirrorRow)
 
 /** The item lives on, perhaps in another collection and under another id: its mirror and tie follow. */
 async function sightingElsewhere(
-  { ctx, row, lease, gate }: Look,
+  { ctx, row, lease, scopeFilter }: Look,
   before: MirrorRow,
   seen: RemoteItem,
   startedAt: number,
 ): Promise<boolean> {
-  const judged = gate.judge(seen, present(before))
+  const judged = scopeFilter.judge(seen, present(before))
   const { item } = judged
   const home = await collectionAt(ctx.db, { id: row.id, remoteId: item.collectionId })
-  const looked = { before: home?.synced_at ?? 0, now: startedAt, skew: gate.skew }
+  const looked = { before: home?.synced_at ?? 0, now: startedAt, skew: scopeFilter.skew }
   const sighting: Sighting = { ...item, collectionId: home?.id ?? before.collection_id }
   const result = observe(present(before), sighting, looked, before.id)
   if (result.kind === 'same') return false

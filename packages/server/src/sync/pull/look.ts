@@ -1,6 +1,6 @@
 import type { Connector } from '@loom/connectors'
 import type { Context } from '../../context/context.ts'
-import type { Gate } from './gate.ts'
+import type { ScopeFilter } from './scope-filter.ts'
 import type { Lease } from '../../data/leases.ts'
 import type { ConnectionRow } from '../../data/repositories/connections.ts'
 
@@ -10,5 +10,5 @@ export interface Look {
   row: ConnectionRow
   connector: Connector
   lease: Lease
-  gate: Gate
+  scopeFilter: ScopeFilter
 }

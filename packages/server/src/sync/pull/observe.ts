@@ -4,8 +4,8 @@ import type { Sql } from '../../data/database.ts'
 import { judgeAbsence } from './absence.ts'
 import { admitArrivals } from './arrivals.ts'
 import type { Context } from '../../context/context.ts'
-import { fold, type PageTimes } from './fold.ts'
-import { gateOf } from './gate.ts'
+import { applyDelta, type PageTimes } from './apply-delta.ts'
+import { scopeFilterOf } from './scope-filter.ts'
 import { harmsOnlyItself } from '../../data/harm.ts'
 import type { Lease } from '../../data/leases.ts'
 import type { Look } from './look.ts'
@@ -52,7 +52,7 @@ export async function observeConnection(
   between: Between = async () => true,
 ): Promise<Observed> {
   const collections = await collectionsOf(ctx.db, row.id)
-  const look: Look = { ctx, row, connector, lease, gate: await gateOf(ctx, row) }
+  const look: Look = { ctx, row, connector, lease, scopeFilter: await scopeFilterOf(ctx, row) }
   const hinted = [...(ctx.hints.get(row.id) ?? [])]
   ctx.hints.delete(row.id)
   const seen = new Set<string>()
@@ -156,9 +156,9 @@ async function readCollection(
     done += page.items.length + page.problems.length + (cursor === null ? page.unchanged.length : 0)
     // How far it has come is kept together with where it would go on.
     const imported = first && page.last ? done : null
-    const folded = await fold(look, collection, page, { ...times, imported })
-    out.changed ||= folded > 0
-    out.items += folded
+    const applied = await applyDelta(look, collection, page, { ...times, imported })
+    out.changed ||= applied > 0
+    out.items += applied
     for (const i of page.items) seen.add(i.remoteId)
     for (const p of page.problems) seen.add(p.remoteId)
     for (const id of page.unchanged) seen.add(id)

@@ -11,14 +11,14 @@ import type { Connector, RemoteWrite, WriteResult } from '@loom/connectors'
 import { asInPatch, type ItemPatch, sameRaw } from '@loom/core'
 import { chunks } from '../../data/chunks.ts'
 import { type MirrorRow, mirrorOf, remoteItemOf, mirrorRow } from '../../data/repositories/mirrors.ts'
-import { ask } from './asking.ts'
+import { markUnconfirmed } from './unconfirmed.ts'
 import { CHANGED_MEANWHILE, conclude, type Outcome } from './conclude.ts'
 import type { Context } from '../../context/context.ts'
-import { type Gate, gateOf } from '../pull/gate.ts'
+import { type ScopeFilter, scopeFilterOf } from '../pull/scope-filter.ts'
 import { harmInWords, harmsOnlyItself } from '../../data/harm.ts'
 import { backoff } from '../log/health.ts'
 import { bodyOf, hasMovedOn, type Job, roundIn } from '../log/intents.ts'
-import { objectOf } from './landing.ts'
+import { objectOf } from './write-result.ts'
 import type { Lease } from '../../data/leases.ts'
 import { refuse } from './not-written.ts'
 import { remoteIdOfCollection } from '../../data/repositories/collections.ts'
@@ -48,7 +48,7 @@ export async function applyDue(
   const due = await dueIntents(ctx.db, { id: conn.id, now: Date.now() })
   if (due.length === 0) return []
   const ended: number[] = []
-  const gate = await gateOf(ctx, conn)
+  const scopeFilter = await scopeFilterOf(ctx, conn)
   /** Null once it has come to nothing, or has to be planned anew. */
   const ready = async (row: IntentRow): Promise<Job | null> => {
     const job = await prepare(ctx, row).catch((error: unknown) => setAside(row, error))
@@ -84,10 +84,10 @@ export async function applyDue(
         throw result.error
       }
       if (result.kind === 'unsure') {
-        await ask(ctx, job, result)
+        await markUnconfirmed(ctx, job, result)
         continue
       }
-      const outcome = through(gate, job, result)
+      const outcome = through(scopeFilter, job, result)
       await conclude(ctx, conn, connector, lease, job, outcome, Date.now() - startedAt).catch(
         (error: unknown) => setAside(job.row, error),
       )
@@ -126,12 +126,12 @@ async function wasDoneMeanwhile(connector: Connector, { row, body, mirror, remot
 const triedAgo = (row: IntentRow): number | null =>
   row.tries === 0 ? null : Date.now() - (row.tried_before ?? row.made_at)
 
-/** What a service returns of a write passes the gate like everything seen of it. */
-function through(gate: Gate, job: Job, result: Outcome): Outcome {
+/** What a service returns of a write passes the scope filter like everything seen of it. */
+function through(scopeFilter: ScopeFilter, job: Job, result: Outcome): Outcome {
   if (result.kind !== 'done' || !result.item) return result
   const object = objectOf(job)
   const held = object ? { ...mirrorOf(object), item: remoteItemOf(object) } : null
-  return { ...result, item: gate.judge(result.item, held).item }
+  return { ...result, item: scopeFilter.judge(result.item, held).item }
 }
 
 /** The request for an intent as things stand now; null when it has come to nothing. */

@@ -5,9 +5,9 @@ import { mirrorOf, remoteItemOf, setPresence } from '../../data/repositories/mir
 import { namesakesOf } from '../pull/absence.ts'
 import { confirm, plannedUnder } from './confirm-write.ts'
 import type { Context } from '../../context/context.ts'
-import { gateOf } from '../pull/gate.ts'
+import { scopeFilterOf } from '../pull/scope-filter.ts'
 import { endIntent, hasMovedOn, type Job } from '../log/intents.ts'
-import { foldShown, objectOf, shownOf } from './landing.ts'
+import { applyShown, objectOf, shownOf } from './write-result.ts'
 import type { Lease } from '../../data/leases.ts'
 import { abandon, perhapsWritten, refuse } from './not-written.ts'
 import type { ConnectionRow } from '../../data/repositories/connections.ts'
@@ -52,7 +52,7 @@ export async function conclude(
   const read = await connector.read(remote.collection, remote.remoteId)
   if (read.kind === 'found') {
     const held = { ...mirrorOf(object), item: remoteItemOf(object) }
-    read.item = (await gateOf(ctx, conn)).judge(read.item, held).item
+    read.item = (await scopeFilterOf(ctx, conn)).judge(read.item, held).item
   }
   if (read.kind === 'problem') await setPresence(ctx.db, [object.id], 'missing')
   if (read.kind !== 'found') return abandon(ctx, row, mirror)
@@ -68,7 +68,7 @@ export async function conclude(
     sameRaw(asInPatch(item, body.before), body.before)
   await ctx.db.commit(async sql => {
     await lease.check(sql)
-    const changed = await foldShown(ctx, sql, conn, object, object.id, read.item, object.collection_id)
+    const changed = await applyShown(ctx, sql, conn, object, object.id, read.item, object.collection_id)
     if (body.by === 'rule') {
       await endIntent(sql, row, 'dropped', 'It was changed meanwhile; planned anew.')
       if (row.tries > 0) await perhapsWritten(ctx, sql, job, mirror)

@@ -9,7 +9,7 @@ import { withNeighbours } from '../log/neighbours.ts'
 import type { Context } from '../../context/context.ts'
 import { addIntent, endIntent, type Job, rebaseWaiting, undoesOf } from '../log/intents.ts'
 import { writeJournal } from '../log/journal.ts'
-import { foldShown, shownOf } from './landing.ts'
+import { applyShown, shownOf } from './write-result.ts'
 import type { Lease } from '../../data/leases.ts'
 import { moveEnds, moveOn } from '../move/moves.ts'
 import { entryOf } from './not-written.ts'
@@ -50,7 +50,7 @@ export async function confirm(
     const partners = [id]
     if (item)
       partners.push(
-        ...(await foldShown(
+        ...(await applyShown(
           ctx,
           sql,
           conn,

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { type PersonSettings, plainSettings } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
-import { Button, Checkbox, Input, Select } from 'ant-design-vue'
+import { Button, Checkbox, Input } from 'ant-design-vue'
 import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { answer, api } from '../../api/client.ts'
+import ChooseByTyping from '../../ui/ChooseByTyping.vue'
 import ChooseOne from '../../ui/ChooseOne.vue'
-import { type ZoneChoice, zoneChoices } from '../../ui/zones.ts'
+import { zoneChoices } from '../../ui/zones.ts'
 import { useAttempt } from '../../ui/attempt.ts'
 import { useMine } from '../../stores/mine.ts'
 import { useSession } from '../../stores/session.ts'
@@ -80,8 +81,6 @@ const calendars = computed(() =>
     .map(s => ({ value: s.id, label: `${s.service} · ${s.name}`, writable: s.writable === 1 && !s.own })),
 )
 const zones = computed(() => zoneChoices(mine.me.value?.zone ?? '', session.now()))
-const hasWords = (typed: string, zone: unknown): boolean =>
-  (zone as ZoneChoice).words.includes(typed.trim().toLowerCase())
 
 const trouble = computed(() => {
   const [from, to] = [minuteOf(given.from), minuteOf(given.to)]
@@ -128,14 +127,12 @@ const STARTS = [
         <p class="line">
           From <Input v-model:value="given.from" class="short hour" aria-label="Work begins" /> to
           <Input v-model:value="given.to" class="short hour" aria-label="Work ends" /> as it is told in
-          <Select
-            v-model:value="given.zone"
+          <ChooseByTyping
+            v-model="given.zone"
             class="zone"
-            show-search
-            aria-label="Time zone"
+            name="Time zone"
             :options="zones"
-            :filter-option="hasWords"
-            @change="touched"
+            @update:model-value="touched"
           />
         </p>
         <p class="quiet">How many hours of work a day holds, breaks taken off:</p>
@@ -232,7 +229,7 @@ h2 {
   flex: none;
 }
 /* The longest name there is has room. */
-.line :deep(.zone) {
+.line .zone {
   width: 320px;
 }
 .line :deep(.hour) {

@@ -14,7 +14,7 @@ export interface Source {
   owner: string | null
   writable: number
   /** Properties that its service has no room for, or takes from nobody. */
-  lacks: readonly string[]
+  unsupported: readonly string[]
 }
 
 export const dyesOf = (item: ClothItem, sources: readonly Source[]): string[] =>

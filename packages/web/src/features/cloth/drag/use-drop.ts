@@ -119,7 +119,7 @@ export function useDrop({
   const isPerson = (id: string): boolean => scene.data.value?.people.some(p => p.id === id) ?? false
   function writtenTo(item: ClothItem): string {
     const homes = scene.sources.value.filter(s => item.sources.includes(s.id) && !s.own)
-    const told = homes.filter(s => s.writable && !s.lacks.includes('start'))
+    const told = homes.filter(s => s.writable && !s.unsupported.includes('start'))
     if (told.length > 0) return `written to ${told.map(s => s.name).join(' and ')}`
     const [silent] = homes
     return silent ? `in Amber Loom only: ${silent.name} has no planned time` : 'in Amber Loom only'

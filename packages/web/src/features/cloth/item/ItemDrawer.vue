@@ -34,7 +34,7 @@ const side = computed(() => details.value?.task ?? details.value?.event ?? null)
 const writable = computed(() => side.value?.writable ?? false)
 const locked = computed(() => {
   if (!writable.value) return 'Read-only: edit it in its service. When it is planned is kept here.'
-  return side.value?.lacks.includes('description')
+  return side.value?.unsupported.includes('description')
     ? 'Its service does not allow editing notes from here.'
     : ''
 })
@@ -69,7 +69,7 @@ function rename(): void {
         <Input.TextArea
           v-model:value="title"
           :auto-size="{ minRows: 1, maxRows: 4 }"
-          :disabled="!writable || side?.lacks.includes('summary')"
+          :disabled="!writable || side?.unsupported.includes('summary')"
           :maxlength="500"
           aria-label="Title"
           @blur="rename"

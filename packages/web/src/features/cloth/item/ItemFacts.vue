@@ -31,13 +31,15 @@ const isTask = computed(() => props.item.kind === 'task' || props.item.kind === 
 const can = (what: keyof Said): boolean => {
   const { task, event } = props.details
   const side = task ?? event
-  return side !== null && side.writable && !side.lacks.includes(what)
+  return side !== null && side.writable && !side.unsupported.includes(what)
 }
 /** What its service has no room for, of what is shown here. */
 const lacking = computed(() => {
   const { task } = props.details
   const asked: (keyof Said)[] = ['due', 'priority', 'categories']
-  return task?.writable ? asked.filter(what => task.lacks.includes(what)).map(what => SAID_WORDS[what]) : []
+  return task?.writable
+    ? asked.filter(what => task.unsupported.includes(what)).map(what => SAID_WORDS[what])
+    : []
 })
 /** Only what may be followed is a link. */
 const link = computed(() => safeLink(props.details.url ?? ''))
@@ -67,7 +69,7 @@ const STATUS = [
 ]
 const statuses = computed(() =>
   STATUS.filter(
-    s => s.value === props.item.status || !props.details.task?.lacks.includes(`status:${s.value}`),
+    s => s.value === props.item.status || !props.details.task?.unsupported.includes(`status:${s.value}`),
   ),
 )
 const KINDS = EventKind.options

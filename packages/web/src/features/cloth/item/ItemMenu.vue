@@ -66,8 +66,8 @@ const choices = computed((): Choice[] => {
       { do: item.done ? 'reopen' : 'complete' },
       'Space',
     )
-  const lacks = props.sources.find(s => s.id === item.sources[0])?.lacks ?? []
-  if (isTask && item.completable && !item.done && !lacks.includes('status:cancelled'))
+  const unsupported = props.sources.find(s => s.id === item.sources[0])?.unsupported ?? []
+  if (isTask && item.completable && !item.done && !unsupported.includes('status:cancelled'))
     edit('Cancel task', { do: 'cancel' }, key('cancel'))
   if (item.kind === 'block')
     edit(

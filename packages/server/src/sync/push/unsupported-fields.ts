@@ -7,28 +7,28 @@ import { parsed } from '../../data/json.ts'
 
 /** What writes to a list cannot say, by its service's description and what a person has said of its words. */
 
-export interface Lacking {
-  lacks: ReadonlySet<string>
+export interface Unsupported {
+  unsupported: ReadonlySet<string>
   /** Minutes in which work is counted there; null where it is to the minute. */
   estimateStep: number | null
 }
-const NOTHING: Lacking = { lacks: new Set(), estimateStep: null }
+const NOTHING: Unsupported = { unsupported: new Set(), estimateStep: null }
 
-export async function lackingAt(sql: Sql, collectionId: string): Promise<Lacking> {
+export async function unsupportedAt(sql: Sql, collectionId: string): Promise<Unsupported> {
   const row = await describedCollection(sql, { collectionId })
-  return row ? lackingOf(row) : NOTHING
+  return row ? unsupportedOf(row) : NOTHING
 }
 
 const SWAPPED: Readonly<Record<string, string>> = { start: 'due', due: 'start' }
 
-export function lackingOf(row: Described): Lacking {
+export function unsupportedOf(row: Described): Unsupported {
   const { description } = descriptionIn(row)
   if (!description) return NOTHING
   const meaning =
     row.meaning === null ? suggestedMeaning(parsed(row.terms)) : Meaning.parse(parsed(row.meaning))
-  const lacks = lacksIn(description, meaning)
+  const unsupported = lacksIn(description, meaning)
   return {
-    lacks: new Set(meaning.swapDates ? lacks.map(p => SWAPPED[p] ?? p) : lacks),
+    unsupported: new Set(meaning.swapDates ? unsupported.map(p => SWAPPED[p] ?? p) : unsupported),
     estimateStep: estimateStep(description),
   }
 }

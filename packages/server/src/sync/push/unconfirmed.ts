@@ -4,10 +4,10 @@ import type { Context } from '../../context/context.ts'
 import { bodyOf, type Job } from '../log/intents.ts'
 import { refuse } from './not-written.ts'
 import {
-  lockAsking,
-  askAbout,
-  countAsked,
-  askedIntents,
+  lockUnconfirmed,
+  setUnconfirmed,
+  unconfirmedIn,
+  unconfirmedIntents,
   makeAgain,
   tryNow,
 } from '../../data/repositories/intents.ts'
@@ -20,25 +20,25 @@ import {
 const FIRST_MS = 15_000
 const MOST_MS = 3_600_000
 
-export async function ask(
+export async function markUnconfirmed(
   ctx: Context,
   { row }: Job,
   { reason, againMs }: Extract<WriteResult, { kind: 'unsure' }>,
 ): Promise<void> {
   const next = Date.now() + (againMs ?? Math.min(MOST_MS, FIRST_MS * 2 ** Math.min(row.tries, 10)))
   await ctx.db.commit(async sql => {
-    const was = await lockAsking(sql, { id: row.id })
+    const was = await lockUnconfirmed(sql, { id: row.id })
     // Somebody has said meanwhile what to do.
     if (!was) return
     const since = againMs === null ? (was.asks_since ?? ctx.now()) : null
     // It did not go out this time.
-    await askAbout(sql, { id: row.id, next, reason, tried: row.tried_before, since })
+    await setUnconfirmed(sql, { id: row.id, next, reason, tried: row.tried_before, since })
     if (since !== was.asks_since) sql.tell(row.workspace_id, { topics: ['rules'] })
   })
 }
 
-export async function howManyAsked(sql: Sql, workspaceId: string): Promise<number> {
-  const row = await countAsked(sql, { workspaceId })
+export async function countUnconfirmed(sql: Sql, workspaceId: string): Promise<number> {
+  const row = await unconfirmedIn(sql, { workspaceId })
   return Number(row?.n ?? 0)
 }
 
@@ -46,13 +46,13 @@ export async function howManyAsked(sql: Sql, workspaceId: string): Promise<numbe
 export type Word = 'look' | 'make' | 'leave'
 
 /** Returns the connections that have something to do now. */
-export async function answerAsked(
+export async function answerUnconfirmed(
   ctx: Context,
   workspaceId: string,
   ids: string[],
   word: Word,
 ): Promise<string[]> {
-  const rows = await askedIntents(ctx.db, { ids, workspaceId })
+  const rows = await unconfirmedIntents(ctx.db, { ids, workspaceId })
   for (const row of rows)
     if (word === 'leave')
       await refuse(

@@ -12,16 +12,16 @@ import { pairsOfOtherRules, pairsOfRule, pairsEnding } from '../../data/reposito
  * followed all the way round, so that a ring of rules finds what it began with and makes nothing twice; those too that
  * ended for something to be made again, which is the same work, unless that was a round which is over.
  */
-export async function kinOf(
+export async function transitiveTies(
   sql: Sql,
   rule: Rule,
   untied: Record<Side, Mirror[]>,
   busy: Set<string>,
-): Promise<Required<Pick<PlanInput, 'kin' | 'elsewhere'>>> {
-  const kin = new Map<string, Mirror>()
+): Promise<Required<Pick<PlanInput, 'transitive' | 'elsewhere'>>> {
+  const transitive = new Map<string, Mirror>()
   const elsewhere = new Map<string, ReadonlySet<string>>()
   const others = await anyOtherRule(sql, { rule: rule.id, home: rule.home.a })
-  if (!others) return { kin, elsewhere }
+  if (!others) return { transitive, elsewhere }
   const group = new Map<string, Set<string>>()
   /** Where other rules would have a member: it may have been moved to another list since. */
   const homes = new Map<string, Set<string>>()
@@ -47,7 +47,7 @@ export async function kinOf(
   for (const m of [...untied.a, ...untied.b])
     if ([...(group.get(m.id) ?? [])].some(id => busy.has(id) || ending.has(id))) busy.add(m.id)
   const members = new Set([...group.values()].filter(g => g.size > 1).flatMap(g => [...g]))
-  if (members.size === 0) return { kin, elsewhere }
+  if (members.size === 0) return { transitive, elsewhere }
   const mirrors = await mirrorsById(sql, [...members])
   for (const [id, one] of group) {
     if (one.size === 1) continue
@@ -69,10 +69,10 @@ export async function kinOf(
           [o.collectionId, ...(homes.get(o.id) ?? [])].some(id => there.has(id)) &&
           !tied.has(o.id),
       )
-      if (found) kin.set(m.id, found)
+      if (found) transitive.set(m.id, found)
     }
   }
-  return { kin, elsewhere }
+  return { transitive, elsewhere }
 }
 
 /** Members of groups in which a deletion, or the end of a round, has not yet been dealt with by whichever rule it concerns. */

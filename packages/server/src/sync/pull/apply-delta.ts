@@ -62,14 +62,14 @@ export interface PageTimes {
  * Folds one page into the mirror. Where something in it is refused, the page is halved until that is alone; it is then
  * listed with the reason, and the rest is in. Returns how many items are new or changed.
  */
-export async function fold(
+export async function applyDelta(
   look: Look,
   collection: CollectionRow,
   page: DeltaPage,
   times: PageTimes,
 ): Promise<number> {
   try {
-    return await foldAtOnce(look, collection, page, times)
+    return await applyInOneCommit(look, collection, page, times)
   } catch (error) {
     const { items } = page
     if (!harmsOnlyItself(error) || items.length === 0) throw error
@@ -82,25 +82,25 @@ export async function fold(
       const { remoteId, revision, original } = only
       const problem = { remoteId, revision, original: original.slice(0, KEPT), reason: harmInWords(error) }
       const without = { ...page, items: [], problems: [...page.problems, problem] }
-      return foldAtOnce(look, collection, without, times)
+      return applyInOneCommit(look, collection, without, times)
     }
     const half = Math.ceil(items.length / 2)
     const first = { ...emptyPage(page.full), items: items.slice(0, half) }
-    const before = await fold(look, collection, first, { ...times, imported: null })
-    return before + (await fold(look, collection, { ...page, items: items.slice(half) }, times))
+    const before = await applyDelta(look, collection, first, { ...times, imported: null })
+    return before + (await applyDelta(look, collection, { ...page, items: items.slice(half) }, times))
   }
 }
 
 /** As much of what was set aside is kept as a person needs to recognise it. */
 const KEPT = 100_000
 
-async function foldAtOnce(
-  { ctx, row, connector, lease, gate }: Look,
+async function applyInOneCommit(
+  { ctx, row, connector, lease, scopeFilter }: Look,
   collection: CollectionRow,
   page: DeltaPage,
   { startedAt, lookedFrom, imported }: PageTimes,
 ): Promise<number> {
-  const looked = { before: collection.synced_at ?? 0, now: startedAt, skew: gate.skew }
+  const looked = { before: collection.synced_at ?? 0, now: startedAt, skew: scopeFilter.skew }
   const ids = page.items.map(i => i.remoteId)
   const known = new Map((await mirrorRows(ctx.db, row.id, ids)).map(r => [r.remote_id, r]))
   const put: { mirror: Mirror; original: string }[] = []
@@ -116,7 +116,7 @@ async function foldAtOnce(
     const item = await asItIs(connector, collection, listed, held)
     if (!item) continue
     if (item.unknownStatus) unknown.add(item.unknownStatus)
-    const judged = gate.judge(item, held)
+    const judged = scopeFilter.judge(item, held)
     if (judged.entry === 'out') continue
     const sighting: Sighting = { ...judged.item, collectionId: collection.id }
     const result = observe(held, sighting, looked, held?.id ?? newId())

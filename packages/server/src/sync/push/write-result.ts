@@ -29,7 +29,7 @@ export function shownOf({ mirror, series }: Job, { item, original }: RemoteItem)
 }
 
 /** Folds what the service returned into the mirror, and a series into those of its dates, too. Returns what changed. */
-export async function foldShown(
+export async function applyShown(
   ctx: Context,
   sql: Sql,
   conn: ConnectionRow,

@@ -11,7 +11,7 @@ export function awayFromHome<I extends Item>(item: I): I {
  * stays edited. `before`: as it was there; `arrived`: as the place it was moved to had taken it; `now`: as that has
  * it.
  */
-export function cameBack<I extends Item>(before: I, arrived: Item, now: Item): I {
+export function restoredAtOrigin<I extends Item>(before: I, arrived: Item, now: Item): I {
   const then = awayFromHome(arrived) as unknown as Record<string, unknown>
   const since = Object.entries(awayFromHome(now)).filter(([field, value]) => !sameRaw(value, then[field]))
   return { ...before, ...Object.fromEntries(since) }

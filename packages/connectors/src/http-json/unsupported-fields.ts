@@ -7,7 +7,7 @@ import { pointerOf } from './fields.ts'
  * what its columns and words mean, has no room, or which it lets nobody change; `status:…` for each status it has no
  * word for.
  */
-export function lacksIn({ fields, operations }: ServiceDescription, meaning: Meaning): string[] {
+export function unsupportedFields({ fields, operations }: ServiceDescription, meaning: Meaning): string[] {
   const isLacking = (name: keyof TaskPatch): boolean => {
     // No description has a place for a link; statuses are looked at one by one.
     if (name === 'url') return true

@@ -5,14 +5,14 @@ import { meAtService, picksOf } from '../../data/repositories/people.ts'
 import type { ConnectionRow } from '../../data/repositories/connections.ts'
 
 /** What of a service comes in, and how it reads once it does. Everything seen of a connection passes here. */
-export interface Gate {
+export interface ScopeFilter {
   scope: Scope
   /** The service's clock minus ours, ms. */
   skew: number
   judge(item: RemoteItem, held: Mirror | null): { entry: 'in' | 'out' | 'leaves'; item: RemoteItem }
 }
 
-export async function gateOf(ctx: Context, row: ConnectionRow): Promise<Gate> {
+export async function scopeFilterOf(ctx: Context, row: ConnectionRow): Promise<ScopeFilter> {
   const scope = scopeOf(row)
   const me = await meAtService(ctx.db, { id: row.id })
   const picks = new Set(
