@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { PhX } from '@phosphor-icons/vue'
 import { DatePicker } from 'ant-design-vue'
 import dayjs, { type Dayjs } from 'dayjs'
 import customParseFormat from 'dayjs/plugin/customParseFormat'
@@ -73,7 +74,10 @@ const tooEarly = (day: Dayjs): boolean => props.min !== undefined && day.format(
       placeholder="a day"
       class="day-picker"
       @update:value="choose"
-  /></span>
+    >
+      <template #clearIcon><PhX :size="12" /><span class="visually-hidden">No day</span></template>
+    </DatePicker>
+  </span>
 </template>
 
 <style scoped>

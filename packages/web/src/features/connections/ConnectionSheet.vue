@@ -64,7 +64,7 @@ const comesIn = computed(() => {
 const told = computed(() =>
   own.value
     ? ''
-    : props.connection.told
+    : props.connection.subscribed
       ? 'Updates at once.'
       : props.connection.kind === 'ics-feed'
         ? 'It is read as often as it asks to be.'
