@@ -4,12 +4,13 @@ import { onlyOnce } from '../src/api/only-once.ts'
 describe('requests that change something', () => {
   let at = 0
   let fails = false
+  let status = 200
   const keys: (string | null)[] = []
   const send = onlyOnce(
     async (_input, init) => {
       keys.push(new Headers(init?.headers).get('Idempotency-Key'))
       if (fails) throw new TypeError('the answer was lost')
-      return new Response('{}')
+      return new Response('{}', { status })
     },
     () => at,
     () => `key-${keys.length}`,
@@ -43,5 +44,15 @@ describe('requests that change something', () => {
     await post('same', '/api/cloth/x/edit')
     await post('same', '/api/cloth/x/edit')
     expect(new Set(keys.slice(from)).size).to.equal(5)
+  })
+
+  it('are another where the first was answered that it is not done yet', async () => {
+    const from = keys.length
+    status = 202
+    await post('take back')
+    await post('take back')
+    status = 200
+    await post('take back')
+    expect(new Set(keys.slice(from)).size).to.equal(3)
   })
 })

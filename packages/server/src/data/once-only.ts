@@ -49,3 +49,9 @@ export const answerTo = (
   p: { memberId: string; key: string },
 ): Promise<{ status: number | null; body: string | null } | null> =>
   sql.one('SELECT status, body FROM answered WHERE member_id = :memberId AND request_key = :key', p)
+
+export const forgetRequest = (sql: Sql, p: { memberId: string; key: string }): Promise<number> =>
+  sql.run('DELETE FROM answered WHERE member_id = :memberId AND request_key = :key', {
+    memberId: p.memberId,
+    key: p.key,
+  })

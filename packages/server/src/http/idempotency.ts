@@ -1,5 +1,5 @@
 import type { Context as HonoContext, MiddlewareHandler } from 'hono'
-import { type OnceOnly, onceOnly, Repeated, putAnswer, answerTo } from '../data/once-only.ts'
+import { type OnceOnly, onceOnly, Repeated, putAnswer, answerTo, forgetRequest } from '../data/once-only.ts'
 import type { Context } from '../context/context.ts'
 import type { SignedIn } from './session.ts'
 
@@ -21,7 +21,9 @@ export function idempotent(ctx: Context): MiddlewareHandler<SignedIn> {
     if (!KEY.test(key)) return c.json({ reason: `${HEADER} must be 8 to 64 letters, digits, _ or -.` }, 400)
     const request: OnceOnly = { memberId: c.get('member').id, key, written: false }
     await onceOnly.run(request, next)
-    if (request.written && c.res.status < 500) await keepAnswer(ctx, request, c.res.clone())
+    // 202: what was asked for is still to be done, so that asking again is another request.
+    if (request.written && c.res.status === 202) await forgetRequest(ctx.db, request)
+    else if (request.written && c.res.status < 500) await keepAnswer(ctx, request, c.res.clone())
     return undefined
   }
 }

@@ -37,7 +37,8 @@ export function onlyOnce(
     headers.set('Idempotency-Key', one.key)
     try {
       const answer = await send(input, { ...init, headers })
-      one.until = now() + HURRY_MS
+      // 202: it is not done yet, and is asked for again until it is.
+      one.until = answer.status === 202 ? 0 : now() + HURRY_MS
       return answer
     } catch (error) {
       one.until = now() + LOST_MS

@@ -42,7 +42,11 @@ let typed = ''
 function take(): void {
   const day = typed === '' ? null : dayjs(typed, FORMATS, true)
   typed = ''
-  if (day?.isValid() && !tooEarly(day)) model.value = day.format('YYYY-MM-DD')
+  if (day?.isValid() && !tooEarly(day)) say(day.format('YYYY-MM-DD'))
+}
+/** Saying again what is so would be an edit of its own to whoever listens. */
+function say(day: string): void {
+  if (day !== model.value) model.value = day
 }
 function type(event: Event): void {
   typed = (event.target as HTMLInputElement).value
@@ -54,7 +58,7 @@ function goOn(event: KeyboardEvent): void {
 }
 function choose(value: unknown): void {
   typed = ''
-  model.value = typeof value === 'string' ? value : ''
+  say(typeof value === 'string' ? value : '')
 }
 const tooEarly = (day: Dayjs): boolean => props.min !== undefined && day.format('YYYY-MM-DD') < props.min
 </script>

@@ -88,7 +88,7 @@ const nameOf = (id: string | undefined): string => nodes.value.find(n => n.id ==
       <h2>No rule, no chain</h2>
       <p>As soon as two rules share a list or a calendar, one can see here where a change travels on to.</p>
     </div>
-    <div v-else class="sheet drawing">
+    <div v-else class="sheet drawing" tabindex="0" role="region" aria-label="The chains, drawn">
       <svg
         :width="width"
         :height="height"
