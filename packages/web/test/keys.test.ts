@@ -2,13 +2,21 @@ import { type ClothItem, epochOf, zoned } from '@loom/core/view'
 import { expect } from 'chai'
 import { drawnItem } from '../../core/test/support/drawn-item.ts'
 import { clockOf } from '../src/features/cloth/data/clock.ts'
-import { keyAction } from '../src/features/cloth/data/keys.ts'
+import { menuOf } from '../src/features/cloth/data/commands.ts'
+import { keyAction, keyOf } from '../src/features/cloth/data/keys.ts'
 import { edgeOf, stitchesOf } from '../src/features/cloth/data/signs.ts'
 
 const ZONE = 'Europe/Dublin'
 const startMs = epochOf(zoned('2026-11-25T10:00:00', ZONE), ZONE)
 const block = drawnItem('k', { kind: 'timed', startMs, endMs: startMs + 45 * 60_000 }, { kind: 'tied' })
-const TERMS = { zone: ZONE, defaultMinutes: 30, now: startMs, keys: {} }
+const TERMS = {
+  zone: ZONE,
+  defaultMinutes: 30,
+  now: startMs,
+  keys: {},
+  task: null,
+  unsupported: [] as string[],
+}
 const press = (item: ClothItem, key: string, held: Partial<KeyboardEvent> = {}) =>
   keyAction(item, { key, shiftKey: false, altKey: false, ctrlKey: false, metaKey: false, ...held }, TERMS)
 const at = (local: string) => ({ kind: 'edit', edit: { do: 'place', start: zoned(local, ZONE) } })
@@ -57,6 +65,29 @@ describe('keys on an item', () => {
     const held = { shiftKey: false, altKey: false, ctrlKey: false, metaKey: false }
     expect(keyAction(block, { key: 'h', ...held }, own)).to.deep.equal({ kind: 'ask', act: 'place' })
     expect(keyAction(block, { key: 'p', ...held }, own)).to.equal(null)
+  })
+
+  it('do what the menu says beside them, of every kind of item in every state', () => {
+    const kinds = ['task', 'tied', 'event', 'block', 'batch'] as const
+    const places: ClothItem['place'][] = [block.place, { kind: 'day', date: '2026-11-25' }, { kind: 'none' }]
+    let lines = 0
+    for (const kind of kinds)
+      for (const place of places)
+        for (const flags of [0, 1, 2, 3, 4, 5, 6, 7]) {
+          const [done, movable, completable] = [flags % 2 > 0, flags % 4 > 1, flags > 3]
+          const item: ClothItem = { ...block, kind, place, done, movable, completable }
+          for (const command of menuOf(item, TERMS)) {
+            const { key } = command
+            const pressed = typeof key === 'string' ? [keyOf(key, {})] : (key?.pressed ?? [])
+            for (const one of pressed) {
+              lines++
+              expect(press(item, one), `${kind} ${command.name(item)} by ${one}`).to.deep.equal(
+                command.outcome(item, TERMS),
+              )
+            }
+          }
+        }
+    expect(lines).to.be.greaterThan(500)
   })
 
   it('leave the browser its own shortcuts', () => {

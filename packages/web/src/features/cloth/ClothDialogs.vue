@@ -55,9 +55,7 @@ const firstDay = computed(() => {
       :keys="mine.settings.value.keys"
       :clash="menu.clash"
       :room="menu.room"
-      @edit="acts.fromMenu"
-      @finish="menu && acts.finishTask(menu.item)"
-      @ask="act => menu && acts.askFor(act, menu.item)"
+      @act="outcome => menu && acts.perform(menu.item, outcome)"
       @free="f => menu && acts.takeFree(menu.item, f)"
       @close="acts.closeMenu"
     />

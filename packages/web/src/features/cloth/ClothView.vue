@@ -220,8 +220,7 @@ watch(
       :now="now"
       :zone="zone"
       :default-minutes="data.defaultMinutes"
-      @edit="e => onChosen(item => void acts.change(item, e))"
-      @ask="act => onChosen(item => acts.askFor(act, item))"
+      @act="outcome => onChosen(item => acts.perform(item, outcome))"
       @clear="acts.chosen.value = []"
     />
     <ClothDialogs v-if="data" :acts="acts" :scene="scene" />

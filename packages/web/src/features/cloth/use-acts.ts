@@ -13,7 +13,8 @@ import { useMine } from '../../stores/mine.ts'
 import { isForPage } from '../../stores/own-keys.ts'
 import { canBe, forEach } from './data/chosen.ts'
 import type { Drawn } from './drag/draw-span.ts'
-import { type Act, keyAction, keyOf, type ScreenAct } from './data/keys.ts'
+import type { AskedAct, Outcome } from './data/commands.ts'
+import { keyAction, keyOf, type ScreenAct } from './data/keys.ts'
 import { useChosen } from './data/use-chosen.ts'
 import type { Which } from './data/use-cloth.ts'
 import { useDrop } from './drag/use-drop.ts'
@@ -108,26 +109,19 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     asked.value = { kind: 'sure', item, edit: { do: 'delete' }, words }
   }
 
-  function fromMenu(edit: Edit): void {
-    const item = menu.value?.item
-    if (!item) return
-    menu.value = null
-    if (edit.do === 'delete') confirmDelete(item)
-    else void change(item, edit)
-  }
-  function askFor(act: Act, item: ClothItem): void {
+  function askFor(act: AskedAct, item: ClothItem): void {
     menu.value = null
     if (act === 'open') opened.value = item
     else if (act === 'duplicate') void cloth.duplicate(item)
-    else if (
-      act === 'place' ||
-      act === 'block' ||
-      act === 'rename' ||
-      act === 'put-by' ||
-      act === 'give' ||
-      act === 'move'
-    )
-      asked.value = { kind: act, item }
+    else asked.value = { kind: act, item }
+  }
+  /** What a command comes to, whether it was given by key, from the menu or from the bar. */
+  function perform(item: ClothItem, outcome: Outcome): void {
+    menu.value = null
+    if (outcome.kind === 'ask') askFor(outcome.act, item)
+    else if (outcome.kind === 'finish') void finishTask(item)
+    else if (outcome.edit.do === 'delete') confirmDelete(item)
+    else void change(item, outcome.edit)
   }
   function openMenu(item: ClothItem, at: DOMRect): void {
     const clash = scene.clashes.value.find(c => c.moves.key === item.key) ?? null
@@ -203,15 +197,15 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
       defaultMinutes: d.defaultMinutes,
       now: scene.now.value,
       keys: mine.settings.value.keys,
+      task: cloth.itemOf(item.of ?? '') ?? null,
+      unsupported: scene.sources.value.find(s => s.id === item.sources[0])?.unsupported ?? [],
     })
     if (!action) return
     event.preventDefault()
     event.stopPropagation()
     if (action.kind === 'choose') choose(item)
-    else if (action.kind === 'edit' && action.edit.do === 'delete') confirmDelete(item)
-    else if (action.kind === 'edit') void change(item, action.edit)
     else if (action.kind === 'menu') openMenu(item, element.getBoundingClientRect())
-    else askFor(action.act, item)
+    else perform(item, action)
   }
 
   const SCREEN: Partial<Record<ScreenAct, () => void>> = {
@@ -242,7 +236,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     ask: (kind: 'keys' | 'away') => void (asked.value = { kind }),
     closeAsked: () => void (asked.value = null),
     change,
-    fromMenu,
+    perform,
     askFor,
     openMenu,
     closeMenu,
@@ -252,7 +246,6 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     drop,
     dropWords,
     calendars,
-    finishTask,
     draw,
     makeByHand,
     extend,

@@ -1,22 +1,7 @@
-import { addDays, type ClothItem, dayAt, type Edit, lengthOf, mondayOf, zonedAt } from '@loom/core/view'
+import { addDays, type ClothItem, type Edit, lengthOf, zonedAt } from '@loom/core/view'
+import { type Act, ACTS, type CommandTerms, isAct, type Outcome, outcomeOfKey } from './commands.ts'
 
-/** What keys ask for on the Cloth. Each act has a key of its own, which a person can change. */
-
-export const ACTS = {
-  open: { key: 'o', says: 'open everything about it' },
-  choose: { key: 'c', says: 'select' },
-  place: { key: 'p', says: 'place at a day and hour' },
-  block: { key: 'b', says: 'reserve further time for it' },
-  rename: { key: 'r', says: 'rename' },
-  'any-day': { key: 'w', says: 'any day this week' },
-  'put-by': { key: 'y', says: 'put by until later' },
-  give: { key: 'g', says: 'give to somebody' },
-  'leave-out': { key: 'l', says: 'leave out of my plan, or take in again' },
-  cancel: { key: 'x', says: 'cancel task' },
-  duplicate: { key: 'd', says: 'duplicate' },
-  move: { key: 'm', says: 'move to another list or calendar' },
-} as const
-export type Act = keyof typeof ACTS
+/** What keys ask for on the Cloth: arrows, and the keys of commands and of the screen, as a person has them. */
 
 export const SCREEN_ACTS = {
   capture: { key: '.', says: 'write down, find or go somewhere' },
@@ -30,94 +15,61 @@ export const SCREEN_ACTS = {
 } as const
 export type ScreenAct = keyof typeof SCREEN_ACTS
 
-export const isAct = (name: string): name is Act => name in ACTS
-
 /** The key of an act, as this person has it. */
 export const keyOf = (act: Act | ScreenAct, own: Readonly<Record<string, string>>): string =>
-  own[act] ?? (act in ACTS ? ACTS[act as Act].key : SCREEN_ACTS[act as ScreenAct].key)
+  own[act] ?? (isAct(act) ? ACTS[act].key : SCREEN_ACTS[act].key)
 
 type Pressed = Pick<KeyboardEvent, 'key' | 'shiftKey' | 'altKey' | 'ctrlKey' | 'metaKey'>
 
-export type KeyAction =
-  | { kind: 'edit'; edit: Edit }
-  | { kind: 'menu' }
-  | { kind: 'choose' }
-  | { kind: 'ask'; act: Exclude<Act, 'choose'> }
-  | null
+export type KeyAction = Outcome | { kind: 'menu' } | { kind: 'choose' } | null
 
-interface Terms {
-  zone: string
-  defaultMinutes: number
-  now: number
+interface Terms extends CommandTerms {
   keys: Readonly<Record<string, string>>
+}
+
+/** What an arrow does to what has a time: along its row it moves or, with Shift, grows; up and down, another day. */
+const ARROWS: Record<string, { axis: 'time' | 'days'; sign: 1 | -1 }> = {
+  ArrowLeft: { axis: 'time', sign: -1 },
+  ArrowRight: { axis: 'time', sign: 1 },
+  ArrowUp: { axis: 'days', sign: -1 },
+  ArrowDown: { axis: 'days', sign: 1 },
+}
+
+function shifted({ place }: ClothItem, minutes: number, zone: string): Edit | null {
+  return place.kind === 'timed'
+    ? { do: 'place', start: zonedAt(place.startMs + minutes * 60_000, zone) }
+    : null
+}
+
+function longer(item: ClothItem, minutes: number, defaultMinutes: number): Edit | null {
+  const length = lengthOf(item, defaultMinutes) + minutes
+  return item.place.kind === 'timed' && length >= 5 ? { do: 'lengthen', minutes: length } : null
+}
+
+function onOtherDay({ place }: ClothItem, days: number, zone: string): Edit | null {
+  if (place.kind === 'day') return { do: 'place', start: { kind: 'date', date: addDays(place.date, days) } }
+  if (place.kind !== 'timed') return null
+  const at = zonedAt(place.startMs, zone)
+  if (at.kind !== 'zoned') return null
+  const local = `${addDays(at.local.slice(0, 10), days)}${at.local.slice(10)}`
+  return { do: 'place', start: { ...at, local } }
 }
 
 /** What a key asks for while an item has the focus; null when it means nothing there. */
 export function keyAction(item: ClothItem, event: Pressed, terms: Terms): KeyAction {
   if (event.ctrlKey || event.metaKey) return null
-  const { zone, defaultMinutes } = terms
-  const edit = (e: Edit): KeyAction => ({ kind: 'edit', edit: e })
-  const step = event.altKey ? 5 : 15
-  const { place } = item
-  const isTask = item.kind === 'task' || item.kind === 'tied'
-  const shifted = (minutes: number): KeyAction =>
-    place.kind === 'timed'
-      ? edit({ do: 'place', start: zonedAt(place.startMs + minutes * 60_000, zone) })
-      : null
-  const otherDay = (days: number): KeyAction => {
-    if (place.kind === 'day')
-      return edit({ do: 'place', start: { kind: 'date', date: addDays(place.date, days) } })
-    if (place.kind !== 'timed') return null
-    const at = zonedAt(place.startMs, zone)
-    if (at.kind !== 'zoned') return null
-    const local = `${addDays(at.local.slice(0, 10), days)}${at.local.slice(10)}`
-    return edit({ do: 'place', start: { ...at, local } })
+  const arrow = ARROWS[event.key]
+  if (arrow) {
+    const step = arrow.sign * (event.altKey ? 5 : 15)
+    const edit =
+      arrow.axis === 'days'
+        ? onOtherDay(item, arrow.sign, terms.zone)
+        : event.shiftKey
+          ? longer(item, step, terms.defaultMinutes)
+          : shifted(item, step, terms.zone)
+    return edit && { kind: 'edit', edit }
   }
-  const longer = (minutes: number): KeyAction => {
-    const length = lengthOf(item, defaultMinutes) + minutes
-    return place.kind === 'timed' && length >= 5 ? edit({ do: 'lengthen', minutes: length }) : null
-  }
-  switch (event.key) {
-    case 'ArrowLeft':
-      return event.shiftKey ? longer(-step) : shifted(-step)
-    case 'ArrowRight':
-      return event.shiftKey ? longer(step) : shifted(step)
-    case 'ArrowUp':
-      return otherDay(-1)
-    case 'ArrowDown':
-      return otherDay(1)
-    case ' ':
-      if (item.kind === 'block') return edit({ do: 'spend', spent: !item.done })
-      return item.completable ? edit({ do: item.done ? 'reopen' : 'complete' }) : null
-    case 'Enter':
-      return { kind: 'menu' }
-    case 'Delete':
-    case 'Backspace':
-      if (isTask) return place.kind === 'none' ? null : edit({ do: 'unplace' })
-      return item.movable ? edit({ do: 'delete' }) : null
-  }
-  const act = (Object.keys(ACTS) as Act[]).find(a => keyOf(a, terms.keys) === event.key)
-  if (!act) return null
-  switch (act) {
-    case 'choose':
-      return { kind: 'choose' }
-    case 'any-day':
-      return isTask ? edit({ do: 'any-day', week: mondayOf(dayAt(terms.now, zone)) }) : null
-    case 'cancel':
-      return isTask && item.completable ? edit({ do: item.cancelled ? 'reopen' : 'cancel' }) : null
-    case 'leave-out':
-      return edit({ do: 'leave-out', out: !item.leftOut })
-    case 'place':
-      return item.movable ? { kind: 'ask', act } : null
-    case 'rename':
-      return (isTask ? item.completable : item.movable) ? { kind: 'ask', act } : null
-    case 'block':
-    case 'put-by':
-    case 'give':
-      return isTask ? { kind: 'ask', act } : null
-    case 'open':
-    case 'duplicate':
-    case 'move':
-      return { kind: 'ask', act }
-  }
+  if (event.key === 'Enter') return { kind: 'menu' }
+  if (event.key === keyOf('choose', terms.keys)) return { kind: 'choose' }
+  return outcomeOfKey(item, event.key, act => keyOf(act, terms.keys), terms)
 }

@@ -2,7 +2,8 @@
 import { Button, Modal } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useMine } from '../../../stores/mine.ts'
-import { type Act, ACTS, keyOf, type ScreenAct, SCREEN_ACTS } from '../data/keys.ts'
+import { type Act, ACTS } from '../data/commands.ts'
+import { keyOf, type ScreenAct, SCREEN_ACTS } from '../data/keys.ts'
 
 /** All keys of the Cloth; those of acts can be changed. */
 const emit = defineEmits<{ close: [] }>()

@@ -3,18 +3,16 @@ import { clockWords } from '../../../ui/telling.ts'
 import {
   type Clash,
   type ClothItem,
-  dayAt,
-  type Edit,
   durationWords,
   type Free,
   instantDayWords,
   lengthOf,
-  mondayOf,
 } from '@loom/core/view'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
 import { beside } from '../../../ui/beside.ts'
 import { walk } from '../../../ui/walk.ts'
-import { type Act, keyOf } from '../data/keys.ts'
+import { type CommandTerms, menuOf, type Outcome } from '../data/commands.ts'
+import { keyOf } from '../data/keys.ts'
 import { KIND_WORDS, placeWords } from '../data/words.ts'
 import { type Source, sourceWords } from '../data/signs.ts'
 
@@ -33,10 +31,7 @@ const props = defineProps<{
   room: readonly Free[]
 }>()
 const emit = defineEmits<{
-  edit: [edit: Edit]
-  /** The block's time is worked, and its task is done with it. */
-  finish: []
-  ask: [act: Act]
+  act: [outcome: Outcome]
   free: [at: Free]
   close: []
 }>()
@@ -44,74 +39,20 @@ const emit = defineEmits<{
 const list = ref<HTMLElement | null>(null)
 const length = computed(() => lengthOf(props.item, props.defaultMinutes))
 
-interface Choice {
-  name: string
-  keys?: string
-  run: () => void
-}
-const choices = computed((): Choice[] => {
-  const { item } = props
-  if (item.key.startsWith('new ')) return []
-  const found: Choice[] = []
-  const isTask = item.kind === 'task' || item.kind === 'tied'
-  const key = (act: Act): string => keyOf(act, props.keys).toUpperCase()
-  const edit = (name: string, e: Edit, keys?: string): void =>
-    void found.push({ name, ...(keys && { keys }), run: () => emit('edit', e) })
-  const ask = (name: string, act: Act): void =>
-    void found.push({ name, keys: key(act), run: () => emit('ask', act) })
-  ask('Open', 'open')
-  if (isTask && item.completable)
-    edit(
-      item.done ? 'Reopen' : item.recurring ? 'Complete this occurrence' : 'Complete',
-      { do: item.done ? 'reopen' : 'complete' },
-      'Space',
-    )
-  const unsupported = props.sources.find(s => s.id === item.sources[0])?.unsupported ?? []
-  if (isTask && item.completable && !item.done && !unsupported.includes('status:cancelled'))
-    edit('Cancel task', { do: 'cancel' }, key('cancel'))
-  if (item.kind === 'block')
-    edit(
-      item.done ? 'Mark time as not worked' : 'Mark time as worked',
-      { do: 'spend', spent: !item.done },
-      'Space',
-    )
-  if (item.kind === 'block' && !item.done && props.task?.completable && !props.task.done)
-    found.push({ name: 'Mark as worked, and complete its task', run: () => emit('finish') })
-  if (item.movable) {
-    ask(item.place.kind === 'none' ? 'Place at…' : 'Move to…', 'place')
-    if (item.place.kind === 'timed') {
-      edit('Longer by 15 min', { do: 'lengthen', minutes: length.value + 15 }, 'Shift →')
-      if (length.value > 15)
-        edit('Shorter by 15 min', { do: 'lengthen', minutes: length.value - 15 }, 'Shift ←')
-    }
-  }
-  if (isTask && !item.done) {
-    if (item.place.kind !== 'none') ask('A further block…', 'block')
-    if (item.movable) {
-      edit(
-        'Any day this week',
-        { do: 'any-day', week: mondayOf(dayAt(props.now, props.zone)) },
-        key('any-day'),
-      )
-      if (item.putBy === null) ask('Put by until…', 'put-by')
-      else edit('Back from what was put by', { do: 'put-by', until: null })
-      if (item.place.kind !== 'none') edit('Back to the shelf', { do: 'unplace' }, 'Delete')
-    }
-    ask('Assign to…', 'give')
-  }
-  if (item.kind === 'event' && !item.recurring)
-    edit(item.movable ? 'Mark fixed' : 'Mark flexible', { do: 'fix', movable: !item.movable })
-  edit(
-    item.leftOut ? 'Include in my plan' : 'Exclude from my plan',
-    { do: 'leave-out', out: !item.leftOut },
-    key('leave-out'),
-  )
-  if (isTask ? item.completable : item.movable) ask('Rename…', 'rename')
-  ask('Duplicate', 'duplicate')
-  if (!item.recurring && (isTask || item.movable)) ask('Move to another list…', 'move')
-  found.push({ name: 'Delete…', run: () => emit('edit', { do: 'delete' }) })
-  return found
-})
+const terms = computed((): CommandTerms => ({
+  zone: props.zone,
+  defaultMinutes: props.defaultMinutes,
+  now: props.now,
+  task: props.task,
+  unsupported: props.sources.find(s => s.id === props.item.sources[0])?.unsupported ?? [],
+}))
+const choices = computed(() =>
+  menuOf(props.item, terms.value).map(command => ({
+    name: command.name(props.item),
+    keys: typeof command.key === 'string' ? keyOf(command.key, props.keys).toUpperCase() : command.key?.says,
+    run: () => emit('act', command.outcome(props.item, terms.value)),
+  })),
+)
 
 const place = computed(() => {
   const height = Math.min(window.innerHeight - 16, 96 + (props.clash ? 46 : 0) + choices.value.length * 27)

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { type ClothItem, dayAt, durationWords, type Edit, lengthOf, mondayOf } from '@loom/core/view'
+import { type ClothItem, durationWords, lengthOf } from '@loom/core/view'
 import { computed } from 'vue'
+import { type Command, COMMANDS, type Outcome } from '../data/commands.ts'
 
 /** Several items are chosen: what can be done to all of them at once. */
 const props = defineProps<{
@@ -9,22 +10,24 @@ const props = defineProps<{
   zone: string
   defaultMinutes: number
 }>()
-const emit = defineEmits<{ edit: [edit: Edit]; ask: [act: 'place' | 'put-by' | 'give']; clear: [] }>()
+const emit = defineEmits<{ act: [outcome: Outcome]; clear: [] }>()
 const minutes = computed(() => props.items.reduce((n, i) => n + lengthOf(i, props.defaultMinutes), 0))
-const week = computed(() => mondayOf(dayAt(props.now, props.zone)))
+const commands = COMMANDS.filter(c => c.several !== undefined)
+/** As it is meant for one that is still to be done. */
+function act(command: Command): void {
+  const { now, zone, defaultMinutes, items } = props
+  const terms = { now, zone, defaultMinutes, task: null, unsupported: [] }
+  const one = items.find(i => !i.done && command.fits(i, terms)) ?? items[0]
+  if (one) emit('act', command.outcome(one, terms))
+}
 </script>
 
 <template>
   <section class="chosen" aria-label="Chosen items">
     <span role="status">{{ items.length }} chosen · {{ durationWords(minutes) }}</span>
-    <button type="button" class="push small" @click="emit('edit', { do: 'complete' })">Complete</button>
-    <button type="button" class="push small" @click="emit('ask', 'place')">Place at…</button>
-    <button type="button" class="push small" @click="emit('edit', { do: 'any-day', week })">
-      Any day this week
+    <button v-for="c in commands" :key="c.several" type="button" class="push small" @click="act(c)">
+      {{ c.several }}
     </button>
-    <button type="button" class="push small" @click="emit('ask', 'put-by')">Put by…</button>
-    <button type="button" class="push small" @click="emit('ask', 'give')">Assign to…</button>
-    <button type="button" class="push small" @click="emit('edit', { do: 'unplace' })">To the shelf</button>
     <button type="button" class="push small" @click="emit('clear')">Clear selection</button>
   </section>
 </template>
