@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { readDescription, type ServiceDescription, shippedServices } from '@loom/connectors'
 import type { Sql } from '../data/database.ts'
+import { json } from '../data/json.ts'
 import { servicesOf, serviceById, addService } from '../data/repositories/services.ts'
 
 /** Which services can be connected: two standards, the descriptions that ship, and those a team has brought. */
@@ -88,7 +89,7 @@ export async function bringService(
     id,
     workspaceId,
     name: read.description.name,
-    text: JSON.stringify(read.description),
+    text: json(read.description),
     now,
   })
   return { ok: true, id }

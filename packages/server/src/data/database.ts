@@ -2,12 +2,13 @@ import { AsyncLocalStorage } from 'node:async_hooks'
 import type { Change, ChangeToTell } from './change.ts'
 import { isConflictOfTransactions } from './database-errors.ts'
 import { numberChanges } from './number-changes.ts'
+import { type Models, modelsOf } from './models.ts'
 import { type OnceOnly, writeOnce } from './once-only.ts'
 import { QueryTypes, Sequelize, type Transaction } from 'sequelize'
 
 /**
- * The one door to MariaDB. Statements are written out, because what they lock and which index they use
- * is part of what this product promises; Sequelize gives pool, transactions and escaping.
+ * The one door to MariaDB, through Sequelize: models for what is simply read and written, and written statements where
+ * what they lock and which index they use is part of what this product promises.
  */
 export type Params = Record<string, unknown>
 
@@ -17,6 +18,9 @@ export interface Sql {
   /** How many rows an UPDATE or DELETE changed. */
   run(sql: string, params?: Params): Promise<number>
   insert(sql: string, params?: Params): Promise<void>
+  models: Models
+  /** For a call of a model: the transaction it belongs to, and plain rows. */
+  within: { transaction: Transaction | null; raw: true }
 }
 
 /** Inside a transaction: also what it changes, for those who look on. */
@@ -67,9 +71,13 @@ export class Database implements Sql {
 
   private over(sequelize: Sequelize, transaction: Transaction | null): Sql {
     const options = (params: Params | undefined) => ({ replacements: params ?? {}, transaction })
+    const models = modelsOf(sequelize)
+    const within = { transaction, raw: true as const }
     const rows = <T>(sql: string, params?: Params): Promise<T[]> =>
       sequelize.query(sql, { ...options(params), type: QueryTypes.SELECT }) as unknown as Promise<T[]>
     return {
+      models,
+      within,
       rows,
       one: async <T>(sql: string, params?: Params) => (await rows<T>(sql, params))[0] ?? null,
       run: async (sql, params) => sequelize.query(sql, { ...options(params), type: QueryTypes.BULKUPDATE }),
@@ -83,6 +91,12 @@ export class Database implements Sql {
   one = <T>(sql: string, params?: Params): Promise<T | null> => this.alone().one<T>(sql, params)
   run = (sql: string, params?: Params): Promise<number> => this.alone().run(sql, params)
   insert = (sql: string, params?: Params): Promise<void> => this.alone().insert(sql, params)
+  get models(): Models {
+    return this.alone().models
+  }
+  get within(): Sql['within'] {
+    return this.alone().within
+  }
 
   /**
    * Whoever holds a connection and waits for a second one can wait for ever once others do the same: inside a

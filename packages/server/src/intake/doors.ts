@@ -10,7 +10,6 @@ import {
   doorsOfMember,
   dropDoor,
   addDoor,
-  doorIdByToken,
   doorByToken,
   putMessage,
   countUse,
@@ -89,7 +88,7 @@ export async function doorBehind(
   kind: DoorKind,
   token: string,
 ): Promise<{ id: string } | null> {
-  return doorIdByToken(ctx.db, {
+  return doorByToken(ctx.db, {
     hash: hashOf(token),
     kind,
   })

@@ -1,18 +1,23 @@
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
+import type { CsvMappingColumns } from '../models.ts'
 
-export const mappingFor = (
+/** What the columns of a file mean, remembered by their headings. */
+export const mappingFor = async (
   sql: Sql,
   p: { workspaceId: string; key: string },
-): Promise<{ mapping: Json<unknown> } | null> =>
-  sql.one('SELECT mapping FROM csv_mappings WHERE workspace_id = :workspaceId AND headers = :key', p)
+): Promise<CsvMappingColumns | null> =>
+  (await sql.models.csvMappings.findOne({
+    where: { workspace_id: p.workspaceId, headers: p.key },
+    ...sql.within,
+  })) as unknown as CsvMappingColumns | null
 
-export const putMapping = (
+export async function putMapping(
   sql: Sql,
   p: { workspaceId: string; key: string; mapping: Json<unknown> },
-): Promise<void> =>
-  sql.insert(
-    `INSERT INTO csv_mappings (workspace_id, headers, mapping) VALUES (:workspaceId, :key, :mapping)
-     ON DUPLICATE KEY UPDATE mapping = VALUES(mapping)`,
-    p,
+): Promise<void> {
+  await sql.models.csvMappings.upsert(
+    { workspace_id: p.workspaceId, headers: p.key, mapping: p.mapping },
+    { transaction: sql.within.transaction },
   )
+}

@@ -1,13 +1,9 @@
+import type { DoorColumns } from '../models.ts'
 import type { Json } from '../json.ts'
 import type { Item } from '@loom/core'
 import type { Sql } from '../database.ts'
 
-export interface DoorRow extends Omit<Door, 'madeAt' | 'usedAt'> {
-  workspace_id: string
-  member_id: string
-  made_at: number
-  used_at: number | null
-}
+export type DoorRow = DoorColumns
 
 export interface Door {
   id: string
@@ -24,35 +20,44 @@ export interface Door {
  */
 export type DoorKind = 'mail' | 'capture'
 
-export const doorsOfMember = (sql: Sql, p: { id: string }): Promise<DoorRow[]> =>
-  sql.rows('SELECT * FROM doors WHERE member_id = :id ORDER BY kind', p)
+export const doorsOfMember = async (sql: Sql, p: { id: string }): Promise<DoorColumns[]> =>
+  (await sql.models.doors.findAll({
+    where: { member_id: p.id },
+    order: ['kind'],
+    ...sql.within,
+  })) as unknown as DoorColumns[]
 
-export const dropDoor = (sql: Sql, p: { id: string; kind: string }): Promise<number> =>
-  sql.run('DELETE FROM doors WHERE member_id = :id AND kind = :kind', p)
+export const dropDoor = (sql: Sql, p: { id: string; kind: DoorKind }): Promise<number> =>
+  sql.models.doors.destroy({
+    where: { member_id: p.id, kind: p.kind },
+    transaction: sql.within.transaction,
+  })
 
-export const addDoor = (
+export async function addDoor(
   sql: Sql,
   p: {
     id: string
     workspaceId: string
     memberId: string
-    kind: string
+    kind: DoorKind
     hash: string
     token: string
     now: number
   },
-): Promise<void> =>
-  sql.insert(
-    `INSERT INTO doors (id, workspace_id, member_id, kind, token_hash, token, made_at)
-       VALUES (:id, :workspaceId, :memberId, :kind, :hash, :token, :now)`,
-    p,
-  )
+): Promise<void> {
+  const { id, workspaceId, memberId, kind, hash, token, now } = p
+  const door = { id, workspace_id: workspaceId, member_id: memberId, kind, token_hash: hash, token }
+  await sql.models.doors.create({ ...door, made_at: now }, sql.within)
+}
 
-export const doorIdByToken = (sql: Sql, p: { hash: string; kind: string }): Promise<{ id: string } | null> =>
-  sql.one('SELECT id FROM doors WHERE token_hash = :hash AND kind = :kind', p)
-
-export const doorByToken = (sql: Sql, p: { hash: string; kind: string }): Promise<DoorRow | null> =>
-  sql.one('SELECT * FROM doors WHERE token_hash = :hash AND kind = :kind', p)
+export const doorByToken = async (
+  sql: Sql,
+  p: { hash: string; kind: DoorKind },
+): Promise<DoorColumns | null> =>
+  (await sql.models.doors.findOne({
+    where: { token_hash: p.hash, kind: p.kind },
+    ...sql.within,
+  })) as unknown as DoorColumns | null
 
 export const putMessage = (
   sql: Sql,

@@ -1,3 +1,5 @@
+import type { WhereOptions } from 'sequelize'
+import type { MemberColumns } from '../models.ts'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
@@ -12,67 +14,87 @@ export interface SummaryDue {
   garden: string
 }
 
+/** Only what is asked for leaves this file: a password's hash goes to nobody by the way. */
+async function membersWhere<K extends keyof MemberColumns>(
+  sql: Sql,
+  where: WhereOptions<MemberColumns>,
+  attributes: K[],
+): Promise<Pick<MemberColumns, K>[]> {
+  const found = await sql.models.members.findAll({ where, attributes, order: ['name'], ...sql.within })
+  return found as unknown as Pick<MemberColumns, K>[]
+}
+
 export const membersOfWorkspace = (
   sql: Sql,
   p: { workspaceId: string },
-): Promise<{ id: string; name: string; email: string }[]> =>
-  sql.rows('SELECT id, name, email FROM members WHERE workspace_id = :workspaceId ORDER BY name', p)
-
-export const memberWithMail = (
-  sql: Sql,
-  p: { account: string },
-): Promise<{ id: string; workspace_id: string; password_hash: string } | null> =>
-  sql.one('SELECT id, workspace_id, password_hash FROM members WHERE email = :account', p)
-
-export const addMember = (
-  sql: Sql,
-  p: { id: string; workspaceId: string; passwordHash: string; name: string; email: string; zone: string },
-): Promise<void> =>
-  sql.insert(
-    `INSERT INTO members (id, workspace_id, name, email, password_hash, zone)
-         VALUES (:id, :workspaceId, :name, :email, :passwordHash, :zone)`,
-    p,
-  )
-
-export const membersNamed = (
-  sql: Sql,
-  p: { workspaceId: string; ids: readonly string[] },
-): Promise<{ name: string; email: string }[]> =>
-  sql.rows('SELECT name, email FROM members WHERE workspace_id = :workspaceId AND id IN (:ids)', p)
+): Promise<Pick<MemberColumns, 'id' | 'name' | 'email'>[]> =>
+  membersWhere(sql, { workspace_id: p.workspaceId }, ['id', 'name', 'email'])
 
 export const membersWithSettings = (
   sql: Sql,
   p: { workspaceId: string },
-): Promise<{ id: string; name: string; zone: string; settings: Json<unknown> }[]> =>
-  sql.rows('SELECT id, name, zone, settings FROM members WHERE workspace_id = :workspaceId ORDER BY name', p)
+): Promise<Pick<MemberColumns, 'id' | 'name' | 'zone' | 'settings'>[]> =>
+  membersWhere(sql, { workspace_id: p.workspaceId }, ['id', 'name', 'zone', 'settings'])
 
-export const settingsOfMember = (
+export const memberNames = (
+  sql: Sql,
+  p: { workspaceId: string },
+): Promise<Pick<MemberColumns, 'id' | 'name'>[]> =>
+  membersWhere(sql, { workspace_id: p.workspaceId }, ['id', 'name'])
+
+export const memberWithMail = async (
+  sql: Sql,
+  p: { account: string },
+): Promise<Pick<MemberColumns, 'id' | 'workspace_id' | 'password_hash'> | null> =>
+  (await membersWhere(sql, { email: p.account }, ['id', 'workspace_id', 'password_hash']))[0] ?? null
+
+export async function addMember(
+  sql: Sql,
+  p: { id: string; workspaceId: string; passwordHash: string; name: string; email: string; zone: string },
+): Promise<void> {
+  const { id, workspaceId, passwordHash, name, email, zone } = p
+  await sql.models.members.create(
+    { id, workspace_id: workspaceId, name, email, password_hash: passwordHash, zone },
+    sql.within,
+  )
+}
+
+export const membersNamed = (
+  sql: Sql,
+  p: { workspaceId: string; ids: readonly string[] },
+): Promise<Pick<MemberColumns, 'name' | 'email'>[]> =>
+  membersWhere(sql, { workspace_id: p.workspaceId, id: [...p.ids] }, ['name', 'email'])
+
+export const settingsOfMember = async (
   sql: Sql,
   p: { id: string },
-): Promise<{ settings: Json<unknown>; daily_summary: number } | null> =>
-  sql.one('SELECT settings, daily_summary FROM members WHERE id = :id', p)
+): Promise<Pick<MemberColumns, 'settings' | 'daily_summary'> | null> =>
+  (await membersWhere(sql, { id: p.id }, ['settings', 'daily_summary']))[0] ?? null
+
+async function change(sql: Sql, id: string, member: Partial<MemberColumns>): Promise<void> {
+  await sql.models.members.update(member, { where: { id }, transaction: sql.within.transaction })
+}
 
 export const putMemberSettings = (
   sql: Sql,
   p: { id: string; zone: string | null; summary: number; settings: Json<unknown> },
-): Promise<number> =>
-  sql.run(
-    `UPDATE members SET settings = :settings, daily_summary = :summary, zone = IFNULL(:zone, zone) WHERE id = :id`,
-    p,
-  )
+): Promise<void> =>
+  change(sql, p.id, {
+    settings: p.settings,
+    daily_summary: p.summary,
+    ...(p.zone !== null && { zone: p.zone }),
+  })
 
 export const membersWithSummary = (sql: Sql): Promise<SummaryDue[]> =>
   sql.rows(`SELECT m.id, m.workspace_id, m.name, m.email, m.zone, m.settings, m.summary_sent, w.name AS garden
        FROM members m JOIN workspaces w ON w.id = m.workspace_id WHERE m.daily_summary = 1`)
 
+/** One of several servers wins: whoever changes the row sends it. */
 export const claimSummary = (sql: Sql, p: { id: string; today: string }): Promise<number> =>
   sql.run(
     `UPDATE members SET summary_sent = :today WHERE id = :id AND (summary_sent IS NULL OR summary_sent <> :today)`,
     p,
   )
 
-export const putSummarySent = (sql: Sql, p: { id: string; before: string | null }): Promise<number> =>
-  sql.run('UPDATE members SET summary_sent = :before WHERE id = :id', p)
-
-export const memberNames = (sql: Sql, p: { workspaceId: string }): Promise<{ id: string; name: string }[]> =>
-  sql.rows('SELECT id, name FROM members WHERE workspace_id = :workspaceId ORDER BY name', p)
+export const putSummarySent = (sql: Sql, p: { id: string; before: string | null }): Promise<void> =>
+  change(sql, p.id, { summary_sent: p.before })

@@ -1,27 +1,37 @@
 import type { ServiceDescription } from '@loom/connectors'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
+import type { ServiceColumns } from '../models.ts'
 
-export const servicesOf = (
-  sql: Sql,
-  p: { workspaceId: string },
-): Promise<{ id: string; description: Json<ServiceDescription> }[]> =>
-  sql.rows('SELECT id, description FROM services WHERE workspace_id = :workspaceId ORDER BY name', p)
+export const servicesOf = async (sql: Sql, p: { workspaceId: string }): Promise<ServiceColumns[]> =>
+  (await sql.models.services.findAll({
+    where: { workspace_id: p.workspaceId },
+    order: ['name'],
+    ...sql.within,
+  })) as unknown as ServiceColumns[]
 
-export const serviceById = (
+export const serviceById = async (
   sql: Sql,
   p: { id: string; workspaceId: string },
-): Promise<{ description: Json<ServiceDescription> } | null> =>
-  sql.one('SELECT description FROM services WHERE id = :id AND workspace_id = :workspaceId', p)
+): Promise<ServiceColumns | null> =>
+  (await sql.models.services.findOne({
+    where: { id: p.id, workspace_id: p.workspaceId },
+    ...sql.within,
+  })) as unknown as ServiceColumns | null
 
-export const addService = (
+export async function addService(
   sql: Sql,
-  p: { id: string; workspaceId: string; name: string; text: string; now: number },
-): Promise<void> =>
-  sql.insert(
-    'INSERT INTO services (id, workspace_id, name, description, made_at) VALUES (:id, :workspaceId, :name, :text, :now)',
-    p,
+  p: { id: string; workspaceId: string; name: string; text: Json<ServiceDescription>; now: number },
+): Promise<void> {
+  const { id, workspaceId, name, text, now } = p
+  await sql.models.services.create(
+    { id, workspace_id: workspaceId, name, description: text, made_at: now },
+    sql.within,
   )
+}
 
 export const deleteService = (sql: Sql, p: { id: string; workspaceId: string }): Promise<number> =>
-  sql.run('DELETE FROM services WHERE id = :id AND workspace_id = :workspaceId', p)
+  sql.models.services.destroy({
+    where: { id: p.id, workspace_id: p.workspaceId },
+    transaction: sql.within.transaction,
+  })

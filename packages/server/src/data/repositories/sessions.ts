@@ -1,3 +1,4 @@
+import { Op } from 'sequelize'
 import type { Sql } from '../database.ts'
 
 /** Who asks, and the number of the last change in their workspace when they did. */
@@ -13,22 +14,26 @@ export interface Member {
   zone: string
 }
 
-export const addSession = (
+export async function addSession(
   sql: Sql,
   p: { hash: string; workspace: string; member: string; expires: number },
-): Promise<void> =>
-  sql.insert(
-    `INSERT INTO sessions (token_hash, workspace_id, member_id, expires_at)
-       VALUES (:hash, :workspace, :member, :expires)`,
-    p,
+): Promise<void> {
+  await sql.models.sessions.create(
+    { token_hash: p.hash, workspace_id: p.workspace, member_id: p.member, expires_at: p.expires },
+    sql.within,
   )
+}
 
 export const openSession = (sql: Sql, p: { hash: string; now: number }): Promise<unknown> =>
-  sql.one('SELECT token_hash FROM sessions WHERE token_hash = :hash AND expires_at > :now', p)
+  sql.models.sessions.findOne({
+    where: { token_hash: p.hash, expires_at: { [Op.gt]: p.now } },
+    ...sql.within,
+  })
 
 export const dropSession = (sql: Sql, p: { hash: string }): Promise<number> =>
-  sql.run('DELETE FROM sessions WHERE token_hash = :hash', p)
+  sql.models.sessions.destroy({ where: { token_hash: p.hash }, transaction: sql.within.transaction })
 
+/** Asked for with every request: all that came in at the same moment in one statement. */
 export const membersOfSessions = (
   sql: Sql,
   p: { hashes: readonly string[]; now: number },

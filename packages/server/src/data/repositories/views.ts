@@ -1,8 +1,6 @@
+import { Op } from 'sequelize'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
-
-export const SEEN_BY_MEMBER =
-  'v.workspace_id = :workspaceId AND (v.member_id IS NULL OR v.member_id = :memberId)'
 
 export interface ViewRow {
   id: string
@@ -14,51 +12,55 @@ export interface ViewRow {
   made_by: string | null
 }
 
-export const viewsOf = (sql: Sql, p: { workspaceId: string; memberId: string }): Promise<ViewRow[]> =>
-  sql.rows(
-    `SELECT v.id, v.member_id, v.name, v.icon, v.body, v.version, m.name AS made_by FROM views v
-         LEFT JOIN members m ON m.id = v.made_by WHERE ${SEEN_BY_MEMBER} ORDER BY v.member_id IS NULL DESC, v.name, v.id`,
-    p,
-  )
+interface Who {
+  workspaceId: string
+  memberId: string
+}
+interface Said {
+  /** Null: the whole team has it. */
+  owner: string | null
+  name: string
+  icon: string
+  body: Json<unknown>
+}
 
-export const addView = (
-  sql: Sql,
-  p: {
-    id: string
-    workspaceId: string
-    owner: string | null
-    memberId: string
-    name: string
-    icon: string
-    body: Json<unknown>
-  },
-): Promise<void> =>
-  sql.insert(
-    `INSERT INTO views (id, workspace_id, member_id, made_by, name, icon, body)
-           VALUES (:id, :workspaceId, :owner, :memberId, :name, :icon, :body)`,
-    p,
-  )
+/** The team's, and one's own. */
+const seenBy = ({ workspaceId, memberId }: Who) => ({
+  workspace_id: workspaceId,
+  member_id: { [Op.or]: [null, memberId] },
+})
 
-export const changeView = (
-  sql: Sql,
-  p: {
-    id: string
-    workspaceId: string
-    memberId: string
-    owner: string | null
-    name: string
-    icon: string
-    body: Json<unknown>
-    version: number
-  },
-): Promise<number> =>
-  sql.run(
-    `UPDATE views v SET v.name = :name, v.icon = :icon, v.body = :body, v.member_id = :owner, v.version = v.version + 1
-           WHERE v.id = :id AND ${SEEN_BY_MEMBER} AND v.version = :version`,
-    p,
-  )
+/** The team's first. `made_by`: the maker's name. */
+export async function viewsOf(sql: Sql, who: Who): Promise<ViewRow[]> {
+  const found = (await sql.models.views.findAll({
+    where: seenBy(who),
+    include: { association: 'maker', attributes: ['name'] },
+    order: ['name', 'id'],
+    nest: true,
+    ...sql.within,
+  })) as unknown as (Omit<ViewRow, 'made_by'> & { maker: { name: string | null } })[]
+  const views = found.map(({ maker, ...view }) => ({ ...view, made_by: maker.name }))
+  const isTeams = (view: ViewRow): boolean => view.member_id === null
+  return [...views.filter(isTeams), ...views.filter(v => !isTeams(v))]
+}
 
-export const deleteView = (
-  sql: Sql,
-  p: { id: string; workspaceId: string; memberId: string },
-): Promise<number> => sql.run(`DELETE v FROM views v WHERE v.id = :id AND ${SEEN_BY_MEMBER}`, p)
+export async function addView(sql: Sql, p: Who & Said & { id: string }): Promise<void> {
+  const { id, workspaceId, memberId, owner, name, icon, body } = p
+  await sql.models.views.create(
+    { id, workspace_id: workspaceId, member_id: owner, made_by: memberId, name, icon, body },
+    sql.within,
+  )
+}
+
+/** Only from the version that its editor saw; how many were changed. */
+export async function changeView(sql: Sql, p: Who & Said & { id: string; version: number }): Promise<number> {
+  const { id, owner, name, icon, body, version } = p
+  const [changed] = await sql.models.views.update(
+    { name, icon, body, member_id: owner, version: version + 1 },
+    { where: { id, version, ...seenBy(p) }, transaction: sql.within.transaction },
+  )
+  return changed
+}
+
+export const deleteView = (sql: Sql, p: Who & { id: string }): Promise<number> =>
+  sql.models.views.destroy({ where: { id: p.id, ...seenBy(p) }, transaction: sql.within.transaction })
