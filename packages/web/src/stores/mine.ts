@@ -2,7 +2,7 @@ import { type PersonSettings, plainSettings } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { computed, type ComputedRef, watchEffect } from 'vue'
 import { answer, api } from '../api/client.ts'
-import { weekStart } from '../ui/week-start.ts'
+import { weekStart } from './week-start.ts'
 
 /** What whoever is signed in has set for themselves. */
 

@@ -7,7 +7,7 @@ import localeData from 'dayjs/plugin/localeData'
 import updateLocale from 'dayjs/plugin/updateLocale'
 import weekday from 'dayjs/plugin/weekday'
 import { useId, watchEffect } from 'vue'
-import { weekStart } from './week-start.ts'
+import { weekStart } from '../stores/week-start.ts'
 
 /** A day, picked or typed. `YYYY-MM-DD`; '' for none. */
 const props = defineProps<{
