@@ -1,3 +1,4 @@
+import { unconfirmedOverview, type UnconfirmedView } from '../data/repositories/unconfirmed.ts'
 import { collectionsInBrief } from '../data/repositories/collection-views.ts'
 import { zValidator } from '@hono/zod-validator'
 import { type Answer, lensesOf, ringsOf, settingsOf } from '@loom/core'
@@ -8,7 +9,7 @@ import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { ruleOf } from '../sync/rules/rules.ts'
 import type { SignedIn } from './session.ts'
-import { unconfirmedOverview, type UnconfirmedView } from '../data/repositories/intents.ts'
+
 import { planAnew, ruleById, rulesWithPlainNames } from '../data/repositories/rules.ts'
 import {
   openConflicts,

@@ -1,7 +1,6 @@
 import type { PlannedWrite, ItemPatch, FieldChange, Item, OwnLayer } from '@loom/core'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
-import { RULE_NAME } from './rules.ts'
 
 export const INTENT_COLUMNS = `id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id, uid,
   body, cause, title, attempts, tried_at, made_at, pass_id, removal`
@@ -41,18 +40,6 @@ export interface OpenIntent {
   collection_id: string
   cause: string
   body: Json<IntentBody>
-}
-
-/** A creation of which nobody can tell whether it took effect. */
-export interface UnconfirmedView {
-  id: string
-  title: string
-  kind: 'task' | 'event'
-  rule: string | null
-  ruleId: string | null
-  place: string
-  reason: string
-  since: number
 }
 
 export const droppedSince = (
@@ -127,34 +114,6 @@ export const setIntentState = (
 export const openNextFor = (sql: Sql, p: { mirror: string }): Promise<number> =>
   sql.run(
     `UPDATE intents SET state = 'open' WHERE mirror_id = :mirror AND state = 'waiting' ORDER BY made_seq LIMIT 1`,
-    p,
-  )
-
-export const lockUnconfirmed = (sql: Sql, p: { id: string }): Promise<{ asks_since: number | null } | null> =>
-  sql.one(`SELECT asks_since FROM intents WHERE id = :id AND state = 'open' AND attempts > 0 FOR UPDATE`, p)
-
-export const setUnconfirmed = (
-  sql: Sql,
-  p: { id: string; next: number; reason: string; tried: number | null; since: number | null },
-): Promise<number> =>
-  sql.run(
-    'UPDATE intents SET next_try_at = :next, reason = :reason, tried_at = :tried, asks_since = :since WHERE id = :id',
-    p,
-  )
-
-export const unconfirmedIn = (sql: Sql, p: { workspaceId: string }): Promise<{ n: number } | null> =>
-  sql.one(
-    `SELECT COUNT(*) AS n FROM intents WHERE workspace_id = :workspaceId AND state = 'open' AND asks_since IS NOT NULL`,
-    p,
-  )
-
-export const unconfirmedIntents = (
-  sql: Sql,
-  p: { ids: readonly string[]; workspaceId: string },
-): Promise<IntentRow[]> =>
-  sql.rows(
-    `SELECT ${INTENT_COLUMNS}, attempts AS tries FROM intents
-     WHERE id IN (:ids) AND workspace_id = :workspaceId AND state = 'open' AND asks_since IS NOT NULL`,
     p,
   )
 
@@ -262,29 +221,6 @@ export const dropAllOfRule = (sql: Sql, p: { id: string }): Promise<number> =>
   sql.run(
     `UPDATE intents SET state = 'dropped' WHERE rule_id = :id AND state = 'open'
              AND (attempts = 0 OR asks_since IS NOT NULL)`,
-    p,
-  )
-
-export const unconfirmedOverview = (sql: Sql, p: { workspaceId: string }): Promise<UnconfirmedView[]> =>
-  sql.rows(
-    `SELECT i.id, i.title, k.holds AS kind, IF(r.id IS NULL, NULL, ${RULE_NAME}) AS rule, r.id AS ruleId,
-       CONCAT(n.name, ' · ', k.name) AS place, IFNULL(i.reason, '') AS reason, i.asks_since AS since
-     FROM intents i JOIN collections k ON k.id = i.collection_id JOIN connections n ON n.id = i.connection_id
-       LEFT JOIN rules r ON r.id = i.rule_id LEFT JOIN collections a ON a.id = r.a_collection
-       LEFT JOIN collections b ON b.id = r.b_collection
-     WHERE i.workspace_id = :workspaceId AND i.state = 'open' AND i.asks_since IS NOT NULL
-     ORDER BY i.asks_since, i.id LIMIT 500`,
-    p,
-  )
-
-export const tryNow = (sql: Sql, p: { id: string }): Promise<number> =>
-  sql.run('UPDATE intents SET next_try_at = 0 WHERE id = :id', p)
-
-/** As if it had never been tried. */
-export const makeAgain = (sql: Sql, p: { id: string }): Promise<number> =>
-  sql.run(
-    `UPDATE intents SET next_try_at = 0, attempts = 0, tried_at = NULL, asks_since = NULL, reason = NULL
-     WHERE id = :id`,
     p,
   )
 

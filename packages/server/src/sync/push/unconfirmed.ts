@@ -1,8 +1,3 @@
-import type { WriteResult } from '@loom/connectors'
-import type { Sql } from '../../data/database.ts'
-import type { Context } from '../../context/context.ts'
-import { bodyOf, type Job } from '../log/intents.ts'
-import { refuse } from './not-written.ts'
 import {
   lockUnconfirmed,
   setUnconfirmed,
@@ -10,7 +5,12 @@ import {
   unconfirmedIntents,
   makeAgain,
   tryNow,
-} from '../../data/repositories/intents.ts'
+} from '../../data/repositories/unconfirmed.ts'
+import type { WriteResult } from '@loom/connectors'
+import type { Sql } from '../../data/database.ts'
+import type { Context } from '../../context/context.ts'
+import { bodyOf, type Job } from '../log/intents.ts'
+import { refuse } from './not-written.ts'
 
 /**
  * Creations of which nobody can tell whether an earlier try took effect. Nothing is made twice for it: it is looked for
