@@ -32,6 +32,8 @@ export interface Running {
   stop: () => Promise<void>
 }
 
+const KEEP_ALIVE_MS = 75_000
+
 /** Throws CannotStart in a sentence where the database is not there, or lets nobody in. */
 async function reachable(db: Database): Promise<void> {
   try {
@@ -98,6 +100,8 @@ export async function startServer(config: Config): Promise<Running> {
       ),
     )
   })
+  // Longer than any balancer or browser keeps an idle connection, so that none is closed while a request is on its way.
+  if ('keepAliveTimeout' in server) server.keepAliveTimeout = KEEP_ALIVE_MS
   const address = server.address()
   const mail = await listenForMail(ctx, engine, config.smtpPort)
   const summary = new DailySummary(ctx, config.outgoingMail)
