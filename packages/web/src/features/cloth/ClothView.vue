@@ -118,6 +118,7 @@ watch(
   <main
     ref="root"
     class="cloth-page"
+    :class="{ narrowed: acts.opened.value }"
     @keydown="acts.onItemKey"
     @focusin="onFocus"
     @pointerdown="focused = null"
@@ -298,6 +299,12 @@ watch(
   }
   .cloth-page :deep(.shelf) {
     order: 1;
+  }
+}
+/* The item whose details are open stays in sight. */
+@media (min-width: 1100px) {
+  .cloth-page.narrowed {
+    padding-right: 454px;
   }
 }
 @media print {

@@ -3,6 +3,7 @@ import { useQuery } from '@pinia/colada'
 import { scalePoint } from 'd3'
 import { computed } from 'vue'
 import { answer, api } from '../../api/client.ts'
+import { longestFirst } from './longest-first.ts'
 import RulesTabs from './RulesTabs.vue'
 
 /**
@@ -14,7 +15,7 @@ type Chains = Awaited<ReturnType<typeof load>>
 type Edge = Chains['edges'][number]
 const query = useQuery({ key: ['rules', 'chains'], query: load })
 const nodes = computed(() => query.data.value?.nodes ?? [])
-const edges = computed(() => query.data.value?.edges ?? [])
+const edges = computed(() => longestFirst(query.data.value?.edges ?? []))
 const rings = computed(() => query.data.value?.rings ?? [])
 
 const HEAD = 92

@@ -51,7 +51,14 @@ function rename(): void {
 </script>
 
 <template>
-  <Drawer open :mask="false" width="min(440px, 100vw)" :closable="false" @close="emit('close')">
+  <Drawer
+    open
+    :mask="false"
+    width="min(440px, 100vw)"
+    :closable="false"
+    root-class-name="under-band"
+    @close="emit('close')"
+  >
     <aside :aria-label="`Details of ${item.title}`">
       <div class="bar">
         <strong>{{ KIND_WORDS[item.kind] }}</strong>

@@ -159,7 +159,7 @@ function categoriesFrom(event: Event): void {
           @update:model-value="p => p !== null && say({ priority: p })"
         />
       </dd>
-      <dt>Given to</dt>
+      <dt>Assigned to</dt>
       <dd class="line">
         {{ details.assignees.map(a => a.name).join(', ') || 'nobody' }}
         <button v-if="can('assignees')" type="button" class="plain link" @click="emit('ask', 'give')">
