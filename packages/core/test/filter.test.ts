@@ -153,7 +153,7 @@ describe('the filter', () => {
       { field: 'since', days: 14 },
     ]
     expect(filterWords(f, id => (id === 'u8' ? 'Bram' : id))).to.equal(
-      'that are to do or under way, of me or Bram, without “pipe”, from 14 days ago on',
+      'that are to do or in progress, of me or Bram, without “pipe”, from 14 days ago on',
     )
     expect(filterWords([])).to.equal('without exception')
   })

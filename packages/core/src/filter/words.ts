@@ -2,10 +2,11 @@ import type { Clause, Filter } from './filter.ts'
 
 /** A filter as the parts of a sentence. `nameOf` gives people and statuses the names they go by. */
 
-const STATUS_WORDS = {
+/** One set of words for statuses, everywhere. */
+export const STATUS_WORDS = {
   'needs-action': 'to do',
-  'in-process': 'under way',
-  completed: 'completed',
+  'in-process': 'in progress',
+  completed: 'done',
   cancelled: 'cancelled',
 } as const
 

@@ -42,6 +42,7 @@ export const antTheme = computed((): ThemeConfig => {
       colorTextSecondary: c.second,
       colorTextDescription: c.second,
       colorTextPlaceholder: c.second,
+      colorTextDisabled: themeName.value === 'peat' ? '#94877A' : '#857868',
       colorBgContainer: c.surface,
       colorBgElevated: c.surface,
       colorBgLayout: c.page,

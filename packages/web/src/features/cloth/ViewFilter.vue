@@ -5,6 +5,7 @@ import ChooseOne from '../../ui/ChooseOne.vue'
 import ChooseSome from '../../ui/ChooseSome.vue'
 import FilterClauses from '../../ui/FilterClauses.vue'
 import FoldOut from '../../ui/FoldOut.vue'
+import { STATUS_CHOICES } from '../../ui/status-choices.ts'
 
 /** What a view shows only: clauses picked one by one, which read as a sentence. */
 const props = defineProps<{
@@ -25,12 +26,6 @@ const KINDS = [
   { value: 'without', label: 'without the words…' },
 ] as const
 type Kind = (typeof KINDS)[number]['value']
-const STATUS: { value: TaskStatus; label: string }[] = [
-  { value: 'needs-action', label: 'to do' },
-  { value: 'in-process', label: 'under way' },
-  { value: 'completed', label: 'completed' },
-  { value: 'cancelled', label: 'cancelled' },
-]
 const DUE = [
   { value: -1, label: 'overdue' },
   { value: 0, label: 'today' },
@@ -53,7 +48,7 @@ const nameOf = (id: string): string =>
 const options = computed((): { value: string; label: string }[] => {
   switch (kind.value) {
     case 'status':
-      return STATUS
+      return STATUS_CHOICES
     case 'member':
       return props.people.map(p => ({ value: p.id, label: p.name }))
     case 'list':

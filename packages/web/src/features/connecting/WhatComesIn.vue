@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { type Filter, type Scope, type TaskStatus } from '@loom/core/view'
+import { type Filter, type Scope } from '@loom/core/view'
 import { Input, InputNumber, RadioGroup, Radio } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import ChooseSome from '../../ui/ChooseSome.vue'
@@ -18,6 +18,7 @@ import {
 import LiveCount from './LiveCount.vue'
 import PickItems from './PickItems.vue'
 import type { Source } from './source.ts'
+import { STATUS_CHOICES } from '../../ui/status-choices.ts'
 
 /** One sentence that says what comes in, its parts editable in place, with the count beside it. */
 const props = defineProps<{ offered: Offered[]; people: Someone[]; source: Source }>()
@@ -75,12 +76,6 @@ const notes = computed({
 })
 
 const tasks = computed(() => open.value.some(o => o.holds === 'task' && lists.value.includes(o.remoteId)))
-const STATUSES: { value: TaskStatus; label: string }[] = [
-  { value: 'needs-action', label: 'to do' },
-  { value: 'in-process', label: 'under way' },
-  { value: 'completed', label: 'completed' },
-  { value: 'cancelled', label: 'cancelled' },
-]
 const listed = (words: string[]): string =>
   words.length < 2 ? (words[0] ?? '') : `${words.slice(0, -1).join(', ')} or ${words.at(-1) ?? ''}`
 
@@ -91,7 +86,7 @@ const statuses = computed({
 const statusWords = computed(() =>
   statuses.value.length === 0
     ? 'whatever their status'
-    : `that are ${listed(STATUSES.filter(s => statuses.value.includes(s.value)).map(s => s.label))}`,
+    : `that are ${listed(STATUS_CHOICES.filter(s => statuses.value.includes(s.value)).map(s => s.label))}`,
 )
 
 const theirWords = computed(() => {
@@ -214,7 +209,7 @@ const BY = [
           v-model="statuses"
           name="Status"
           :label="statusWords"
-          :options="STATUSES"
+          :options="STATUS_CHOICES"
           none="Whatever their status"
         />&NoBreak;,
         <template v-if="theirWords.length > 0">

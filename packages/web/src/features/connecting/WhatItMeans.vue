@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import ChooseOne from '../../ui/ChooseOne.vue'
 import SentenceChoice from '../../ui/SentenceChoice.vue'
 import { hasTerms, type IntakeForm, meaningOf, type Offered, sameTerms, statusesOf } from './intake-form.ts'
+import { STATUS_CHOICES } from '../../ui/status-choices.ts'
 
 /** What the service's own words mean here: every status, every priority, and which column is what. */
 const props = defineProps<{ offered: Offered[] }>()
@@ -24,12 +25,6 @@ function change(group: Offered[], part: Partial<Meaning>): void {
   form.value = { ...form.value, meanings }
 }
 
-const MEANS: { value: TaskStatus; label: string }[] = [
-  { value: 'needs-action', label: 'needs action' },
-  { value: 'in-process', label: 'in process' },
-  { value: 'completed', label: 'completed' },
-  { value: 'cancelled', label: 'cancelled' },
-]
 const PRIORITIES = [
   { value: 0, label: 'none' },
   { value: 1, label: '1 · highest' },
@@ -130,7 +125,7 @@ const unknown = (group: Offered[]): number =>
                 <ChooseOne
                   :model-value="known(g, s.id)"
                   :name="`${s.name} means`"
-                  :options="MEANS"
+                  :options="STATUS_CHOICES"
                   v-bind="known(g, s.id) === null ? { none: 'not said yet' } : {}"
                   @update:model-value="m => setStatus(g, s.id, m)"
                 />

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import ChooseSome from '../../ui/ChooseSome.vue'
 import type { Connection } from '../../stores/connections.ts'
 import ChooseDay from '../../ui/ChooseDay.vue'
+import { STATUS_CHOICES } from '../../ui/status-choices.ts'
 
 /** A selection of what is here, as a file in an open format. */
 const props = defineProps<{ connections: Connection[] }>()
@@ -41,16 +42,10 @@ const label = computed(() => {
   if (!first) return 'all lists and calendars'
   return chosen.value.length === 1 ? first.label : `${first.label} and ${chosen.value.length - 1} more`
 })
-const STATUSES: { value: TaskStatus; label: string }[] = [
-  { value: 'needs-action', label: 'to do' },
-  { value: 'in-process', label: 'in progress' },
-  { value: 'completed', label: 'done' },
-  { value: 'cancelled', label: 'cancelled' },
-]
 const statusWords = computed(() =>
   statuses.value.length === 0
     ? 'whatever their status'
-    : `that are ${STATUSES.filter(s => statuses.value.includes(s.value))
+    : `that are ${STATUS_CHOICES.filter(s => statuses.value.includes(s.value))
         .map(s => s.label)
         .join(' or ')}`,
 )
@@ -84,7 +79,7 @@ const href = computed(() => {
         v-model="statuses"
         name="Status"
         :label="statusWords"
-        :options="STATUSES"
+        :options="STATUS_CHOICES"
         none="Whatever their status"
       />&NoBreak;.
     </p>

@@ -98,7 +98,7 @@ function toggle(c: Conflict): void {
           >Use the first side</Button
         >
         <Button size="small" :disabled="some.length === 0 || busy" @click="decide(some, 'b')"
-          >Take the second side’s</Button
+          >Use the second side</Button
         >
       </div>
       <article v-for="c in conflicts" :key="keyOf(c)" class="sheet" :aria-label="`${c.title}, ${field(c)}`">
@@ -112,7 +112,7 @@ function toggle(c: Conflict): void {
           <h2>{{ c.title }}</h2>
           <span class="quiet"
             >{{ field(c) }} · <RouterLink :to="`/rules/${c.ruleId}`">{{ c.rule }}</RouterLink> · waits since
-            {{ day(c.since) }}
+            {{ day(c.since) }} ·
             <RouterLink v-if="c.item" :to="{ name: 'journal', query: { item: c.item } }"
               >History</RouterLink
             ></span

@@ -67,8 +67,8 @@ function add(): void {
   <template v-for="s in sides" :key="s.name">
     <template v-if="s.holds === 'task' && s.statuses.length > 0">
       <h2 class="over">
-        What the words of {{ s.name }} mean here
-        <RouterLink :to="`/connections/${s.connectionId}/settings`" class="change">more of it</RouterLink>
+        Statuses and priorities of {{ s.name }}
+        <RouterLink :to="`/connections/${s.connectionId}/settings`" class="change">All of them</RouterLink>
       </h2>
       <ul class="words">
         <li v-for="w in s.statuses" :key="w.id" class="sheet">

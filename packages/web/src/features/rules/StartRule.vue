@@ -4,6 +4,7 @@ import { Button, Textarea } from 'ant-design-vue'
 import { ref } from 'vue'
 import { answer, api } from '../../api/client.ts'
 import { useAttempt } from '../../ui/attempt.ts'
+import KindPicture from './KindPicture.vue'
 import type { Given } from './use-rule-draft.ts'
 
 /** Where a rule begins: one of a handful of kinds, or the paper of a rule made elsewhere. */
@@ -31,6 +32,7 @@ async function readFile(event: Event): Promise<void> {
   <ul class="kinds">
     <li v-for="k in READY_MADE" :key="k.id">
       <button type="button" class="plain" @click="emit('start', k)">
+        <KindPicture :kind="k" />
         <strong>{{ k.name }}</strong>
         <span>{{ k.says }}</span>
         <span class="quiet">{{

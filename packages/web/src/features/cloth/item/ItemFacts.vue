@@ -15,6 +15,7 @@ import type { ItemDetails } from '../data/details.ts'
 import ChooseOne from '../../../ui/ChooseOne.vue'
 import { type Source, sourceWords } from '../data/signs.ts'
 import ChooseDay from '../../../ui/ChooseDay.vue'
+import { STATUS_CHOICES } from '../../../ui/status-choices.ts'
 
 /** The fields of an item, each editable where its service allows it. */
 const props = defineProps<{
@@ -61,14 +62,8 @@ const priority = computed(() => {
   const p = props.item.priority
   return p === 0 ? 0 : p <= 3 ? 1 : p <= 6 ? 5 : 9
 })
-const STATUS = [
-  { value: 'needs-action' as const, label: 'to do' },
-  { value: 'in-process' as const, label: 'under way' },
-  { value: 'completed' as const, label: 'completed' },
-  { value: 'cancelled' as const, label: 'cancelled' },
-]
 const statuses = computed(() =>
-  STATUS.filter(
+  STATUS_CHOICES.filter(
     s => s.value === props.item.status || !props.details.task?.unsupported.includes(`status:${s.value}`),
   ),
 )
