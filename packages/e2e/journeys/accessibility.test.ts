@@ -6,7 +6,7 @@ import { type App, signIn, startApp } from '../support/app.ts'
 
 /** axe-core on every screen, in both themes. */
 describe('accessibility', function () {
-  this.timeout(150_000)
+  this.timeout(360_000)
   let app: App
   const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
 
@@ -137,6 +137,8 @@ describe('accessibility', function () {
     }
   }
 
+  /** What a page is made of is the same in both themes; what can be told from what is not. */
+  const RULES = { linen: '', peat: ', runOnly: ["color-contrast", "link-in-text-block"]' }
   for (const theme of ['linen', 'peat'] as const)
     it(`finds nothing to object to in ${theme}`, async () => {
       const page = await app.newPage({ theme })
@@ -145,7 +147,7 @@ describe('accessibility', function () {
       const look = async (path: string): Promise<void> => {
         await page.evaluate(axe)
         const { violations } = (await page.evaluate(
-          'axe.run(document, { resultTypes: ["violations"] })',
+          `axe.run(document, { resultTypes: ["violations"]${RULES[theme]} })`,
         )) as {
           violations: { id: string; nodes: { html: string; failureSummary: string }[] }[]
         }
