@@ -89,8 +89,8 @@ describe('connections', function () {
 
     const means = station('Statuses and priorities')
     const glass = means.getByRole('region', { name: 'Glasshouse crew' })
-    expect(await glass.getByLabel('Parts ordered means').inputValue()).to.equal('in process')
-    await glass.getByLabel('Noted means').selectOption('in process')
+    expect(await glass.getByLabel('Parts ordered means').inputValue()).to.equal('in progress')
+    await glass.getByLabel('Noted means').selectOption('in progress')
     await glass.getByText(/When it is reopened here: none of its words means that/).waitFor()
     await glass.getByLabel('Noted means').selectOption('to do')
     const kept = await keep('Repairs Board')
