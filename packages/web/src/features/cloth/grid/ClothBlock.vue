@@ -200,6 +200,7 @@ function open(event: Event): void {
   overflow: hidden;
   font-size: 12.5px;
   line-height: 1.25;
+  overflow-wrap: anywhere;
   pointer-events: none;
 }
 .tied .text,
