@@ -4,7 +4,8 @@ import type { Context } from '../context/context.ts'
 import type { Sql } from '../data/database.ts'
 import { json } from '../data/json.ts'
 import { collectionNamed } from '../data/repositories/collections.ts'
-import { addFirstVersions, addRuleThatIsOn } from '../data/repositories/demo.ts'
+import { addFirstVersions } from '../data/repositories/demo.ts'
+import { addRule } from '../data/repositories/rules.ts'
 
 /** The demo's rules, one of each kind that people begin with; the last two make a chain of three. */
 
@@ -73,7 +74,7 @@ export async function makeRules(
       await collectionNamed(sql, { workspaceId, name: b }),
     ]
     if (from && to)
-      await addRuleThatIsOn(sql, {
+      await addRule(sql, {
         id: randomUUID(),
         workspaceId,
         name,

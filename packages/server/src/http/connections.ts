@@ -1,5 +1,5 @@
 import { dropUnfinishedImports } from '../data/repositories/reading.ts'
-import { collectionsOverview } from '../data/repositories/collection-views.ts'
+import { type CollectionOverview, collectionsOverview } from '../data/repositories/collection-views.ts'
 import { zValidator } from '@hono/zod-validator'
 import { ofOwn, Meaning, statusNames, type StatusTerm } from '@loom/core'
 import { Hono } from 'hono'
@@ -29,28 +29,13 @@ import { parsed } from '../data/json.ts'
 
 /** Connections that are there: how they fare, and how they end. */
 
-interface CollectionView {
-  id: string
-  connectionId: string
-  remoteId: string
-  name: string
-  dye: string
-  holds: 'task' | 'event'
+type CollectionView = Omit<CollectionOverview, 'writable' | 'takesPart' | 'unknown' | 'terms' | 'meaning'> & {
   writable: boolean
   takesPart: boolean
-  items: number
-  outside: number
-  problems: number
-  trouble: string | null
-  syncedAt: number | null
-  whyNot: string | null
-  parent: string | null
   unknownStatuses: string[]
   /** The service's own words with what they mean here. */
   statuses: StatusTerm[]
   priorities: { id: string; name: string; means: number }[]
-  importDone: number
-  importTotal: number | null
 }
 
 /** A feed's whole address may be a secret; its host is not. */

@@ -1,4 +1,3 @@
-import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 export interface Pair {
@@ -45,24 +44,6 @@ export const makeFailing = (
 
 export const syncedLongAgo = (sql: Sql, p: { id: string; at: number }): Promise<number> =>
   sql.run('UPDATE collections SET synced_at = :at WHERE connection_id = :id', p)
-
-export const addRuleThatIsOn = (
-  sql: Sql,
-  p: {
-    id: string
-    workspaceId: string
-    name: string | null
-    a: string
-    b: string
-    settings: Json<unknown>
-    now: number
-  },
-): Promise<void> =>
-  sql.insert(
-    `INSERT INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version, enabled_at, notices)
-     VALUES (:id, :workspaceId, :name, :a, :b, :settings, 'on', 1, :now, '[]')`,
-    p,
-  )
 
 /** How many of these tasks have been seen to be gone. */
 export const countGone = (sql: Sql, p: { ids: readonly string[] }): Promise<{ n: number } | null> =>
