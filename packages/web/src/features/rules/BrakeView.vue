@@ -74,11 +74,13 @@ async function pause(id: string): Promise<void> {
       <header>
         <h2>{{ g.list.length }} would be removed from {{ g.first.place }}</h2>
         <p>
-          It holds {{ g.first.size }}, so {{ removalsAllowed(g.first.size) }} may go in a day
-          <template v-if="g.first.removed > 0">and {{ g.first.removed }} went already</template>. The rule
-          <RouterLink :to="`/rules/${g.first.ruleId}`">{{ g.first.rule }}</RouterLink> asks for it, because of
-          each of them it says: {{ [...new Set(g.list.map(i => reasonWords(i.reason)))].join('; ') }}. If a
-          whole list vanished by accident, this is what it looks like.
+          It holds {{ g.first.size }}, so {{ removalsAllowed(g.first.size) }} may go in a day<template
+            v-if="g.first.removed > 0"
+            >, of which {{ g.first.removed }} went already</template
+          >. The rule <RouterLink :to="`/rules/${g.first.ruleId}`">{{ g.first.rule }}</RouterLink> asks for
+          it, because of each of them it says:
+          {{ [...new Set(g.list.map(i => reasonWords(i.reason)))].join('; ') }}. If a whole list vanished by
+          accident, this is what it looks like.
         </p>
       </header>
       <ul>
