@@ -96,7 +96,7 @@ export interface FoundCollection {
   remoteId: string
   name: string
   colour: string | null
-  holds: 'task' | 'event'
+  itemKind: 'task' | 'event'
   writable: boolean
   /** How many items the service says it holds, if it does. */
   count: number | null

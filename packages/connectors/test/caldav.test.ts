@@ -34,7 +34,7 @@ describe('CalDAV, with other servers than ours', () => {
   it('goes from a bare address by the well-known one to every home set, and says what cannot take part', async () => {
     const { name, collections } = await calendar.discover()
     expect(name).to.equal('Ines')
-    expect(collections.map(c => [c.name, c.holds, c.writable, c.whyNot])).to.deep.equal([
+    expect(collections.map(c => [c.name, c.itemKind, c.writable, c.whyNot])).to.deep.equal([
       ['Garden team', 'event', true, null],
       ['Garden team: tasks', 'task', true, null],
       ['Loans', 'event', false, null],

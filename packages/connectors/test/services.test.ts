@@ -132,7 +132,7 @@ describe('connectors', () => {
       garden.write([{ op: 'create', triedAgoMs, collection: festival, item }])
     const made = done((await create(null))[0])
     const { collections } = await garden.discover()
-    const other = collections.find(c => c.writable && c.holds === 'event' && c.remoteId !== festival)
+    const other = collections.find(c => c.writable && c.itemKind === 'event' && c.remoteId !== festival)
     const original = await garden.read(festival, made.remoteId)
     if (!other || original.kind !== 'found') throw new Error('nothing to move, or nowhere')
     const { remoteId } = done(

@@ -10,7 +10,7 @@ import {
   Filter as FilterSchema,
   filterWords,
   type FilterTerms,
-  holds,
+  clauseAdmits,
   keeps,
   newEvent,
   newTask,
@@ -63,7 +63,7 @@ describe('the filter', () => {
   it('admits what all clauses hold for, and less with every clause more', () => {
     fc.assert(
       fc.property(filter, clause, someTask, (f, more, t) => {
-        expect(admits(f, t, terms)).to.equal(f.every(c => holds(c, t, terms)))
+        expect(admits(f, t, terms)).to.equal(f.every(c => clauseAdmits(c, t, terms)))
         if (admits([...f, more], t, terms)) expect(admits(f, t, terms)).to.equal(true)
       }),
     )
@@ -127,7 +127,7 @@ describe('the filter', () => {
   ]
   for (const [what, c, set, expected] of cases)
     it(`${expected ? 'admits' : 'keeps out'} ${what}`, () => {
-      expect(holds(c, task(set), terms)).to.equal(expected)
+      expect(clauseAdmits(c, task(set), terms)).to.equal(expected)
     })
 
   it('leaves events alone where a clause is about tasks', () => {
@@ -138,11 +138,14 @@ describe('the filter', () => {
       { field: 'priority', atLeast: 1 },
       { field: 'serviceStatus', is: ['x'] },
     ] as Clause[])
-      expect(holds(c, event, terms), c.field).to.equal(true)
-    expect(holds({ field: 'since', days: 0 }, event, terms)).to.equal(true)
+      expect(clauseAdmits(c, event, terms), c.field).to.equal(true)
+    expect(clauseAdmits({ field: 'since', days: 0 }, event, terms)).to.equal(true)
     const past = { ...event, time: { ...event.time, anchor: day('2026-11-20') } }
-    expect(holds({ field: 'since', days: 0 }, past, terms)).to.equal(false)
-    expect(holds({ field: 'since', days: 0 }, { ...past, recurring: true }, terms), 'a series').to.equal(true)
+    expect(clauseAdmits({ field: 'since', days: 0 }, past, terms)).to.equal(false)
+    expect(
+      clauseAdmits({ field: 'since', days: 0 }, { ...past, recurring: true }, terms),
+      'a series',
+    ).to.equal(true)
   })
 
   it('reads as a sentence', () => {
@@ -217,12 +220,14 @@ describe('clauses of views', () => {
       [null, [null]],
     ]
     for (const [within, wanted] of cases) {
-      const kept = [-3, -1, 0, 7, 8, null].filter(d => holds({ field: 'due', within }, due(d), terms()))
+      const kept = [-3, -1, 0, 7, 8, null].filter(d =>
+        clauseAdmits({ field: 'due', within }, due(d), terms()),
+      )
       expect(kept, String(within)).to.deep.equal(wanted)
     }
     // An event has no deadline: what it does not have does not keep it out.
     const event = newEvent('e', { anchor: onDate('2026-11-24'), minutes: 1440 })
-    expect(holds({ field: 'due', within: 0 }, event, terms())).to.equal(true)
+    expect(clauseAdmits({ field: 'due', within: 0 }, event, terms())).to.equal(true)
   })
 
   it('take items by where they are and whom they concern, and keep nothing out where that is not known', () => {
@@ -230,11 +235,11 @@ describe('clauses of views', () => {
     const list = (...is: string[]) => ({ field: 'list' as const, is })
     const member = (...is: string[]) => ({ field: 'member' as const, is })
     const kept = [list('list'), list('calendar', 'x'), list('x'), member('ines'), member('bram')].map(c =>
-      holds(c, due(0), inTwo),
+      clauseAdmits(c, due(0), inTwo),
     )
     expect(kept).to.deep.equal([true, true, false, true, false])
-    expect(holds(list('x'), due(0), terms())).to.equal(true)
-    expect(holds(member('x'), due(0), terms())).to.equal(true)
+    expect(clauseAdmits(list('x'), due(0), terms())).to.equal(true)
+    expect(clauseAdmits(member('x'), due(0), terms())).to.equal(true)
   })
 
   it('read as a part of a sentence, with the names people know', () => {

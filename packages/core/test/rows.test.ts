@@ -46,7 +46,7 @@ const timed = (key: string, local: string, minutes: number, rest: Partial<ClothI
   return item(key, { kind: 'timed', startMs, endMs: startMs + minutes * 60_000 }, rest)
 }
 const options = { zone: ZONE, defaultMinutes: 30, now: NOW }
-const everybody: RowOf = { key: 'all', title: '', hours: HOURS, holds: () => true }
+const everybody: RowOf = { key: 'all', title: '', hours: HOURS, contains: () => true }
 const shelfOf = (items: ClothItem[], view: Partial<typeof plainView> = {}) =>
   shelve(items, { ...options, view: { ...plainView, ...view }, nameOf: id => `name of ${id}` })
 const week = (items: ClothItem[], from = '2026-11-23', days = 7) => {
@@ -275,7 +275,7 @@ describe('rows that are people, and days that are cells', () => {
     key,
     title: key,
     hours: key === 'anouk' ? hours : HOURS,
-    holds: i => i.people.includes(key),
+    contains: i => i.people.includes(key),
   }))
 
   it('draws each person’s hours on the viewer’s clock, and an item in the row of everybody it concerns', () => {

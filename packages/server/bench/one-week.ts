@@ -23,21 +23,21 @@ export async function storeItems(
   at: { events: string; tasks: string },
   count: number,
 ): Promise<void> {
-  const homes = await db.rows<{ id: string; connection_id: string; workspace_id: string; holds: string }>(
-    'SELECT id, connection_id, workspace_id, holds FROM collections WHERE connection_id IN (:ids) AND takes_part = 1',
+  const homes = await db.rows<{ id: string; connection_id: string; workspace_id: string; itemKind: string }>(
+    'SELECT id, connection_id, workspace_id, item_kind AS itemKind FROM collections WHERE connection_id IN (:ids) AND takes_part = 1',
     { ids: [at.events, at.tasks] },
   )
-  for (const holds of ['event', 'task'] as const) {
-    const home = homes.find(h => h.holds === holds)
-    if (!home) throw new Error(`nothing holds ${holds}s`)
-    const share = holds === 'event' ? 0.8 : 0.2
+  for (const itemKind of ['event', 'task'] as const) {
+    const home = homes.find(h => h.itemKind === itemKind)
+    if (!home) throw new Error(`nothing holds ${itemKind}s`)
+    const share = itemKind === 'event' ? 0.8 : 0.2
     const total = Math.round(count * share)
     const here = Math.round(IN_WEEK * share)
     const items = Array.from({ length: total }, (_, i): Item => {
       // The rest lies in the weeks before and after, up to three years away.
       const day = i < here ? i % 7 : (7 + (i % 1000)) * (i % 2 ? 1 : -1)
       const start = zoned(local(day, i), 'Europe/Dublin')
-      if (holds === 'event')
+      if (itemKind === 'event')
         return newEvent(`e${i}`, { anchor: start, minutes: 45 }, { summary: `Walk-round ${i}` })
       const shelved = i >= here && i < here + ON_SHELF
       const done = day < 0 ? ('completed' as const) : ('needs-action' as const)
@@ -74,10 +74,12 @@ export async function storeItems(
 /** Tasks are tied to events of the same hour, by a rule that rests: here only reading is measured. */
 async function tieTasks(
   db: Database,
-  homes: readonly { id: string; workspace_id: string; holds: string }[],
+  homes: readonly { id: string; workspace_id: string; itemKind: string }[],
   tasks: number,
 ): Promise<void> {
-  const [a = '', b = ''] = ['task', 'event'].map(holds => homes.find(h => h.holds === holds)?.id ?? '')
+  const [a = '', b = ''] = ['task', 'event'].map(
+    itemKind => homes.find(h => h.itemKind === itemKind)?.id ?? '',
+  )
   const workspace = homes[0]?.workspace_id ?? ''
   await db.insert(
     `INSERT INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version, enabled_at, notices)

@@ -116,7 +116,7 @@ describe('access', function () {
       'PUT /api/rules/order': { ids: [rule.id] },
       'POST /api/rules/paper': { text: '{}' },
       'POST /api/waiting/conflicts': { of: [{ tie: 'nothing', field: 'title' }], take: 'a' },
-      'POST /api/waiting/asked': { of: ['nothing'], answer: 'make' },
+      'POST /api/waiting/unconfirmed': { of: ['nothing'], answer: 'make' },
       'POST /api/waiting/brake': { ties: ['nothing'], answer: 'go' },
       'POST /api/journal/put-back': { entries: [1, 2, 3] },
       'POST /api/journal/put-back/look': { entries: [1, 2, 3] },

@@ -56,7 +56,7 @@ describe('connecting a service', function () {
   it('finds an account from the bare name of its server, and brings in what the sentence says', async () => {
     const found = await begin(w, 'garden')
     expect(found.already).to.equal(null)
-    expect(found.account.collections.map(c => [c.name, c.holds])).to.deep.equal([
+    expect(found.account.collections.map(c => [c.name, c.itemKind])).to.deep.equal([
       ['Glasshouses', 'event'],
       ['Glasshouses: tasks', 'task'],
     ])

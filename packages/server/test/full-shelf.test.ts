@@ -14,7 +14,7 @@ describe('a full shelf', function () {
   before(async () => {
     w = await startWorld()
     const home = await w.app.ctx.db.one<{ id: string; connection_id: string; workspace_id: string }>(
-      `SELECT id, connection_id, workspace_id FROM collections WHERE holds = 'task' AND takes_part = 1 LIMIT 1`,
+      `SELECT id, connection_id, workspace_id FROM collections WHERE item_kind = 'task' AND takes_part = 1 LIMIT 1`,
     )
     if (!home) throw new Error('there is no list')
     list = home.id

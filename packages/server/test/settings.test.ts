@@ -38,7 +38,7 @@ describe('changing a connection later', function () {
   const meaningsOf = (found: Found): Record<string, Meaning> =>
     Object.fromEntries(
       found.account.collections
-        .filter(c => c.holds === 'task')
+        .filter(c => c.itemKind === 'task')
         .map(c => [c.remoteId, suggestedMeaning(c.terms)]),
     )
   const effect = (id: string, next: object) =>

@@ -217,7 +217,7 @@ describe('what the Cloth is given', function () {
     expect(sources.find((s: any) => s.name === 'Festival')).to.include({
       service: 'Bench List',
       owner: 'Ines Varga',
-      holds: 'task',
+      itemKind: 'task',
       writable: 1,
     })
   })

@@ -24,7 +24,7 @@ const terms: Terms = {
 const offered = (remoteId: string, set: Partial<Offered> = {}): Offered => ({
   remoteId,
   name: remoteId,
-  holds: 'task',
+  itemKind: 'task',
   parent: null,
   whyNot: null,
   count: null,
@@ -40,7 +40,7 @@ describe('the form of a new connection', () => {
     offered('plants#k3=kw1'),
     offered('home#tasks'),
     offered('contracts', { whyNot: 'Your account has no right to it.' }),
-    offered('calendar', { holds: 'event', terms: noTerms }),
+    offered('calendar', { itemKind: 'event', terms: noTerms }),
   ]
   const people = [
     { id: '1007', name: 'Ines Varga', email: null, me: true, memberId: 'm1' },
@@ -61,7 +61,7 @@ describe('the form of a new connection', () => {
 
   it('has a meaning for every list of tasks and a dye for everything', () => {
     expect(Object.keys(form.meanings)).to.have.members(
-      all.filter(o => o.holds === 'task').map(o => o.remoteId),
+      all.filter(o => o.itemKind === 'task').map(o => o.remoteId),
     )
     expect(Object.values(form.dyes).every(d => /^#[0-9A-F]{6}$/.test(d))).to.equal(true)
     expect(meaningOf({ ...form, meanings: {} }, offered('new')).statuses).to.deep.equal({

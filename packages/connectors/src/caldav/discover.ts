@@ -47,7 +47,7 @@ const notOffered = (resource: DavResource, whyNot: string): FoundCollection => (
   remoteId: resource.href,
   name: nameOf(resource),
   colour: null,
-  holds: 'event',
+  itemKind: 'event',
   writable: false,
   count: null,
   parent: null,
@@ -69,7 +69,7 @@ function calendarsOf(resource: DavResource): FoundCollection[] {
     remoteId: href,
     name: nameOf(resource),
     colour: colour?.[0] ?? null,
-    holds: 'event',
+    itemKind: 'event',
     // A server that does not tell privileges is taken at its word when it refuses.
     writable: privileges.length === 0 || may('write') || may('all') || may('bind'),
     count: null,
@@ -93,7 +93,7 @@ function calendarsOf(resource: DavResource): FoundCollection[] {
             ...calendar,
             remoteId: `${href}#tasks`,
             name: events ? `${calendar.name}: tasks` : calendar.name,
-            holds: 'task' as const,
+            itemKind: 'task' as const,
           },
         ]
       : []),

@@ -52,7 +52,7 @@ export function accountOf(
       remoteId,
       name: textAt(raw, name) || remoteId,
       colour: /^#[0-9a-f]{6}$/i.exec(textAt(raw, colour))?.[0] ?? null,
-      holds: 'task',
+      itemKind: 'task',
       writable: capabilities.can.change || capabilities.can.complete,
       count: count && Number.isFinite(counted) && textAt(raw, count) !== '' ? counted : null,
       parent: textAt(raw, parent) || null,

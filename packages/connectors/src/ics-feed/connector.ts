@@ -161,7 +161,7 @@ export function icsFeed(address: string, http: Outbound, signal?: AbortSignal): 
             remoteId: COLLECTION,
             name,
             colour: null,
-            holds: 'event',
+            itemKind: 'event',
             writable: false,
             count: got?.feed.parts.length ?? null,
             parent: null,

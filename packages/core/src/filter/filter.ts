@@ -64,7 +64,7 @@ function lastDayOf(item: Item, zone: string): string | null {
 }
 
 /** Whether one clause holds; a clause about something the kind of item does not have holds. */
-export function holds(clause: Clause, item: Item, terms: FilterTerms): boolean {
+export function clauseAdmits(clause: Clause, item: Item, terms: FilterTerms): boolean {
   switch (clause.field) {
     case 'status':
       return item.kind !== 'task' || clause.is.includes(item.status)
@@ -107,7 +107,7 @@ export function holds(clause: Clause, item: Item, terms: FilterTerms): boolean {
 }
 
 export const admits = (filter: Filter, item: Item, terms: FilterTerms): boolean =>
-  filter.every(clause => holds(clause, item, terms))
+  filter.every(clause => clauseAdmits(clause, item, terms))
 
 /**
  * Whether something that is in already stays in. Being completed or growing old takes nothing out: only a
@@ -119,5 +119,5 @@ export const keeps = (filter: Filter, item: Item, terms: FilterTerms): boolean =
       clause.field === 'since' ||
       clause.field === 'status' ||
       clause.field === 'serviceStatus' ||
-      holds(clause, item, terms),
+      clauseAdmits(clause, item, terms),
   )

@@ -25,7 +25,7 @@ export interface RowOf {
   key: string
   title: string
   hours: WorkingHours
-  holds: (item: ClothItem) => boolean
+  contains: (item: ClothItem) => boolean
   /** What of it takes that person's time; everything where it is left out. */
   counts?: (item: ClothItem) => boolean
 }
@@ -183,10 +183,10 @@ export function hourRows(
   const today = dayAt(options.now, options.zone)
   return dates.flatMap(date =>
     rows.map((row): HourRow => {
-      const { head, flat } = onDay(items.filter(row.holds), date, options.zone)
+      const { head, flat } = onDay(items.filter(row.contains), date, options.zone)
       const blocks = intoLanes(flat)
       const capacity = capacityOn(row.hours, date)
-      const dues = items.filter(i => i.due === date && !i.done && i.kind !== 'block' && row.holds(i))
+      const dues = items.filter(i => i.due === date && !i.done && i.kind !== 'block' && row.contains(i))
       return {
         key: `${row.key} ${date}`,
         title: row.title,
@@ -247,7 +247,7 @@ export function cellRows(
 ): CellRow[] {
   const today = dayAt(options.now, options.zone)
   return rows.map(row => {
-    const own = items.filter(row.holds)
+    const own = items.filter(row.contains)
     return {
       key: row.key,
       title: row.title,

@@ -72,7 +72,7 @@ export async function putCollection(
     remoteId: found.remoteId,
     name: found.name.slice(0, 200),
     dye: set.dye,
-    holds: found.holds,
+    itemKind: found.itemKind,
     writable: found.writable ? 1 : 0,
     takesPart: set.takesPart && !found.whyNot ? 1 : 0,
     terms: json(found.terms),

@@ -12,6 +12,7 @@ import { up as shelf } from './migrations/0009-shelf.ts'
 import { up as moved } from './migrations/0010-moved.ts'
 import { up as ownPlan } from './migrations/0011-own-plan.ts'
 import { up as walls } from './migrations/0012-walls.ts'
+import { up as itemKind } from './migrations/0013-item-kind.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -26,6 +27,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0010-moved', up: moved },
   { name: '0011-own-plan', up: ownPlan },
   { name: '0012-walls', up: walls },
+  { name: '0013-item-kind', up: itemKind },
 ]
 
 /** Remembers in the database which migrations ran. */

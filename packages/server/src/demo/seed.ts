@@ -86,7 +86,7 @@ async function makeFailingFeed(ctx: Context, sql: Tx, workspaceId: string, stand
         remoteId: 'feed',
         name: 'Autumn visits',
         colour: null,
-        holds: 'event',
+        itemKind: 'event',
         writable: false,
         count: null,
         parent: null,

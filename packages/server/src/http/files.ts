@@ -47,8 +47,8 @@ const fieldsIn = (c: Comparison): string[] => (c.kind === 'changed' ? Object.key
 export function fileRoutes(ctx: Context, engine: Engine) {
   const read = (member: Member, text: string, mapping: CsvMapping | null) =>
     readFile(ctx.db, { workspaceId: member.workspaceId, zone: member.zone, now: ctx.now() }, text, mapping)
-  const target = (member: Member, id: string | null, holds: 'task' | 'event') =>
-    targetOfImport(ctx.db, { id, workspaceId: member.workspaceId, holds })
+  const target = (member: Member, id: string | null, itemKind: 'task' | 'event') =>
+    targetOfImport(ctx.db, { id, workspaceId: member.workspaceId, itemKind })
   return new Hono<SignedIn>()
     .post('/read', zValidator('json', Given), async c => {
       const member = c.get('member')

@@ -54,7 +54,7 @@ export interface RuleView {
   waiting: number
   conflicts: number
   /** New items of which nobody can tell whether they were made. */
-  asked: number
+  unconfirmed: number
   braked: number
 }
 
@@ -67,7 +67,7 @@ const viewOf = (r: ListRow): Omit<RuleView, 'weaker'> => ({
   bName: r.b_name,
   aDye: r.a_dye,
   bDye: r.b_dye,
-  kinds: { a: r.a_holds, b: r.b_holds },
+  kinds: { a: r.a_kind, b: r.b_kind },
   settings: settingsOf(parsed(r.settings)),
   state: r.state,
   version: r.version,
@@ -76,7 +76,7 @@ const viewOf = (r: ListRow): Omit<RuleView, 'weaker'> => ({
   ties: r.ties,
   waiting: r.waiting,
   conflicts: r.conflicts,
-  asked: r.asked,
+  unconfirmed: r.unconfirmed,
   braked: r.braked,
 })
 
@@ -131,8 +131,8 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
           return { ...view, weaker, notices: [...first, ...standing, ...view.notices] }
         }),
       )
-      const asked = await countUnconfirmed(ctx.db, workspaceId)
-      return c.json({ rules, asked, now: ctx.now() })
+      const unconfirmed = await countUnconfirmed(ctx.db, workspaceId)
+      return c.json({ rules, unconfirmed, now: ctx.now() })
     })
     .post('/preview', zValidator('query', Watch), zValidator('json', RuleDraftInput), async c => {
       const { watch = null } = c.req.valid('query')

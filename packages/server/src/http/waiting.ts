@@ -32,12 +32,12 @@ const Answers = z.object({
   take: z.union([z.enum(['a', 'b']), z.object({ value: z.string().max(20_000) })]),
 })
 
-const AskedAnswer = z.object({
+const UnconfirmedAnswer = z.object({
   of: z.array(z.string().max(36)).min(1).max(500),
   answer: z.enum(['look', 'make', 'leave']),
 })
 
-const askedOf = (ctx: Context, workspaceId: string): Promise<UnconfirmedView[]> =>
+const unconfirmedOf = (ctx: Context, workspaceId: string): Promise<UnconfirmedView[]> =>
   unconfirmedOverview(ctx.db, { workspaceId })
 
 export function waitingRoutes(ctx: Context, engine: Engine) {
@@ -54,17 +54,17 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
       .get('/conflicts', async c => {
         const { workspaceId } = c.get('member')
         const rows = await openConflicts(ctx.db, { workspaceId })
-        const conflicts = rows.map(({ base, a, b, seen, aHolds, bHolds, ...rest }): ConflictView => ({
+        const conflicts = rows.map(({ base, a, b, seen, aKind, bKind, ...rest }): ConflictView => ({
           ...rest,
           base: base === null ? null : parsed(base),
           a: parsed(a),
           b: parsed(b),
           seen: parsed(seen),
-          kinds: { a: aHolds, b: bHolds },
+          kinds: { a: aKind, b: bKind },
         }))
-        return c.json({ conflicts, asked: await askedOf(ctx, workspaceId) })
+        return c.json({ conflicts, unconfirmed: await unconfirmedOf(ctx, workspaceId) })
       })
-      .post('/asked', zValidator('json', AskedAnswer), async c => {
+      .post('/unconfirmed', zValidator('json', UnconfirmedAnswer), async c => {
         const { of, answer } = c.req.valid('json')
         const connections = await answerUnconfirmed(ctx, c.get('member').workspaceId, of, answer)
         if (connections.length === 0) return c.json({ reason: 'This is settled already.' }, 409)

@@ -125,10 +125,10 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
     },
     async discover() {
       const members = await membersOfWorkspace(db, { workspaceId })
-      const collection = (remoteId: string, name: string, holds: 'task' | 'event') => ({
+      const collection = (remoteId: string, name: string, itemKind: 'task' | 'event') => ({
         remoteId,
         name,
-        holds,
+        itemKind,
         colour: null,
         writable: true,
         count: null,

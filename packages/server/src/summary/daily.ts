@@ -88,7 +88,7 @@ export class DailySummary {
       lines: rows.map(r => ({ ...r, fields: parsed(r.fields) })),
       waiting: {
         conflicts: Number((await countConflicts(ctx.db, { workspaceId }))?.n ?? 0),
-        asked: await countUnconfirmed(ctx.db, member.workspace_id),
+        unconfirmed: await countUnconfirmed(ctx.db, member.workspace_id),
         stopped: Number((await countBraked(ctx.db, { workspaceId }))?.n ?? 0),
       },
       journal: `${ctx.publicUrl}/journal`,

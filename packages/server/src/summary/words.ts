@@ -11,7 +11,7 @@ export interface Summary {
   clock: Clock
   lines: SummaryLine[]
   /** How many conflicts and stopped removals wait for somebody now. */
-  waiting: { conflicts: number; asked: number; stopped: number }
+  waiting: { conflicts: number; unconfirmed: number; stopped: number }
   journal: string
 }
 
@@ -50,8 +50,8 @@ function lineWords(line: SummaryLine, { zone, clock }: Pick<Summary, 'zone' | 'c
 
 /** Null when there is nothing to tell. */
 export function summaryMail(s: Summary): { subject: string; text: string } | null {
-  const { conflicts, asked, stopped } = s.waiting
-  if (s.lines.length === 0 && conflicts === 0 && asked === 0 && stopped === 0) return null
+  const { conflicts, unconfirmed, stopped } = s.waiting
+  if (s.lines.length === 0 && conflicts === 0 && unconfirmed === 0 && stopped === 0) return null
   const day = longDayWords(s.day)
   const rules = [...new Set(s.lines.map(l => l.rule))]
   const parts = rules.map(rule => {
@@ -62,7 +62,10 @@ export function summaryMail(s: Summary): { subject: string; text: string } | nul
   })
   const waits = [
     ...counted(conflicts, conflicts === 1 ? 'conflict waits for an answer' : 'conflicts wait for an answer'),
-    ...counted(asked, asked === 1 ? 'new item may or may not be made' : 'new items may or may not be made'),
+    ...counted(
+      unconfirmed,
+      unconfirmed === 1 ? 'new item may or may not be made' : 'new items may or may not be made',
+    ),
     ...counted(stopped, stopped === 1 ? 'removal is held by the brake' : 'removals are held by the brake'),
   ]
   const more = s.lines.length > LISTED ? 'Not everything is listed here.\n' : ''

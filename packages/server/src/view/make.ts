@@ -59,8 +59,8 @@ export async function makeItem(ctx: Context, member: Member, making: Making): Pr
     if (home.writable === 0) return refused(`${home.place} can only be read.`)
     if (home.takes_part === 0)
       return refused(`${home.place} does not take part. Choose it under Connections.`)
-    if ((home.holds === 'task') !== (making.what === 'task'))
-      return refused(`${home.place} holds ${home.holds === 'task' ? 'tasks' : 'events'}.`)
+    if ((home.itemKind === 'task') !== (making.what === 'task'))
+      return refused(`${home.place} holds ${home.itemKind === 'task' ? 'tasks' : 'events'}.`)
     const tasks: MirrorRow[] = []
     for (const id of making.what === 'block' ? [making.task] : making.what === 'batch' ? making.tasks : []) {
       const row = await taskRow(sql, { id, workspaceId: member.workspaceId })

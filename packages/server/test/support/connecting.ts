@@ -11,7 +11,7 @@ export interface Found {
     collections: {
       remoteId: string
       name: string
-      holds: 'task' | 'event'
+      itemKind: 'task' | 'event'
       parent: string | null
       whyNot: string | null
       terms: Terms

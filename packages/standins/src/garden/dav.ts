@@ -62,8 +62,8 @@ export function gardenDav(garden: Garden, base: string, faults: FaultSwitch): Ho
     getctag: String(cal.log.at(-1)?.seq ?? 0),
     'sync-token': token(cal),
     'supported-calendar-component-set': [
-      ...(cal.holds === 'tasks' ? [] : ['VEVENT']),
-      ...(cal.tasks || cal.holds === 'tasks' ? ['VTODO'] : []),
+      ...(cal.itemKind === 'tasks' ? [] : ['VEVENT']),
+      ...(cal.tasks || cal.itemKind === 'tasks' ? ['VTODO'] : []),
     ]
       .map(name => `<C:comp name="${name}"/>`)
       .join(''),

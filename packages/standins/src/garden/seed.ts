@@ -121,7 +121,7 @@ export function gardenSeed(
     anouk: { password: 'monsoon', name: 'Anouk Thapa' },
     desk: { password: 'night-route', name: 'Festival desk' },
   })
-  calendar('rafael', 'rota-jobs', 'Rota jobs', '#4E6B35').holds = 'tasks'
+  calendar('rafael', 'rota-jobs', 'Rota jobs', '#4E6B35').itemKind = 'tasks'
   calendar('rafael', 'volunteer-rota', 'Volunteer rota', '#8C6A00')
   calendar('mei', 'deadlines', 'Teaching deadlines', '#A43E2A')
   const own = calendar('anouk', 'own-time', 'Own time', '#A23B66')

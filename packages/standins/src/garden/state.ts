@@ -18,7 +18,7 @@ export interface Calendar {
   /** Holds tasks (VTODO) too. */
   tasks?: boolean
   /** Holds nothing but tasks. */
-  holds?: 'tasks'
+  itemKind?: 'tasks'
   /** Comes from another user, in a home set of its own. */
   shared?: boolean
   objects: Record<string, CalendarObject>

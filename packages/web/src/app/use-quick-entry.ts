@@ -95,7 +95,7 @@ export function useQuickEntry(
     const { readQuickEntry } = await import('@loom/core/capture')
     reading.value = (t, given) => {
       const d = sources.data.value
-      const lists = (d?.sources ?? []).filter(s => s.holds === 'task' && s.writable === 1)
+      const lists = (d?.sources ?? []).filter(s => s.itemKind === 'task' && s.writable === 1)
       const terms = { people: d?.people ?? [], lists, now: session.now(), zone: zone.value }
       return readQuickEntry(t, terms, given)
     }

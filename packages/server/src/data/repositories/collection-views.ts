@@ -12,7 +12,7 @@ export interface SourceRow {
   id: string
   name: string
   dye: string
-  holds: 'task' | 'event'
+  itemKind: 'task' | 'event'
   writable: number
   service: string
   connection: string
@@ -40,10 +40,10 @@ export const collectionsOnCloth = (
   p: { workspaceId: string },
 ): Promise<Omit<SourceRow, 'unsupported'>[]> =>
   sql.rows(
-    `SELECT k.id, k.name, k.dye, k.holds, k.writable, n.name AS service, n.id AS connection, n.kind = 'own' AS own,
+    `SELECT k.id, k.name, k.dye, k.item_kind AS itemKind, k.writable, n.name AS service, n.id AS connection, n.kind = 'own' AS own,
          m.name AS owner
        FROM collections k JOIN connections n ON n.id = k.connection_id LEFT JOIN members m ON m.id = n.owner_id
-       WHERE k.workspace_id = :workspaceId AND k.takes_part = 1 ORDER BY n.kind = 'own', n.name, k.holds DESC, k.name`,
+       WHERE k.workspace_id = :workspaceId AND k.takes_part = 1 ORDER BY n.kind = 'own', n.name, k.item_kind DESC, k.name`,
     p,
   )
 
@@ -54,7 +54,7 @@ export const collectionSettings = (
   {
     remoteId: string
     name: string
-    holds: 'task' | 'event'
+    itemKind: 'task' | 'event'
     takesPart: number
     parent: string | null
     whyNot: string | null
@@ -65,7 +65,7 @@ export const collectionSettings = (
   }[]
 > =>
   sql.rows(
-    `SELECT remote_id AS remoteId, name, holds, takes_part AS takesPart, parent_remote_id AS parent, why_not AS whyNot,
+    `SELECT remote_id AS remoteId, name, item_kind AS itemKind, takes_part AS takesPart, parent_remote_id AS parent, why_not AS whyNot,
            dye, terms, meaning, unknown_statuses AS unknown FROM collections WHERE connection_id = :id ORDER BY name`,
     p,
   )
@@ -93,12 +93,12 @@ export const collectionsInBrief = (
     name: string
     service: string
     dye: string
-    holds: 'task' | 'event'
+    itemKind: 'task' | 'event'
     items: number
   }[]
 > =>
   sql.rows(
-    `SELECT c.id, c.name, n.name AS service, c.dye, c.holds,
+    `SELECT c.id, c.name, n.name AS service, c.dye, c.item_kind AS itemKind,
                  (SELECT COUNT(*) FROM mirrors m WHERE m.collection_id = c.id AND m.presence = 'present') AS items
                FROM collections c JOIN connections n ON n.id = c.connection_id WHERE c.id IN (:ids)`,
     p,
@@ -111,7 +111,7 @@ export interface CollectionOverview {
   remoteId: string
   name: string
   dye: string
-  holds: 'task' | 'event'
+  itemKind: 'task' | 'event'
   writable: number
   takesPart: number
   items: number
@@ -130,7 +130,7 @@ export interface CollectionOverview {
 
 export const collectionsOverview = (sql: Sql, p: { workspaceId: string }): Promise<CollectionOverview[]> =>
   sql.rows(
-    `SELECT k.id, k.connection_id AS connectionId, k.remote_id AS remoteId, k.name, k.dye, k.holds, k.writable,
+    `SELECT k.id, k.connection_id AS connectionId, k.remote_id AS remoteId, k.name, k.dye, k.item_kind AS itemKind, k.writable,
            k.takes_part AS takesPart, k.trouble, k.synced_at AS syncedAt, k.why_not AS whyNot,
            k.parent_remote_id AS parent, k.unknown_statuses AS unknown, k.import_done AS importDone,
            k.import_total AS importTotal, k.terms, k.meaning,

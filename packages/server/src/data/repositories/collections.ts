@@ -53,7 +53,7 @@ export const addCollection = (
     remoteId: string
     name: string
     dye: string
-    holds: string
+    itemKind: string
     writable: number
     takesPart: number
     terms: Json<Terms>
@@ -65,9 +65,9 @@ export const addCollection = (
   },
 ): Promise<void> =>
   sql.insert(
-    `INSERT INTO collections (id, workspace_id, connection_id, remote_id, name, dye, holds, writable, takes_part,
+    `INSERT INTO collections (id, workspace_id, connection_id, remote_id, name, dye, item_kind, writable, takes_part,
        terms, meaning, parent_remote_id, why_not)
-     VALUES (:id, :workspaceId, :connectionId, :remoteId, :name, :dye, :holds, :writable, :takesPart, :terms, :meaning,
+     VALUES (:id, :workspaceId, :connectionId, :remoteId, :name, :dye, :itemKind, :writable, :takesPart, :terms, :meaning,
        :parent, :whyNot)
      ON DUPLICATE KEY UPDATE name = VALUES(name), writable = VALUES(writable), terms = VALUES(terms),
        parent_remote_id = VALUES(parent_remote_id), why_not = VALUES(why_not)`,

@@ -80,14 +80,14 @@ export const openConflicts = (
     a: Json<Raw>
     b: Json<Raw>
     seen: Json<ConflictView['seen']>
-    aHolds: 'task' | 'event'
-    bHolds: 'task' | 'event'
+    aKind: 'task' | 'event'
+    bKind: 'task' | 'event'
   })[]
 > =>
   sql.rows(
     `SELECT k.tie_id AS tie, k.field, ${RULE_NAME} AS rule, k.rule_id AS ruleId, k.title, k.reason, k.base, k.a, k.b,
            k.seen, k.since, CONCAT(an.name, ' · ', a.name) AS aName, CONCAT(bn.name, ' · ', b.name) AS bName,
-           a.holds AS aHolds, b.holds AS bHolds, t.a_mirror AS item
+           a.item_kind AS aKind, b.item_kind AS bKind, t.a_mirror AS item
          FROM conflicts k JOIN rules r ON r.id = k.rule_id LEFT JOIN ties t ON t.id = k.tie_id
            JOIN collections a ON a.id = r.a_collection JOIN collections b ON b.id = r.b_collection
            JOIN connections an ON an.id = a.connection_id JOIN connections bn ON bn.id = b.connection_id

@@ -39,11 +39,11 @@ export const OWN_TASKS = 'tasks'
 export const OWN_BLOCKS = 'blocks'
 
 export const RULE_LIST = `SELECT r.*, CONCAT(an.name, ' · ', a.name) AS a_name, CONCAT(bn.name, ' · ', b.name) AS b_name,
-    CONCAT(a.name, ' ⇄ ', b.name) AS plain_name, a.dye AS a_dye, b.dye AS b_dye, a.holds AS a_holds, b.holds AS b_holds,
+    CONCAT(a.name, ' ⇄ ', b.name) AS plain_name, a.dye AS a_dye, b.dye AS b_dye, a.item_kind AS a_kind, b.item_kind AS b_kind,
     (SELECT COUNT(*) FROM ties t WHERE t.rule_id = r.id AND t.released IS NULL) AS ties,
     (SELECT COUNT(*) FROM intents i WHERE i.rule_id = r.id AND i.state = 'open' AND i.asks_since IS NULL) AS waiting,
     (SELECT COUNT(*) FROM conflicts c WHERE c.rule_id = r.id AND c.answer IS NULL) AS conflicts,
-    (SELECT COUNT(*) FROM intents q WHERE q.rule_id = r.id AND q.state = 'open' AND q.asks_since IS NOT NULL) AS asked,
+    (SELECT COUNT(*) FROM intents q WHERE q.rule_id = r.id AND q.state = 'open' AND q.asks_since IS NOT NULL) AS unconfirmed,
     (SELECT COUNT(*) FROM braked k WHERE k.rule_id = r.id AND k.answer IS NULL) AS braked
   FROM rules r JOIN collections a ON a.id = r.a_collection JOIN collections b ON b.id = r.b_collection
     JOIN connections an ON an.id = a.connection_id JOIN connections bn ON bn.id = b.connection_id`
@@ -53,13 +53,13 @@ export type ListRow = RuleRow & {
   b_name: string
   a_dye: string
   b_dye: string
-  a_holds: 'task' | 'event'
-  b_holds: 'task' | 'event'
+  a_kind: 'task' | 'event'
+  b_kind: 'task' | 'event'
   plain_name: string
   ties: number
   waiting: number
   conflicts: number
-  asked: number
+  unconfirmed: number
   braked: number
 }
 

@@ -2,14 +2,14 @@ import type { Terms, ServiceDescription } from '@loom/connectors'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
-export const SIDE = `SELECT c.id, c.connection_id, c.holds, c.writable, c.meaning, n.zone, n.kind, n.description, n.scope,
+export const SIDE = `SELECT c.id, c.connection_id, c.item_kind AS itemKind, c.writable, c.meaning, n.zone, n.kind, n.description, n.scope,
     w.zone AS workspace_zone
   FROM collections c JOIN connections n ON n.id = c.connection_id JOIN workspaces w ON w.id = c.workspace_id`
 
 export interface SideRow {
   id: string
   connection_id: string
-  holds: 'task' | 'event'
+  itemKind: 'task' | 'event'
   writable: number
   zone: string | null
   kind: string
@@ -66,22 +66,22 @@ export const describedWritable = (
 export const collectionsOfPair = (
   sql: Sql,
   p: { workspaceId: string; a: string; b: string },
-): Promise<{ id: string; holds: string; writable: number; name: string }[]> =>
+): Promise<{ id: string; itemKind: string; writable: number; name: string }[]> =>
   sql.rows(
-    'SELECT id, holds, writable, name FROM collections WHERE workspace_id = :workspaceId AND id IN (:a, :b)',
+    'SELECT id, item_kind AS itemKind, writable, name FROM collections WHERE workspace_id = :workspaceId AND id IN (:a, :b)',
     p,
   )
 
 export const countKinds = (sql: Sql, p: { ids: readonly string[] }): Promise<{ n: number } | null> =>
-  sql.one('SELECT COUNT(DISTINCT holds) AS n FROM collections WHERE id IN (:ids)', p)
+  sql.one('SELECT COUNT(DISTINCT item_kind) AS n FROM collections WHERE id IN (:ids)', p)
 
 /** Those that take part. */
 export const collectionsOfConnection = (
   sql: Sql,
-  p: { workspaceId: string; holds: string; connection: string },
+  p: { workspaceId: string; itemKind: string; connection: string },
 ): Promise<{ id: string }[]> =>
   sql.rows(
-    `SELECT id FROM collections WHERE workspace_id = :workspaceId AND holds = :holds AND takes_part = 1
+    `SELECT id FROM collections WHERE workspace_id = :workspaceId AND item_kind = :itemKind AND takes_part = 1
        AND connection_id = :connection`,
     p,
   )
@@ -89,10 +89,10 @@ export const collectionsOfConnection = (
 /** Of these, those that take part. */
 export const collectionsAmong = (
   sql: Sql,
-  p: { workspaceId: string; holds: string; also: readonly string[] },
+  p: { workspaceId: string; itemKind: string; also: readonly string[] },
 ): Promise<{ id: string }[]> =>
   sql.rows(
-    `SELECT id FROM collections WHERE workspace_id = :workspaceId AND holds = :holds AND takes_part = 1
+    `SELECT id FROM collections WHERE workspace_id = :workspaceId AND item_kind = :itemKind AND takes_part = 1
        AND id IN (:also)`,
     p,
   )

@@ -3,7 +3,7 @@ import type { Sql } from '../database.ts'
 export interface MoveTarget {
   id: string
   connection_id: string
-  holds: 'task' | 'event'
+  itemKind: 'task' | 'event'
   writable: number
   place: string
 }
@@ -11,13 +11,13 @@ export interface MoveTarget {
 export interface ImportTarget {
   id: string
   connectionId: string
-  holds: 'task' | 'event'
+  itemKind: 'task' | 'event'
 }
 
 export interface HomeOfNew {
   id: string
   connection_id: string
-  holds: 'task' | 'event'
+  itemKind: 'task' | 'event'
   writable: number
   takes_part: number
   place: string
@@ -25,7 +25,7 @@ export interface HomeOfNew {
 
 export const targetOfMove = (sql: Sql, p: { to: string; workspaceId: string }): Promise<MoveTarget | null> =>
   sql.one(
-    `SELECT k.id, k.connection_id, k.holds, k.writable, CONCAT(n.name, ' · ', k.name) AS place
+    `SELECT k.id, k.connection_id, k.item_kind AS itemKind, k.writable, CONCAT(n.name, ' · ', k.name) AS place
      FROM collections k JOIN connections n ON n.id = k.connection_id
      WHERE k.id = :to AND k.workspace_id = :workspaceId AND k.takes_part = 1`,
     p,
@@ -33,11 +33,11 @@ export const targetOfMove = (sql: Sql, p: { to: string; workspaceId: string }): 
 
 export const targetOfImport = (
   sql: Sql,
-  p: { id: string | null; workspaceId: string; holds: string },
+  p: { id: string | null; workspaceId: string; itemKind: string },
 ): Promise<ImportTarget | null> =>
   sql.one(
-    `SELECT id, connection_id AS connectionId, holds FROM collections
-       WHERE id = :id AND workspace_id = :workspaceId AND holds = :holds AND writable = 1 AND takes_part = 1`,
+    `SELECT id, connection_id AS connectionId, item_kind AS itemKind FROM collections
+       WHERE id = :id AND workspace_id = :workspaceId AND item_kind = :itemKind AND writable = 1 AND takes_part = 1`,
     p,
   )
 
@@ -47,7 +47,7 @@ export const homeOfNew = (
   p: { workspaceId: string; into: string | null; ownList: string },
 ): Promise<HomeOfNew | null> =>
   sql.one(
-    `SELECT k.id, k.connection_id, k.holds, k.writable, k.takes_part, CONCAT(n.name, ' · ', k.name) AS place
+    `SELECT k.id, k.connection_id, k.item_kind AS itemKind, k.writable, k.takes_part, CONCAT(n.name, ' · ', k.name) AS place
      FROM collections k JOIN connections n ON n.id = k.connection_id WHERE k.workspace_id = :workspaceId
        AND ${p.into === null ? `n.kind = 'own' AND k.remote_id = :ownList` : 'k.id = :into'}`,
     p,

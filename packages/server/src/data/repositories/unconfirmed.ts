@@ -44,7 +44,7 @@ export const unconfirmedIntents = (
 
 export const unconfirmedOverview = (sql: Sql, p: { workspaceId: string }): Promise<UnconfirmedView[]> =>
   sql.rows(
-    `SELECT i.id, i.title, k.holds AS kind, IF(r.id IS NULL, NULL, ${RULE_NAME}) AS rule, r.id AS ruleId,
+    `SELECT i.id, i.title, k.item_kind AS kind, IF(r.id IS NULL, NULL, ${RULE_NAME}) AS rule, r.id AS ruleId,
        CONCAT(n.name, ' · ', k.name) AS place, IFNULL(i.reason, '') AS reason, i.asks_since AS since
      FROM intents i JOIN collections k ON k.id = i.collection_id JOIN connections n ON n.id = i.connection_id
        LEFT JOIN rules r ON r.id = i.rule_id LEFT JOIN collections a ON a.id = r.a_collection

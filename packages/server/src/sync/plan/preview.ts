@@ -48,13 +48,13 @@ export async function wrongPair(
   const b = sides.find(s => s.id === draft.b)
   if (!a || !b) return 'One of the two sides is no longer connected.'
   if (a === b) return 'A rule pairs two different lists or calendars.'
-  if (a.holds === 'event' && b.holds === 'task')
+  if (a.itemKind === 'event' && b.itemKind === 'task')
     return 'Put the task list on the first side and the calendar on the second.'
   if (!a.writable && !b.writable)
     return `${a.name} and ${b.name} can only be read, so nothing could be kept in step.`
   if (!b.writable)
     return `${b.name} can only be read, so nothing could be kept in step there. Put it on the first side.`
-  if (!a.writable && a.holds === 'task')
+  if (!a.writable && a.itemKind === 'task')
     return `${a.name} can only be read, so nothing could be kept in step there.`
   const taken = await ruleBetween(sql, { a: draft.a, b: draft.b, self: draft.id ?? '' })
   if (taken) return 'Another rule pairs these two already.'

@@ -63,7 +63,7 @@ export async function ruleFor(sql: Sql, draft: RuleDraft): Promise<Rule> {
   const people = await peopleOf(sql, [a, b])
   return {
     id: draft.id,
-    kinds: { a: a?.holds ?? 'task', b: b?.holds ?? 'event' },
+    kinds: { a: a?.itemKind ?? 'task', b: b?.itemKind ?? 'event' },
     home: { a: draft.a, b: draft.b },
     collections: {
       a: await collectionsOfSide(sql, draft, 'a', a),
@@ -85,7 +85,7 @@ async function collectionsOfSide(
 ): Promise<string[]> {
   const { also, all } = draft.settings
   if (!home || (!all[side] && also[side].length === 0)) return [draft[side]]
-  const of = { workspaceId: draft.workspaceId, holds: home.holds }
+  const of = { workspaceId: draft.workspaceId, itemKind: home.itemKind }
   const rows = all[side]
     ? await collectionsOfConnection(sql, { ...of, connection: home.connection_id })
     : await collectionsAmong(sql, { ...of, also: also[side] })
@@ -103,15 +103,15 @@ function termsOf(side: SideRow | null, everybody: readonly PersonRow[]): SideTer
   const can = capabilitiesIn(side)
   const swapped = side.meaning !== null && Meaning.parse(parsed(side.meaning)).swapDates
   const { start, due } =
-    side.holds === 'task' && can ? can.datePrecision : { start: 'second' as const, due: 'second' as const }
+    side.itemKind === 'task' && can ? can.datePrecision : { start: 'second' as const, due: 'second' as const }
   const notes = scopeOf(side).notes && (can?.canHold.notes ?? true)
   return {
-    zone: side.holds === 'task' ? side.zone : null,
+    zone: side.itemKind === 'task' ? side.zone : null,
     summaryMaxLength: can?.summaryMaxLength ?? null,
     precision: swapped ? due : start,
     duePrecision: swapped ? start : due,
     canHold:
-      side.holds === 'event' || !can
+      side.itemKind === 'event' || !can
         ? { ...plainTerms.canHold, notes }
         : {
             ...can.canHold,

@@ -76,7 +76,7 @@ function edit(s: Source): void {
               :aria-label="`Show ${s.name}`"
               @click.prevent="toggle(s.id, $event)"
             />
-            <span class="dye" :class="s.holds" :style="{ background: s.dye }" />{{ s.name }}
+            <span class="dye" :class="s.itemKind" :style="{ background: s.dye }" />{{ s.name }}
           </label>
           <span class="quiet">{{ counts.get(s.id) ?? 0 }}</span>
           <button type="button" class="plain change" @click="edit(s)">

@@ -40,7 +40,7 @@ const offered = computed((): Offered[] =>
   (account.value?.collections ?? []).map(c => ({ ...c, unknown: [] })),
 )
 const hasTasks = computed(() =>
-  offered.value.some(o => o.holds === 'task' && form.value?.takesPart.includes(o.remoteId)),
+  offered.value.some(o => o.itemKind === 'task' && form.value?.takesPart.includes(o.remoteId)),
 )
 const wanted = computed(() =>
   STATIONS.filter(

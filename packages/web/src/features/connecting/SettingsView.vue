@@ -161,7 +161,7 @@ onBeforeUnmount(() => clearTimeout(timer))
         <WhoIsWho v-model="form" :people="query.data.value.people" :members="query.data.value.members" />
       </section>
       <section
-        v-if="offered.some(o => o.holds === 'task')"
+        v-if="offered.some(o => o.itemKind === 'task')"
         class="sheet"
         aria-label="Statuses and priorities"
       >

@@ -75,7 +75,7 @@ const notes = computed({
   set: n => (scope.value = { ...scope.value, notes: n }),
 })
 
-const tasks = computed(() => open.value.some(o => o.holds === 'task' && lists.value.includes(o.remoteId)))
+const tasks = computed(() => open.value.some(o => o.itemKind === 'task' && lists.value.includes(o.remoteId)))
 const listed = (words: string[]): string =>
   words.length < 2 ? (words[0] ?? '') : `${words.slice(0, -1).join(', ')} or ${words.at(-1) ?? ''}`
 

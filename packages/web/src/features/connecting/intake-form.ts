@@ -12,7 +12,7 @@ import {
 export interface Offered {
   remoteId: string
   name: string
-  holds: 'task' | 'event'
+  itemKind: 'task' | 'event'
   parent: string | null
   whyNot: string | null
   count: number | null
@@ -68,7 +68,7 @@ export function newForm(name: string, offered: readonly Offered[], people: reado
     takesPart: offered.filter(o => isOffered(o) && !isPart(o.remoteId)).map(o => o.remoteId),
     scope: { ...everything },
     meanings: Object.fromEntries(
-      offered.filter(o => o.holds === 'task').map(o => [o.remoteId, suggestedMeaning(o.terms)]),
+      offered.filter(o => o.itemKind === 'task').map(o => [o.remoteId, suggestedMeaning(o.terms)]),
     ),
     people: Object.fromEntries(people.map(p => [p.id, p.memberId])),
     dyes: Object.fromEntries(offered.map((o, i) => [o.remoteId, DYES[i % DYES.length]?.value ?? '#44566C'])),
@@ -89,7 +89,7 @@ export function statusesOf(o: Offered, meaning: Meaning): Terms['statuses'] {
 export function sameTerms(offered: readonly Offered[]): Offered[][] {
   const groups = new Map<string, Offered[]>()
   for (const o of offered) {
-    if (o.holds !== 'task') continue
+    if (o.itemKind !== 'task') continue
     const key = JSON.stringify(o.terms)
     groups.set(key, [...(groups.get(key) ?? []), o])
   }

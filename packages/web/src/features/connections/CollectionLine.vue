@@ -16,7 +16,7 @@ const emit = defineEmits<{ set: [takesPart: boolean] }>()
 const facts = computed(() => {
   const k = props.collection
   const what = (n: number): string =>
-    k.holds === 'task' ? (n === 1 ? '1 task' : `${n} tasks`) : n === 1 ? '1 event' : `${n} events`
+    k.itemKind === 'task' ? (n === 1 ? '1 task' : `${n} tasks`) : n === 1 ? '1 event' : `${n} events`
   if (!k.takesPart) return 'not synced'
   if (k.syncedAt === null)
     return k.importTotal === null ? `${k.importDone} so far` : `${k.importDone} of ${k.importTotal}`
@@ -49,7 +49,7 @@ const read = computed(() =>
     />
     <span class="dye" :style="{ background: collection.dye }" />
     <component
-      :is="collection.holds === 'task' ? PhListChecks : PhCalendarBlank"
+      :is="collection.itemKind === 'task' ? PhListChecks : PhCalendarBlank"
       :size="16"
       aria-hidden="true"
     />

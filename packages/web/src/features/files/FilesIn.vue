@@ -35,18 +35,23 @@ const places = computed(() =>
   props.connections.flatMap(c =>
     c.collections
       .filter(k => k.writable && k.takesPart)
-      .map(k => ({ value: k.id, label: `${c.name} · ${k.name}`, holds: k.holds, own: c.kind === 'own' })),
+      .map(k => ({
+        value: k.id,
+        label: `${c.name} · ${k.name}`,
+        itemKind: k.itemKind,
+        own: c.kind === 'own',
+      })),
   ),
 )
-const placesFor = (holds: 'task' | 'event') => places.value.filter(p => p.holds === holds)
+const placesFor = (itemKind: 'task' | 'event') => places.value.filter(p => p.itemKind === itemKind)
 watch(
   places,
   () => {
     // Into our own lists, unless somebody says otherwise: nobody else's calendar is filled by a slip.
-    for (const holds of ['task', 'event'] as const)
-      into[holds] ??=
-        placesFor(holds).find(p => p.own && /^Kept here · Own/.test(p.label))?.value ??
-        placesFor(holds)[0]?.value ??
+    for (const itemKind of ['task', 'event'] as const)
+      into[itemKind] ??=
+        placesFor(itemKind).find(p => p.own && /^Kept here · Own/.test(p.label))?.value ??
+        placesFor(itemKind)[0]?.value ??
         null
   },
   { immediate: true },

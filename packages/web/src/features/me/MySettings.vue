@@ -77,7 +77,7 @@ const cloth = useQuery({
 })
 const calendars = computed(() =>
   (cloth.data.value?.sources ?? [])
-    .filter(s => s.holds === 'event')
+    .filter(s => s.itemKind === 'event')
     .map(s => ({ value: s.id, label: `${s.service} · ${s.name}`, writable: s.writable === 1 && !s.own })),
 )
 const zones = computed(() => zoneChoices(mine.me.value?.zone ?? '', session.now()))

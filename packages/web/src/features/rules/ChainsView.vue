@@ -116,7 +116,7 @@ const nameOf = (id: string | undefined): string => nodes.value.find(n => n.id ==
         <g v-for="t in threads" :key="t.id">
           <text :x="t.x" y="24" text-anchor="middle" class="name">{{ t.short }}</text>
           <text :x="t.x" y="42" text-anchor="middle" class="small">{{ t.service }}</text>
-          <text :x="t.x" y="59" text-anchor="middle" class="small">{{ t.items }} {{ t.holds }}s</text>
+          <text :x="t.x" y="59" text-anchor="middle" class="small">{{ t.items }} {{ t.itemKind }}s</text>
           <rect :x="t.x - 4" y="70" width="8" :height="height - 84" rx="2" :fill="t.dye" :opacity="0.8" />
         </g>
         <g v-for="s in strands" :key="s.edge.id" :class="{ paused: s.edge.state === 'paused' }">

@@ -9,7 +9,7 @@ import { useAttempt } from '../../ui/attempt.ts'
 import { say } from '../../stores/messages.ts'
 import { useSession } from '../../stores/session.ts'
 import { mergedText } from './merged-text.ts'
-import AskedItems from './AskedItems.vue'
+import UnconfirmedItems from './UnconfirmedItems.vue'
 import RulesTabs from './RulesTabs.vue'
 import { type Conflict, useWaiting } from './use-waiting.ts'
 
@@ -17,7 +17,7 @@ import { type Conflict, useWaiting } from './use-waiting.ts'
 const session = useSession()
 const cache = useQueryCache()
 const zone = computed(() => session.person?.zone ?? 'UTC')
-const { conflicts, asked, loaded, trouble } = useWaiting()
+const { conflicts, unconfirmed, loaded, trouble } = useWaiting()
 const keyOf = (c: Conflict): string => `${c.tie} ${c.field}`
 const chosen = ref<string[]>([])
 const writing = ref<Record<string, string>>({})
@@ -76,7 +76,7 @@ function toggle(c: Conflict): void {
     <RulesTabs />
     <p v-if="trouble" role="alert">{{ trouble }}</p>
     <p v-if="reason" class="why" role="alert">{{ reason }}</p>
-    <div v-if="loaded && conflicts.length === 0 && asked.length === 0" class="sheet empty">
+    <div v-if="loaded && conflicts.length === 0 && unconfirmed.length === 0" class="sheet empty">
       <h2>Nothing waits for you</h2>
       <p>
         When both sides change the same field and a rule says “ask me”, or a rule cannot carry an edit without
@@ -85,7 +85,7 @@ function toggle(c: Conflict): void {
       </p>
     </div>
     <template v-else>
-      <AskedItems :asked="asked" :day="day" />
+      <UnconfirmedItems :unconfirmed="unconfirmed" :day="day" />
       <div v-if="conflicts.length > 1" class="sheet many" role="group" aria-label="Several at once">
         <Checkbox
           :checked="some.length === conflicts.length"

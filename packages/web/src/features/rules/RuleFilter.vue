@@ -7,7 +7,7 @@ import FilterClauses from '../../ui/FilterClauses.vue'
 import FoldOut from '../../ui/FoldOut.vue'
 
 /** Who takes part on one side: a handful of clauses that must all hold, picked together in words. */
-const props = defineProps<{ name: string; holds: 'task' | 'event' }>()
+const props = defineProps<{ name: string; itemKind: 'task' | 'event' }>()
 const filter = defineModel<Filter>({ required: true })
 
 type Kind = 'status' | 'assignee' | 'category' | 'with' | 'without' | 'priority'
@@ -21,7 +21,7 @@ const KINDS = computed(() =>
       { value: 'with', label: 'with the words…', task: false },
       { value: 'without', label: 'without the words…', task: false },
     ] as { value: Kind; label: string; task: boolean }[]
-  ).filter(k => props.holds === 'task' || !k.task),
+  ).filter(k => props.itemKind === 'task' || !k.task),
 )
 const kind = ref<Kind | null>(null)
 const text = ref('')

@@ -12,10 +12,10 @@ defineProps<{ rule: RuleView }>()
       >{{ rule.conflicts }} {{ rule.conflicts === 1 ? 'field waits' : 'fields wait' }} for you</RouterLink
     >
   </p>
-  <p v-if="rule.asked > 0" class="why">
+  <p v-if="rule.unconfirmed > 0" class="why">
     <RouterLink to="/rules/conflicts"
-      >Of {{ rule.asked }} new {{ rule.asked === 1 ? 'item' : 'items' }} it cannot be told whether
-      {{ rule.asked === 1 ? 'it was' : 'they were' }} made</RouterLink
+      >Of {{ rule.unconfirmed }} new {{ rule.unconfirmed === 1 ? 'item' : 'items' }} it cannot be told whether
+      {{ rule.unconfirmed === 1 ? 'it was' : 'they were' }} made</RouterLink
     >
   </p>
   <p v-if="rule.braked > 0" class="why">

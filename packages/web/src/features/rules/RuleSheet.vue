@@ -46,8 +46,8 @@ function start(kind: ReadyMade): void {
   take({ name: '', a: undefined, b: undefined, settings: kind.settings }, true)
 }
 function fromPaper(paper: Given): void {
-  const holds = (which: string | undefined) => collections.value.find(k => k.id === which)?.holds
-  begun.value = { a: holds(paper.a) ?? 'task', b: holds(paper.b) ?? 'event' }
+  const itemKind = (which: string | undefined) => collections.value.find(k => k.id === which)?.itemKind
+  begun.value = { a: itemKind(paper.a) ?? 'task', b: itemKind(paper.b) ?? 'event' }
   take(paper, false)
 }
 if (copied.value)
@@ -55,11 +55,11 @@ if (copied.value)
 
 const options = (side: 'a' | 'b') =>
   collections.value
-    .filter(k => k.holds === wanted.value?.[side])
+    .filter(k => k.itemKind === wanted.value?.[side])
     .map(k => ({
       value: k.id,
       label: `${k.service} · ${k.name}${k.writable ? '' : ' (read only)'}`,
-      disabled: !k.writable && (side === 'b' || k.holds === 'task'),
+      disabled: !k.writable && (side === 'b' || k.itemKind === 'task'),
     }))
 const sides = computed(() => [a.value, b.value].filter(s => s !== undefined))
 const words = (side: typeof a.value) => (side?.statuses ?? []).map(s => ({ value: s.id, label: s.name }))
@@ -174,7 +174,7 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
               v-model="given[s]"
               v-model:settings="given.settings"
               :side="s"
-              :holds="wanted[s]"
+              :item-kind="wanted[s]"
               :alike="wanted.a === wanted.b"
               :options="options(s)"
               :fixed="id !== null && s === 'a'"

@@ -7,7 +7,7 @@ import SideChoice from './SideChoice.vue'
 /** The head of one side of the sheet: which list or calendar it is, and who takes part. */
 const props = defineProps<{
   side: 'a' | 'b'
-  holds: 'task' | 'event'
+  itemKind: 'task' | 'event'
   /** Both sides hold the same, so they are told apart by their order. */
   alike: boolean
   options: { value: string; label: string; disabled: boolean }[]
@@ -18,7 +18,7 @@ const id = defineModel<string | undefined>({ required: true })
 const settings = defineModel<RuleSettings>('settings', { required: true })
 
 const nth = computed(() => (props.side === 'a' ? 'first' : 'second'))
-const what = computed(() => (props.holds === 'task' ? 'Task list' : 'Calendar'))
+const what = computed(() => (props.itemKind === 'task' ? 'Task list' : 'Calendar'))
 const name = computed(() => (props.alike ? `${props.side === 'a' ? 'First' : 'Second'} side` : what.value))
 </script>
 
@@ -32,11 +32,15 @@ const name = computed(() => (props.alike ? `${props.side === 'a' ? 'First' : 'Se
         :options="options"
         :disabled="fixed"
         :name="name"
-        :empty="holds === 'task' ? 'Choose a task list' : 'Choose a calendar'"
+        :empty="itemKind === 'task' ? 'Choose a task list' : 'Choose a calendar'"
       />
       <span v-if="chosen" class="quiet"
-        >{{ chosen.items }} {{ holds }}s,
-        <RuleFilter v-model="settings.filter[side]" :name="`Who takes part, ${nth} side`" :holds="holds" />,
+        >{{ chosen.items }} {{ itemKind }}s,
+        <RuleFilter
+          v-model="settings.filter[side]"
+          :name="`Who takes part, ${nth} side`"
+          :item-kind="itemKind"
+        />,
         <button
           type="button"
           class="plain all"

@@ -13,7 +13,7 @@ interface Side {
   /** The list, as its service calls it. */
   remoteId: string
   name: string
-  holds: 'task' | 'event'
+  itemKind: 'task' | 'event'
   statuses: { id: string; name: string; means: 'needs-action' | 'in-process' | 'completed' | 'cancelled' }[]
   priorities: { id: string; name: string; means: number }[]
 }
@@ -65,7 +65,7 @@ function add(): void {
 
 <template>
   <template v-for="s in sides" :key="s.name">
-    <template v-if="s.holds === 'task' && s.statuses.length > 0">
+    <template v-if="s.itemKind === 'task' && s.statuses.length > 0">
       <h2 class="over">
         Statuses and priorities of {{ s.name }}
         <RouterLink :to="`/connections/${s.connectionId}/settings`" class="change">All of them</RouterLink>

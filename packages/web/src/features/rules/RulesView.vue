@@ -20,7 +20,7 @@ const goesBothWays = ({ settings }: RuleView): boolean =>
 const line = (r: RuleView): string => ruleLine(r.settings, r.kinds, bare(r.aName), bare(r.bName))
 function waits(r: RuleView): string {
   const parts = [
-    r.conflicts + r.asked > 0 ? `${r.conflicts + r.asked} for you to decide` : '',
+    r.conflicts + r.unconfirmed > 0 ? `${r.conflicts + r.unconfirmed} for you to decide` : '',
     r.braked > 0 ? `${r.braked} held by the brake` : '',
     r.waiting > 0 ? `${r.waiting} on the way` : '',
   ].filter(Boolean)

@@ -45,7 +45,7 @@ export function useRuleDraft(rule: () => RuleView | undefined) {
   const named = (which: string | undefined) => collections.value.find(k => k.id === which)
   const a = computed(() => named(given.a))
   const b = computed(() => named(given.b))
-  const kinds = computed(() => ({ a: a.value?.holds ?? 'task', b: b.value?.holds ?? 'event' }) as const)
+  const kinds = computed(() => ({ a: a.value?.itemKind ?? 'task', b: b.value?.itemKind ?? 'event' }) as const)
   const fields = computed(() => fieldsFor(kinds.value))
   return {
     given,

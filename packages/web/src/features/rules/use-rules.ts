@@ -10,7 +10,7 @@ export function useRules() {
   return {
     rules: computed(() => query.data.value?.rules ?? []),
     /** New items of which nobody can tell whether they were made, of rules and by hand. */
-    asked: computed(() => query.data.value?.asked ?? 0),
+    unconfirmed: computed(() => query.data.value?.unconfirmed ?? 0),
     now: computed(() => query.data.value?.now ?? Date.now()),
     loaded: computed(() => query.data.value !== undefined),
     trouble: computed(() => query.error.value?.message ?? null),

@@ -6,7 +6,7 @@ export interface Source {
   id: string
   name: string
   dye: string
-  holds: 'task' | 'event'
+  itemKind: 'task' | 'event'
   service: string
   connection: string
   /** Kept in Amber Loom itself. */

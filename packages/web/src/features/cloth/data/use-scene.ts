@@ -121,10 +121,10 @@ export function useScene(view: View): Scene {
         key: p.id,
         title: p.name,
         hours: p.hours,
-        holds: i => i.people.includes(p.id),
+        contains: i => i.people.includes(p.id),
       }))
       const strays = shown.value.some(i => i.people.length === 0 && i.place.kind !== 'none')
-      const nobody: RowOf = { key: NOBODY, title: 'Nobody', hours: own, holds: i => i.people.length === 0 }
+      const nobody: RowOf = { key: NOBODY, title: 'Nobody', hours: own, contains: i => i.people.length === 0 }
       return strays ? [...people, nobody] : people
     }
     if (rows === 'sources' && span !== 'month')
@@ -134,8 +134,13 @@ export function useScene(view: View): Scene {
             !hidden.includes(s.id) &&
             shown.value.some(i => i.sources.includes(s.id) && i.place.kind !== 'none'),
         )
-        .map((s): RowOf => ({ key: s.id, title: s.name, hours: own, holds: i => i.sources.includes(s.id) }))
-    return [{ key: 'all', title: '', hours: own, holds: () => true, counts: isMine }]
+        .map((s): RowOf => ({
+          key: s.id,
+          title: s.name,
+          hours: own,
+          contains: i => i.sources.includes(s.id),
+        }))
+    return [{ key: 'all', title: '', hours: own, contains: () => true, counts: isMine }]
   })
   const options = computed(() => ({
     zone: zone.value,

@@ -61,7 +61,7 @@ export function useSight(scene: Scene, view: View, focusOn: (key: string) => voi
     () => scene.body.value.filter,
     filter => {
       const lists = filter.flatMap(c => (c.field === 'list' ? c.is : []))
-      const into = scene.sources.value.find(s => lists.includes(s.id) && s.holds === 'task' && s.writable)
+      const into = scene.sources.value.find(s => lists.includes(s.id) && s.itemKind === 'task' && s.writable)
       captureGiven.value = { into: into?.id ?? null, said: givenByView() }
     },
     { immediate: true, deep: true },

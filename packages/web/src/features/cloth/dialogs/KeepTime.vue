@@ -65,7 +65,7 @@ const spanWords = computed(() => {
   return last > date ? `${day} to ${longDayWords(last)}` : day
 })
 
-const calendars = computed(() => props.sources.filter(s => s.holds === 'event' && s.writable))
+const calendars = computed(() => props.sources.filter(s => s.itemKind === 'event' && s.writable))
 const ownEvents = computed(() => calendars.value.find(s => s.own && s.name === 'Own events')?.id ?? '')
 const plan = reactive(planFor(usualKept(props.settings)))
 const whereOptions = computed(() => [

@@ -16,7 +16,7 @@ const emit = defineEmits<{ close: [] }>()
 const isTask = computed(() => props.item.kind === 'task' || props.item.kind === 'tied')
 const options = computed(() =>
   props.sources
-    .filter(s => s.writable && (s.holds === 'task') === isTask.value && s.id !== props.item.sources[0])
+    .filter(s => s.writable && (s.itemKind === 'task') === isTask.value && s.id !== props.item.sources[0])
     .map(s => ({ value: s.id, label: `${s.service} · ${s.name}` })),
 )
 const to = ref<string | null>(null)

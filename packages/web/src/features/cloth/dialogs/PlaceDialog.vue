@@ -35,7 +35,7 @@ const given = reactive({
 const calendars = computed(() => [
   { value: '', label: 'Amber Loom only' },
   ...props.sources
-    .filter(s => s.holds === 'event' && s.writable && !s.own)
+    .filter(s => s.itemKind === 'event' && s.writable && !s.own)
     .map(s => ({ value: s.id, label: `${s.service} · ${s.name}` })),
 ])
 const time = computed(() => clockOf(given.time))

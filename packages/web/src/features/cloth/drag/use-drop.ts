@@ -36,7 +36,7 @@ export function useDrop({
 
   /** Calendars that further time could be kept in. */
   const calendars = (): string[] =>
-    scene.sources.value.filter(s => s.holds === 'event' && s.writable && !s.own).map(s => s.id)
+    scene.sources.value.filter(s => s.itemKind === 'event' && s.writable && !s.own).map(s => s.id)
 
   function block(
     task: string,

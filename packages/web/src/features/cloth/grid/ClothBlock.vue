@@ -61,8 +61,8 @@ const name = computed(() => {
   const clash = props.clash ? ', clashes with something else' : ''
   const urgent = PRIORITY_WORDS[stitchesOf(i.priority)]
   const more = `${clash}${i.conflict ? ', both sides changed it' : ''}${urgent ? `, ${urgent}` : ''}`
-  const holds = i.batch.length > 0 ? `, ${i.batch.length} tasks` : ''
-  return `${i.title}, ${props.day}, ${span.value}, ${KIND_WORDS[i.kind]}${holds}${state}${more}`
+  const itemKind = i.batch.length > 0 ? `, ${i.batch.length} tasks` : ''
+  return `${i.title}, ${props.day}, ${span.value}, ${KIND_WORDS[i.kind]}${itemKind}${state}${more}`
 })
 const isWork = computed(() => item.value.kind !== 'event')
 /** A block can be marked as worked; a batch is done by its tasks. */

@@ -28,8 +28,9 @@ describe('a creation of which nobody can tell', function () {
   afterEach(() => w.fault('board', {}))
 
   const there = async (title: string) => (await board.listed(CREW)).filter(o => o.title === title)
-  const asked = async () => (await w.client.call('GET', '/waiting/conflicts')).body.asked
-  const tell = (id: string, answer: string) => w.client.call('POST', '/waiting/asked', { of: [id], answer })
+  const unconfirmed = async () => (await w.client.call('GET', '/waiting/conflicts')).body.unconfirmed
+  const tell = (id: string, answer: string) =>
+    w.client.call('POST', '/waiting/unconfirmed', { of: [id], answer })
 
   /** Its creation goes out and nothing comes back; and a list that it could have been moved to is closed. */
   async function lose(title: string, drop: 'before' | 'after', search: object): Promise<void> {
@@ -49,13 +50,13 @@ describe('a creation of which nobody can tell', function () {
   const TIED = `SELECT t.id FROM ties t JOIN mirrors m ON m.id = t.b_mirror WHERE t.released IS NULL AND m.remote_id = :remote`
   const CLOSED = { status: 404, path: '/crews/c-paths/orders' }
   const question = (title: string) =>
-    until('somebody is asked', async () => (await asked()).find((q: any) => q.title === title), 30_000)
+    until('somebody is asked', async () => (await unconfirmed()).find((q: any) => q.title === title), 30_000)
 
   it('is made once, where its mark tells that it was, though a list is closed', async () => {
     await lose('Seal the gutter', 'after', CLOSED)
     await desk.settled()
     expect(await there('Seal the gutter')).to.have.length(1)
-    expect(await asked()).to.deep.equal([])
+    expect(await unconfirmed()).to.deep.equal([])
   })
 
   it('is asked of, and made when somebody says that it is not there', async () => {
@@ -65,7 +66,7 @@ describe('a creation of which nobody can tell', function () {
     expect(q.reason).to.contain('cannot be looked at')
     expect(await there('Oil the hinges'), 'nothing is made on a guess').to.have.length(0)
     const view = await desk.rule(rule)
-    expect([view.asked, view.waiting]).to.deep.equal([1, 0])
+    expect([view.unconfirmed, view.waiting]).to.deep.equal([1, 0])
     // The rest goes on meanwhile.
     await w.bench.add('repairs', { text: 'Meanwhile', day: weekDay(2) })
     await until('another is made', async () => (await there('Meanwhile'))[0])
@@ -73,7 +74,7 @@ describe('a creation of which nobody can tell', function () {
     await until('it is made', async () => (await there('Oil the hinges'))[0])
     await desk.settled()
     expect(await there('Oil the hinges')).to.have.length(1)
-    expect(await asked()).to.deep.equal([])
+    expect(await unconfirmed()).to.deep.equal([])
     expect((await tell(q.id, 'make')).status, 'it is settled').to.equal(409)
   })
 

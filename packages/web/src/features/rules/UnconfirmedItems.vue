@@ -4,23 +4,23 @@ import { Button } from 'ant-design-vue'
 import { answer, api } from '../../api/client.ts'
 import { useAttempt } from '../../ui/attempt.ts'
 import { say } from '../../stores/messages.ts'
-import type { Asked } from './use-waiting.ts'
+import type { Unconfirmed } from './use-waiting.ts'
 
 /** New items whose service never answered, and where looking cannot tell either whether they were made. */
-defineProps<{ asked: Asked[]; day: (at: number) => string }>()
+defineProps<{ unconfirmed: Unconfirmed[]; day: (at: number) => string }>()
 
 const cache = useQueryCache()
 const { busy, reason, attempt } = useAttempt()
-const told = (of: Asked) => ({
+const told = (of: Unconfirmed) => ({
   look: 'It is looked for again.',
   make: 'It is made now.',
   leave: of.rule
     ? 'It is left as it is, and its rule does not make it until it has another date.'
     : 'It is left as it is.',
 })
-const tell = (of: Asked, word: keyof ReturnType<typeof told>) =>
+const tell = (of: Unconfirmed, word: keyof ReturnType<typeof told>) =>
   attempt(async () => {
-    await answer(() => api.waiting.asked.$post({ json: { of: [of.id], answer: word } }))
+    await answer(() => api.waiting.unconfirmed.$post({ json: { of: [of.id], answer: word } }))
     say({ text: told(of)[word] })
     await cache.invalidateQueries({ key: ['rules'] })
   })
@@ -28,7 +28,7 @@ const tell = (of: Asked, word: keyof ReturnType<typeof told>) =>
 
 <template>
   <p v-if="reason" class="why" role="alert">{{ reason }}</p>
-  <article v-for="q in asked" :key="q.id" class="sheet" :aria-label="`${q.title}, was it made?`">
+  <article v-for="q in unconfirmed" :key="q.id" class="sheet" :aria-label="`${q.title}, was it made?`">
     <header>
       <h2>{{ q.title }}</h2>
       <span class="quiet"
