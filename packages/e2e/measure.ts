@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs'
 import type { Page } from 'playwright-core'
-import { signIn, startApp, until, weekDay } from './support/app.ts'
+import { signIn, startApp, storyTold, until, weekDay } from './support/app.ts'
 
 /** What the Cloth costs in the page: opening it cold, leafing through weeks, and dragging among many blocks. */
 
@@ -13,10 +13,7 @@ const ms = (n: number, digits = 0): string => `${n.toFixed(digits)} ms`
 const app = await startApp({ size: 'whole' })
 const first = await app.newPage()
 await signIn(first)
-await first
-  .getByRole('group', { name: /^Festival map proof/ })
-  .first()
-  .waitFor()
+await storyTold(first)
 
 /**
  * From the address to the frame in which blocks can be seen, with nothing in the browser's cache. The page itself notes

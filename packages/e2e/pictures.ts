@@ -1,6 +1,6 @@
 import { join, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { signIn, typeDay, startApp, until } from './support/app.ts'
+import { signIn, startApp, storyTold, typeDay, until } from './support/app.ts'
 import { otherSide } from './support/other-side.ts'
 
 /** Takes the pictures of docs/screenshots/: always the same Tuesday, so that they change only with the views. */
@@ -20,15 +20,7 @@ await take('sign-in')
 
 await signIn(page)
 await until('the first pass is through', async () => (await there.events('festival-work')).length >= 5)
-// What has happened in the demo ends with removals on hold.
-await until(
-  'the story is told',
-  async () => {
-    const { items } = (await (await page.request.get('/api/waiting/brake')).json()) as { items: unknown[] }
-    return items.length > 3
-  },
-  90_000,
-)
+await storyTold(page)
 // A morning's work on the other side, so that the journal and the Cloth have something to tell.
 const plugs = await there.task('festival', 'Order moonflower plugs')
 await there.editTask(plugs?.id ?? '', { ticked: true })

@@ -156,3 +156,14 @@ export async function until<T>(
     await new Promise(done => setTimeout(done, 50))
   }
 }
+
+/** What has happened in the whole demo ends with removals on hold; the machine is busy until then. */
+export const storyTold = (page: Page): Promise<unknown> =>
+  until(
+    'the story is told',
+    async () => {
+      const { items } = (await (await page.request.get('/api/waiting/brake')).json()) as { items: unknown[] }
+      return items.length > 3
+    },
+    90_000,
+  )
