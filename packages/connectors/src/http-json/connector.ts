@@ -9,7 +9,7 @@ import { listing } from './listing.ts'
 import { textAt } from './pointer.ts'
 import { type JsonOptions, reader } from './reader.ts'
 import { searchFor } from './search.ts'
-import { writer } from './writer.ts'
+import { writer } from './write/writer.ts'
 
 /** Any task manager that a service description tells how to speak to. */
 export function httpJson(

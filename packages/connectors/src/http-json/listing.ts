@@ -1,79 +1,57 @@
 import { type DeltaPage, emptyPage, ServiceError } from '../connector.ts'
+import type { ServiceDescription } from './description.ts'
+import { nextPage, pageParam } from './paging.ts'
 import { listAt, textAt, valueAt } from './pointer.ts'
+import { type ListingRun, runOf } from './listing-run.ts'
 import { partOf, type Reader } from './reader.ts'
 import type { Variables } from './template.ts'
 
+type TokenDelta = Extract<ServiceDescription['delta'], { kind: 'token' }>
+
 /** Lists, page by page: the whole of them, or what has changed. */
 export function listing({ client, description, options, shapeOf, sort }: Reader, address: string) {
-  interface Pages {
+  const { delta: how, list } = description
+
+  interface Page {
     json: unknown
     raws: unknown[]
+    /** What the paging calls the next page. */
     next: string | null
   }
 
-  /** One page of a list. `at` is what the paging calls the next one. */
-  const pageAt = async (
-    vars: Variables,
-    at: string | null,
-    more: Record<string, string | undefined>,
-    items = description.list.items,
-  ): Promise<Pages> => {
-    const { request, paging, total } = description.list
+  const pageAt = async (vars: Variables, at: string | null, run: ListingRun): Promise<Page> => {
+    const { request, paging } = list
     const answer =
       paging.kind === 'link' && at !== null
         ? await client.follow({ method: 'GET', path: at, headers: {}, body: undefined })
-        : await client.send(request, vars, {
-            ...more,
-            ...('param' in paging
-              ? { [paging.param]: at ?? (paging.kind === 'page' ? String(paging.first) : undefined) }
-              : {}),
-          })
+        : await client.send(request, vars, { ...run.params, ...pageParam(paging, at) })
     if (!answer) throw new ServiceError('missing', 'The list is no longer there.')
-    const raws = valueAt(answer.json, items)
+    const raws = valueAt(answer.json, list.items)
     if (!Array.isArray(raws)) throw new ServiceError('not-this-protocol', client.notThis())
-    const { json } = answer
-    let next: string | null = null
-    if (paging.kind === 'cursor') next = textAt(json, paging.next) || null
-    else if (paging.kind === 'page') {
-      const page = Number(at ?? paging.first)
-      next = page - paging.first + 1 < Number(textAt(json, paging.pages)) ? String(page + 1) : null
-    } else if (paging.kind === 'offset') {
-      const upTo = Number(at ?? 0) + raws.length
-      const goesOn = paging.more ? valueAt(json, paging.more) === true : upTo < Number(textAt(json, total))
-      next = raws.length > 0 && goesOn ? String(upTo) : null
-    } else if (paging.kind === 'link') {
-      const named = /<([^>]+)>\s*;[^,]*\brel="?next"?/.exec(answer.header('link') ?? '')?.[1]
-      next = named ? new URL(named, new URL(address).origin).href : null
-    }
-    return { json, raws: raws as unknown[], next }
+    const next = nextPage(paging, { answer, at, count: raws.length, total: list.total, address })
+    return { json: answer.json, raws: raws as unknown[], next }
   }
 
-  const latest = (raws: unknown[], before: string): string => {
-    const field = description.delta.kind === 'updated-since' ? description.delta.field : ''
-    return raws.reduce<string>((max, raw) => {
-      const at = textAt(raw, field)
-      return at > max ? at : max
-    }, before)
+  /** What the service itself says has changed; null where it does not take the token any more. */
+  const changesSince = async (
+    delta: TokenDelta,
+    collection: string,
+    vars: Variables,
+    token: string,
+  ): Promise<DeltaPage | null> => {
+    const answer = await client.send(delta.request, { ...vars, since: token }, {}, delta.refused)
+    if (!answer || delta.refused.includes(answer.status)) return null
+    const page = emptyPage(false)
+    sort(listAt(answer.json, delta.items), collection, await shapeOf(collection), page)
+    page.left = delta.left ? listAt(answer.json, delta.left).map(String) : []
+    page.token = textAt(answer.json, delta.next) || token
+    return page
   }
 
-  /**
-   * State of an updated-since listing: by the service's own clock, when the whole was last read, and in how
-   * many pages. What fits into one page is read whole each time: that costs no more, shows at once what was
-   * removed, and a clock that is set back hides nothing.
-   */
-  interface Since {
-    since: string
-    fullAt: number
-    pages: number
-  }
-  const sinceOf = (token: string | null): Since | null => {
-    if (token === null) return null
-    try {
-      const { since, fullAt, pages = 2 } = JSON.parse(token) as Partial<Since>
-      return typeof since === 'string' && typeof fullAt === 'number' ? { since, fullAt, pages } : null
-    } catch {
-      return null
-    }
+  /** How many the service says there are; unknown for a part of a list. */
+  const totalIn = (json: unknown, collection: string): number | null => {
+    const total = Number(textAt(json, list.total))
+    return list.total && Number.isFinite(total) && !partOf(collection) ? total : null
   }
 
   async function* delta(
@@ -83,66 +61,29 @@ export function listing({ client, description, options, shapeOf, sort }: Reader,
   ): AsyncGenerator<DeltaPage> {
     const ctx = await shapeOf(collection)
     const vars = { collection: partOf(collection)?.whole ?? collection }
-    const { delta: how, list } = description
-    if (how.kind === 'token' && token !== null) {
-      const answer = await client.send(how.request, { ...vars, since: token }, {}, how.refused)
-      if (answer && !how.refused.includes(answer.status)) {
-        const page = emptyPage(false)
-        sort(listAt(answer.json, how.items), collection, ctx, page)
-        page.left = how.left ? listAt(answer.json, how.left).map(String) : []
-        page.token = textAt(answer.json, how.next) || token
-        yield page
-        return
-      }
+    const changes =
+      how.kind === 'token' && token !== null ? await changesSince(how, collection, vars, token) : null
+    if (changes) {
+      yield changes
+      return
     }
-    const known = how.kind === 'updated-since' ? sinceOf(token) : null
-    const recent =
-      how.kind === 'updated-since' &&
-      known &&
-      known.pages > 1 &&
-      options.now() - known.fullAt < how.fullEveryMinutes * 60_000
-        ? known
-        : null
-    const back =
-      how.kind === 'updated-since' && recent?.since
-        ? new Date(Date.parse(recent.since) - how.overlapSeconds * 1000).toISOString()
-        : undefined
-    const more = how.kind === 'updated-since' ? { [how.param]: back } : {}
-    let at: string | null = cursor
-    let first: string | null = null
-    let newest = recent?.since ?? ''
+    const run = runOf(how, { token, cursor, now: options.now })
     const seen = new Set<string>()
-    const startedAt = options.now()
-    for (;;) {
-      const { json, raws, next } = await pageAt(vars, at, more)
+    let at = cursor
+    do {
+      const { json, raws, next } = await pageAt(vars, at, run)
       if (next !== null && seen.has(next))
         throw new ServiceError('service-error', `${client.host} lists its pages in a circle.`)
       if (next !== null) seen.add(next)
-      // The first page's token: what changes while we turn pages is seen again next time.
-      if (how.kind === 'token') first ??= textAt(json, how.first) || null
-      newest = latest(raws, newest)
-      const page = emptyPage(!recent)
+      run.saw(json, raws)
+      const page = emptyPage(run.full)
       sort(raws, collection, ctx, page)
-      const total = Number(textAt(json, list.total))
-      page.total = list.total && Number.isFinite(total) && !partOf(collection) ? total : null
+      page.total = totalIn(json, collection)
       page.cursor = next
-      if (next === null)
-        page.token =
-          how.kind === 'token'
-            ? cursor === null
-              ? first
-              : null
-            : how.kind === 'updated-since'
-              ? JSON.stringify({
-                  since: newest,
-                  fullAt: recent?.fullAt ?? startedAt,
-                  pages: recent?.pages ?? (cursor === null ? seen.size + 1 : 2),
-                } satisfies Since)
-              : 'listed'
+      if (next === null) page.token = run.token()
       yield page
-      if (next === null) return
       at = next
-    }
+    } while (at !== null)
   }
 
   return delta

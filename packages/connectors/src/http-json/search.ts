@@ -1,6 +1,6 @@
 import type { Search } from '@loom/core'
 import { type RemoteItem, ServiceError } from '../connector.ts'
-import { markerOf } from './fields.ts'
+import { markerOf } from './marker.ts'
 import type { Delta } from './listing.ts'
 import { textAt, valueAt } from './pointer.ts'
 import type { Reader } from './reader.ts'

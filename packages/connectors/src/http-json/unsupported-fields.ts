@@ -1,6 +1,6 @@
 import { type Meaning, statusToWrite, TaskPatch, TaskStatus } from '@loom/core'
 import type { ServiceDescription } from './description.ts'
-import { pointerOf } from './fields.ts'
+import { pointerOf } from './field-context.ts'
 
 /**
  * What a write to a list cannot say: properties for which its service, as it is described and as a person has said
