@@ -3,7 +3,7 @@ import { type Decision, defaultSettings, followed, newTask, onDate, zoned } from
 import { plainService } from './model/service.ts'
 import { World, ZONE } from './model/world.ts'
 
-/** What one rule asks for, case by case, in the words of SYNC.md §2. */
+/** What one rule asks for, case by case. */
 
 const WED = '2026-11-25T10:00:00'
 const THU = '2026-11-26T14:30:00'

@@ -4,7 +4,7 @@ import { plainService } from './model/service.ts'
 import { World, ZONE } from './model/world.ts'
 import { withoutPrivate } from './support/private-matters.ts'
 
-/** Tasks that their service moves on in place, round by round (SYNC.md §3, recurring tasks). */
+/** Tasks that their service moves on in place, round by round. */
 describe('a repeating task', () => {
   const WED = '2026-11-25T10:00:00'
   const NEXT = '2026-12-02T10:00:00'

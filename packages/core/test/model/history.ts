@@ -227,7 +227,7 @@ export function act(world: World, s: Step, stamp: number): void {
   }
 }
 
-/** One random history; throws where SYNC.md §4 does not hold at its end. */
+/** One random history; throws where what must hold does not at its end. */
 export function live(steps: Step[], of: Partial<RuleSettings>, where: WorldOptions, bug: Bug | null): void {
   const world = new World(where.rules ? {} : of, bug, where)
   tally.histories++

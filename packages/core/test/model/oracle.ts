@@ -14,7 +14,7 @@ import { PRIVATE } from './steps.ts'
 import { type Name, type World, ZONE } from './world.ts'
 
 /**
- * What must hold when edits and faults have ended (SYNC.md §4), said without the product's own mapping: the
+ * What must hold when edits and faults have ended, said without the product's own mapping: the
  * oracle has its own small idea of what a title, a mark and a time are.
  */
 const fit = (title: string, max: number | null): string =>

@@ -6,7 +6,7 @@ import type { Decision, Rule } from '../model/types.ts'
 
 /**
  * A block reserves further time for a task. It has the task's title unless it was given its own; nothing
- * done to it changes the task, and deleting it only unplans that part (SYNC.md §3, Blocks).
+ * done to it changes the task, and deleting it only unplans that part.
  */
 const titleOnly = new WeakMap<Rule, Rule>()
 

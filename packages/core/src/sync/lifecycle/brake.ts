@@ -1,6 +1,6 @@
 import type { Decision, PlannedWrite } from '../model/types.ts'
 
-/** The brake (SYNC.md §2.16): so many removals in a day look like a mistake, and wait for a person. */
+/** The brake: so many removals in a day look like a mistake, and wait for a person. */
 
 export const BRAKE_WINDOW_MS = 86_400_000
 

@@ -2,7 +2,8 @@ import type { Span } from '../../items/items.ts'
 import { decision, emptyTie, type PlanInput, type Verdict } from './decide.ts'
 import { planPair } from './pair.ts'
 import { isOver, repeats, roundOf, withRound } from '../model/rounds.ts'
-import { counterpartOf, isAdmitted, isOpen, isOutside, sameDateAs } from './taking-part.ts'
+import { counterpartOf } from './counterpart.ts'
+import { isAdmitted, isOpen, isOutside, sameDateAs } from './taking-part.ts'
 import {
   type Decision,
   type DecisionReason,
@@ -15,7 +16,7 @@ import {
 
 /** What an untied item asks for: a counterpart, the one it had, or nothing. */
 
-/** A pair that ended is not made again until the item has another date (SYNC.md §1, tie). */
+/** A pair that ended is not made again until the item has another date. */
 export function stillReleased(input: PlanInput, side: Side, m: Mirror): boolean {
   const last = input.released.get(m.id)
   if (!last || isSucceeded(last, side, m)) return false

@@ -5,7 +5,8 @@ import { decision, ended, patchWrite, type PlanInput, reasonOn, removal, type Ve
 import { planEnding } from './endings.ts'
 import { withRound } from '../model/rounds.ts'
 import type { TaskCompletion } from '../lenses/index.ts'
-import { type Merged, mergeChecklist, mergePair, type Pair } from '../merge/merge.ts'
+import { mergeChecklist } from '../merge/merge-checklist.ts'
+import { type Merged, mergePair, type Pair } from '../merge/merge.ts'
 import { asksOtherwise, rebased } from '../merge/rebase.ts'
 import type { Decision, DecisionReason, PlannedWrite, Rule, Tie } from '../model/types.ts'
 

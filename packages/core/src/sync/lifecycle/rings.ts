@@ -2,7 +2,7 @@ import type { Field } from '../model/settings.ts'
 import { fieldsFor } from '../lenses/index.ts'
 import type { Rule, Side } from '../model/types.ts'
 
-/** Rules that meet (SYNC.md §3): what goes round a ring of them must come back as it was. */
+/** Rules that meet: what goes round a ring of them must come back as it was. */
 
 /** A step of a chain: a rule, taken from one of its sides to the other. */
 export interface Step<R> {

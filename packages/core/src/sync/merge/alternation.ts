@@ -3,7 +3,7 @@ import type { FieldChange } from '../model/types.ts'
 
 /**
  * A field that is pulled to and fro, by rules that contradict each other or by something at a service that sets it
- * back each time, is left as it is after three alternations (SYNC.md §3, rules that meet).
+ * back each time, is left as it is after three alternations.
  */
 
 /** How far back writes are looked at, ms. */

@@ -33,7 +33,7 @@ function uniquePairs(a: Mirror[], b: Mirror[], key: Key): Match[] {
 const plain = (title: string): string => title.normalize('NFC').replace(/\s+/g, ' ').trim().toLowerCase()
 
 /**
- * Proposes which untied items of the two sides are the same work already (SYNC.md, first pairing): the
+ * Proposes which untied items of the two sides are the same work already: the
  * same uid, else a link of one to the other, else the same title on the same day.
  */
 export function proposeMatches(rule: Rule, a: Mirror[], b: Mirror[]): Match[] {

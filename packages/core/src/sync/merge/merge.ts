@@ -1,24 +1,23 @@
 import type { Item } from '../../items/items.ts'
-import { alternationReason, type PastWrite, toAndFro } from './alternation.ts'
-import { partsIn, partsOf } from '../lenses/checklist.ts'
-import { type Lens, lensesOf, type Put, sameRaw, UNSETTLED, type Values } from '../lenses/index.ts'
-import { changeSpan, newest } from './newest.ts'
+import { lensesOf, sameRaw, UNSETTLED, type Values } from '../lenses/index.ts'
+import type { Field } from '../model/settings.ts'
 import {
-  type Answer,
   type Base,
   type BothSides,
   type FieldChange,
   type Held,
   type Mirror,
-  otherSide,
   type Overridden,
-  type Raw,
   type Rule,
   type Side,
   SIDES,
   type Tie,
 } from '../model/types.ts'
-import type { Direction, Field } from '../model/settings.ts'
+import { alternationReason, toAndFro } from './alternation.ts'
+import type { MergeTerms } from './merge-terms.ts'
+import { changeSpan } from './newest.ts'
+import { type Outcome, outcomeOf } from './outcome.ts'
+import { type FieldState, type Source, sourceOf } from './source.ts'
 
 /** What a three-way merge of one pair asks for, side by side. */
 export interface Merged {
@@ -42,76 +41,6 @@ export interface Pair {
   tie: Tie
   a: Mirror
   b: Mirror
-}
-
-export interface MergeTerms {
-  /** What a person answered to conflicts of this pair. */
-  answers?: Partial<Record<Field, Answer>> | undefined
-  /** The rule was edited since the two last agreed: of these fields it asks for something else, which is written. */
-  resettle?: ReadonlySet<Field>
-  /** What rules wrote to either side lately, newest first. */
-  past?: Record<Side, readonly PastWrite[]>
-}
-
-type Source =
-  | { kind: 'none' }
-  | { kind: 'from'; side: Side; loser: Overridden | null; resettled?: boolean }
-  | { kind: 'join'; a: Raw }
-  | { kind: 'ask'; reason: string }
-  | { kind: 'third'; a: Raw }
-
-interface FieldState {
-  lens: Lens
-  direction: Direction
-  base: BothSides | undefined
-  now: BothSides
-  spans(): Record<Side, { without: number; with: number }>
-}
-
-const NOTHING: Source = { kind: 'none' }
-const from = (side: Side, loser: Overridden | null = null): Source => ({ kind: 'from', side, loser })
-
-/** Which side's value is to go to the other, if any: the one place where edits are weighed. */
-function sourceOf(rule: Rule, state: FieldState, terms: MergeTerms, cannotBe: boolean): Source {
-  const { lens, direction, base, now } = state
-  const { field } = lens
-  const { settings } = rule
-  const losing = (side: Side, because: Overridden['because']): Overridden => ({
-    field,
-    side,
-    value: now[side],
-    because,
-  })
-  if (direction === 'once') return NOTHING
-  const oneWay = direction === 'a-to-b' ? 'a' : direction === 'b-to-a' ? 'b' : null
-  if (!base) {
-    // A match must never remove what it found: an event with an hour gives it to a task without one.
-    const side = oneWay ?? (cannotBe ? 'b' : settings.firstWinner)
-    return from(side, losing(otherSide(side), 'first-winner'))
-  }
-  const edited = { a: !lens.same('a', now.a, base.a), b: !lens.same('b', now.b, base.b) }
-  if (!edited.a && !edited.b) {
-    if (!terms.resettle?.has(field)) return NOTHING
-    return { kind: 'from', side: oneWay ?? 'a', loser: null, resettled: true }
-  }
-  if (oneWay) {
-    const to = otherSide(oneWay)
-    return from(oneWay, edited[to] ? losing(to, 'one-way') : null)
-  }
-  if (!edited.a || !edited.b) return from(edited.a ? 'a' : 'b')
-  const answer = terms.answers?.[field]
-  if (answer && sameRaw(answer.a, now.a) && sameRaw(answer.b, now.b)) {
-    if (typeof answer.take === 'object') return { kind: 'third', a: answer.take.value }
-    return from(answer.take, losing(otherSide(answer.take), 'answered'))
-  }
-  const joined = lens.join?.(now.a, now.b, base) ?? null
-  if (joined !== null) return { kind: 'join', a: joined }
-  if (settings.conflict === 'ask') return { kind: 'ask', reason: 'Both sides changed it.' }
-  if (settings.conflict !== 'newest')
-    return from(settings.conflict, losing(otherSide(settings.conflict), 'rule-says'))
-  const spans = state.spans()
-  const { side, because } = newest(spans.a, spans.b, settings.fallback)
-  return from(side, losing(otherSide(side), because))
 }
 
 /** Merges a pair field by field, three ways, each side compared with its own base in its own terms. */
@@ -151,122 +80,83 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
     }
     const forth = lens.put('a', now.a, now.b, base)
     const source = sourceOf(rule, state, terms, forth.kind === 'absent')
-    mergeField(rule, out, state, forth, source, terms)
+    const outcome = outcomeOf(state, source, forth, terms.resettle?.has(field) ?? false)
+    record(out, { rule, state, source, past: terms.past }, outcome)
   }
   return out
 }
 
-function mergeField(
-  rule: Rule,
+interface About {
+  rule: Rule
+  state: FieldState
+  source: Source
+  past: MergeTerms['past']
+}
+
+/** Puts what became of one field beside what became of the others. */
+function record(out: Merged, about: About, outcome: Outcome): void {
+  const { state, source } = about
+  const { now, base } = state
+  const { field } = state.lens
+  const isResettled = source.kind === 'from' && source.resettled === true
+  switch (outcome.kind) {
+    case 'nothing':
+      return
+    case 'agreed':
+      out.agreed[field] = now
+      return
+    case 'held': {
+      const conflict = { base: base ?? null, ...now, seen: state.spans() }
+      out.held.push({ field, reason: outcome.reason, conflict })
+      return
+    }
+    case 'absent': {
+      const { from, reason, loser } = outcome
+      if (!isResettled) out.edited[from] = true
+      if (isResettled) out.agreed[field] = { ...now, a: UNSETTLED }
+      if (from !== 'a') return
+      out.absent = { reason, expect: { [field]: now } }
+      if (loser) out.overridden.push(loser)
+      return
+    }
+    case 'values':
+      for (const side of outcome.edited) out.edited[side] = true
+      recordValues(out, about, outcome)
+  }
+}
+
+/** Writes what differs from what stands there, and says what the base is to be. */
+function recordValues(
   out: Merged,
-  state: FieldState,
-  forth: Put,
-  source: Source,
-  { resettle, past }: MergeTerms,
+  { rule, state, source, past }: About,
+  { want, loser }: Extract<Outcome, { kind: 'values' }>,
 ): void {
-  const { lens, base, now } = state
-  const { field } = lens
-  if (source.kind === 'none') return
-  const hold = (reason: string, choose: boolean): void => {
-    out.held.push({
-      field,
-      reason,
-      ...(choose && { conflict: { base: base ?? null, ...now, seen: state.spans() } }),
-    })
-  }
-  /** Writes what differs from what stands there, and says what the base is to be. */
-  const settle = (a: Raw, b: Raw, loser: Overridden | null = null): void => {
-    const want: BothSides = { a, b }
-    const differs = SIDES.filter(side => !sameRaw(want[side], now[side]))
-    for (const side of past ? differs : []) {
-      const change = { field, before: now[side], after: want[side] }
-      const row = toAndFro(past?.[side] ?? [], rule.id, change)
-      if (row.length > 0) return hold(alternationReason(row, rule.id), false)
+  const { now, base } = state
+  const { field } = state.lens
+  const differs = SIDES.filter(side => !sameRaw(want[side], now[side]))
+  for (const side of past ? differs : []) {
+    const change = { field, before: now[side], after: want[side] }
+    const row = toAndFro(past?.[side] ?? [], rule.id, change)
+    if (row.length > 0) {
+      out.held.push({ field, reason: alternationReason(row, rule.id) })
+      return
     }
-    if (loser && differs.includes(loser.side)) out.overridden.push(loser)
-    let writes = false
-    for (const side of differs) {
-      if (!rule.terms[side].writable) {
-        out.diverged.push(field)
-        want[side] = now[side]
-        continue
-      }
-      writes = true
-      out.values[side][field] = want[side]
-      out.changes[side].push({ field, before: now[side], after: want[side] })
-    }
-    if (writes) {
-      out.expect[field] = want
-      if (source.kind === 'from' && source.resettled) out.agreed[field] = { ...now, [source.side]: UNSETTLED }
-    } else if (!base || !sameRaw(want, base)) out.agreed[field] = want
   }
-  // Both sides say the same, whoever was first.
-  const direction = source.kind === 'from' ? source.side : 'a'
-  if (direction === 'a' && forth.kind === 'value' && sameRaw(forth.value, now.b) && source.kind === 'from') {
-    if (!source.resettled || !base || !sameRaw(base, now)) out.agreed[field] = now
+  if (loser && differs.includes(loser.side)) out.overridden.push(loser)
+  const written = differs.filter(side => rule.terms[side].writable)
+  const expect = { ...want }
+  for (const side of differs.filter(d => !written.includes(d))) {
+    out.diverged.push(field)
+    expect[side] = now[side]
+  }
+  for (const side of written) {
+    out.values[side][field] = want[side]
+    out.changes[side].push({ field, before: now[side], after: want[side] })
+  }
+  if (written.length === 0) {
+    if (!base || !sameRaw(expect, base)) out.agreed[field] = expect
     return
   }
-  if (source.kind === 'ask') {
-    if (forth.kind === 'value' && sameRaw(forth.value, now.b)) out.agreed[field] = now
-    else hold(source.reason, true)
-    return
-  }
-  if (source.kind === 'join' || source.kind === 'third') {
-    const put = lens.put('a', source.a, now.b, base)
-    if (put.kind !== 'value') return hold(put.kind === 'held' ? put.reason : 'It has no time then.', true)
-    out.edited = { a: true, b: true }
-    return settle(source.a, put.value)
-  }
-  const { side, loser } = source
-  const put = side === 'a' ? forth : lens.put('b', now.b, now.a, base)
-  if (put.kind === 'held') {
-    hold(put.reason, true)
-    return
-  }
-  if (!source.resettled) out.edited[side] = true
-  if (put.kind === 'absent') {
-    if (side === 'a') out.absent = { reason: put.reason, expect: { [field]: now } }
-    if (source.resettled) out.agreed[field] = { ...now, a: UNSETTLED }
-    if (side === 'a' && loser) out.overridden.push(loser)
-    return
-  }
-  // Where a field goes one way, nothing is written to the side that it comes from.
-  const mayTidy = state.direction === 'both'
-  let own = lens.tidy && base && mayTidy ? lens.tidy(side, now[side], base[side]) : now[side]
-  if (side === 'b' && mayTidy && base && lens.reword) own = lens.reword(own, put.value, base)
-  if (resettle?.has(field) && side === 'b' && mayTidy) {
-    // The edit goes over, and comes back in the rule's new words.
-    const again = lens.put('a', put.value, own, base)
-    if (again.kind === 'value') own = again.value
-  }
-  settle(side === 'a' ? own : put.value, side === 'a' ? put.value : own, loser)
-}
-
-/** The list of sub-tasks in an event's notes: what is written there, and what was ticked. */
-export interface Checklist {
-  /** The parts as the notes are to say; null when they say so already. */
-  write: { title: string; done: boolean }[] | null
-  /** Children whose box was ticked or cleared in the notes. */
-  ticked: { child: Mirror; done: boolean }[]
-  /** What the two are to agree on. */
-  base: BothSides
-}
-
-export function mergeChecklist(tie: Tie, children: readonly Mirror[], event: Item): Checklist {
-  const tasks = children.filter(c => c.presence === 'present')
-  const now = partsOf(tasks.flatMap(c => (c.item.kind === 'task' ? [c.item] : [])))
-  const shown = partsIn(event.description)
-  const was = (tie.base.subtasks?.b ?? []) as typeof shown
-  const ticked: Checklist['ticked'] = []
-  const after = now.map((part, i) => {
-    const [there, before] = [shown, was].map(list => list.find(p => p.title === part.title))
-    const child = tasks[i]
-    if (!there || !before || !child || there.done === before.done || there.done === part.done) return part
-    ticked.push({ child, done: there.done })
-    return { ...part, done: there.done }
-  })
-  // What somebody wrote into the list by hand stays in it.
-  const strangers = shown.filter(p => ![...was, ...after].some(q => q.title === p.title))
-  const want = [...after, ...strangers]
-  return { write: sameRaw(want, shown) ? null : want, ticked, base: { a: after, b: want } }
+  out.expect[field] = expect
+  if (source.kind === 'from' && source.resettled) out.agreed[field] = { ...now, [source.side]: UNSETTLED }
 }

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { Filter } from '../../filter/filter.ts'
 
-/** What a rule says (SYNC.md §2): every choice of a rule, as it is stored, exported and read aloud. */
+/** What a rule says: every choice of a rule, as it is stored, exported and read aloud. */
 
 export const FIELDS = [
   'title',

@@ -1,0 +1,33 @@
+import type { Item } from '../../items/items.ts'
+import { partsIn, partsOf } from '../lenses/checklist.ts'
+import { sameRaw } from '../lenses/index.ts'
+import type { BothSides, Mirror, Tie } from '../model/types.ts'
+
+/** The list of sub-tasks in an event's notes: what is written there, and what was ticked. */
+export interface Checklist {
+  /** The parts as the notes are to say; null when they say so already. */
+  write: { title: string; done: boolean }[] | null
+  /** Children whose box was ticked or cleared in the notes. */
+  ticked: { child: Mirror; done: boolean }[]
+  /** What the two are to agree on. */
+  base: BothSides
+}
+
+export function mergeChecklist(tie: Tie, children: readonly Mirror[], event: Item): Checklist {
+  const tasks = children.filter(c => c.presence === 'present')
+  const now = partsOf(tasks.flatMap(c => (c.item.kind === 'task' ? [c.item] : [])))
+  const shown = partsIn(event.description)
+  const was = (tie.base.subtasks?.b ?? []) as typeof shown
+  const ticked: Checklist['ticked'] = []
+  const after = now.map((part, i) => {
+    const [there, before] = [shown, was].map(list => list.find(p => p.title === part.title))
+    const child = tasks[i]
+    if (!there || !before || !child || there.done === before.done || there.done === part.done) return part
+    ticked.push({ child, done: there.done })
+    return { ...part, done: there.done }
+  })
+  // What somebody wrote into the list by hand stays in it.
+  const strangers = shown.filter(p => ![...was, ...after].some(q => q.title === p.title))
+  const want = [...after, ...strangers]
+  return { write: sameRaw(want, shown) ? null : want, ticked, base: { a: after, b: want } }
+}

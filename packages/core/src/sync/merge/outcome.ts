@@ -1,0 +1,79 @@
+import { type Put, sameRaw } from '../lenses/index.ts'
+import { type BothSides, type Overridden, type Raw, type Side } from '../model/types.ts'
+import type { FieldState, Source } from './source.ts'
+
+/** What becomes of one field. */
+export type Outcome =
+  | { kind: 'nothing' }
+  /** Both sides say the same, whoever was first. */
+  | { kind: 'agreed' }
+  /** Only a person can say; they are shown both values. */
+  | { kind: 'held'; reason: string }
+  /** `from` asks that its counterpart not exist. */
+  | { kind: 'absent'; from: Side; reason: 'no-hour' | 'no-date'; loser: Overridden | null }
+  /** What both sides are to say. */
+  | { kind: 'values'; want: BothSides; loser: Overridden | null; edited: readonly Side[] }
+
+const NOTHING: Outcome = { kind: 'nothing' }
+const AGREED: Outcome = { kind: 'agreed' }
+
+/** `forth`: what side b should be, given side a. */
+export function outcomeOf(state: FieldState, source: Source, forth: Put, isResettled: boolean): Outcome {
+  const alike = (): boolean => forth.kind === 'value' && sameRaw(forth.value, state.now.b)
+  switch (source.kind) {
+    case 'none':
+      return NOTHING
+    case 'ask':
+      return alike() ? AGREED : { kind: 'held', reason: source.reason }
+    case 'join':
+    case 'third':
+      return bothTake(state, source.a)
+    case 'from': {
+      if (source.side === 'b')
+        return taken(state, source, state.lens.put('b', state.now.b, state.now.a, state.base), isResettled)
+      if (!alike()) return taken(state, source, forth, isResettled)
+      const isAtRest = source.resettled && state.base && sameRaw(state.base, state.now)
+      return isAtRest ? NOTHING : AGREED
+    }
+  }
+}
+
+/** A value that neither side has alone goes to both. */
+function bothTake({ lens, base, now }: FieldState, a: Raw): Outcome {
+  const put = lens.put('a', a, now.b, base)
+  if (put.kind !== 'value')
+    return { kind: 'held', reason: put.kind === 'held' ? put.reason : 'It has no time then.' }
+  return { kind: 'values', want: { a, b: put.value }, loser: null, edited: ['a', 'b'] }
+}
+
+/** One side's value goes to the other. */
+function taken(
+  state: FieldState,
+  { side, loser, resettled }: Extract<Source, { kind: 'from' }>,
+  put: Put,
+  isResettled: boolean,
+): Outcome {
+  if (put.kind === 'held') return put
+  if (put.kind === 'absent') return { ...put, from: side, loser }
+  const own = ownAfter(state, side, put.value, isResettled)
+  const want = side === 'a' ? { a: own, b: put.value } : { a: put.value, b: own }
+  return { kind: 'values', want, loser, edited: resettled ? [] : [side] }
+}
+
+/** What the side that was edited says in the end: its own words, tidied. */
+function ownAfter(
+  { lens, direction, base, now }: FieldState,
+  side: Side,
+  there: Raw,
+  isResettled: boolean,
+): Raw {
+  // Where a field goes one way, nothing is written to the side that it comes from.
+  if (direction !== 'both') return now[side]
+  let own = lens.tidy && base ? lens.tidy(side, now[side], base[side]) : now[side]
+  if (side === 'a') return own
+  if (base && lens.reword) own = lens.reword(own, there, base)
+  if (!isResettled) return own
+  // The edit goes over, and comes back in the rule's new words.
+  const again = lens.put('a', there, own, base)
+  return again.kind === 'value' ? again.value : own
+}

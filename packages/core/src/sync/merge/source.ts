@@ -1,0 +1,68 @@
+import { type Lens, sameRaw } from '../lenses/index.ts'
+import type { Direction } from '../model/settings.ts'
+import { type BothSides, otherSide, type Overridden, type Raw, type Rule, type Side } from '../model/types.ts'
+import type { MergeTerms } from './merge-terms.ts'
+import { newest } from './newest.ts'
+
+/** Where the value of one field comes from, three ways: the one place where edits are weighed. */
+
+export type Source =
+  | { kind: 'none' }
+  | { kind: 'from'; side: Side; loser: Overridden | null; resettled?: boolean }
+  | { kind: 'join'; a: Raw }
+  | { kind: 'ask'; reason: string }
+  | { kind: 'third'; a: Raw }
+
+export interface FieldState {
+  lens: Lens
+  direction: Direction
+  base: BothSides | undefined
+  now: BothSides
+  spans(): Record<Side, { without: number; with: number }>
+}
+
+const NOTHING: Source = { kind: 'none' }
+const from = (side: Side, loser: Overridden | null = null): Source => ({ kind: 'from', side, loser })
+
+/** Which side's value is to go to the other, if any: the one place where edits are weighed. */
+export function sourceOf(rule: Rule, state: FieldState, terms: MergeTerms, cannotBe: boolean): Source {
+  const { lens, direction, base, now } = state
+  const { field } = lens
+  const { settings } = rule
+  const losing = (side: Side, because: Overridden['because']): Overridden => ({
+    field,
+    side,
+    value: now[side],
+    because,
+  })
+  if (direction === 'once') return NOTHING
+  const oneWay = direction === 'a-to-b' ? 'a' : direction === 'b-to-a' ? 'b' : null
+  if (!base) {
+    // A match must never remove what it found: an event with an hour gives it to a task without one.
+    const side = oneWay ?? (cannotBe ? 'b' : settings.firstWinner)
+    return from(side, losing(otherSide(side), 'first-winner'))
+  }
+  const edited = { a: !lens.same('a', now.a, base.a), b: !lens.same('b', now.b, base.b) }
+  if (!edited.a && !edited.b) {
+    if (!terms.resettle?.has(field)) return NOTHING
+    return { kind: 'from', side: oneWay ?? 'a', loser: null, resettled: true }
+  }
+  if (oneWay) {
+    const to = otherSide(oneWay)
+    return from(oneWay, edited[to] ? losing(to, 'one-way') : null)
+  }
+  if (!edited.a || !edited.b) return from(edited.a ? 'a' : 'b')
+  const answer = terms.answers?.[field]
+  if (answer && sameRaw(answer.a, now.a) && sameRaw(answer.b, now.b)) {
+    if (typeof answer.take === 'object') return { kind: 'third', a: answer.take.value }
+    return from(answer.take, losing(otherSide(answer.take), 'answered'))
+  }
+  const joined = lens.join?.(now.a, now.b, base) ?? null
+  if (joined !== null) return { kind: 'join', a: joined }
+  if (settings.conflict === 'ask') return { kind: 'ask', reason: 'Both sides changed it.' }
+  if (settings.conflict !== 'newest')
+    return from(settings.conflict, losing(otherSide(settings.conflict), 'rule-says'))
+  const spans = state.spans()
+  const { side, because } = newest(spans.a, spans.b, settings.fallback)
+  return from(side, losing(otherSide(side), because))
+}
