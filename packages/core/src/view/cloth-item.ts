@@ -1,7 +1,8 @@
-import type { Event, Task, TaskStatus } from '../items/items.ts'
+import { type Event, type ItemPatch, type Task, type TaskStatus, withPatch } from '../items/items.ts'
 import { type EventKind, noOwnLayer, type OwnLayer } from '../items/own-layer.ts'
 import { isFixedMark, kindMarkOf } from '../items/kind-marks.ts'
-import { dayAt, dayOf, epochOf, MINUTE } from '../time/when.ts'
+import { dayOf, epochOf, MINUTE } from '../time/when.ts'
+import { dueFacts, shortNotes, statusFacts, titleOr } from './item-facts.ts'
 
 /** Where an item stands in time, for one viewer's zone. */
 export type Place =
@@ -73,6 +74,10 @@ export interface ClothItem {
   putBy: string | null
   /** Left out of the viewer's own plan, and of their load. */
   leftOut: boolean
+  /** The planned time of a task whose service keeps none is kept by us, with a length of its own if somebody gave it one. */
+  planHere: { minutes: number | null } | null
+  /** It stands where its deadline is shown, and not at a planned time. */
+  atDeadline: boolean
   blocks: BlockTime
   /** The task a block is for. */
   of: string | null
@@ -88,6 +93,8 @@ export interface ItemSource<I> {
   item: I
   collectionId: string
   pending: boolean
+  /** A change of its planned time is on its way. */
+  pendingStart?: boolean
   writable: boolean
   own?: OwnLayer
   people?: string[]
@@ -103,6 +110,17 @@ export interface ItemSource<I> {
   /** It is one date of a series. */
   dateOf?: { seriesId: string; occurrence: string }
 }
+
+/** The source with a person's edit that no service has confirmed yet. */
+export const withOpenEdit = <I extends Task | Event>(
+  source: ItemSource<I>,
+  patch: ItemPatch,
+): ItemSource<I> => ({
+  ...source,
+  item: withPatch(source.item, patch),
+  pending: true,
+  ...('start' in patch && { pendingStart: true }),
+})
 
 /** Whether a task's planned time is kept by its service; else it is kept by us. */
 export const holdsPlan = (task: Pick<ItemSource<Task>, 'writable' | 'unsupported'>): boolean =>
@@ -131,10 +149,12 @@ export interface Around {
   meet?: string[]
 }
 
+export const MARKED_FIXED = 'It is marked fixed.'
+
 function fixedBecause(event: ItemSource<Event>): string | null {
   const { item, own = noOwnLayer } = event
   if (!event.writable) return 'Its calendar can only be read.'
-  if (own.movable === false) return 'It is marked fixed.'
+  if (own.movable === false) return MARKED_FIXED
   if (own.movable === true) return null
   if (item.attendees > 0) return 'It has guests. Move it in its own calendar, so that they are told.'
   if (item.categories.some(isFixedMark)) return 'Its calendar says that it is fixed.'
@@ -165,7 +185,6 @@ function taskPlace(source: ItemSource<Task>, viewer: Viewer): Place {
   return { kind: 'timed', startMs, endMs: startMs + minutes * MINUTE }
 }
 
-const NOTES_SHOWN = 200
 export const noBlocks: BlockTime = { ahead: 0, spent: 0 }
 
 /**
@@ -187,7 +206,7 @@ export function clothItem(
   return {
     key: event.dateOf ? dateKey(event.dateOf) : event.id,
     kind: isBatch(event, around) ? 'batch' : task0 ? 'block' : 'event',
-    title: item.summary || 'Untitled',
+    title: titleOr(item.summary),
     place: eventPlace(item, viewer.zone),
     done: own.spent || closed,
     cancelled: false,
@@ -205,7 +224,7 @@ export function clothItem(
     categories: item.categories,
     estimate: null,
     location: item.location,
-    notes: item.description.slice(0, NOTES_SHOWN),
+    notes: shortNotes(item.description),
     busy: item.transparency === 'opaque' && !closed,
     recurring: item.recurring || event.dateOf !== undefined,
     tooOften: null,
@@ -213,6 +232,8 @@ export function clothItem(
     week: null,
     putBy: null,
     leftOut: event.leftOut ?? false,
+    planHere: null,
+    atDeadline: false,
     blocks: noBlocks,
     of: task0?.id ?? null,
     batch: around.batch ?? [],
@@ -238,43 +259,38 @@ function taskItem(
   around: Around,
 ): ClothItem {
   const { item, own = noOwnLayer } = task
-  const today = dayAt(viewer.now, viewer.zone)
-  const done = item.status === 'completed' || item.status === 'cancelled'
+  const status = statusFacts(item.status)
   const taskLeads =
     !event ||
-    (holdsPlan(task) && (task.pending || (item.start === null && !isByDue(item, event, viewer.zone))))
+    (holdsPlan(task) && (task.pendingStart || (item.start === null && !isByDue(item, event, viewer.zone))))
   const place = taskLeads ? taskPlace(task, viewer) : eventPlace(event.item, viewer.zone)
-  const due = item.due ? dayOf(item.due, viewer.zone) : null
   const because = event && fixedBecause(event)
   return {
     key: task.id,
     kind: event ? 'tied' : 'task',
-    title: item.summary || 'Untitled',
+    title: titleOr(item.summary),
     place: keepLength(place, event, taskLeads),
-    done,
-    cancelled: item.status === 'cancelled',
+    ...status,
     movable: because === null,
     fixedBecause: because,
     completable: task.writable,
     sources: placesOf(task, event, around),
     people: task.people ?? [],
-    due,
-    dueAt: item.due && item.due.kind !== 'date' ? epochOf(item.due, viewer.zone) : null,
-    overdue: !done && due !== null && due < today,
+    ...dueFacts(item.due, status.done, viewer),
     priority: item.priority,
-    status: item.status,
     serviceStatus: item.serviceStatus,
     categories: item.categories,
     estimate: item.estimatedDuration,
     location: event?.item.location ?? '',
-    notes: item.description.slice(0, NOTES_SHOWN),
-    busy: !done,
+    notes: shortNotes(item.description),
     recurring: item.recurring,
     tooOften: null,
     eventKind: 'task block',
     week: item.start ? null : own.week,
     putBy: own.putBy,
     leftOut: task.leftOut ?? false,
+    planHere: holdsPlan(task) ? null : { minutes: own.planMinutes },
+    atDeadline: event !== null && !taskLeads && (item.start === null || !holdsPlan(task)),
     blocks: around.blocks ?? noBlocks,
     of: null,
     batch: [],

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { When } from '../time/when.ts'
 import { EventKind } from '../items/own-layer.ts'
-import { Said } from './edit.ts'
+import { Said } from './edits/edit.ts'
 
 /** What somebody makes on the Cloth: an event, further time for a task, a batch, or a task. */
 

@@ -26,6 +26,8 @@ const USUAL = {
   week: null,
   putBy: null,
   leftOut: false,
+  planHere: null,
+  atDeadline: false,
   blocks: noBlocks,
   of: null,
   batch: [],

@@ -5,7 +5,7 @@ import {
   type ItemPatch,
   type ItemSource,
   type Viewer,
-  withPatch,
+  withOpenEdit,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 
@@ -23,12 +23,7 @@ export function applyOpenEdits(open: readonly OpenIntent[], sources: Map<string,
     if (!source) continue
     const intent = parsed(body)
     if (intent.by === 'remover') sources.delete(source.id)
-    if (intent.by === 'person')
-      sources.set(source.id, {
-        ...source,
-        item: withPatch(source.item, intent.patch as ItemPatch),
-        pending: true,
-      })
+    if (intent.by === 'person') sources.set(source.id, withOpenEdit(source, intent.patch as ItemPatch))
   }
 }
 

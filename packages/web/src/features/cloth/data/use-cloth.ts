@@ -119,7 +119,7 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
   async function edit(item: ClothItem, what: Edit, which?: Which, silent = false): Promise<Edit | null> {
     const d = data.value
     if (!d) return null
-    const after = shownAfter(item, what, d)
+    const after = shownAfter(item, what, { ...d, now: session.now() })
     if (!which || which === 'one') {
       ahead.show(after)
       show(after)

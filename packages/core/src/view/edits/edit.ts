@@ -1,11 +1,13 @@
 import { z } from 'zod'
-import { TaskStatus, Transparency } from '../items/items.ts'
-import { EventKind } from '../items/own-layer.ts'
-import { onDate, When } from '../time/when.ts'
+import { TaskStatus, Transparency } from '../../items/items.ts'
+import { EventKind } from '../../items/own-layer.ts'
+import { onDate, When } from '../../time/when.ts'
 
 /** What a person can do to an item. */
 
 const Minutes = z.number().int().min(5).max(1440)
+
+const Categories = z.array(z.string().trim().min(1).max(200)).max(50)
 
 /** What the drawer lets a person say of an item, in the item's own fields. */
 export const Said = z
@@ -17,7 +19,7 @@ export const Said = z
       .url({ protocol: /^https?$/ })
       .max(2000)
       .nullable(),
-    categories: z.array(z.string().trim().min(1).max(200)).max(50),
+    categories: Categories,
     priority: z.number().int().min(0).max(9),
     due: When.nullable(),
     status: TaskStatus,
@@ -49,8 +51,9 @@ export const Edit = z.discriminatedUnion('do', [
   z.object({ do: z.literal('give'), to: z.string().max(36).nullable() }),
   /** The time of a block has been worked, or has not after all. Its task stays as it is. */
   z.object({ do: z.literal('spend'), spent: z.boolean() }),
-  z.object({ do: z.literal('fix'), movable: z.boolean() }),
-  z.object({ do: z.literal('kind'), kind: EventKind }),
+  /** Null and `categories`, as they were, where a mark is taken back: the calendar says again what it said. */
+  z.object({ do: z.literal('fix'), movable: z.boolean().nullable(), categories: Categories.optional() }),
+  z.object({ do: z.literal('kind'), kind: EventKind.nullable(), categories: Categories.optional() }),
   z.object({ do: z.literal('delete') }),
   /** What was deleted a moment ago comes back. */
   z.object({ do: z.literal('restore') }),

@@ -1,5 +1,5 @@
 import type { EventPatch } from '../items/items.ts'
-import { patchSeries } from '../formats/series-edit.ts'
+import { patchSeries } from './series-edit.ts'
 import { patchEvent } from '../ical/vevent.ts'
 
 /** `text` with a change of its series, if there is one, and then of the event's own fields written into it. */

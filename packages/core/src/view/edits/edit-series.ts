@@ -1,9 +1,9 @@
-import type { Event, ItemPatch, OccurrenceChange, Span } from '../items/items.ts'
-import { inZone, MINUTE, type When, zonedAt } from '../time/when.ts'
-import type { ClothItem, ItemSource } from './cloth-item.ts'
+import type { Event, ItemPatch, OccurrenceChange, Span } from '../../items/items.ts'
+import { inZone, MINUTE, type When, zonedAt } from '../../time/when.ts'
+import type { ClothItem, ItemSource } from '../cloth-item.ts'
 import type { Edit } from './edit.ts'
-import { patchEventObject } from './patch-object.ts'
-import { isFirst, patchSeries, seriesFrom } from '../formats/series-edit.ts'
+import { patchEventObject } from '../../formats/patch-object.ts'
+import { isFirst, patchSeries, seriesFrom } from '../../formats/series-edit.ts'
 
 /** What an edit of one date of a series on the Cloth comes to: for this one, this and later ones, or all. */
 export type Which = 'one' | 'onward' | 'all'

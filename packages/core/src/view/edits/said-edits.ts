@@ -1,0 +1,78 @@
+import { dueFacts, shortNotes, statusFacts, titleOr } from '../item-facts.ts'
+import type { Edit, Said } from './edit.ts'
+import {
+  type Deciders,
+  does,
+  type EditPlan,
+  READ_ONLY,
+  refuse,
+  type Shows,
+  type Subject,
+} from './edit-plan.ts'
+import { SAID_WORDS } from './said-words.ts'
+import { withStatus } from './status-edits.ts'
+
+/** What an item says of itself: its title, notes, place, due date, and whom it is assigned to. */
+
+/** Fields that only one kind has are written to that one; what both have, to the task, which leads. */
+const EVENT_ONLY = new Set<keyof Said>(['location', 'transparency', 'class'])
+/** An event’s STATUS says something else (RFC 5545 §3.8.1.11). */
+const TASK_ONLY = new Set<keyof Said>(['status'])
+
+function say({ item, task, event }: Subject, said: Said): EditPlan {
+  const names = Object.keys(said) as (keyof Said)[]
+  const toEvent = names.every(n => EVENT_ONLY.has(n)) || !task
+  const owner = toEvent ? event : task
+  if (!owner) return refuse('A task has no such field.')
+  if (!owner.writable) return refuse(item.fixedBecause ?? READ_ONLY)
+  if (owner.item.kind === 'event' && owner.item.attendees > 0 && names.includes('summary'))
+    return refuse('It has guests. Rename it in its own calendar, so that they are told.')
+  const present = owner.item as unknown as Record<string, unknown>
+  const before = Object.fromEntries(names.map(n => [n, present[n]])) as Said
+  if (owner.item.kind === 'event' && names.some(n => !(n in owner.item) || TASK_ONLY.has(n)))
+    return refuse('An event has no such field.')
+  const unsupported = names.filter(n => owner.unsupported?.has(n))
+  if (unsupported.length > 0)
+    return refuse(
+      `Its service does not support ${unsupported.map(n => SAID_WORDS[n]).join(' and ')}, or does not allow changing that from here.`,
+    )
+  const inverse: Edit = {
+    do: 'say',
+    said: 'summary' in before ? { ...before, summary: before.summary || 'Untitled' } : before,
+  }
+  return does(inverse, { write: { mirrorId: owner.id, patch: said } })
+}
+
+function give({ task }: Subject, to: string | null): EditPlan {
+  if (!task) return refuse('Only a task can be assigned.')
+  if (!task.writable) return refuse('Its list can only be read.')
+  const account = to === null ? null : task.accounts?.[to]
+  if (account === undefined)
+    return refuse('They have no account at its service, or nobody said which one is theirs.')
+  const before: Edit = { do: 'say', said: { assignees: task.item.assignees } }
+  const assignees = account === null ? [] : [account]
+  return does(before, { write: { mirrorId: task.id, patch: { assignees } } })
+}
+
+export const decideSaid = {
+  rename: (s, { title }) => say(s, { summary: title }),
+  say: (s, { said }) => say(s, said),
+  give: (s, { to }) => give(s, to),
+} satisfies Partial<Deciders>
+
+export const showSaid = {
+  rename: (item, { title }) => ({ ...item, title, pending: true }),
+  say: (item, { said }, viewer) => ({
+    ...(said.status ? withStatus(item, said.status, viewer) : item),
+    ...(said.summary !== undefined && { title: titleOr(said.summary) }),
+    ...(said.description !== undefined && { notes: shortNotes(said.description) }),
+    ...(said.location !== undefined && { location: said.location }),
+    ...(said.priority !== undefined && { priority: said.priority }),
+    ...(said.categories && { categories: said.categories }),
+    ...(said.transparency && item.status === null && { busy: said.transparency === 'opaque' }),
+    ...(said.due !== undefined &&
+      dueFacts(said.due, said.status ? statusFacts(said.status).done : item.done, viewer)),
+    pending: true,
+  }),
+  give: (item, { to }) => ({ ...item, people: to === null ? [] : [to], pending: true }),
+} satisfies Partial<Shows>
