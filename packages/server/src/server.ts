@@ -18,7 +18,7 @@ import { DailySummary } from './summary/daily.ts'
 import { Background } from './work/background.ts'
 import { readLastWords } from './work/last-words.ts'
 import { ping } from './data/repositories/health.ts'
-import { lastHeldLease } from './data/leases.ts'
+import { lastHeldLease } from './data/repositories/leases.ts'
 
 const REQUEST_MS = 4_000
 const MAX_ANSWER = 20_000_000

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { EventEmitter, once } from 'node:events'
 import type { Logger } from 'pino'
 import type { Database, Sql } from './database.ts'
+import { fenceLease, giveBackLease, renewLease, takeFreeLease, takeNewLease } from './repositories/leases.ts'
 
 /**
  * A lease on a connection or on a workspace's rules: whoever holds it is the only one to act there. It
@@ -29,32 +30,21 @@ export class Lease {
   }
 
   private async renew(): Promise<void> {
-    await this.db.run(
-      'UPDATE leases SET expires_at = :until WHERE resource = :resource AND holder = :holder',
-      {
-        until: Date.now() + LEASE_MS,
-        resource: this.resource,
-        holder: this.holder,
-      },
-    )
+    const { resource, holder } = this
+    if (await renewLease(this.db, { resource, holder, until: Date.now() + LEASE_MS })) return
+    clearInterval(this.timer)
+    this.log.warn({ resource }, 'a lease was taken over')
   }
 
-  /** Throws LeaseLost, which undoes the transaction, when somebody else has taken over. */
+  /** Belongs to a commit. Throws LeaseLost, which undoes the transaction, when somebody else has taken over. */
   async check(sql: Sql): Promise<void> {
-    const held = await sql.one(
-      `SELECT fence FROM leases WHERE resource = :resource AND holder = :holder AND expires_at > :now
-       LOCK IN SHARE MODE`,
-      { resource: this.resource, holder: this.holder, now: Date.now() },
-    )
-    if (!held) throw new LeaseLost(this.resource)
+    const { resource, holder } = this
+    if (!(await fenceLease(sql, { resource, holder, now: Date.now() }))) throw new LeaseLost(resource)
   }
 
   async release(): Promise<void> {
     clearInterval(this.timer)
-    await this.db.run('UPDATE leases SET expires_at = 0 WHERE resource = :resource AND holder = :holder', {
-      resource: this.resource,
-      holder: this.holder,
-    })
+    await giveBackLease(this.db, { resource: this.resource, holder: this.holder })
     timesGivenBack++
     givenBack.emit(this.resource)
   }
@@ -71,19 +61,13 @@ export async function takeLease(
   workspaceId: string,
   resource: string,
 ): Promise<Lease | null> {
-  const holder = randomUUID()
+  const held = { resource, holder: randomUUID() }
   const now = Date.now()
-  const isFree = 'expires_at <= :now'
-  // Assigned from left to right: whether it is free is asked before the last of them says that it is not.
-  const taken = await db.one<{ holder: string }>(
-    `INSERT INTO leases (resource, workspace_id, holder, fence, expires_at)
-     VALUES (:resource, :workspaceId, :holder, 1, :until)
-     ON DUPLICATE KEY UPDATE holder = IF(${isFree}, VALUES(holder), holder), fence = IF(${isFree}, fence + 1, fence),
-       expires_at = IF(${isFree}, VALUES(expires_at), expires_at)
-     RETURNING holder`,
-    { resource, workspaceId, holder, until: now + LEASE_MS, now },
-  )
-  return taken?.holder === holder ? new Lease(db, resource, holder, log) : null
+  const until = now + LEASE_MS
+  const isTaken =
+    (await takeFreeLease(db, { ...held, until, now })) ||
+    (await takeNewLease(db, { ...held, workspaceId, until }))
+  return isTaken ? new Lease(db, resource, held.holder, log) : null
 }
 
 /** What was given back is told of within this process; what another server holds is asked for now and then. */
@@ -106,6 +90,3 @@ export async function awaitLease(by: Leasing, workspaceId: string, resource: str
   }
   return null
 }
-
-export const lastHeldLease = (sql: Sql, p: { now: number }): Promise<{ resource: string } | null> =>
-  sql.one('SELECT resource FROM leases WHERE expires_at > :now ORDER BY expires_at DESC LIMIT 1', p)

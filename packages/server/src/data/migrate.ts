@@ -13,6 +13,7 @@ import { up as moved } from './migrations/0010-moved.ts'
 import { up as ownPlan } from './migrations/0011-own-plan.ts'
 import { up as walls } from './migrations/0012-walls.ts'
 import { up as itemKind } from './migrations/0013-item-kind.ts'
+import { up as leaseWrites } from './migrations/0014-lease-writes.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -28,6 +29,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0011-own-plan', up: ownPlan },
   { name: '0012-walls', up: walls },
   { name: '0013-item-kind', up: itemKind },
+  { name: '0014-lease-writes', up: leaseWrites },
 ]
 
 /** Remembers in the database which migrations ran. */
