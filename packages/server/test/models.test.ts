@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { Model, ModelStatic } from 'sequelize'
-import { modelsOf } from '../src/data/models.ts'
+import { modelsOf } from '../src/data/models/index.ts'
 import { startWorld, type World } from './support/world.ts'
 
 describe('the models', function () {

@@ -1,4 +1,4 @@
-import { type Decision, type Field, type Item, type Rule, sameRaw, type Side } from '../../src/index.ts'
+import { type Decision, type Field, type Item, type Rule, sameValue, type Side } from '../../src/index.ts'
 import { shown } from './titles.ts'
 import type { World } from './world.ts'
 
@@ -30,7 +30,7 @@ export function mustBeRight(world: World, rule: Rule, d: Decision): void {
       if (at(winner) < at(loser) && !unseen) world.lost.push(`the older ${o.field} won`)
     }
     const asked = (g: World['given'][number]): boolean =>
-      g.tie === d.tie?.id && g.field === o.field && sameRaw(g.now[o.side], o.value)
+      g.tie === d.tie?.id && g.field === o.field && sameValue(g.now[o.side], o.value)
     if (o.because === 'answered' && !world.given.some(asked))
       world.lost.push(`nobody answered for ${o.field}`)
   }

@@ -8,7 +8,7 @@ import {
   lensesOf,
   type PlannedWrite,
   type Rule,
-  sameRaw,
+  sameValue,
   verdictOf,
 } from '../../src/index.ts'
 import { see } from './observing.ts'
@@ -201,8 +201,9 @@ function sendOwn(world: World, intent: OwnIntent, kind: Fault, meddle: Meddle): 
   const turned = (item: Item): boolean =>
     intent.occurrence !== null && item.kind === 'task' && item.occurrence !== intent.occurrence
   const asSeen = (item: Item): boolean =>
-    !turned(item) && sameRaw(asInPatch(item, intent.before), intent.before)
-  const shows = (item: Item): boolean => turned(item) || sameRaw(asInPatch(item, intent.patch), intent.patch)
+    !turned(item) && sameValue(asInPatch(item, intent.before), intent.before)
+  const shows = (item: Item): boolean =>
+    turned(item) || sameValue(asInPatch(item, intent.patch), intent.patch)
   const careless = world.bug === 'overwrites what was edited since a person looked'
   if (!asSeen(m.item) && !(intent.tried && shows(m.item)) && !careless) return refuse()
   const again = intent.tried
@@ -229,7 +230,7 @@ function sendOwn(world: World, intent: OwnIntent, kind: Fault, meddle: Meddle): 
     const now = service.items.get(id)
     if (!now || (service.can.preconditions && now.revision !== revision && !careless)) return
     const stood = asInPatch(now.item, intent.before)
-    if (service.can.preconditions && !sameRaw(stood, intent.before) && !shows(now.item))
+    if (service.can.preconditions && !sameValue(stood, intent.before) && !shows(now.item))
       world.lost.push(`an edit of ours: ${JSON.stringify(stood)}, not ${JSON.stringify(intent.before)}`)
     world.wroteAt[world.nameOf(m.id)] = world.now
     service.patch('us', id, intent.patch)
@@ -283,7 +284,7 @@ function rebase(world: World, mirror: string, from: Item | undefined): void {
     const was = asInPatch(from, i.before) as Record<string, unknown>
     const now = asInPatch(to, i.before) as Record<string, unknown>
     const before = i.before as Record<string, unknown>
-    for (const k of Object.keys(before)) if (sameRaw(before[k], was[k])) before[k] = now[k]
+    for (const k of Object.keys(before)) if (sameValue(before[k], was[k])) before[k] = now[k]
   }
 }
 

@@ -2,7 +2,7 @@ import { AsyncLocalStorage } from 'node:async_hooks'
 import type { Change, ChangeToTell } from './change.ts'
 import { isConflictOfTransactions } from './database-errors.ts'
 import { numberChanges } from './number-changes.ts'
-import { type Models, modelsOf } from './models.ts'
+import { type Models, modelsOf } from './models/index.ts'
 import { type OnceOnly, writeOnce } from './once-only.ts'
 import { QueryTypes, Sequelize, type Transaction } from 'sequelize'
 

@@ -1,6 +1,6 @@
 import type { Item, ItemPatch } from '../../items/items.ts'
 import type { Field } from '../model/settings.ts'
-import type { Raw, Rule, Side } from '../model/types.ts'
+import type { FieldValue, Rule, Side } from '../model/types.ts'
 import { completionLens } from './completion.ts'
 import type { Lens } from './lens.ts'
 import { dueLens, timeLens } from './time.ts'
@@ -54,7 +54,7 @@ export function lensesOf(rule: Rule): Lens[] {
 }
 
 /** Raw values for some or all of the fields. */
-export type Values = Partial<Record<Field, Raw>>
+export type Values = Partial<Record<Field, FieldValue>>
 
 /** What to write for these values; `present` is the item being changed. Title and mark share a summary. */
 export function patchOf(rule: Rule, side: Side, values: Values, present: Item | null): ItemPatch {

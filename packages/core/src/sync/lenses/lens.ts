@@ -1,6 +1,6 @@
 import type { Item, ItemPatch } from '../../items/items.ts'
 import type { Field } from '../model/settings.ts'
-import type { BothSides, Raw, Side } from '../model/types.ts'
+import type { BothSides, FieldValue, Side } from '../model/types.ts'
 
 /**
  * How one field of an item on side a and one on side b stand for each other. Each side keeps its own raw
@@ -15,22 +15,22 @@ export interface Lens {
   props: Record<Side, readonly string[]>
   /** Those of them in which people edit this field; the others only add to what is written. */
   edited: Record<Side, readonly string[]>
-  read(side: Side, item: Item, base: Raw | undefined): Raw
+  read(side: Side, item: Item, base: FieldValue | undefined): FieldValue
   /** Whether two raw values of a side do not differ by an edit of this field. */
-  same(side: Side, x: Raw, y: Raw): boolean
+  same(side: Side, x: FieldValue, y: FieldValue): boolean
   /** What the side opposite to `from` should be; `other` is what it is now, null for something new. */
-  put(from: Side, value: Raw, other: Raw | null, base: BothSides | undefined): Put
+  put(from: Side, value: FieldValue, other: FieldValue | null, base: BothSides | undefined): Put
   /** Where two edits do not contradict each other: what side a should be with both of them; else null. */
-  join?(a: Raw, b: Raw, base: BothSides): Raw | null
+  join?(a: FieldValue, b: FieldValue, base: BothSides): FieldValue | null
   /** What else belongs to a side's own edit, such as showing an event free once it is marked. */
-  tidy?(side: Side, value: Raw, base: Raw): Raw
+  tidy?(side: Side, value: FieldValue, base: FieldValue): FieldValue
   /** Side b's own edit in the words of today, where those round it have changed since the two agreed; `a` is what it comes to. */
-  reword?(b: Raw, a: Raw, base: BothSides): Raw
+  reword?(b: FieldValue, a: FieldValue, base: BothSides): FieldValue
   /** `patch` with `value` written into it, for an item that is `present` now. */
-  patch(side: Side, value: Raw, present: Item | null, patch: ItemPatch): ItemPatch
+  patch(side: Side, value: FieldValue, present: Item | null, patch: ItemPatch): ItemPatch
 }
 
-export type Put<T = Raw> =
+export type Put<T = FieldValue> =
   | { kind: 'value'; value: T }
   /** The counterpart should not exist. */
   | { kind: 'absent'; reason: 'no-hour' | 'no-date' }
@@ -38,15 +38,17 @@ export type Put<T = Raw> =
   | { kind: 'held'; reason: string }
 
 export const value = <T>(v: T): Put<T> => ({ kind: 'value', value: v })
-export const sameRaw = (x: Raw, y: Raw): boolean => x === y || JSON.stringify(x) === JSON.stringify(y)
+export const sameValue = (x: FieldValue, y: FieldValue): boolean =>
+  x === y || JSON.stringify(x) === JSON.stringify(y)
 
 /**
  * Stands in a base for what a side agreed on, until the new words of an edited rule have arrived there. No reading is
  * the same as it, so that its side counts as edited: should the write come to nothing, the next plan asks for it again.
  */
-export const UNSETTLED: Raw = { unsettled: true }
+export const UNSETTLED: FieldValue = { unsettled: true }
 // Asked of every field of every pair: no comparing of texts here.
-const isSettled = (raw: Raw): boolean => typeof raw !== 'object' || raw === null || !('unsettled' in raw)
+const isSettled = (raw: FieldValue): boolean =>
+  typeof raw !== 'object' || raw === null || !('unsettled' in raw)
 
 /** How one side reads and writes a field. */
 export interface Facet<T> {
@@ -76,7 +78,7 @@ export function lens<A, B>(of: {
   reword?(b: B, a: A, base: Agreed<A, B>): B
 }): Lens {
   // A lens is only ever given back what it has read itself.
-  const facet = (side: Side): Facet<Raw> => of[side] as Facet<Raw>
+  const facet = (side: Side): Facet<FieldValue> => of[side] as Facet<FieldValue>
   const own = (base: BothSides | undefined): Agreed<A, B> | undefined =>
     base && {
       a: isSettled(base.a) ? (base.a as A) : undefined,
@@ -89,7 +91,7 @@ export function lens<A, B>(of: {
     edited: { a: of.a.edited ?? of.a.props, b: of.b.edited ?? of.b.props },
     read: (side, item, base) => facet(side).read(item, isSettled(base) ? base : undefined),
     same: (side, x, y) =>
-      isSettled(x) && isSettled(y) ? (facet(side).same?.(x, y) ?? sameRaw(x, y)) : sameRaw(x, y),
+      isSettled(x) && isSettled(y) ? (facet(side).same?.(x, y) ?? sameValue(x, y)) : sameValue(x, y),
     put: (from, v, other, base) =>
       from === 'a'
         ? of.forth(v as A, other as B | null, own(base))
@@ -97,10 +99,11 @@ export function lens<A, B>(of: {
     patch: (side, v, present, patch) => facet(side).patch(v, present, patch),
     tidy: (side, v, base) => (isSettled(base) ? facet(side).tidy?.(v, base) : null) ?? v,
     ...(reword && {
-      reword: (b: Raw, a: Raw, base: BothSides) => reword(b as B, a as A, own(base) as Agreed<A, B>),
+      reword: (b: FieldValue, a: FieldValue, base: BothSides) =>
+        reword(b as B, a as A, own(base) as Agreed<A, B>),
     }),
     ...(join && {
-      join: (a: Raw, b: Raw, base: BothSides) => {
+      join: (a: FieldValue, b: FieldValue, base: BothSides) => {
         const settled = isSettled(base.a) && isSettled(base.b)
         return settled ? join(a as A, b as B, base as { a: A; b: B }) : null
       },

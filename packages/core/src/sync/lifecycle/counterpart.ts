@@ -18,7 +18,7 @@ import {
   type FieldChange,
   type Mirror,
   otherSide,
-  type Raw,
+  type FieldValue,
   type Rule,
   type Side,
 } from '../model/types.ts'
@@ -65,7 +65,7 @@ interface Carried {
   none: 'no-hour' | 'no-date' | null
 }
 
-const sides = (side: Side, own: Raw, there: Raw): BothSides =>
+const sides = (side: Side, own: FieldValue, there: FieldValue): BothSides =>
   side === 'a' ? { a: own, b: there } : { a: there, b: own }
 
 function carry(rule: Rule, side: Side, item: Item): Carried {

@@ -1,5 +1,5 @@
 import type { Item } from '../../items/items.ts'
-import { sameRaw } from '../lenses/lens.ts'
+import { sameValue } from '../lenses/lens.ts'
 
 /** Without what means nothing at another service: its words for a status, its accounts, its ids. */
 export function awayFromHome<I extends Item>(item: I): I {
@@ -13,6 +13,6 @@ export function awayFromHome<I extends Item>(item: I): I {
  */
 export function restoredAtOrigin<I extends Item>(before: I, arrived: Item, now: Item): I {
   const then = awayFromHome(arrived) as unknown as Record<string, unknown>
-  const since = Object.entries(awayFromHome(now)).filter(([field, value]) => !sameRaw(value, then[field]))
+  const since = Object.entries(awayFromHome(now)).filter(([field, value]) => !sameValue(value, then[field]))
   return { ...before, ...Object.fromEntries(since) }
 }

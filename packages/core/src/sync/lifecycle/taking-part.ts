@@ -1,7 +1,7 @@
 import { admits, type FilterTerms, keeps } from '../../filter/filter.ts'
 import type { Item } from '../../items/items.ts'
 import { DAY_MINUTES, epochOf, MINUTE, type When } from '../../time/when.ts'
-import { sameRaw, type TaskTime } from '../lenses/index.ts'
+import { sameValue, type TaskTime } from '../lenses/index.ts'
 import type { Base, Mirror, Rule, Side } from '../model/types.ts'
 
 /** Who takes part in a rule. */
@@ -56,8 +56,8 @@ export function isOutside(rule: Rule, item: Item, now: number): boolean {
 export function sameDateAs(rule: Rule, side: Side, base: Base, item: Item): boolean {
   const agreed = base.time?.[side]
   if (agreed === undefined)
-    return item.kind === 'event' || base.due === undefined || sameRaw(base.due[side], item.due)
+    return item.kind === 'event' || base.due === undefined || sameValue(base.due[side], item.due)
   const now = item.kind === 'event' ? item.time : item[rule.settings.date]
   const then = item.kind === 'event' ? agreed : ((agreed as TaskTime | null)?.start ?? null)
-  return sameRaw(now, then)
+  return sameValue(now, then)
 }

@@ -1,4 +1,4 @@
-import { sameRaw } from '../lenses/index.ts'
+import { sameValue } from '../lenses/index.ts'
 import type { FieldChange } from '../model/types.ts'
 
 /**
@@ -35,8 +35,8 @@ export function toAndFro(
   for (const write of past) {
     const change = write.fields.find(f => f.field === field)
     if (!change) continue
-    const again = write.rule === rule && sameRaw(change.before, before) && sameRaw(change.after, after)
-    const back = write.rule !== rule && sameRaw(change.before, after) && sameRaw(change.after, before)
+    const again = write.rule === rule && sameValue(change.before, before) && sameValue(change.after, after)
+    const back = write.rule !== rule && sameValue(change.before, after) && sameValue(change.after, before)
     if (!again && !back) break
     row.push(write)
   }

@@ -1,5 +1,5 @@
 import type { Event, Item, Task } from '../../items/items.ts'
-import { lensesOf, sameRaw } from '../lenses/index.ts'
+import { lensesOf, sameValue } from '../lenses/index.ts'
 import { BOOKKEEPING } from './observe.ts'
 import { partsIn } from '../lenses/checklist.ts'
 import { isOver, OF_THE_ROUND } from '../model/rounds.ts'
@@ -56,7 +56,7 @@ function changedBeside(write: PlannedWrite, props: readonly string[], { item, be
   if (write.op !== 'patch' || !item || before?.kind !== item.kind) return false
   const [was, is] = [before, item] as unknown as Record<string, unknown>[]
   const written = new Set(Object.keys(write.patch).map(k => (k === 'eventStatus' ? 'status' : k)))
-  return props.some(p => !written.has(p) && !BOOKKEEPING.has(p) && !sameRaw(is?.[p], was?.[p]))
+  return props.some(p => !written.has(p) && !BOOKKEEPING.has(p) && !sameValue(is?.[p], was?.[p]))
 }
 
 /**

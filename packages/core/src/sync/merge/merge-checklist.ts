@@ -1,6 +1,6 @@
 import type { Item } from '../../items/items.ts'
 import { partsIn, partsOf } from '../lenses/checklist.ts'
-import { sameRaw } from '../lenses/index.ts'
+import { sameValue } from '../lenses/index.ts'
 import type { BothSides, Mirror, Tie } from '../model/types.ts'
 
 /** The list of sub-tasks in an event's notes: what is written there, and what was ticked. */
@@ -29,5 +29,5 @@ export function mergeChecklist(tie: Tie, children: readonly Mirror[], event: Ite
   // What somebody wrote into the list by hand stays in it.
   const strangers = shown.filter(p => ![...was, ...after].some(q => q.title === p.title))
   const want = [...after, ...strangers]
-  return { write: sameRaw(want, shown) ? null : want, ticked, base: { a: after, b: want } }
+  return { write: sameValue(want, shown) ? null : want, ticked, base: { a: after, b: want } }
 }

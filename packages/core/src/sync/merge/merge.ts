@@ -1,5 +1,5 @@
 import type { Item } from '../../items/items.ts'
-import { lensesOf, sameRaw, UNSETTLED, type Values } from '../lenses/index.ts'
+import { lensesOf, sameValue, UNSETTLED, type Values } from '../lenses/index.ts'
 import type { Field } from '../model/settings.ts'
 import {
   type Base,
@@ -133,7 +133,7 @@ function recordValues(
 ): void {
   const { now, base } = state
   const { field } = state.lens
-  const differs = SIDES.filter(side => !sameRaw(want[side], now[side]))
+  const differs = SIDES.filter(side => !sameValue(want[side], now[side]))
   for (const side of past ? differs : []) {
     const change = { field, before: now[side], after: want[side] }
     const row = toAndFro(past?.[side] ?? [], rule.id, change)
@@ -154,7 +154,7 @@ function recordValues(
     out.changes[side].push({ field, before: now[side], after: want[side] })
   }
   if (written.length === 0) {
-    if (!base || !sameRaw(expect, base)) out.agreed[field] = expect
+    if (!base || !sameValue(expect, base)) out.agreed[field] = expect
     return
   }
   out.expect[field] = expect

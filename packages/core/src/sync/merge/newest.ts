@@ -1,8 +1,8 @@
 import type { Lens } from '../lenses/lens.ts'
-import type { Mirror, Raw, Seen, SeenSpan, Side } from '../model/types.ts'
+import type { Mirror, FieldValue, Seen, SeenSpan, Side } from '../model/types.ts'
 
 /** The span in which what a field says on a side came about; of several properties the latest counts. */
-export function changeSpan(lens: Lens, side: Side, mirror: Mirror, base: Raw | undefined): SeenSpan {
+export function changeSpan(lens: Lens, side: Side, mirror: Mirror, base: FieldValue | undefined): SeenSpan {
   const { item, seen, firstSeenAt } = mirror
   const now = lens.read(side, item, base)
   return lens.edited[side]

@@ -1,6 +1,6 @@
 import type { Item } from '../../items/items.ts'
 import { checklistIn } from '../lenses/checklist.ts'
-import { sameRaw } from '../lenses/lens.ts'
+import { sameValue } from '../lenses/lens.ts'
 import type { Mirror, Seen, SeenSpan } from '../model/types.ts'
 
 /** What a service showed of one item. */
@@ -65,7 +65,7 @@ export function observe(present: Mirror | null, sighting: Sighting, looked: Look
   }
   const was: Record<string, unknown> = present?.item.kind === item.kind ? present.item : {}
   const edited = Object.entries(item)
-    .filter(([prop, v]) => !BOOKKEEPING.has(prop) && !sameRaw(v, was[prop]))
+    .filter(([prop, v]) => !BOOKKEEPING.has(prop) && !sameValue(v, was[prop]))
     .map(([prop]) => prop)
   const mirror: Mirror = {
     id,

@@ -1,5 +1,5 @@
-import { type Put, sameRaw } from '../lenses/index.ts'
-import { type BothSides, type Overridden, type Raw, type Side } from '../model/types.ts'
+import { type Put, sameValue } from '../lenses/index.ts'
+import { type BothSides, type Overridden, type FieldValue, type Side } from '../model/types.ts'
 import type { FieldState, Source } from './source.ts'
 
 /** What becomes of one field. */
@@ -19,7 +19,7 @@ const AGREED: Outcome = { kind: 'agreed' }
 
 /** `forth`: what side b should be, given side a. */
 export function outcomeOf(state: FieldState, source: Source, forth: Put, isResettled: boolean): Outcome {
-  const alike = (): boolean => forth.kind === 'value' && sameRaw(forth.value, state.now.b)
+  const alike = (): boolean => forth.kind === 'value' && sameValue(forth.value, state.now.b)
   switch (source.kind) {
     case 'none':
       return NOTHING
@@ -32,14 +32,14 @@ export function outcomeOf(state: FieldState, source: Source, forth: Put, isReset
       if (source.side === 'b')
         return taken(state, source, state.lens.put('b', state.now.b, state.now.a, state.base), isResettled)
       if (!alike()) return taken(state, source, forth, isResettled)
-      const isAtRest = source.resettled && state.base && sameRaw(state.base, state.now)
+      const isAtRest = source.resettled && state.base && sameValue(state.base, state.now)
       return isAtRest ? NOTHING : AGREED
     }
   }
 }
 
 /** A value that neither side has alone goes to both. */
-function bothTake({ lens, base, now }: FieldState, a: Raw): Outcome {
+function bothTake({ lens, base, now }: FieldState, a: FieldValue): Outcome {
   const put = lens.put('a', a, now.b, base)
   if (put.kind !== 'value')
     return { kind: 'held', reason: put.kind === 'held' ? put.reason : 'It has no time then.' }
@@ -64,9 +64,9 @@ function taken(
 function ownAfter(
   { lens, direction, base, now }: FieldState,
   side: Side,
-  there: Raw,
+  there: FieldValue,
   isResettled: boolean,
-): Raw {
+): FieldValue {
   // Where a field goes one way, nothing is written to the side that it comes from.
   if (direction !== 'both') return now[side]
   let own = lens.tidy && base ? lens.tidy(side, now[side], base[side]) : now[side]

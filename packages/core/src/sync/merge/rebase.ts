@@ -1,5 +1,5 @@
 import type { Item } from '../../items/items.ts'
-import { type Lens, lensesOf, sameRaw } from '../lenses/index.ts'
+import { type Lens, lensesOf, sameValue } from '../lenses/index.ts'
 import type { Pair } from './merge.ts'
 import type { Field } from '../model/settings.ts'
 import type { Base, Rule, Side, Tie } from '../model/types.ts'
@@ -41,7 +41,7 @@ export function asksOtherwise(was: Rule, rule: Rule, { tie, a, b }: Pair): Set<F
   const fields = lensesOf(rule).filter(lens => {
     const old = before.get(lens.field)
     const turned = was.settings.fields[lens.field] !== rule.settings.fields[lens.field]
-    return !old || turned || !sameRaw(words(old), words(lens))
+    return !old || turned || !sameValue(words(old), words(lens))
   })
   return new Set(fields.map(l => l.field))
 }

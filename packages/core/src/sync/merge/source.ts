@@ -1,6 +1,13 @@
-import { type Lens, sameRaw } from '../lenses/index.ts'
+import { type Lens, sameValue } from '../lenses/index.ts'
 import type { Direction } from '../model/settings.ts'
-import { type BothSides, otherSide, type Overridden, type Raw, type Rule, type Side } from '../model/types.ts'
+import {
+  type BothSides,
+  otherSide,
+  type Overridden,
+  type FieldValue,
+  type Rule,
+  type Side,
+} from '../model/types.ts'
 import type { MergeTerms } from './merge-terms.ts'
 import { newest } from './newest.ts'
 
@@ -9,9 +16,9 @@ import { newest } from './newest.ts'
 export type Source =
   | { kind: 'none' }
   | { kind: 'from'; side: Side; loser: Overridden | null; resettled?: boolean }
-  | { kind: 'join'; a: Raw }
+  | { kind: 'join'; a: FieldValue }
   | { kind: 'ask'; reason: string }
-  | { kind: 'third'; a: Raw }
+  | { kind: 'third'; a: FieldValue }
 
 export interface FieldState {
   lens: Lens
@@ -53,7 +60,7 @@ export function sourceOf(rule: Rule, state: FieldState, terms: MergeTerms, canno
   }
   if (!edited.a || !edited.b) return from(edited.a ? 'a' : 'b')
   const answer = terms.answers?.[field]
-  if (answer && sameRaw(answer.a, now.a) && sameRaw(answer.b, now.b)) {
+  if (answer && sameValue(answer.a, now.a) && sameValue(answer.b, now.b)) {
     if (typeof answer.take === 'object') return { kind: 'third', a: answer.take.value }
     return from(answer.take, losing(otherSide(answer.take), 'answered'))
   }

@@ -7,11 +7,11 @@ export type Side = 'a' | 'b'
 export const SIDES = ['a', 'b'] as const
 export const otherSide = (side: Side): Side => (side === 'a' ? 'b' : 'a')
 
-/** Raw values are kept as JSON, each in its own side's terms. */
-export type Raw = unknown
+/** Values are kept as JSON, each in its own side's terms. */
+export type FieldValue = unknown
 export interface BothSides {
-  a: Raw
-  b: Raw
+  a: FieldValue
+  b: FieldValue
 }
 /** For each field, the values the two sides had when they last agreed. */
 export type Base = Partial<Record<Field | 'subtasks', BothSides>>
@@ -76,7 +76,7 @@ export type ReleaseReason = z.infer<typeof ReleaseReason>
 /** What a tie remembers beside its base. */
 export interface TieMemory {
   /** The event that a completed task had: its uid and its time, for when the task is reopened. */
-  event?: { uid: string; time: Raw }
+  event?: { uid: string; time: FieldValue }
   /** Fields that were put back by hand: left alone while both sides stay like this. */
   apart?: Partial<Record<Field, BothSides>>
   /** A block whose title is its own. */
@@ -146,8 +146,8 @@ export interface Rule {
 
 export interface FieldChange {
   field: Field | 'subtasks'
-  before: Raw
-  after: Raw
+  before: FieldValue
+  after: FieldValue
 }
 
 interface WriteBase {
@@ -177,7 +177,7 @@ export type PlannedWrite =
 export interface Overridden {
   field: Field
   side: Side
-  value: Raw
+  value: FieldValue
   /** `fallback`: the two edits could not be told apart in time. `one-way`: the field goes the other way only. */
   because: 'newer' | 'fallback' | 'first-winner' | 'one-way' | 'rule-says' | 'answered'
 }
@@ -187,12 +187,12 @@ export interface Held {
   field: Field
   reason: string
   /** Both sides as they stand, for the queue; absent where there is nothing to choose. */
-  conflict?: { base: BothSides | null; a: Raw; b: Raw; seen: Record<Side, SeenSpan> }
+  conflict?: { base: BothSides | null; a: FieldValue; b: FieldValue; seen: Record<Side, SeenSpan> }
 }
 
 /** What a person answered to a conflict; it holds only as long as both sides still say what they said then. */
 export interface Answer extends BothSides {
-  take: Side | { value: Raw }
+  take: Side | { value: FieldValue }
 }
 
 export const DECISION_REASONS = [

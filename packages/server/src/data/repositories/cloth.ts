@@ -1,3 +1,4 @@
+import type { Raw } from '../raw.ts'
 import type { TieMemory, Item } from '@loom/core'
 import { type OwnRow, OWN_TEXT } from './own-layer.ts'
 import type { Json } from '../json.ts'
@@ -19,7 +20,7 @@ const HEAD_JOIN = OWN_JOIN
 /** All there is to know of an item, as `HEAD_JOIN` and `CONTENT_COLUMNS` give it. */
 export interface Content extends Head {
   collection_id: string
-  item: Json<Item>
+  item: Json<Raw<Item>>
   series_id: string | null
   occurrence: string | null
   own: Json<OwnRow> | null

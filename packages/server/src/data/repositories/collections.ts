@@ -1,5 +1,7 @@
+import { Op } from 'sequelize'
+import { changed, plain } from '../models/rows.ts'
 import type { Terms, ServiceDescription } from '@loom/connectors'
-import type { Json } from '../json.ts'
+import { type Json, json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 export interface CollectionRow {
@@ -41,9 +43,12 @@ export const meaningsOfCollections = (
   sql: Sql,
   p: { connectionId: string },
 ): Promise<{ remote_id: string; meaning: Json<unknown> }[]> =>
-  sql.rows(
-    'SELECT remote_id, meaning FROM collections WHERE connection_id = :connectionId AND meaning IS NOT NULL',
-    p,
+  plain(
+    sql.models.collections.findAll({
+      attributes: ['remote_id', 'meaning'],
+      where: { connection_id: p.connectionId, meaning: { [Op.ne]: null } },
+      ...sql.within,
+    }),
   )
 
 export const addCollection = (
@@ -75,7 +80,9 @@ export const addCollection = (
   )
 
 export const countCollections = (sql: Sql, p: { workspaceId: string }): Promise<{ n: number } | null> =>
-  sql.one('SELECT COUNT(*) AS n FROM collections WHERE workspace_id = :workspaceId', p)
+  sql.models.collections
+    .count({ where: { workspace_id: p.workspaceId }, transaction: sql.within.transaction })
+    .then(n => ({ n }))
 
 export const collectionsFound = (
   sql: Sql,
@@ -87,7 +94,14 @@ export const collectionsFound = (
     terms: Json<Terms>
     why_not: string | null
   }[]
-> => sql.rows('SELECT remote_id, name, terms, why_not FROM collections WHERE connection_id = :id', p)
+> =>
+  plain(
+    sql.models.collections.findAll({
+      attributes: ['remote_id', 'name', 'terms', 'why_not'],
+      where: { connection_id: p.id },
+      ...sql.within,
+    }),
+  )
 
 export const setImportProgress = (
   sql: Sql,
@@ -100,25 +114,39 @@ export const setImportProgress = (
   )
 
 export const setUnknownStatuses = (sql: Sql, p: { id: string; unknown: Json<string[]> }): Promise<number> =>
-  sql.run('UPDATE collections SET unknown_statuses = :unknown WHERE id = :id', p)
+  changed(
+    sql.models.collections.update(
+      { unknown_statuses: p.unknown },
+      { where: { id: p.id }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const collectionAt = (
   sql: Sql,
   p: { id: string; remoteId: string },
 ): Promise<{ id: string; synced_at: number | null; unknown_statuses: Json<string[]> } | null> =>
-  sql.one(
-    'SELECT id, synced_at, unknown_statuses FROM collections WHERE connection_id = :id AND remote_id = :remoteId',
-    p,
+  plain(
+    sql.models.collections.findOne({
+      attributes: ['id', 'synced_at', 'unknown_statuses'],
+      where: { connection_id: p.id, remote_id: p.remoteId },
+      ...sql.within,
+    }),
   )
 
 export const syncedAtOf = (
   sql: Sql,
   p: { collectionId: string },
 ): Promise<{ synced_at: number | null } | null> =>
-  sql.one('SELECT synced_at FROM collections WHERE id = :collectionId', p)
+  plain(
+    sql.models.collections.findOne({
+      attributes: ['synced_at'],
+      where: { id: p.collectionId },
+      ...sql.within,
+    }),
+  )
 
 export const remoteIdOfCollection = (sql: Sql, p: { id: string }): Promise<{ remote_id: string } | null> =>
-  sql.one('SELECT remote_id FROM collections WHERE id = :id', p)
+  plain(sql.models.collections.findOne({ attributes: ['remote_id'], where: { id: p.id }, ...sql.within }))
 
 export const forgetSyncTokens = (sql: Sql, p: { connectionId: string }): Promise<number> =>
   sql.run(
@@ -146,18 +174,36 @@ export const advanceSyncToken = (
   )
 
 export const setCollectionTrouble = (sql: Sql, p: { id: string; trouble: string | null }): Promise<number> =>
-  sql.run('UPDATE collections SET trouble = :trouble WHERE id = :id', p)
+  changed(
+    sql.models.collections.update(
+      { trouble: p.trouble },
+      { where: { id: p.id }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const connectionsOfCollections = (
   sql: Sql,
   p: { ids: readonly string[] },
-): Promise<CollectionHome[]> => sql.rows('SELECT id, connection_id FROM collections WHERE id IN (:ids)', p)
+): Promise<CollectionHome[]> =>
+  plain(
+    sql.models.collections.findAll({
+      attributes: ['id', 'connection_id'],
+      where: { id: { [Op.in]: [...p.ids] } },
+      ...sql.within,
+    }),
+  )
 
 export const collectionNamed = (
   sql: Sql,
   p: { workspaceId: string; name: string },
 ): Promise<{ id: string } | null> =>
-  sql.one('SELECT id FROM collections WHERE workspace_id = :workspaceId AND name = :name', p)
+  plain(
+    sql.models.collections.findOne({
+      attributes: ['id'],
+      where: { workspace_id: p.workspaceId, name: p.name },
+      ...sql.within,
+    }),
+  )
 
 export const describedCollection = (sql: Sql, p: { collectionId: string }): Promise<Described | null> =>
   sql.one(
@@ -186,10 +232,15 @@ export const homesOfWorkspace = (sql: Sql, p: { workspaceId: string }): Promise<
   )
 
 export const termsOf = (sql: Sql, p: { id: string }): Promise<{ terms: Json<Terms> } | null> =>
-  sql.one('SELECT terms FROM collections WHERE id = :id', p)
+  plain(sql.models.collections.findOne({ attributes: ['terms'], where: { id: p.id }, ...sql.within }))
 
 export const setDye = (sql: Sql, p: { id: string; remoteId: string; dye: string }): Promise<number> =>
-  sql.run('UPDATE collections SET dye = :dye WHERE connection_id = :id AND remote_id = :remoteId', p)
+  changed(
+    sql.models.collections.update(
+      { dye: p.dye },
+      { where: { connection_id: p.id, remote_id: p.remoteId }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const chooseAnew = (sql: Sql, p: { id: string; chosen: readonly string[] }): Promise<number> =>
   sql.run(
@@ -202,9 +253,11 @@ export const setMeaning = (
   sql: Sql,
   p: { id: string; remoteId: string; meaning: Json<unknown> },
 ): Promise<number> =>
-  sql.run(
-    `UPDATE collections SET meaning = :meaning, unknown_statuses = '[]' WHERE connection_id = :id AND remote_id = :remoteId`,
-    p,
+  changed(
+    sql.models.collections.update(
+      { meaning: p.meaning, unknown_statuses: json([]) },
+      { where: { connection_id: p.id, remote_id: p.remoteId }, transaction: sql.within.transaction },
+    ),
   )
 
 export const choose = (sql: Sql, p: { id: string; chosen: readonly string[] }): Promise<number> =>
@@ -215,17 +268,26 @@ export const choose = (sql: Sql, p: { id: string; chosen: readonly string[] }): 
   )
 
 export const countCollectionsOf = (sql: Sql, p: { id: string }): Promise<{ n: number } | null> =>
-  sql.one('SELECT COUNT(*) AS n FROM collections WHERE connection_id = :id', p)
+  sql.models.collections
+    .count({ where: { connection_id: p.id }, transaction: sql.within.transaction })
+    .then(n => ({ n }))
 
 export const leaveUnfinished = (sql: Sql, p: { id: string }): Promise<number> =>
-  sql.run(
-    `UPDATE collections SET takes_part = 0, import_done = 0, import_total = NULL, import_cursor = NULL
-           WHERE connection_id = :id AND synced_at IS NULL`,
-    p,
+  changed(
+    sql.models.collections.update(
+      { takes_part: 0, import_done: 0, import_total: null, import_cursor: null },
+      { where: { connection_id: p.id, synced_at: null }, transaction: sql.within.transaction },
+    ),
   )
 
 export const connectionOfCollection = (
   sql: Sql,
   p: { collectionId: string },
 ): Promise<{ connection_id: string } | null> =>
-  sql.one('SELECT connection_id FROM collections WHERE id = :collectionId', p)
+  plain(
+    sql.models.collections.findOne({
+      attributes: ['connection_id'],
+      where: { id: p.collectionId },
+      ...sql.within,
+    }),
+  )

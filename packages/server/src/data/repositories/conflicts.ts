@@ -1,4 +1,4 @@
-import type { Answer, Field, Raw, SeenSpan } from '@loom/core'
+import type { Answer, Field, FieldValue, SeenSpan } from '@loom/core'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 import { RULE_NAME } from './rules.ts'
@@ -10,9 +10,9 @@ export interface ConflictView {
   ruleId: string
   title: string
   reason: string
-  base: { a: Raw; b: Raw } | null
-  a: Raw
-  b: Raw
+  base: { a: FieldValue; b: FieldValue } | null
+  a: FieldValue
+  b: FieldValue
   seen: { a: SeenSpan; b: SeenSpan }
   since: number
   aName: string
@@ -36,8 +36,8 @@ export const putConflict = (
     title: string
     reason: string
     base: Json<ConflictView['base']> | null
-    a: Json<Raw>
-    b: Json<Raw>
+    a: Json<FieldValue>
+    b: Json<FieldValue>
     seen: Json<ConflictView['seen']>
     now: number
   },
@@ -77,8 +77,8 @@ export const openConflicts = (
 ): Promise<
   (Omit<ConflictView, 'base' | 'a' | 'b' | 'seen' | 'kinds'> & {
     base: Json<ConflictView['base']> | null
-    a: Json<Raw>
-    b: Json<Raw>
+    a: Json<FieldValue>
+    b: Json<FieldValue>
     seen: Json<ConflictView['seen']>
     aKind: 'task' | 'event'
     bKind: 'task' | 'event'
@@ -98,7 +98,7 @@ export const openConflicts = (
 export const conflictAt = (
   sql: Sql,
   p: { tie: string; field: string; workspaceId: string },
-): Promise<{ rule_id: string; a: Json<Raw>; b: Json<Raw> } | null> =>
+): Promise<{ rule_id: string; a: Json<FieldValue>; b: Json<FieldValue> } | null> =>
   sql.one(
     `SELECT rule_id, a, b FROM conflicts WHERE tie_id = :tie AND field = :field AND workspace_id = :workspaceId`,
     p,

@@ -1,3 +1,4 @@
+import { changed, plain } from '../models/rows.ts'
 import type { ServiceDescription } from '@loom/connectors'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
@@ -50,7 +51,12 @@ export const sealHookSecret = (sql: Sql, p: { id: string; plain: string; sealed:
   sql.run('UPDATE connections SET hook_secret = :sealed WHERE id = :id AND hook_secret = :plain', p)
 
 export const putCredentials = (sql: Sql, p: { id: string; credentials: string }): Promise<number> =>
-  sql.run('UPDATE connections SET credentials = :credentials WHERE id = :id', p)
+  changed(
+    sql.models.connections.update(
+      { credentials: p.credentials },
+      { where: { id: p.id }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const addConnection = (
   sql: Sql,
@@ -71,25 +77,54 @@ export const addConnection = (
     readBy: number
   },
 ): Promise<void> =>
-  sql.insert(
-    `INSERT INTO connections (id, workspace_id, kind, name, address, credentials, account_name, zone, hook_secret,
-       description, scope, owner_id, discovered_at, read_by)
-     VALUES (:id, :workspaceId, :kind, :name, :address, :credentials, :account, :zone, :hookSecret, :description,
-       :scope, :ownerId, :discoveredAt, :readBy)`,
-    p,
-  )
+  sql.models.connections
+    .create(
+      {
+        id: p.id,
+        workspace_id: p.workspaceId,
+        kind: p.kind,
+        name: p.name,
+        address: p.address,
+        credentials: p.credentials,
+        account_name: p.account,
+        zone: p.zone,
+        hook_secret: p.hookSecret,
+        description: p.description,
+        scope: p.scope,
+        owner_id: p.ownerId,
+        discovered_at: p.discoveredAt,
+        read_by: p.readBy,
+      },
+      sql.within,
+    )
+    .then(() => undefined)
 
 export const connectionById = (sql: Sql, p: { id: string }): Promise<ConnectionRow | null> =>
   sql.one(`${CONNECTIONS} WHERE c.id = :id`, p)
 
 export const markSubscribed = (sql: Sql, p: { id: string; now: number }): Promise<number> =>
-  sql.run('UPDATE connections SET subscribed_at = :now WHERE id = :id', p)
+  changed(
+    sql.models.connections.update(
+      { subscribed_at: p.now },
+      { where: { id: p.id }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const markDiscovered = (sql: Sql, p: { id: string; now: number }): Promise<number> =>
-  sql.run('UPDATE connections SET discovered_at = :now WHERE id = :id', p)
+  changed(
+    sql.models.connections.update(
+      { discovered_at: p.now },
+      { where: { id: p.id }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const lookNow = (sql: Sql, p: { id: string }): Promise<number> =>
-  sql.run('UPDATE connections SET next_look_at = 0 WHERE id = :id', p)
+  changed(
+    sql.models.connections.update(
+      { next_look_at: 0 },
+      { where: { id: p.id }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const shareSettingsVersion = (
   sql: Sql,
@@ -98,12 +133,19 @@ export const shareSettingsVersion = (
   sql.one('SELECT settings_version FROM connections WHERE id = :id LOCK IN SHARE MODE', p)
 
 export const markOkAt = (sql: Sql, p: { id: string; now: number }): Promise<number> =>
-  sql.run('UPDATE connections SET last_ok_at = :now WHERE id = :id', p)
+  changed(
+    sql.models.connections.update(
+      { last_ok_at: p.now },
+      { where: { id: p.id }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const markWell = (sql: Sql, p: { id: string }): Promise<number> =>
-  sql.run(
-    `UPDATE connections SET state = 'ok', trouble = NULL, failing_since = NULL, failures = 0 WHERE id = :id`,
-    p,
+  changed(
+    sql.models.connections.update(
+      { state: 'ok', trouble: null, failing_since: null, failures: 0 },
+      { where: { id: p.id }, transaction: sql.within.transaction },
+    ),
   )
 
 export const markTrouble = (
@@ -117,13 +159,28 @@ export const markTrouble = (
   )
 
 export const markCompared = (sql: Sql, p: { connectionId: string; now: number }): Promise<number> =>
-  sql.run('UPDATE connections SET compared_at = :now WHERE id = :connectionId', p)
+  changed(
+    sql.models.connections.update(
+      { compared_at: p.now },
+      { where: { id: p.connectionId }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const setReadBy = (sql: Sql, p: { id: string; version: number }): Promise<number> =>
-  sql.run('UPDATE connections SET read_by = :version WHERE id = :id', p)
+  changed(
+    sql.models.connections.update(
+      { read_by: p.version },
+      { where: { id: p.id }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const lookSoon = (sql: Sql, p: { id: string }): Promise<number> =>
-  sql.run('UPDATE connections SET next_look_at = 0 WHERE id = :id AND paused = 0', p)
+  changed(
+    sql.models.connections.update(
+      { next_look_at: 0 },
+      { where: { id: p.id, paused: 0 }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const lookAllSoon = (sql: Sql, p: { workspaceId: string }): Promise<number> =>
   sql.run(
@@ -142,7 +199,7 @@ export const connectionsDue = (sql: Sql, p: { now: number }): Promise<{ id: stri
   )
 
 export const isPaused = (sql: Sql, p: { id: string }): Promise<{ paused: number } | null> =>
-  sql.one('SELECT paused FROM connections WHERE id = :id', p)
+  plain(sql.models.connections.findOne({ attributes: ['paused'], where: { id: p.id }, ...sql.within }))
 
 export const restUntil = (
   sql: Sql,
@@ -157,9 +214,12 @@ export const sameAccount = (
   sql: Sql,
   p: { workspaceId: string; address: string; account: string },
 ): Promise<{ name: string } | null> =>
-  sql.one(
-    `SELECT name FROM connections WHERE workspace_id = :workspaceId AND address = :address AND account_name = :account`,
-    p,
+  plain(
+    sql.models.connections.findOne({
+      attributes: ['name'],
+      where: { workspace_id: p.workspaceId, address: p.address, account_name: p.account },
+      ...sql.within,
+    }),
   )
 
 export const putConnectionSettings = (
@@ -193,7 +253,12 @@ export const connectionsOverview = (
   )
 
 export const setPaused = (sql: Sql, p: { id: string; paused: number }): Promise<number> =>
-  sql.run('UPDATE connections SET paused = :paused WHERE id = :id', p)
+  changed(
+    sql.models.connections.update(
+      { paused: p.paused },
+      { where: { id: p.id }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const raiseSettingsVersion = (sql: Sql, p: { id: string }): Promise<number> =>
   sql.run('UPDATE connections SET settings_version = settings_version + 1 WHERE id = :id', p)
@@ -220,10 +285,16 @@ export const whatHangsOn = (
   )
 
 export const deleteConnection = (sql: Sql, p: { id: string }): Promise<number> =>
-  sql.run('DELETE FROM connections WHERE id = :id', p)
+  sql.models.connections.destroy({ where: { id: p.id }, transaction: sql.within.transaction })
 
 export const ownConnection = (sql: Sql, p: { workspaceId: string }): Promise<{ id: string } | null> =>
-  sql.one(`SELECT id FROM connections WHERE workspace_id = :workspaceId AND kind = '${OWN}'`, p)
+  plain(
+    sql.models.connections.findOne({
+      attributes: ['id'],
+      where: { workspace_id: p.workspaceId, kind: OWN },
+      ...sql.within,
+    }),
+  )
 
 export const addOwnConnection = (
   sql: Sql,
@@ -246,10 +317,23 @@ export const connectionNames = (
   sql: Sql,
   p: { workspaceId: string },
 ): Promise<{ id: string; name: string }[]> =>
-  sql.rows('SELECT id, name FROM connections WHERE workspace_id = :workspaceId ORDER BY name', p)
+  plain(
+    sql.models.connections.findAll({
+      attributes: ['id', 'name'],
+      where: { workspace_id: p.workspaceId },
+      order: ['name'],
+      ...sql.within,
+    }),
+  )
 
 export const nameOfConnection = (
   sql: Sql,
   p: { id: string; workspaceId: string },
 ): Promise<{ name: string } | null> =>
-  sql.one('SELECT name FROM connections WHERE id = :id AND workspace_id = :workspaceId', p)
+  plain(
+    sql.models.connections.findOne({
+      attributes: ['name'],
+      where: { id: p.id, workspace_id: p.workspaceId },
+      ...sql.within,
+    }),
+  )

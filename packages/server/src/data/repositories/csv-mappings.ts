@@ -1,6 +1,6 @@
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
-import type { CsvMappingColumns } from '../models.ts'
+import type { CsvMappingColumns } from '../models/settings.ts'
 
 /** What the columns of a file mean, remembered by their headings. */
 export const mappingFor = async (

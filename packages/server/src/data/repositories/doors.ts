@@ -1,4 +1,4 @@
-import type { DoorColumns } from '../models.ts'
+import type { DoorColumns } from '../models/people.ts'
 import type { Json } from '../json.ts'
 import type { Item } from '@loom/core'
 import type { Sql } from '../database.ts'

@@ -2,7 +2,7 @@ import type { Account } from '@loom/connectors'
 import { Op, type WhereOptions } from 'sequelize'
 import type { Sql } from '../database.ts'
 import type { Json } from '../json.ts'
-import type { DraftColumns } from '../models.ts'
+import type { DraftColumns } from '../models/connections.ts'
 
 /** Connections that are being made: what has been said so far, sealed, for an hour. */
 export type DraftRow = DraftColumns

@@ -1,5 +1,5 @@
 import type { WhereOptions } from 'sequelize'
-import type { MemberColumns } from '../models.ts'
+import type { MemberColumns } from '../models/people.ts'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 

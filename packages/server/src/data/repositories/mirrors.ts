@@ -1,3 +1,4 @@
+import type { Raw } from '../raw.ts'
 import { type Json, parsed } from '../json.ts'
 import {
   DAY_MINUTES,
@@ -19,7 +20,7 @@ export interface MirrorRow {
   revision: string
   /** `date`: one date of a series, which is there for rules alone. */
   presence: Mirror['presence'] | 'date'
-  item: Json<Item>
+  item: Json<Raw<Item>>
   seen: Json<Record<string, Seen>>
   first_seen_at: number
   change_seq: number
@@ -57,7 +58,7 @@ export function mirrorOf(row: MirrorRow): Mirror {
 }
 
 /** The item as its service holds it, without our own layer. */
-export const remoteItemOf = (row: MirrorRow): Item => parsed(row.item)
+export const remoteItemOf = (row: MirrorRow): Raw<Item> => parsed(row.item)
 
 /** Told how many more items have been read. */
 export type OnRead = (items: number) => void

@@ -1,3 +1,5 @@
+import { Op } from 'sequelize'
+import { changed, plain } from '../models/rows.ts'
 import type { Sql } from '../database.ts'
 
 export interface PersonRow {
@@ -42,47 +44,78 @@ export const putPerson = (
   )
 
 export const peopleOfConnections = (sql: Sql, p: { connections: readonly string[] }): Promise<PersonRow[]> =>
-  sql.rows(
-    'SELECT connection_id, remote_id, is_me, member_id FROM people WHERE connection_id IN (:connections)',
-    p,
+  plain(
+    sql.models.people.findAll({
+      attributes: ['connection_id', 'remote_id', 'is_me', 'member_id'],
+      where: { connection_id: { [Op.in]: [...p.connections] } },
+      ...sql.within,
+    }),
   )
 
 export const meAtService = (sql: Sql, p: { id: string }): Promise<{ remote_id: string } | null> =>
-  sql.one('SELECT remote_id FROM people WHERE connection_id = :id AND is_me = 1', p)
+  plain(
+    sql.models.people.findOne({
+      attributes: ['remote_id'],
+      where: { connection_id: p.id, is_me: 1 },
+      ...sql.within,
+    }),
+  )
 
 export const picksOf = (sql: Sql, p: { id: string }): Promise<{ remote_id: string }[]> =>
-  sql.rows('SELECT remote_id FROM picks WHERE connection_id = :id', p)
+  plain(
+    sql.models.picks.findAll({ attributes: ['remote_id'], where: { connection_id: p.id }, ...sql.within }),
+  )
 
 export const peopleWithMembers = (sql: Sql, p: { workspaceId: string }): Promise<PersonWithMember[]> =>
-  sql.rows(
-    `SELECT connection_id, remote_id, member_id FROM people
-       WHERE workspace_id = :workspaceId AND member_id IS NOT NULL ORDER BY connection_id, remote_id`,
-    p,
+  plain(
+    sql.models.people.findAll({
+      attributes: ['connection_id', 'remote_id', 'member_id'],
+      where: { workspace_id: p.workspaceId, member_id: { [Op.ne]: null } },
+      order: ['connection_id', 'remote_id'],
+      ...sql.within,
+    }),
   )
 
 export const personOfMember = (
   sql: Sql,
   p: { connection: string; member: string },
 ): Promise<{ remote_id: string } | null> =>
-  sql.one('SELECT remote_id FROM people WHERE connection_id = :connection AND member_id = :member', p)
+  plain(
+    sql.models.people.findOne({
+      attributes: ['remote_id'],
+      where: { connection_id: p.connection, member_id: p.member },
+      ...sql.within,
+    }),
+  )
 
 export const namesAtService = (sql: Sql, p: { id: string }): Promise<{ id: string; name: string }[]> =>
-  sql.rows('SELECT remote_id AS id, name FROM people WHERE connection_id = :id ORDER BY name', p)
+  plain(
+    sql.models.people.findAll({
+      attributes: [['remote_id', 'id'], 'name'],
+      where: { connection_id: p.id },
+      order: ['name'],
+      ...sql.within,
+    }),
+  )
 
 export const setMemberOfPerson = (
   sql: Sql,
   p: { id: string; remoteId: string; memberId: string | null },
 ): Promise<number> =>
-  sql.run('UPDATE people SET member_id = :memberId WHERE connection_id = :id AND remote_id = :remoteId', p)
+  changed(
+    sql.models.people.update(
+      { member_id: p.memberId },
+      { where: { connection_id: p.id, remote_id: p.remoteId }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const dropPicks = (sql: Sql, p: { id: string }): Promise<number> =>
-  sql.run('DELETE FROM picks WHERE connection_id = :id', p)
+  sql.models.picks.destroy({ where: { connection_id: p.id }, transaction: sql.within.transaction })
 
 export const addPick = (sql: Sql, p: { id: string; remoteId: string; workspaceId: string }): Promise<void> =>
-  sql.insert(
-    'INSERT INTO picks (connection_id, remote_id, workspace_id) VALUES (:id, :remoteId, :workspaceId)',
-    p,
-  )
+  sql.models.picks
+    .create({ connection_id: p.id, remote_id: p.remoteId, workspace_id: p.workspaceId }, sql.within)
+    .then(() => undefined)
 
 export const peopleSettings = (
   sql: Sql,
@@ -96,10 +129,14 @@ export const peopleSettings = (
     memberId: string | null
   }[]
 > =>
-  sql.rows(
-    `SELECT remote_id AS id, name, email, is_me AS me, member_id AS memberId FROM people
-         WHERE connection_id = :id ORDER BY is_me DESC, name LIMIT 2000`,
-    p,
+  plain(
+    sql.models.people.findAll({
+      attributes: [['remote_id', 'id'], 'name', 'email', ['is_me', 'me'], ['member_id', 'memberId']],
+      where: { connection_id: p.id },
+      order: [['is_me', 'DESC'], 'name'],
+      limit: 2000,
+      ...sql.within,
+    }),
   )
 
 export const putOwnPerson = (

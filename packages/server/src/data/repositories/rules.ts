@@ -1,3 +1,5 @@
+import { Op } from 'sequelize'
+import { changed, plain } from '../models/rows.ts'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
@@ -69,7 +71,13 @@ export const settingsOfVersion = (
   sql: Sql,
   p: { id: string; version: number },
 ): Promise<{ settings: Json<unknown> } | null> =>
-  sql.one('SELECT settings FROM rule_versions WHERE rule_id = :id AND version = :version', p)
+  plain(
+    sql.models.ruleVersions.findOne({
+      attributes: ['settings'],
+      where: { rule_id: p.id, version: p.version },
+      ...sql.within,
+    }),
+  )
 
 export const ruleById = (sql: Sql, p: { id: string | null }): Promise<RuleRow | null> =>
   sql.one('SELECT * FROM rules WHERE id = :id', p)
@@ -94,10 +102,17 @@ export const setRuleTrouble = (sql: Sql, p: { id: string; trouble: string; next:
   )
 
 export const setRuleWell = (sql: Sql, p: { id: string }): Promise<number> =>
-  sql.run('UPDATE rules SET trouble = NULL, failures = 0, next_pass_at = 0 WHERE id = :id', p)
+  changed(
+    sql.models.rules.update(
+      { trouble: null, failures: 0, next_pass_at: 0 },
+      { where: { id: p.id }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const markPlannedAnew = (sql: Sql, p: { id: string; now: number }): Promise<number> =>
-  sql.run('UPDATE rules SET anew_at = :now WHERE id = :id', p)
+  changed(
+    sql.models.rules.update({ anew_at: p.now }, { where: { id: p.id }, transaction: sql.within.transaction }),
+  )
 
 export const advancePlannedSeq = (
   sql: Sql,
@@ -109,8 +124,13 @@ export const advancePlannedSeq = (
     p,
   )
 
-export const setNotices = (sql: Sql, p: { id: string; text: string }): Promise<number> =>
-  sql.run('UPDATE rules SET notices = :text WHERE id = :id', p)
+export const setNotices = (sql: Sql, p: { id: string; text: Json<string[]> }): Promise<number> =>
+  changed(
+    sql.models.rules.update(
+      { notices: p.text },
+      { where: { id: p.id }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const workspacesToPlan = (sql: Sql, p: { now: number; wall: number }): Promise<{ id: string }[]> =>
   sql.rows(
@@ -121,13 +141,24 @@ export const workspacesToPlan = (sql: Sql, p: { now: number; wall: number }): Pr
   )
 
 export const pauseRule = (sql: Sql, p: { rule: string }): Promise<number> =>
-  sql.run(`UPDATE rules SET state = 'paused' WHERE id = :rule`, p)
+  changed(
+    sql.models.rules.update(
+      { state: 'paused' },
+      { where: { id: p.rule }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const resumeRule = (sql: Sql, p: { rule: string }): Promise<number> =>
   sql.run(`UPDATE rules SET state = 'on', ${PLAN_ANEW} WHERE id = :rule`, p)
 
 export const ownRuleOf = (sql: Sql, p: { workspaceId: string }): Promise<{ id: string } | null> =>
-  sql.one('SELECT id FROM rules WHERE workspace_id = :workspaceId AND own = 1', p)
+  plain(
+    sql.models.rules.findOne({
+      attributes: ['id'],
+      where: { workspace_id: p.workspaceId, own: 1 },
+      ...sql.within,
+    }),
+  )
 
 export const addOwnRule = (
   sql: Sql,
@@ -169,7 +200,7 @@ export const ruleOfItem = (sql: Sql, p: { id: string }): Promise<{ id: string; n
   )
 
 export const ruleInWorkspace = (sql: Sql, p: { id: string; workspaceId: string }): Promise<RuleRow | null> =>
-  sql.one('SELECT * FROM rules WHERE id = :id AND workspace_id = :workspaceId', p)
+  plain(sql.models.rules.findOne({ where: { id: p.id, workspace_id: p.workspaceId }, ...sql.within }))
 
 export const versionsOf = (
   sql: Sql,
@@ -200,7 +231,12 @@ export const ruleBetween = (
   )
 
 export const otherRules = (sql: Sql, p: { workspaceId: string; self: string }): Promise<RuleRow[]> =>
-  sql.rows('SELECT * FROM rules WHERE workspace_id = :workspaceId AND id <> :self AND own = 0', p)
+  plain(
+    sql.models.rules.findAll({
+      where: { workspace_id: p.workspaceId, id: { [Op.ne]: p.self }, own: 0 },
+      ...sql.within,
+    }),
+  )
 
 export const addVersion = (
   sql: Sql,
@@ -213,14 +249,22 @@ export const addVersion = (
     memberId: string
   },
 ): Promise<void> =>
-  sql.insert(
-    `INSERT INTO rule_versions (rule_id, version, workspace_id, settings, saved_at, member_id)
-     VALUES (:ruleId, :version, :workspaceId, :settings, :now, :memberId)`,
-    p,
-  )
+  sql.models.ruleVersions
+    .create(
+      {
+        rule_id: p.ruleId,
+        version: p.version,
+        workspace_id: p.workspaceId,
+        settings: p.settings,
+        saved_at: p.now,
+        member_id: p.memberId,
+      },
+      sql.within,
+    )
+    .then(() => undefined)
 
 export const ruleToChange = (sql: Sql, p: { id: string; workspaceId: string }): Promise<RuleRow | null> =>
-  sql.one('SELECT * FROM rules WHERE id = :id AND workspace_id = :workspaceId AND own = 0', p)
+  plain(sql.models.rules.findOne({ where: { id: p.id, workspace_id: p.workspaceId, own: 0 }, ...sql.within }))
 
 export const rulesOverview = (sql: Sql, p: { workspaceId: string }): Promise<ListRow[]> =>
   sql.rows(`${RULE_LIST} WHERE r.workspace_id = :workspaceId AND r.own = 0 ORDER BY r.place, r.enabled_at`, p)
@@ -256,16 +300,21 @@ export const addRule = (
   )
 
 export const versionOfRule = (sql: Sql, p: { id: string }): Promise<{ version: number } | null> =>
-  sql.one('SELECT version FROM rules WHERE id = :id', p)
+  plain(sql.models.rules.findOne({ attributes: ['version'], where: { id: p.id }, ...sql.within }))
 
 export const setPlace = (sql: Sql, p: { place: number; id: string; workspaceId: string }): Promise<number> =>
-  sql.run('UPDATE rules SET place = :place WHERE id = :id AND workspace_id = :workspaceId', p)
+  changed(
+    sql.models.rules.update(
+      { place: p.place },
+      { where: { id: p.id, workspace_id: p.workspaceId }, transaction: sql.within.transaction },
+    ),
+  )
 
 export const setRuleState = (sql: Sql, p: { id: string; state: string }): Promise<number> =>
   sql.run(`UPDATE rules SET state = :state, ${PLAN_ANEW} WHERE id = :id`, p)
 
 export const deleteRule = (sql: Sql, p: { id: string }): Promise<number> =>
-  sql.run('DELETE FROM rules WHERE id = :id', p)
+  sql.models.rules.destroy({ where: { id: p.id }, transaction: sql.within.transaction })
 
 export const planAnew = (sql: Sql, p: { rules: readonly string[] }): Promise<number> =>
   sql.run(`UPDATE rules SET ${PLAN_ANEW} WHERE id IN (:rules)`, p)

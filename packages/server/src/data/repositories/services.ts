@@ -1,7 +1,7 @@
 import type { ServiceDescription } from '@loom/connectors'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
-import type { ServiceColumns } from '../models.ts'
+import type { ServiceColumns } from '../models/settings.ts'
 
 export const servicesOf = async (sql: Sql, p: { workspaceId: string }): Promise<ServiceColumns[]> =>
   (await sql.models.services.findAll({

@@ -11,7 +11,7 @@ import {
   type IntentRow,
 } from '../../data/repositories/intents.ts'
 import { randomUUID } from 'node:crypto'
-import { asInPatch, type FieldChange, type Item, type ItemPatch, sameRaw } from '@loom/core'
+import { asInPatch, type FieldChange, type Item, type ItemPatch, sameValue } from '@loom/core'
 import type { RemoteWrite } from '@loom/connectors'
 import type { Sql } from '../../data/database.ts'
 import type { MirrorRow } from '../../data/repositories/mirrors.ts'
@@ -187,7 +187,7 @@ export async function rebaseWaiting(
       const was = asInPatch(from.item, body.before) as Record<string, unknown>
       const now = asInPatch(to.item, body.before) as Record<string, unknown>
       const before = body.before as Record<string, unknown>
-      for (const k of Object.keys(before)) if (sameRaw(before[k], was[k])) before[k] = now[k]
+      for (const k of Object.keys(before)) if (sameValue(before[k], was[k])) before[k] = now[k]
     } else continue
     await putIntentBody(sql, { id, body: json(body) })
   }

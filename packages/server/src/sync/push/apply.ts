@@ -8,7 +8,7 @@ import {
   type Due,
 } from '../../data/repositories/intents.ts'
 import type { Connector, RemoteWrite, WriteResult } from '@loom/connectors'
-import { asInPatch, type ItemPatch, sameRaw } from '@loom/core'
+import { asInPatch, type ItemPatch, sameValue } from '@loom/core'
 import { chunks } from '../../data/chunks.ts'
 import { type MirrorRow, mirrorOf, remoteItemOf, mirrorRow } from '../../data/repositories/mirrors.ts'
 import { markUnconfirmed } from './unconfirmed.ts'
@@ -171,8 +171,8 @@ async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
   if (!write) return null
   if (body.by === 'person') {
     const item = remoteItemOf(mirror)
-    const asSeen = !hasMovedOn(body, item) && sameRaw(asInPatch(item, body.before), body.before)
-    const shows = hasMovedOn(body, item) || sameRaw(asInPatch(item, body.patch), body.patch)
+    const asSeen = !hasMovedOn(body, item) && sameValue(asInPatch(item, body.before), body.before)
+    const shows = hasMovedOn(body, item) || sameValue(asInPatch(item, body.patch), body.patch)
     const alreadyOurs = row.tries > 0 && shows
     if (!asSeen && !alreadyOurs) return drop(CHANGED_MEANWHILE)
   }

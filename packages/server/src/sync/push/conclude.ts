@@ -1,6 +1,6 @@
 import type { IntentBody, IntentRow } from '../../data/repositories/intents.ts'
 import type { Connector, WriteResult } from '@loom/connectors'
-import { alreadyShows, asInPatch, fateOf, type Item, sameRaw } from '@loom/core'
+import { alreadyShows, asInPatch, fateOf, type Item, sameValue } from '@loom/core'
 import { mirrorOf, remoteItemOf, setPresence } from '../../data/repositories/mirrors.ts'
 import { namesakesOf } from '../pull/absence.ts'
 import { confirm, plannedUnder } from './confirm-write.ts'
@@ -65,7 +65,7 @@ export async function conclude(
     item !== null &&
     !body.patch.series &&
     !hasMovedOn(body, item) &&
-    sameRaw(asInPatch(item, body.before), body.before)
+    sameValue(asInPatch(item, body.before), body.before)
   await ctx.db.commit(async sql => {
     await lease.check(sql)
     const changed = await applyShown(ctx, sql, conn, object, object.id, read.item, object.collection_id)
@@ -84,7 +84,7 @@ async function shows(ctx: Context, row: IntentRow, body: IntentBody, item: Item 
   // Only a date of a series can be read and not be there.
   if (item === null) return body.by === 'remover' || (body.by === 'rule' && body.write.op === 'delete')
   if (body.by === 'maker' || body.by === 'remover') return false
-  if (body.by === 'person') return hasMovedOn(body, item) || sameRaw(asInPatch(item, body.patch), body.patch)
+  if (body.by === 'person') return hasMovedOn(body, item) || sameValue(asInPatch(item, body.patch), body.patch)
   const rule = await plannedUnder(ctx.db, row)
   return rule !== null && alreadyShows(rule.rule, body.write, item)
 }

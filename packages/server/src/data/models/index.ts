@@ -1,0 +1,40 @@
+import type { Model, ModelStatic, Sequelize } from 'sequelize'
+import { connectionModels } from './connections.ts'
+import { peopleModels } from './people.ts'
+import { ruleModels } from './rules.ts'
+import { settingsModels } from './settings.ts'
+
+/**
+ * The tables that are simply read and written, as Sequelize knows them: columns, what may stand in them, and what
+ * belongs to what. What is locked, compared before it is set, or read often is written out in `repositories/`. A test
+ * compares the columns with those the migrations made.
+ */
+function define(sequelize: Sequelize) {
+  const models = {
+    ...peopleModels(sequelize),
+    ...settingsModels(sequelize),
+    ...connectionModels(sequelize),
+    ...ruleModels(sequelize),
+  }
+  const { workspaces, members, sessions, views, doors, services, drafts, csvMappings } = models
+  const { connections, collections, people, picks, rules, ruleVersions } = models
+  for (const owned of [members, views, services, csvMappings, connections, rules] as ModelStatic<Model>[])
+    owned.belongsTo(workspaces, { as: 'workspace', foreignKey: 'workspace_id' })
+  for (const owned of [sessions, doors, drafts, people, ruleVersions] as ModelStatic<Model>[])
+    owned.belongsTo(members, { as: 'member', foreignKey: 'member_id' })
+  for (const owned of [collections, people, picks] as ModelStatic<Model>[])
+    owned.belongsTo(connections, { as: 'connection', foreignKey: 'connection_id' })
+  views.belongsTo(members, { as: 'maker', foreignKey: 'made_by' })
+  connections.belongsTo(members, { as: 'owner', foreignKey: 'owner_id' })
+  ruleVersions.belongsTo(rules, { as: 'rule', foreignKey: 'rule_id' })
+  return models
+}
+export type Models = ReturnType<typeof define>
+
+const defined = new WeakMap<Sequelize, Models>()
+
+export function modelsOf(sequelize: Sequelize): Models {
+  const known = defined.get(sequelize) ?? define(sequelize)
+  defined.set(sequelize, known)
+  return known
+}
