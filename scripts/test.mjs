@@ -96,10 +96,19 @@ async function daysAtMoments() {
   await Promise.all([next(), next()])
 }
 
+/** Components with logic, in a DOM without a browser. */
+async function components() {
+  if (only.length > 0 && !only.includes('web')) return
+  const dom = ['--import', 'tsx', '--import', './packages/web/test/dom/setup.mjs']
+  const mochas = join(root, 'node_modules/mocha/lib/cli/cli.js')
+  const args = [...dom, mochas, '--exit', 'packages/web/test/dom/*.dom.ts']
+  await step('components', process.execPath, args, { beside: true })
+}
+
 // What only computes goes beside each other, on two cores; what measures and waits has the machine for itself.
 await Promise.all([
   statics(),
-  mocha('core, connectors, stand-ins, interface', 'core', 'connectors', 'standins', 'web'),
+  mocha('core, connectors, stand-ins, interface', 'core', 'connectors', 'standins', 'web').then(components),
 ])
 await mocha('server against MariaDB and the stand-ins', 'server')
 await daysAtMoments()

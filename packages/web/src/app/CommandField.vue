@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { PhPencilSimple, PhX } from '@phosphor-icons/vue'
 import type { ClothItem } from '@loom/core/view'
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { onClickOutside, useEventListener } from '@vueuse/core'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, Refused } from '../api/client.ts'
 import { keyOf } from '../features/cloth/data/keys.ts'
@@ -91,17 +92,8 @@ function onShortcut(event: KeyboardEvent): void {
   before = document.activeElement instanceof HTMLElement ? document.activeElement : null
   void nextTick(() => field.value?.focus())
 }
-function outside(event: PointerEvent): void {
-  if (root.value && !root.value.contains(event.target as Node)) open.value = false
-}
-onMounted(() => {
-  window.addEventListener('keydown', onShortcut)
-  window.addEventListener('pointerdown', outside)
-})
-onBeforeUnmount(() => {
-  window.removeEventListener('keydown', onShortcut)
-  window.removeEventListener('pointerdown', outside)
-})
+useEventListener('keydown', onShortcut)
+onClickOutside(root, () => (open.value = false))
 </script>
 
 <template>

@@ -1,5 +1,5 @@
 import { Modal } from 'ant-design-vue'
-import { onBeforeUnmount, onMounted } from 'vue'
+import { useEventListener } from '@vueuse/core'
 import { onBeforeRouteLeave } from 'vue-router'
 import { useSession } from './session.ts'
 
@@ -22,6 +22,5 @@ export function useUnsaved(dirty: () => boolean, lost: string): void {
   const warn = (event: BeforeUnloadEvent): void => {
     if (dirty()) event.preventDefault()
   }
-  onMounted(() => window.addEventListener('beforeunload', warn))
-  onBeforeUnmount(() => window.removeEventListener('beforeunload', warn))
+  useEventListener('beforeunload', warn)
 }

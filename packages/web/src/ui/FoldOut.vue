@@ -1,5 +1,7 @@
 <script setup lang="ts">
-import { nextTick, onBeforeUnmount, reactive, ref, useTemplateRef, watch } from 'vue'
+import { onClickOutside } from '@vueuse/core'
+import { nextTick, ref, useTemplateRef, watch } from 'vue'
+import { useFloatingBy } from './floating.ts'
 
 /** Words in a sentence that open what can be changed about them, over whatever is there. */
 defineProps<{ name: string; label: string }>()
@@ -8,11 +10,6 @@ const open = ref(false)
 const root = useTemplateRef<HTMLElement>('root')
 const panel = useTemplateRef<HTMLElement>('panel')
 const button = useTemplateRef<HTMLButtonElement>('button')
-const at = reactive({ left: '0px', top: '0px' })
-
-const GAP = 4
-const EDGE = 12
-
 function close(): void {
   open.value = false
   button.value?.focus()
@@ -22,37 +19,16 @@ function left(event: FocusEvent): void {
   const to = event.relatedTarget
   if (to instanceof Node && !root.value?.contains(to)) open.value = false
 }
-function outside(event: Event): void {
-  if (root.value && !root.value.contains(event.target as Node)) open.value = false
-}
-/** Below the words, or above them where there is no room below; never over the edge of the window. */
-function place(): void {
-  const words = button.value?.getBoundingClientRect()
-  const box = panel.value?.getBoundingClientRect()
-  if (!words || !box) return
-  const { clientWidth, clientHeight } = document.documentElement
-  const below = words.bottom + GAP
-  const above = words.top - GAP - box.height
-  at.left = `${Math.max(EDGE, Math.min(words.left, clientWidth - EDGE - box.width))}px`
-  at.top = `${below + box.height > clientHeight && above > 0 ? above : below}px`
-}
-function watchAround(on: boolean): void {
-  const act = on ? 'addEventListener' : 'removeEventListener'
-  document[act]('pointerdown', outside)
-  window[act]('scroll', place, true)
-  window[act]('resize', place)
-}
+const at = useFloatingBy(button, panel)
+onClickOutside(root, () => (open.value = false))
 watch(open, async isOpen => {
-  watchAround(isOpen)
   if (!isOpen) return
   await nextTick()
   panel.value?.showPopover()
-  place()
   const chosen = panel.value?.querySelector<HTMLElement>('[aria-checked="true"]')
   const first = chosen ?? panel.value?.querySelector<HTMLElement>('input, button, select, a')
   first?.focus()
 })
-onBeforeUnmount(() => watchAround(false))
 </script>
 
 <template>

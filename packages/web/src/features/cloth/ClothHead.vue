@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { PhCaretLeft, PhCaretRight, PhKeyboard, PhPlus } from '@phosphor-icons/vue'
 import { isoWeekOf, mondayOf, PROPERTIES, type Property, type ViewBody } from '@loom/core/view'
-import { computed, onBeforeUnmount, onMounted } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { computed } from 'vue'
 import ChooseSome from '../../ui/ChooseSome.vue'
 import { useMine } from '../../stores/mine.ts'
 import { isForPage } from '../../stores/own-keys.ts'
@@ -93,8 +94,7 @@ function onKey(event: KeyboardEvent): void {
   else if (event.key === keyOf('after', keys)) step(1)
   else if (event.key === keyOf('now', keys)) props.scene.go(null)
 }
-onMounted(() => window.addEventListener('keydown', onKey))
-onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
+useEventListener('keydown', onKey)
 </script>
 
 <template>

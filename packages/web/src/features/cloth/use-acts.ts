@@ -8,7 +8,8 @@ import {
   mondayOf,
   zonedAt,
 } from '@loom/core/view'
-import { nextTick, onBeforeUnmount, onMounted, ref, type Ref } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { nextTick, ref, type Ref } from 'vue'
 import { useMine } from '../../stores/mine.ts'
 import { isForPage } from '../../stores/own-keys.ts'
 import { canBe, forEach } from './data/chosen.ts'
@@ -222,8 +223,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
         run()
       }
   }
-  onMounted(() => window.addEventListener('keydown', onKey))
-  onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
+  useEventListener('keydown', onKey)
 
   return {
     menu,

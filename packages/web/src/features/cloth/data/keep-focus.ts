@@ -1,4 +1,5 @@
-import { onBeforeUnmount, onMounted, type Ref } from 'vue'
+import { useEventListener, useMutationObserver } from '@vueuse/core'
+import type { Ref } from 'vue'
 
 /**
  * The focus stays with its item while the Cloth is drawn anew. A block that goes to another row is another node there,
@@ -15,19 +16,16 @@ export function useKeptFocus(root: Ref<HTMLElement | null>): void {
   const onPointer = (): void => {
     key = null
   }
-  const observer = new MutationObserver(() => {
-    if (key === null || document.activeElement !== document.body) return
-    root.value?.querySelector<HTMLElement>(`[data-key="${CSS.escape(key)}"]`)?.focus({ preventScroll: true })
-  })
-
-  onMounted(() => {
-    document.addEventListener('focusin', onFocus)
-    document.addEventListener('pointerdown', onPointer, true)
-    if (root.value) observer.observe(root.value, { childList: true, subtree: true })
-  })
-  onBeforeUnmount(() => {
-    observer.disconnect()
-    document.removeEventListener('focusin', onFocus)
-    document.removeEventListener('pointerdown', onPointer, true)
-  })
+  useEventListener(document, 'focusin', onFocus)
+  useEventListener(document, 'pointerdown', onPointer, true)
+  useMutationObserver(
+    root,
+    () => {
+      if (key === null || document.activeElement !== document.body) return
+      root.value
+        ?.querySelector<HTMLElement>(`[data-key="${CSS.escape(key)}"]`)
+        ?.focus({ preventScroll: true })
+    },
+    { childList: true, subtree: true },
+  )
 }

@@ -2,10 +2,10 @@
 import { minuteWords } from '../../../ui/telling.ts'
 import { type ClothItem, longDayWords, type Making, type PersonSettings, type Said } from '@loom/core/view'
 import { Button, Input } from 'ant-design-vue'
-import { computed, nextTick, onMounted, reactive, ref } from 'vue'
-import { beside } from '../../../ui/beside.ts'
+import { computed, nextTick, onMounted, reactive, ref, useTemplateRef } from 'vue'
 import ChooseSome from '../../../ui/ChooseSome.vue'
 import { useLineList } from '../../../ui/line-list.ts'
+import { useFloatingBy } from '../../../ui/floating.ts'
 import SentenceChoice from '../../../ui/SentenceChoice.vue'
 import type { Drawn } from '../drag/draw-span.ts'
 import {
@@ -132,10 +132,8 @@ function take(task: ClothItem): void {
 }
 
 const { chosen, onKey } = useLineList(lines)
-const place = computed(() => {
-  const size = { width: 420, height: 470 }
-  return { ...beside(props.drawn.box, size, window), width: `${size.width}px` }
-})
+const panel = useTemplateRef<HTMLElement>('panel')
+const place = useFloatingBy(() => props.drawn.box, panel)
 function outside(event: Event): void {
   if (event.target === event.currentTarget) emit('close')
 }
@@ -145,6 +143,7 @@ onMounted(() => void nextTick(() => field.value?.focus()))
 <template>
   <div class="veil" @pointerdown="outside">
     <div
+      ref="panel"
       class="panel"
       role="dialog"
       :aria-label="`Keep ${spanWords}`"
@@ -248,6 +247,7 @@ onMounted(() => void nextTick(() => field.value?.focus()))
 }
 .panel {
   position: fixed;
+  width: 420px;
   box-sizing: border-box;
   max-width: calc(100vw - 16px);
   padding: 12px 14px;

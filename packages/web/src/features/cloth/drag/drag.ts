@@ -1,5 +1,6 @@
 import { type Beside, type ClothItem, type Edit, lengthOf, zoned, wallTime } from '@loom/core/view'
 import type interactjs from 'interactjs'
+import { useEventListener } from '@vueuse/core'
 import { onBeforeUnmount, reactive, type Ref, watch } from 'vue'
 import { holding } from '../../../stores/live-state.ts'
 import { foundItems } from '../../../stores/found-items.ts'
@@ -265,10 +266,9 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
     },
     { immediate: true, flush: 'post' },
   )
-  window.addEventListener('keydown', onKey, true)
+  useEventListener('keydown', onKey, true)
   onBeforeUnmount(() => {
     detach?.()
-    window.removeEventListener('keydown', onKey, true)
     holding.value = false
   })
   // The click that ends a drag is not a click on the item.

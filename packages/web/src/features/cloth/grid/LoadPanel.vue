@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { type ClothItem, couldMove, durationWords, type HourRow, lengthOf, pressure } from '@loom/core/view'
-import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
-import { beside } from '../../../ui/beside.ts'
+import { onClickOutside } from '@vueuse/core'
+import { computed, onMounted, ref } from 'vue'
+import { useFloatingBy } from '../../../ui/floating.ts'
 
 /** What a row's time is made of, and what could go elsewhere, what presses least first. */
 const props = defineProps<{ row: HourRow; at: DOMRect; defaultMinutes: number }>()
@@ -23,15 +24,9 @@ const parts = computed(() => {
     ],
   ].filter(([minutes]) => Number(minutes) > 0) as [number, string][]
 })
-const place = computed(() => beside(props.at, { width: 340, height: 352 }, window))
-function outside(event: PointerEvent): void {
-  if (!panel.value?.contains(event.target as Node)) emit('close')
-}
-onMounted(() => {
-  panel.value?.querySelector<HTMLElement>('button')?.focus()
-  window.addEventListener('pointerdown', outside, true)
-})
-onBeforeUnmount(() => window.removeEventListener('pointerdown', outside, true))
+const place = useFloatingBy(() => props.at, panel)
+onClickOutside(panel, () => emit('close'))
+onMounted(() => panel.value?.querySelector<HTMLElement>('button')?.focus({ preventScroll: true }))
 </script>
 
 <template>

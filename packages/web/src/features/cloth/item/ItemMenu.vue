@@ -8,8 +8,9 @@ import {
   instantDayWords,
   lengthOf,
 } from '@loom/core/view'
-import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
-import { beside } from '../../../ui/beside.ts'
+import { onClickOutside } from '@vueuse/core'
+import { computed, nextTick, onMounted, ref } from 'vue'
+import { useFloatingBy } from '../../../ui/floating.ts'
 import { walk } from '../../../ui/walk.ts'
 import { type CommandTerms, menuOf, type Outcome } from '../data/commands.ts'
 import { keyOf } from '../data/keys.ts'
@@ -54,24 +55,12 @@ const choices = computed(() =>
   })),
 )
 
-const place = computed(() => {
-  const height = Math.min(window.innerHeight - 16, 96 + (props.clash ? 46 : 0) + choices.value.length * 27)
-  const size = { width: 286, height }
-  return {
-    ...beside(props.at, size, window),
-    width: `${size.width}px`,
-  }
-})
-
-function outside(event: PointerEvent): void {
-  if (!list.value?.contains(event.target as Node)) emit('close')
-}
+const place = useFloatingBy(() => props.at, list)
+onClickOutside(list, () => emit('close'))
 onMounted(async () => {
   await nextTick()
-  list.value?.querySelector<HTMLElement>('button')?.focus()
-  window.addEventListener('pointerdown', outside, true)
+  list.value?.querySelector<HTMLElement>('button')?.focus({ preventScroll: true })
 })
-onBeforeUnmount(() => window.removeEventListener('pointerdown', outside, true))
 </script>
 
 <template>
@@ -116,6 +105,8 @@ onBeforeUnmount(() => window.removeEventListener('pointerdown', outside, true))
 <style scoped>
 .menu {
   position: fixed;
+  width: 286px;
+  box-sizing: border-box;
   z-index: 900;
   background: var(--cloth);
   border: 1px solid var(--warp-strong);
