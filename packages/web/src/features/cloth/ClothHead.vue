@@ -143,7 +143,13 @@ useEventListener('keydown', onKey)
     </div>
     <span class="spacer" />
     <button type="button" class="push with-icon" @click="emit('make')"><PhPlus :size="14" /> Add</button>
-    <button type="button" class="push keys" aria-label="Keys" title="Keys (?)" @click="emit('keys')">
+    <button
+      type="button"
+      class="push keys"
+      aria-label="Keyboard shortcuts"
+      title="Keyboard shortcuts (?)"
+      @click="emit('keys')"
+    >
       <PhKeyboard :size="17" />
     </button>
   </div>
@@ -201,6 +207,7 @@ useEventListener('keydown', onKey)
           @update:model-value="z => set({ secondZone: z === '' ? null : z })"
       /></template>
     </span>
+    <slot />
   </div>
 </template>
 
@@ -268,6 +275,7 @@ useEventListener('keydown', onKey)
   flex-wrap: wrap;
   gap: 2px 10px;
   margin: 6px 0 8px;
+  min-width: 0;
   color: var(--husk);
   line-height: 1.6;
 }

@@ -130,20 +130,21 @@ watch(
       :held="drag.held.current"
       @keys="acts.ask('keys')"
       @make="acts.makeByHand"
-    />
-    <NowStrip
-      v-if="data"
-      :items="cloth.todays.value"
-      :me="data.me"
-      :now="now"
-      :zone="zone"
-      :sources="scene.sources.value"
-      @open="openMenu"
-      @extend="acts.extend"
-      @finish="acts.finishEarly"
-      @later="acts.restLater"
-      @tick="acts.tick"
-    />
+    >
+      <NowStrip
+        v-if="data"
+        :items="cloth.todays.value"
+        :me="data.me"
+        :now="now"
+        :zone="zone"
+        :sources="scene.sources.value"
+        @open="openMenu"
+        @extend="acts.extend"
+        @finish="acts.finishEarly"
+        @later="acts.restLater"
+        @tick="acts.tick"
+      />
+    </ClothHead>
 
     <p v-if="cloth.trouble.value && !data" class="sheet notice" role="alert">{{ cloth.trouble.value }}</p>
     <div v-else-if="empty" class="sheet notice">

@@ -80,9 +80,7 @@ li {
   text-overflow: ellipsis;
 }
 .facts {
-  margin-left: auto;
   font-size: 13px;
-  text-align: right;
 }
 .out .name {
   color: var(--husk);

@@ -62,6 +62,9 @@ onMounted(() => {
   if (hours.value) resized.observe(hours.value)
 })
 onBeforeUnmount(() => resized.disconnect())
+/** Among several people, the viewer's own row. */
+const isOwn = (row: HourRow): boolean =>
+  body.value.rows === 'people' && row.key.startsWith(`${props.scene.data.value?.me ?? ''} `)
 const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.replaceAll('_', ' ') ?? '')
 </script>
 
@@ -99,6 +102,7 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
         :held="held"
         :clashes="scene.clashes.value"
         :named="named"
+        :own="isOwn(row)"
         :alone="scene.rows.value.length === 1"
         @toggle="item => emit('toggle', item)"
         @menu="(item, at) => emit('menu', item, at)"

@@ -30,6 +30,8 @@ const props = defineProps<{
   clashes: readonly Clash[]
   /** The title where rows are not days. */
   named: boolean
+  /** The viewer's own, among those of several people. */
+  own: boolean
   /** It is the only one, and has the room of several. */
   alone: boolean
 }>()
@@ -89,11 +91,11 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
   <div
     class="row"
     role="row"
-    :class="{ today: row.today, idle: !row.working, named }"
+    :class="{ today: row.today && (own || !named), idle: !row.working, named }"
     :aria-label="name"
     :style="{ height: `${height}px` }"
   >
-    <RowLabel :row="row" :name="name" :named="named" @load="at => emit('load', at)" />
+    <RowLabel :row="row" :name="name" :named="named" :own="own" @load="at => emit('load', at)" />
     <div role="gridcell" class="contents">
       <div
         class="head"
@@ -230,6 +232,14 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
   background: var(--amber);
   pointer-events: none;
   z-index: 4;
+}
+/* Of several rows that share the moment, one bears its mark. */
+.row.named:not(.today) .now {
+  width: 1px;
+  margin-left: 0;
+}
+.row.named:not(.today) .now::before {
+  display: none;
 }
 .now::before {
   content: '';

@@ -66,6 +66,11 @@ const entriesOf = (row: CellRow, cell: DayCell): ClothItem[] =>
   cell.entries.filter(i => !row.bars.some(b => b.item.key === i.key))
 const hourOf = (item: ClothItem): string | undefined =>
   item.place.kind === 'timed' ? clockWords(item.place.startMs, props.zone) : undefined
+/** Where another day of the week makes the row taller, a title may take a second line. */
+const isRoomy = (row: CellRow, cell: DayCell): boolean => {
+  const tallest = Math.max(...row.cells.map(c => Math.min(most.value, entriesOf(row, c).length)))
+  return entriesOf(row, cell).length * 2 <= tallest
+}
 const loadWords = ({ load }: DayCell): string =>
   load.capacity === 0
     ? durationWords(load.committed)
@@ -124,6 +129,7 @@ const loadWords = ({ load }: DayCell): string =>
             :item="item"
             :sources="sources"
             :hour="hourOf(item)"
+            :class="{ roomy: isRoomy(row, cell) }"
             :lifted="held?.item.key === item.key && !held.copying"
             @toggle="emit('toggle', item)"
             @menu="at => emit('menu', item, at)"
@@ -262,5 +268,19 @@ const loadWords = ({ load }: DayCell): string =>
   font-size: 12px;
   color: var(--husk);
   padding-left: 6px;
+}
+/* A second line, where there is room for it. */
+.roomy :deep(.title) {
+  white-space: normal;
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+}
+.cell :deep(.line) {
+  gap: 5px;
+}
+.cell :deep(.facts) {
+  font-size: 11.5px;
+  letter-spacing: -0.02em;
 }
 </style>

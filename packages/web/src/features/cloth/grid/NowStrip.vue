@@ -92,9 +92,9 @@ function open(event: Event, item: ClothItem): void {
 .strip {
   display: flex;
   flex-wrap: wrap;
-  gap: 4px 28px;
-  margin-bottom: 8px;
-  min-height: 22px;
+  gap: 2px 20px;
+  margin-left: auto;
+  color: var(--peat);
 }
 .one {
   display: flex;

@@ -10,6 +10,8 @@ const props = defineProps<{
   name: string
   /** Its title is shown, where rows are not days. */
   named: boolean
+  /** The viewer's own, among those of several people. */
+  own: boolean
 }>()
 const emit = defineEmits<{ load: [at: DOMRect] }>()
 const dueTitles = computed(() => `Due on this day:\n${props.row.dues.map(i => i.title).join('\n')}`)
@@ -21,12 +23,15 @@ function openLoad(event: Event): void {
 <template>
   <div
     class="label"
-    :class="{ today: row.today, idle: !row.working, named }"
+    :class="{ today: row.today && (own || !named), idle: !row.working, named }"
     role="rowheader"
     data-drop="week"
     :data-date="mondayOf(row.date)"
   >
-    <h2 :title="name">{{ named ? row.title : dayWords(row.date).replace(/ \w+$/, '') }}</h2>
+    <h2 :title="name">
+      {{ named ? row.title : dayWords(row.date).replace(/ \w+$/, '')
+      }}<span v-if="own" class="quiet"> you</span>
+    </h2>
     <span v-if="row.dues.length > 0" class="dues" :title="dueTitles">{{ row.dues.length }} due</span>
     <button type="button" class="plain load" @click="openLoad">
       <span class="visually-hidden">Load of {{ name }}: </span><LoadThreads :load="row.load" />
