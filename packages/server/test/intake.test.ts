@@ -1,6 +1,8 @@
 import { request } from 'node:http'
+import { connect, type Socket } from 'node:net'
 import { createTransport } from 'nodemailer'
 import { expect } from 'chai'
+import { listenForMail, type MailDoor } from '../src/intake/mail.ts'
 import { fresh } from './support/connecting.ts'
 import { startWorld, until, weekDay, type Client, type World } from './support/world.ts'
 
@@ -115,6 +117,46 @@ describe('message intake', function () {
       expect(await responseOf(rcptMany(many))).to.match(/^452 /)
       await send(tobias, { subject: 'For Tobias', messageId: '<tobias@x>' })
       await until('it came', async () => (await shelf('For Tobias', other)).length === 1)
+    })
+
+    describe('from clients that take their time', () => {
+      let door: MailDoor
+      before(async () => {
+        door = await listenForMail(w.app.ctx, w.app.engine, 0, { idleMs: 400, wholeMs: 1500 })
+      })
+      after(() => door.close())
+      /** A connection, and what the server said until it closed it or `enough` was said. */
+      const dial = (say: (socket: Socket) => void, enough?: RegExp): Promise<string> =>
+        new Promise(resolve => {
+          let said = ''
+          const socket = connect(door.port, '127.0.0.1', () => say(socket))
+          socket.on('data', part => {
+            said += String(part)
+            if (enough?.test(said)) resolve(said)
+          })
+          socket.on('error', () => undefined)
+          socket.on('close', () => resolve(said))
+          open.push(socket)
+        })
+      const open: Socket[] = []
+      afterEach(() => open.splice(0).forEach(s => s.destroy()))
+
+      it('ends those that say nothing, and those that say a letter now and then', async () => {
+        await dial(() => undefined)
+        await dial(socket => {
+          const drip = setInterval(() => socket.write('x'), 50)
+          socket.on('close', () => clearInterval(drip))
+        })
+      })
+
+      it('gives one source so many places, and each again once it is left', async () => {
+        const greeting = /^220 /
+        const held = await Promise.all(Array.from({ length: 20 }, () => dial(() => undefined, greeting)))
+        expect(held.every(said => greeting.test(said))).to.equal(true)
+        expect(await dial(() => undefined)).to.match(/^421 /)
+        for (const socket of open.splice(0)) socket.destroy()
+        await until('a place is free', async () => greeting.test(await dial(() => undefined, /^\d{3} /)))
+      })
     })
 
     it('is shut by its owner, and an old address leads nowhere', async () => {

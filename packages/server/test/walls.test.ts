@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { expect } from 'chai'
@@ -215,6 +216,64 @@ describe('walls', function () {
     )
     const statuses = (await Promise.all(edits)).map(a => a.status)
     expect(statuses.filter(s => s !== 200)).to.deep.equal([])
+  })
+
+  it('commits that refer to a workspace and then raise its counter all get through', async () => {
+    const { db } = w.app.ctx
+    const home = await db.one<{ workspace_id: string; id: string }>(
+      'SELECT workspace_id, id FROM members ORDER BY id LIMIT 1',
+    )
+    const { workspace_id: workspace = '', id: member = '' } = home ?? {}
+    const draft = (): Promise<unknown> =>
+      db.commit(async sql => {
+        await sql.models.drafts.create(
+          {
+            id: randomUUID(),
+            workspace_id: workspace,
+            member_id: member,
+            service: 'a test',
+            input: '',
+            expires_at: 0,
+          },
+          sql.within,
+        )
+        // Long enough for the others to have come as far.
+        await sql.rows('SELECT SLEEP(0.05)')
+        sql.tell(workspace, { topics: ['connections'] })
+      })
+    await Promise.all(Array.from({ length: 40 }, draft))
+    expect(await db.models.drafts.count({ where: { service: 'a test' } })).to.equal(40)
+    await db.models.drafts.destroy({ where: { service: 'a test' } })
+  })
+
+  it('connections are kept while others are imported and people edit', async () => {
+    const list = (await cloth()).body.items.filter((i: any) => /^Load \d+$/.test(i.title))
+    for (let n = 0; n < 6; n++)
+      files.set(
+        `/import-${n}.ics`,
+        calendar(...Array.from({ length: 300 }, (_, i) => good(`import-${n}-${i}`, i % 7))),
+      )
+    const statuses: number[] = []
+    let done = false
+    const editing = (async () => {
+      for (let i = 0; !done; i++)
+        statuses.push(
+          (
+            await w.client.call('POST', `/cloth/${list[i % list.length].key}/edit`, {
+              do: 'estimate',
+              minutes: 15 + (i % 40),
+            })
+          ).status,
+        )
+    })()
+    const kept = await Promise.all(
+      Array.from({ length: 6 }, (_, n) => connect(`/import-${n}.ics`, `Import ${n}`)),
+    )
+    for (const id of kept) expect((await readOnce(w, id)).collections[0].items).to.equal(300)
+    done = true
+    await editing
+    expect(statuses.filter(s => s !== 200)).to.deep.equal([])
+    expect(statuses.length).to.be.greaterThan(2)
   })
 
   it('while connections to the database are killed, the server goes on, and nothing is lost that was confirmed', async () => {

@@ -8,8 +8,11 @@ import { createApp } from 'vue'
 import App from './app/App.vue'
 import { watchForRenewal } from './app/renewed.ts'
 import { router } from './app/router.ts'
+import { watchForUnexpected } from './app/unexpected.ts'
 import './ui/theme.ts'
 import './app/tokens.css'
 
 watchForRenewal(router)
-createApp(App).use(createPinia()).use(PiniaColada, {}).use(router).mount('#app')
+const app = createApp(App).use(createPinia()).use(PiniaColada, {}).use(router)
+watchForUnexpected(app)
+app.mount('#app')

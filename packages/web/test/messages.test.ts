@@ -1,6 +1,10 @@
 import { expect } from 'chai'
-import { editsUnderway } from '../src/stores/live-state.ts'
-import { dismiss, forgetUndo, messages, say, takeBack, takeBackLatest } from '../src/stores/messages.ts'
+import { createPinia, setActivePinia } from 'pinia'
+import { useLiveState } from '../src/stores/live-state.ts'
+import { useMessages } from '../src/stores/messages.ts'
+
+setActivePinia(createPinia())
+const { dismiss, forgetUndo, messages, say, takeBack, takeBackLatest } = useMessages()
 
 describe('taking back what was said to be done', () => {
   const undone: string[] = []
@@ -39,11 +43,11 @@ describe('taking back what was said to be done', () => {
 
   it('waits for what is on its way', async () => {
     did('moved')
-    editsUnderway.value = 1
+    useLiveState().editsUnderway = 1
     const back = takeBackLatest()
     did('made longer')
     expect(undone).to.deep.equal([])
-    editsUnderway.value = 0
+    useLiveState().editsUnderway = 0
     await back
     expect(undone).to.deep.equal(['made longer'])
   })

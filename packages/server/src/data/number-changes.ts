@@ -36,3 +36,14 @@ export async function latestSeq(sql: Sql, workspaceId: string): Promise<number> 
   )
   return row?.change_seq ?? 0
 }
+
+/**
+ * Takes the counters before anything else. A row that refers to a workspace locks it for reading; two who have done so
+ * and then raise its counter stand in each other's way. Whoever begins again does it in this order, and gets through.
+ */
+export async function lockCounters(sql: Sql, workspaces: readonly string[]): Promise<void> {
+  if (workspaces.length > 0)
+    await sql.rows('SELECT id FROM workspaces WHERE id IN (:workspaces) ORDER BY id FOR UPDATE', {
+      workspaces,
+    })
+}

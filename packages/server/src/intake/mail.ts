@@ -13,8 +13,8 @@ const MAX_RECIPIENTS = 5
 /** A mail server in front of us has one address, so that its own limits are the ones for each sender. */
 const MOST_CLIENTS = 40
 const MOST_OF_SOURCE = 20
-const IDLE_MS = 20_000
-const WHOLE_MS = 90_000
+/** How long a client may say nothing, and how long it may take for everything. */
+const PATIENCE = { idleMs: 20_000, wholeMs: 90_000 }
 
 const tokenIn = (address: string): string => (address.split('@')[0] ?? '').toLowerCase()
 
@@ -55,7 +55,12 @@ export interface MailDoor {
   close: () => Promise<void>
 }
 
-export async function listenForMail(ctx: Context, engine: Engine, port: number): Promise<MailDoor> {
+export async function listenForMail(
+  ctx: Context,
+  engine: Engine,
+  port: number,
+  { idleMs, wholeMs } = PATIENCE,
+): Promise<MailDoor> {
   const deliver = async (recipients: string[], raw: Buffer): Promise<void> => {
     const mail = await simpleParser(raw, {
       skipImageLinks: true,
@@ -95,7 +100,7 @@ export async function listenForMail(ctx: Context, engine: Engine, port: number):
     disabledCommands: ['AUTH', 'STARTTLS'],
     size: MAX_MESSAGE,
     maxClients: MOST_CLIENTS,
-    socketTimeout: IDLE_MS,
+    socketTimeout: idleMs,
     closeTimeout: 2_000,
     onConnect: ({ id, remoteAddress }, done) => {
       const of = (sources.get(remoteAddress) ?? 0) + 1
@@ -104,7 +109,7 @@ export async function listenForMail(ctx: Context, engine: Engine, port: number):
       // Whoever sends a byte now and then holds a place no longer than this.
       timers.set(
         id,
-        setTimeout(() => endSession(server, id), WHOLE_MS),
+        setTimeout(() => endSession(server, id), wholeMs),
       )
       return done()
     },

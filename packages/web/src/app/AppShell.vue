@@ -4,13 +4,13 @@ import { useQueryCache } from '@pinia/colada'
 import { computed, onBeforeUnmount, onMounted, watchEffect } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useLive } from '../stores/live.ts'
-import { liveState } from '../stores/live-state.ts'
+import { useLiveState } from '../stores/live-state.ts'
 import { healthOf, useConnections } from '../stores/connections.ts'
 import CommandField from './CommandField.vue'
 import FoldOut from '../ui/FoldOut.vue'
 import LoomMark from '../ui/LoomMark.vue'
 import { useMine } from '../stores/mine.ts'
-import { forgetUndo } from '../stores/messages.ts'
+import { useMessages } from '../stores/messages.ts'
 import { useSession } from '../stores/session.ts'
 import { clock } from '../ui/telling.ts'
 import { themeName } from '../ui/theme.ts'
@@ -24,6 +24,7 @@ const route = useRoute()
 const router = useRouter()
 const cache = useQueryCache()
 const live = useLive()
+const liveState = useLiveState()
 const { connections, now } = useConnections()
 const mine = useMine()
 watchEffect(() => (clock.value = mine.settings.value.clock))
@@ -48,7 +49,7 @@ const initials = computed(() =>
 
 /** One line that tells the truth about every connection. */
 const health = computed(() => {
-  if (liveState.value === 'lost') return { text: 'Not connected to the server; trying again', well: false }
+  if (liveState.stream === 'lost') return { text: 'Not connected to the server; trying again', well: false }
   const troubled = connections.value.filter(c => healthOf(c, now.value).tone === 'wrong' || c.state !== 'ok')
   const [first, second] = troubled
   if (first)
@@ -61,7 +62,7 @@ const health = computed(() => {
 
 async function signOut(): Promise<void> {
   await session.signOut()
-  forgetUndo()
+  useMessages().forgetUndo()
   live.stop()
   await router.push({ name: 'sign-in' })
 }

@@ -6,10 +6,10 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, Refused } from '../api/client.ts'
 import { keyOf } from '../features/cloth/data/keys.ts'
-import { holding } from '../stores/live-state.ts'
+import { useLiveState } from '../stores/live-state.ts'
 import { foundItems } from '../stores/found-items.ts'
 import { useLineList } from '../ui/line-list.ts'
-import { say, takeBackLatest } from '../stores/messages.ts'
+import { say, useMessages } from '../stores/messages.ts'
 import { useMine } from '../stores/mine.ts'
 import { lostWords, takeBackMade } from '../stores/take-back.ts'
 import { isForPage, isUndo } from '../stores/own-keys.ts'
@@ -22,6 +22,7 @@ import { useQuickEntry } from './use-quick-entry.ts'
 const router = useRouter()
 const session = useSession()
 const mine = useMine()
+const live = useLiveState()
 const zone = computed(() => session.person?.zone ?? 'UTC')
 
 const text = ref('')
@@ -43,7 +44,7 @@ function close(): void {
   before?.focus()
 }
 // What is picked up here goes to the Cloth: the list makes way, and is done with once it is dropped.
-const away = computed(() => open.value && holding.value)
+const away = computed(() => open.value && live.holding)
 watch(away, (now, was) => {
   if (was && !now && open.value) close()
 })
@@ -85,7 +86,7 @@ function onShortcut(event: KeyboardEvent): void {
   const isOurs = isForPage(event)
   if (isUndo(event) || (isOurs && event.key === keyOf('undo', keys))) {
     event.preventDefault()
-    return void takeBackLatest()
+    return void useMessages().takeBackLatest()
   }
   if (!isOurs || event.key !== keyOf('capture', keys)) return
   event.preventDefault()

@@ -1,5 +1,5 @@
 import { useQueryCache } from '@pinia/colada'
-import { editsUnderway, holding, liveState } from './live-state.ts'
+import { useLiveState } from './live-state.ts'
 import { say } from './messages.ts'
 
 /** Changes from elsewhere: the stream says what they concern, and what is shown of it is asked for again. */
@@ -15,12 +15,13 @@ const SETTLE_MS = 30
 
 export function useLive(): { start: () => void; stop: () => void } {
   const cache = useQueryCache()
+  const state = useLiveState()
   let source: EventSource | null = null
   let due = new Set<Topic>()
   let timer = 0
 
   const refresh = (): void => {
-    if (holding.value || editsUnderway.value > 0) {
+    if (state.holding || state.editsUnderway > 0) {
       timer = window.setTimeout(refresh, 100)
       return
     }
@@ -35,8 +36,8 @@ export function useLive(): { start: () => void; stop: () => void } {
     source = new EventSource('/api/live')
     source.addEventListener('hello', () => {
       // After a gap everything may have changed.
-      if (liveState.value === 'lost') void cache.invalidateQueries()
-      liveState.value = 'live'
+      if (state.stream === 'lost') void cache.invalidateQueries()
+      state.stream = 'live'
     })
     source.addEventListener('change', event => {
       const change = JSON.parse(event.data as string) as Change
@@ -46,7 +47,7 @@ export function useLive(): { start: () => void; stop: () => void } {
         say({ text: `${change.refused.title}: not changed. ${change.refused.reason}`, tone: 'wrong' })
     })
     source.onerror = () => {
-      liveState.value = 'lost'
+      state.stream = 'lost'
     }
   }
   return { start, stop: () => source?.close() }

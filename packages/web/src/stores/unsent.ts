@@ -1,5 +1,5 @@
 import { Refused } from '../api/client.ts'
-import { dismiss, messages, say } from './messages.ts'
+import { useMessages } from './messages.ts'
 
 /** What cannot be sent because the server is out of reach is kept, and sent when it can be reached again. */
 
@@ -7,6 +7,7 @@ const AGAIN_MS = 1500
 let waiting = 0
 
 function tell(): void {
+  const { messages, dismiss, say } = useMessages()
   const known = messages.find(m => m.id === told)
   if (known) dismiss(known.id)
   if (waiting === 0) return

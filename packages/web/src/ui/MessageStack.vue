@@ -1,6 +1,11 @@
 <script setup lang="ts">
 import { PhX } from '@phosphor-icons/vue'
-import { dismiss, messages, takeBack } from '../stores/messages.ts'
+import { storeToRefs } from 'pinia'
+import { useMessages } from '../stores/messages.ts'
+
+const store = useMessages()
+const { messages } = storeToRefs(store)
+const { dismiss, takeBack } = store
 
 function act(id: number, run: () => void): void {
   dismiss(id)

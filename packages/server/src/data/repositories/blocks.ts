@@ -2,6 +2,8 @@ import type { TieMemory } from '@loom/core'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
+/** Time for a task beside its own, and batches: ties of the roles `block` and `batch`, with the place each has. */
+
 export const batchTies = (
   sql: Sql,
   p: { id: string; date: string },

@@ -1,6 +1,8 @@
 import type { Sql } from '../database.ts'
 import { RULE_NAME } from './rules.ts'
 
+/** Removals that the brake holds until somebody decides. */
+
 export const countRemovals = (sql: Sql, p: { id: string; since: number }): Promise<{ n: number } | null> =>
   sql.one(
     `SELECT (SELECT COUNT(*) FROM journal WHERE collection_id = :id AND removal = 1 AND at > :since AND outcome = 'done')

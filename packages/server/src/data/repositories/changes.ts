@@ -2,6 +2,8 @@ import type { Change } from '../change.ts'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
+/** The numbered changes of a workspace, for those who look on. */
+
 /** Beyond this many, all of it is read anew. */
 export const MOST_CHANGED = 500
 

@@ -2,6 +2,8 @@ import type { Sql } from '../database.ts'
 import { type MirrorRow, MIRRORS } from './mirrors.ts'
 import { containing } from '../like.ts'
 
+/** Items that somebody points at, found by id, by uid or by their words, and locked where they are about to be changed. */
+
 export const lockEvent = (sql: Sql, p: { id: string; workspaceId: string }): Promise<{ id: string } | null> =>
   sql.one(
     `SELECT id FROM mirrors WHERE id = :id AND workspace_id = :workspaceId AND kind = 'event' AND presence = 'present'

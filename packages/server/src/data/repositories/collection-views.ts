@@ -2,6 +2,8 @@ import type { Terms } from '@loom/connectors'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
+/** Collections as screens list them. */
+
 export interface PlaceRow {
   id: string
   connection_id: string

@@ -4,6 +4,8 @@ import type { Terms, ServiceDescription } from '@loom/connectors'
 import { type Json, json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
+/** Lists and calendars of a connection, how far each was read, and what its words mean. */
+
 export interface CollectionRow {
   id: string
   remote_id: string

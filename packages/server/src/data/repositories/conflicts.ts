@@ -3,6 +3,8 @@ import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 import { RULE_NAME } from './rules.ts'
 
+/** Fields that both sides changed, until somebody says which counts. */
+
 export interface ConflictView {
   tie: string
   field: string

@@ -3,6 +3,8 @@ import type { ServiceDescription } from '@loom/connectors'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
+/** Accounts at services: how they are reached, how they fare, and when each is looked at next. */
+
 export const CONNECTIONS = `SELECT c.*, w.zone AS workspace_zone FROM connections c JOIN workspaces w ON w.id = c.workspace_id`
 
 export interface ConnectionRow {

@@ -2,6 +2,8 @@ import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 import type { CsvMappingColumns } from '../models/settings.ts'
 
+/** Which column of a table means what, as it was said for a table with these headers. */
+
 /** What the columns of a file mean, remembered by their headings. */
 export const mappingFor = async (
   sql: Sql,

@@ -1,5 +1,7 @@
 import type { Sql } from '../database.ts'
 
+/** What only the demo writes. */
+
 export interface Pair {
   rule: string
   task: string

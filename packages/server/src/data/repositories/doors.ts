@@ -3,6 +3,8 @@ import type { Json } from '../json.ts'
 import type { Item } from '@loom/core'
 import type { Sql } from '../database.ts'
 
+/** Secret addresses through which something comes into one intake, and what came through them. */
+
 export type DoorRow = DoorColumns
 
 export interface Door {

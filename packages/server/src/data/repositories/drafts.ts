@@ -4,6 +4,8 @@ import type { Sql } from '../database.ts'
 import type { Json } from '../json.ts'
 import type { DraftColumns } from '../models/connections.ts'
 
+/** Connections that are being made. */
+
 /** Connections that are being made: what has been said so far, sealed, for an hour. */
 export type DraftRow = DraftColumns
 

@@ -1,5 +1,7 @@
 import type { Sql } from '../database.ts'
 
+/** What is known of this installation as a whole. */
+
 export const keyCheck = (sql: Sql): Promise<{ value: string } | null> =>
   sql.one(`SELECT value FROM installation WHERE name = 'key-check'`)
 

@@ -2,6 +2,8 @@ import type { PlannedWrite, ItemPatch, FieldChange, Item, OwnLayer } from '@loom
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
+/** Writes that are to be made at services: planned, on their way, and what became of them. */
+
 export const INTENT_COLUMNS = `id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id, uid,
   body, cause, title, attempts, tried_at, made_at, pass_id, removal`
 

@@ -4,6 +4,8 @@ import { RULE_NAME } from './rules.ts'
 import type { Sql } from '../database.ts'
 import type { Side, FieldChange } from '@loom/core'
 
+/** What was changed, where, by whom and why. Entries are only added. */
+
 export interface EntryToUndo {
   id: number
   rule_id: string | null

@@ -1,5 +1,7 @@
 import type { Sql } from '../database.ts'
 
+/** Items that somebody leaves out of their own plan. */
+
 export const leftOutByMember = (
   sql: Sql,
   p: { memberId: string; workspaceId: string },

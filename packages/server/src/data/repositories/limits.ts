@@ -1,5 +1,7 @@
 import type { Sql } from '../database.ts'
 
+/** How often something was tried, counted in the database, so that it holds for all processes. */
+
 export interface Counted {
   points: number
   expire: number

@@ -1,5 +1,7 @@
 import type { Sql } from '../database.ts'
 
+/** What each look at a connection brought. */
+
 export const addLook = (
   sql: Sql,
   p: { id: string; slot: number; items: number; writes: number; error: number; took: number; delay: number },

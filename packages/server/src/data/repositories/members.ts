@@ -3,6 +3,8 @@ import type { MemberColumns } from '../models/people.ts'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
+/** People of a workspace, with their settings. */
+
 export interface SummaryDue {
   id: string
   workspace_id: string

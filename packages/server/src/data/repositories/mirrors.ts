@@ -12,6 +12,8 @@ import {
 import { chunks } from '../chunks.ts'
 import type { Sql } from '../database.ts'
 
+/** Items as they were last read at their services. */
+
 export interface MirrorRow {
   id: string
   connection_id: string

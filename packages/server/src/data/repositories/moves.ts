@@ -3,6 +3,8 @@ import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 import { MIRRORS, type MirrorRow } from './mirrors.ts'
 
+/** Items on their way from one collection to another. */
+
 const MAY_GO = `m.recurring = 0 AND IFNULL(JSON_VALUE(m.item, '$.attendees'), 0) = 0
   AND EXISTS (SELECT 1 FROM ties t JOIN collections k ON k.id = m.collection_id AND k.writable = 1
     WHERE t.b_mirror = m.id AND t.rule_id = :rule AND t.role = 'mirror' AND t.released IS NULL)`

@@ -1,6 +1,8 @@
 import type { Sql } from '../database.ts'
 import { MIRRORS, type MirrorRow } from './mirrors.ts'
 
+/** What an item came as, kept to be written back unchanged and to be read again by a newer boundary. */
+
 export const ORIGINALS_AT_ONCE = 200
 
 export type KeptOriginal = MirrorRow & { original: string }

@@ -2,6 +2,8 @@ import type { Item } from '@loom/core'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
+/** Items that live here: our own lists and calendar. */
+
 export interface OwnRow {
   id: string
   collection: string

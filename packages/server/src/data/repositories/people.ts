@@ -2,6 +2,8 @@ import { Op } from 'sequelize'
 import { changed, plain } from '../models/rows.ts'
 import type { Sql } from '../database.ts'
 
+/** People as services know them, and which member each is. */
+
 export interface PersonRow {
   connection_id: string
   remote_id: string

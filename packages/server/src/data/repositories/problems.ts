@@ -1,5 +1,7 @@
 import type { Sql } from '../database.ts'
 
+/** Items that could not be understood, and why. */
+
 export const dropProblems = (sql: Sql, p: { id: string; ids: readonly string[] }): Promise<number> =>
   sql.run('DELETE FROM problems WHERE collection_id = :id AND remote_id IN (:ids)', p)
 

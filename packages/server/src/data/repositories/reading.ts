@@ -1,6 +1,8 @@
 import type { Mirror } from '@loom/core'
 import type { Sql } from '../database.ts'
 
+/** What a reading of a collection compares with: revisions, and what was not listed. */
+
 export type SameUid = Pick<Mirror, 'remoteId' | 'presence'>
 
 export const sameUids = (

@@ -3,6 +3,8 @@ import { changed, plain } from '../models/rows.ts'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
+/** Rules, their versions, and how far each was planned. */
+
 export interface RuleRow {
   id: string
   workspace_id: string

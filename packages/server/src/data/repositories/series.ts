@@ -1,6 +1,8 @@
 import type { Sql } from '../database.ts'
 import { COLUMNS, type MirrorRow, MIRRORS } from './mirrors.ts'
 
+/** Series and the dates that were made of them. */
+
 export const SERIES = `SELECT ${COLUMNS}, m.workspace_id, p.original, k.synced_at, u.as_of FROM mirrors m
   JOIN payloads p ON p.mirror_id = m.id JOIN collections k ON k.id = m.collection_id
   LEFT JOIN own_layer o ON o.mirror_id = m.id LEFT JOIN unrolled u ON u.series_id = m.id`

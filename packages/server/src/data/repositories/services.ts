@@ -3,6 +3,8 @@ import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 import type { ServiceColumns } from '../models/settings.ts'
 
+/** Services that somebody has described for this workspace. */
+
 export const servicesOf = async (sql: Sql, p: { workspaceId: string }): Promise<ServiceColumns[]> =>
   (await sql.models.services.findAll({
     where: { workspace_id: p.workspaceId },

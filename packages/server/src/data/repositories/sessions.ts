@@ -1,6 +1,8 @@
 import { Op } from 'sequelize'
 import type { Sql } from '../database.ts'
 
+/** Who is signed in where. */
+
 /** Who asks, and the number of the last change in their workspace when they did. */
 export interface Asking extends Member {
   seq: number

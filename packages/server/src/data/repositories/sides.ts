@@ -2,6 +2,8 @@ import type { Terms, ServiceDescription } from '@loom/connectors'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
+/** The two sides of a rule, with all that planning has to know of them. */
+
 export const SIDE = `SELECT c.id, c.connection_id, c.item_kind AS itemKind, c.writable, c.meaning, n.zone, n.kind, n.description, n.scope,
     w.zone AS workspace_zone
   FROM collections c JOIN connections n ON n.id = c.connection_id JOIN workspaces w ON w.id = c.workspace_id`

@@ -1,6 +1,8 @@
 import type { Sql } from '../database.ts'
 import { type MirrorRow, MIRRORS } from './mirrors.ts'
 
+/** Tasks under a task. */
+
 export const childrenOf = (
   sql: Sql,
   p: { collection: string; uid: string; remote: string },

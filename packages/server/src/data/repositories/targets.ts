@@ -1,5 +1,7 @@
 import type { Sql } from '../database.ts'
 
+/** Collections that something new can go to. */
+
 export interface MoveTarget {
   id: string
   connection_id: string

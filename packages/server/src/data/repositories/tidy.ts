@@ -1,5 +1,7 @@
 import type { Sql } from '../database.ts'
 
+/** What is forgotten after a while, some rows at a time. */
+
 export const dropPastIntents = (sql: Sql, p: { week: number }): Promise<number> =>
   sql.run(`DELETE FROM intents WHERE state NOT IN ('open', 'waiting') AND made_at < :week`, p)
 

@@ -2,6 +2,8 @@ import type { Json } from '../json.ts'
 import { type Side, SIDES, type Tie } from '@loom/core'
 import type { Sql } from '../database.ts'
 
+/** Which items stand for each other, and what the two last agreed on. */
+
 export const TIE_COLUMNS =
   't.id, t.role, t.a_mirror, t.b_mirror, t.base, t.memory, t.released, t.rule_version'
 

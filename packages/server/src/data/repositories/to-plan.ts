@@ -1,6 +1,8 @@
 import { type MirrorRow, COLUMNS } from './mirrors.ts'
 import type { Sql } from '../database.ts'
 
+/** What has changed since a rule was last planned. */
+
 /** A change of more items than this is planned in full: that is quicker than naming each of them. */
 export const MOST_NAMED = 20_000
 

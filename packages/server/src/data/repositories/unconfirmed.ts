@@ -2,6 +2,8 @@ import type { Sql } from '../database.ts'
 import { type IntentRow, INTENT_COLUMNS } from './intents.ts'
 import { RULE_NAME } from './rules.ts'
 
+/** New items of which nobody can tell whether they were made. */
+
 /** A creation of which nobody can tell whether it took effect. */
 export interface UnconfirmedView {
   id: string

@@ -2,6 +2,8 @@ import { Op } from 'sequelize'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
+/** Saved views, of one person or of the team. */
+
 export interface ViewRow {
   id: string
   member_id: string | null

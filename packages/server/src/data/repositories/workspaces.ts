@@ -1,5 +1,7 @@
 import type { Sql } from '../database.ts'
 
+/** Workspaces, with their zone and number of changes. */
+
 export const lockWorkspace = (sql: Sql, p: { workspaceId: string }): Promise<unknown> =>
   sql.one('SELECT id FROM workspaces WHERE id = :workspaceId FOR UPDATE', p)
 

@@ -2,7 +2,7 @@ import { type Edit, type Making, addDays, type ClothItem, dayAt, shownAfter } fr
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { computed, type ComputedRef, onBeforeUnmount, type Ref, ref, watch } from 'vue'
 import { answer, api, Refused } from '../../../api/client.ts'
-import { editsUnderway } from '../../../stores/live-state.ts'
+import { useLiveState } from '../../../stores/live-state.ts'
 import { say } from '../../../stores/messages.ts'
 import { useSession } from '../../../stores/session.ts'
 import { AheadOfServer } from './ahead-of-server.ts'
@@ -40,6 +40,7 @@ const AHEAD_AFTER_MS = 400
 export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
   const cache = useQueryCache()
   const session = useSession()
+  const live = useLiveState()
   const ahead = new AheadOfServer()
   const lookedAt = new LookedAt()
   async function ask(from: string, days: number): Promise<ClothData> {
@@ -129,12 +130,12 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
       send(item, after, what, which, silent),
     )
     underway.set(item.key, turn)
-    editsUnderway.value++
-    const inverse = await turn.finally(() => editsUnderway.value--)
+    live.editsUnderway++
+    const inverse = await turn.finally(() => live.editsUnderway--)
     if (underway.get(item.key) === turn) {
       underway.delete(item.key)
       ahead.settle(item.key)
-      if (editsUnderway.value === 0) refresh()
+      if (live.editsUnderway === 0) refresh()
     }
     return inverse
   }
@@ -190,7 +191,7 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
   }
 
   async function tried<T>(title: string, act: () => Promise<T>): Promise<T | null> {
-    editsUnderway.value++
+    live.editsUnderway++
     try {
       return await whenReached(act)
     } catch (error) {
@@ -198,7 +199,7 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
       say({ text: `${title}: ${error.message}`, tone: 'wrong' })
       return null
     } finally {
-      editsUnderway.value--
+      live.editsUnderway--
       refresh()
     }
   }

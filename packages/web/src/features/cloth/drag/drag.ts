@@ -2,7 +2,7 @@ import { type Beside, type ClothItem, type Edit, lengthOf, zoned, wallTime } fro
 import type interactjs from 'interactjs'
 import { useEventListener } from '@vueuse/core'
 import { onBeforeUnmount, reactive, type Ref, watch } from 'vue'
-import { holding } from '../../../stores/live-state.ts'
+import { useLiveState } from '../../../stores/live-state.ts'
 import { foundItems } from '../../../stores/found-items.ts'
 import { attachDrawing, type Drawn, FINE_SNAP, SNAP } from './draw-span.ts'
 import { type Kept, keptBy } from '../data/further-time.ts'
@@ -94,6 +94,7 @@ export function dropFor(held: Held, zone: string): Drop | null {
 const isTask = (item: ClothItem): boolean => item.kind === 'task' || item.kind === 'tied'
 
 export function useDrag(options: Options): { held: { current: Held | null }; justDropped: () => boolean } {
+  const live = useLiveState()
   const held = reactive<{ current: Held | null }>({ current: null })
   let grabbedAt = 0
   let droppedAt = 0
@@ -152,7 +153,7 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
     by: Held['by'],
     event: { clientX: number; clientY: number; target: EventTarget },
   ): void {
-    holding.value = true
+    live.holding = true
     const usual = lengthOf(item, options.defaultMinutes())
     const lies = (event.target as HTMLElement).closest('[data-drop="shelf"], [data-drag="found"]') !== null
     // What is left over from a time that has passed is given another.
@@ -239,7 +240,7 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
   function finish(): void {
     const { current } = held
     held.current = null
-    holding.value = false
+    live.holding = false
     droppedAt = performance.now()
     const drop = current && dropFor(current, options.zone())
     if (current && drop) options.drop(current.item, drop)
@@ -253,7 +254,7 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
     held.current.kept = kept
     if (event.key !== 'Escape') return
     held.current = null
-    holding.value = false
+    live.holding = false
     droppedAt = performance.now()
   }
 
@@ -269,7 +270,7 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
   useEventListener('keydown', onKey, true)
   onBeforeUnmount(() => {
     detach?.()
-    holding.value = false
+    live.holding = false
   })
   // The click that ends a drag is not a click on the item.
   return { held, justDropped: () => performance.now() - droppedAt < 250 }

@@ -1,4 +1,4 @@
-import { holding } from '../../../stores/live-state.ts'
+import { useLiveState } from '../../../stores/live-state.ts'
 import { minuteWords } from '../../../ui/telling.ts'
 
 /** Drawing a span on free space of a row, with a mouse or a pen. */
@@ -24,6 +24,7 @@ interface Options {
 
 /** Returns what ends it. */
 export function attachDrawing(root: HTMLElement, { minuteAt, axis, draw }: Options): () => void {
+  const live = useLiveState()
   const onDown = (event: PointerEvent): void => {
     const track = (event.target as HTMLElement).closest<HTMLElement>('[data-drop="hour"]')
     if (!track || event.button !== 0 || event.pointerType === 'touch') return
@@ -44,14 +45,14 @@ export function attachDrawing(root: HTMLElement, { minuteAt, axis, draw }: Optio
     const onMove = (e: PointerEvent): void => {
       if (!mark.isConnected && Math.abs(e.clientX - event.clientX) < 6) return
       if (!mark.isConnected) track.append(mark)
-      holding.value = true
+      live.holding = true
       span = drawTo(minuteAt(track, e.clientX, e.altKey ? FINE_SNAP : SNAP))
     }
     const stop = (): void => {
       window.removeEventListener('pointermove', onMove)
       window.removeEventListener('pointerup', onUp)
       window.removeEventListener('keydown', onEscape)
-      holding.value = false
+      live.holding = false
     }
     const onUp = (): void => {
       stop()
