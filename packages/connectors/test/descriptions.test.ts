@@ -78,9 +78,7 @@ describe('service descriptions', () => {
     return takeConsent(
       signIn,
       { address: `${address}/board`, alsoAt: [] },
-      redirect,
-      back,
-      asked,
+      { redirect, back, kept: asked },
       http,
       Date.now(),
     )

@@ -271,5 +271,14 @@ describe('the daily summary', function () {
       `SELECT summary_sent FROM members WHERE daily_summary = 1`,
     )
     expect(row?.summary_sent).to.equal(null)
+    // Whoever waits for it is told, and it is not tried at once.
+    expect((await w.client.call('GET', '/me')).body.summaryTrouble).to.match(/did not take it/)
+    await w.app.ctx.db.run('UPDATE members SET email = :good WHERE daily_summary = 1', {
+      good: 'ines@quillmere.example',
+    })
+    expect(await w.app.summary.sendDue(), 'at once').to.equal(0)
+    await w.app.ctx.db.run('UPDATE members SET summary_next_at = 0 WHERE daily_summary = 1')
+    expect(await w.app.summary.sendDue()).to.equal(1)
+    expect((await w.client.call('GET', '/me')).body.summaryTrouble).to.equal(null)
   })
 })

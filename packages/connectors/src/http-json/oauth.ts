@@ -86,13 +86,18 @@ async function inWords<T>(work: Promise<T>, words: string): Promise<T> {
   }
 }
 
+/** How somebody came back from the consent page, and what was kept from when they went there. */
+export interface ConsentReturn {
+  redirect: string
+  back: URL
+  kept: { state: string; verifier: string }
+}
+
 /** Exchanges what came back from the consent page. Throws ServiceError. */
 export function takeConsent(
   signIn: OAuthSignIn,
   at: SignInPlace,
-  redirect: string,
-  back: URL,
-  kept: { state: string; verifier: string },
+  { redirect, back, kept }: ConsentReturn,
   http: Outbound,
   now: number,
 ): Promise<OAuthTokens> {

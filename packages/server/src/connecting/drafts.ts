@@ -143,7 +143,7 @@ export async function concludeConsent(
   try {
     const redirect = redirectOf(ctx)
     const back = new URL(`${redirect}?${query.toString()}`)
-    const tokens = await takeConsent(signIn, placeOf(input), redirect, back, kept, ctx.http, Date.now())
+    const tokens = await takeConsent(signIn, placeOf(input), { redirect, back, kept }, ctx.http, Date.now())
     const signedIn: ConnectionInput = { ...input, credentials: { ...input.credentials, tokens } }
     const account = await tryService(ctx, signedIn)
     await putSignedIn(ctx.db, {

@@ -14,6 +14,7 @@ import { up as ownPlan } from './migrations/0011-own-plan.ts'
 import { up as walls } from './migrations/0012-walls.ts'
 import { up as itemKind } from './migrations/0013-item-kind.ts'
 import { up as leaseWrites } from './migrations/0014-lease-writes.ts'
+import { up as summaryTrouble } from './migrations/0015-summary-trouble.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -30,6 +31,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0012-walls', up: walls },
   { name: '0013-item-kind', up: itemKind },
   { name: '0014-lease-writes', up: leaseWrites },
+  { name: '0015-summary-trouble', up: summaryTrouble },
 ]
 
 /** Remembers in the database which migrations ran. */

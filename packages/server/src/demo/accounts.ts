@@ -53,9 +53,7 @@ async function boardInput(ctx: Context, standins: string): Promise<ConnectionInp
   const tokens = await takeConsent(
     signIn,
     { address: bare.address, alsoAt: [] },
-    redirect,
-    back,
-    asked,
+    { redirect, back, kept: asked },
     ctx.http,
     Date.now(),
   )

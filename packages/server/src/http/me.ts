@@ -15,20 +15,20 @@ const Mine = z.object({
 })
 
 export function meRoutes(ctx: Context) {
-  const read = async (id: string) => {
-    const row = await settingsOfMember(ctx.db, { id })
+  const read = (row: Awaited<ReturnType<typeof settingsOfMember>>) => {
     const settings = settingsOfPerson(row?.settings ? parsed(row.settings) : {})
     return { ...settings, dailySummary: row?.daily_summary === 1 }
   }
   return new Hono<SignedIn>()
     .get('/', async c => {
       const { id, name, zone } = c.get('member')
-      return c.json({ id, name, zone, settings: await read(id) })
+      const row = await settingsOfMember(ctx.db, { id })
+      return c.json({ id, name, zone, settings: read(row), summaryTrouble: row?.summary_trouble ?? null })
     })
     .put('/', zValidator('json', Mine), async c => {
       const { id, workspaceId } = c.get('member')
       const { zone, settings } = c.req.valid('json')
-      const whole = { ...(await read(id)), ...settings }
+      const whole = { ...read(await settingsOfMember(ctx.db, { id })), ...settings }
       await ctx.db.commit(async sql => {
         await putMemberSettings(sql, {
           id,

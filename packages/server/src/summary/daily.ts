@@ -6,7 +6,8 @@ import { summaryMail } from './words.ts'
 import {
   membersWithSummary,
   claimSummary,
-  putSummarySent,
+  putSummaryTrouble,
+  putSummaryWell,
   type SummaryDue,
 } from '../data/repositories/members.ts'
 import { entriesOfDay } from '../data/repositories/journal.ts'
@@ -18,6 +19,8 @@ import { parsed } from '../data/json.ts'
 
 const LOOK_MS = 60_000
 const FROM_HOUR = 7
+/** Between two tries, at most. */
+const MOST_WAIT_MS = 60 * 60_000
 
 export class DailySummary {
   private sending: Promise<number> = Promise.resolve(0)
@@ -48,7 +51,7 @@ export class DailySummary {
   private async round(): Promise<number> {
     const { mail, ctx } = this
     if (!mail) return 0
-    const members = await membersWithSummary(ctx.db)
+    const members = await membersWithSummary(ctx.db, { wall: Date.now() })
     let sent = 0
     for (const member of members) {
       const today = dayAt(ctx.now(), member.zone)
@@ -60,11 +63,14 @@ export class DailySummary {
       if (mine === 0) continue
       try {
         if (await this.send(member, addDays(today, -1))) sent++
+        if (member.summary_failures > 0) await putSummaryWell(ctx.db, { id: member.id })
       } catch (error) {
-        // It is tried again in a minute.
-        await putSummarySent(ctx.db, {
+        await putSummaryTrouble(ctx.db, {
           id: member.id,
           before: member.summary_sent,
+          trouble: 'The mail server did not take it.',
+          failures: member.summary_failures + 1,
+          next: Date.now() + Math.min(MOST_WAIT_MS, LOOK_MS * 2 ** member.summary_failures),
         })
         ctx.log.warn({ err: error }, 'the mail server did not take the daily summary')
       }

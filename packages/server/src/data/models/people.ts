@@ -20,6 +20,9 @@ export interface MemberColumns {
   zone: string
   daily_summary: number
   summary_sent: string | null
+  summary_trouble: string | null
+  summary_failures: number
+  summary_next_at: Instant
   settings: Json<unknown>
 }
 
@@ -59,6 +62,9 @@ export function peopleModels(sequelize: Sequelize) {
       password_hash: text(255),
       zone: text(64),
       daily_summary: yesNo({ defaultValue: 0 }),
+      summary_trouble: text(200, { allowNull: true }),
+      summary_failures: number({ defaultValue: 0 }),
+      summary_next_at: number({ defaultValue: 0 }),
       summary_sent: text(10, { allowNull: true, validate: { is: /^\d{4}-\d\d-\d\d$/ } }),
       settings: long({ defaultValue: '{}' }),
     }),

@@ -13,6 +13,7 @@ export interface SummaryDue {
   zone: string
   settings: Json<unknown> | null
   summary_sent: string | null
+  summary_failures: number
   garden: string
 }
 
@@ -70,8 +71,8 @@ export const membersNamed = (
 export const settingsOfMember = async (
   sql: Sql,
   p: { id: string },
-): Promise<Pick<MemberColumns, 'settings' | 'daily_summary'> | null> =>
-  (await membersWhere(sql, { id: p.id }, ['settings', 'daily_summary']))[0] ?? null
+): Promise<Pick<MemberColumns, 'settings' | 'daily_summary' | 'summary_trouble'> | null> =>
+  (await membersWhere(sql, { id: p.id }, ['settings', 'daily_summary', 'summary_trouble']))[0] ?? null
 
 async function change(sql: Sql, id: string, member: Partial<MemberColumns>): Promise<void> {
   await sql.models.members.update(member, { where: { id }, transaction: sql.within.transaction })
@@ -87,9 +88,14 @@ export const putMemberSettings = (
     ...(p.zone !== null && { zone: p.zone }),
   })
 
-export const membersWithSummary = (sql: Sql): Promise<SummaryDue[]> =>
-  sql.rows(`SELECT m.id, m.workspace_id, m.name, m.email, m.zone, m.settings, m.summary_sent, w.name AS garden
-       FROM members m JOIN workspaces w ON w.id = m.workspace_id WHERE m.daily_summary = 1`)
+/** Those who want it and whose last try is long enough ago. */
+export const membersWithSummary = (sql: Sql, p: { wall: number }): Promise<SummaryDue[]> =>
+  sql.rows(
+    `SELECT m.id, m.workspace_id, m.name, m.email, m.zone, m.settings, m.summary_sent, m.summary_failures, w.name AS garden
+       FROM members m JOIN workspaces w ON w.id = m.workspace_id
+       WHERE m.daily_summary = 1 AND m.summary_next_at <= :wall`,
+    p,
+  )
 
 /** One of several servers wins: whoever changes the row sends it. */
 export const claimSummary = (sql: Sql, p: { id: string; today: string }): Promise<number> =>
@@ -98,5 +104,17 @@ export const claimSummary = (sql: Sql, p: { id: string; today: string }): Promis
     p,
   )
 
-export const putSummarySent = (sql: Sql, p: { id: string; before: string | null }): Promise<void> =>
-  change(sql, p.id, { summary_sent: p.before })
+/** The day is open again, and tried again after `next`, epoch ms. */
+export const putSummaryTrouble = (
+  sql: Sql,
+  p: { id: string; before: string | null; trouble: string; failures: number; next: number },
+): Promise<void> =>
+  change(sql, p.id, {
+    summary_sent: p.before,
+    summary_trouble: p.trouble.slice(0, 200),
+    summary_failures: p.failures,
+    summary_next_at: p.next,
+  })
+
+export const putSummaryWell = (sql: Sql, p: { id: string }): Promise<void> =>
+  change(sql, p.id, { summary_trouble: null, summary_failures: 0, summary_next_at: 0 })

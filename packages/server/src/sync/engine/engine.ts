@@ -194,7 +194,7 @@ export class Engine {
     let more = false
     let planning: Promise<void> | null = null
     const send = async (connector: Connector): Promise<void> => {
-      const delays = await applyDue(ctx, row, connector, lease)
+      const delays = await applyDue({ ctx, conn: row, connector, lease })
       tally.writes += delays.length
       tally.delayMs = Math.max(tally.delayMs, ...delays)
       changed ||= delays.length > 0

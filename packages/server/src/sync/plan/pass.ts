@@ -144,7 +144,7 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
       await recordStopped(ctx, sql, row, homes, stopped, since === null ? null : input)
       const newConflict = await recordConflicts(ctx, sql, row, go, input)
       const counts = new Set(counted(go, terms))
-      const written = await record(ctx, sql, row, rule, go, homes, passId, counts)
+      const written = await record(sql, { ctx, row, rule, homes, passId }, go, counts)
       if (isLast)
         await advancePlannedSeq(sql, {
           id: row.id,
@@ -185,14 +185,21 @@ async function notice(ctx: Context, row: RuleRow, notices: string[]): Promise<vo
   })
 }
 
+/** What a pass is about. */
+interface Pass {
+  ctx: Context
+  row: RuleRow
+  rule: Rule
+  /** Where writes go, by mirror id or collection id. */
+  homes: Map<string, CollectionHome>
+  passId: string
+}
+
+/** Stores decisions with the writes they ask for. Returns the connections that have something to send; `counts`: what the brake counts. */
 async function record(
-  ctx: Context,
   sql: Sql,
-  row: RuleRow,
-  rule: Rule,
-  decisions: Decision[],
-  homes: Map<string, CollectionHome>,
-  passId: string,
+  { ctx, row, rule, homes, passId }: Pass,
+  decisions: readonly Decision[],
   counts: ReadonlySet<Decision>,
 ): Promise<string[]> {
   const connections = new Set<string>()

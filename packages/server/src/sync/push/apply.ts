@@ -19,10 +19,9 @@ import { harmInWords, harmsOnlyItself } from '../../data/harm.ts'
 import { backoff } from '../log/health.ts'
 import { bodyOf, hasMovedOn, type Job, roundIn } from '../log/intents.ts'
 import { objectOf } from './write-result.ts'
-import type { Lease } from '../../data/leases.ts'
+import type { Sending } from './sending.ts'
 import { refuse } from './not-written.ts'
 import { remoteIdOfCollection } from '../../data/repositories/collections.ts'
-import type { ConnectionRow } from '../../data/repositories/connections.ts'
 
 /** Sends a connection's open intents as things stand when each goes out. */
 
@@ -39,12 +38,8 @@ async function claim(ctx: Context, due: readonly Due[]): Promise<IntentRow[]> {
 }
 
 /** Returns, for each intent that was ended, how long after it was made, ms. */
-export async function applyDue(
-  ctx: Context,
-  conn: ConnectionRow,
-  connector: Connector,
-  lease: Lease,
-): Promise<number[]> {
+export async function applyDue(sending: Sending): Promise<number[]> {
+  const { ctx, conn, connector } = sending
   const due = await dueIntents(ctx.db, { id: conn.id, now: Date.now() })
   if (due.length === 0) return []
   const ended: number[] = []
@@ -53,7 +48,7 @@ export async function applyDue(
   const ready = async (row: IntentRow): Promise<Job | null> => {
     const job = await prepare(ctx, row).catch((error: unknown) => setAside(row, error))
     if (job && !job.stale && !(await wasDoneMeanwhile(connector, job))) return job
-    if (job) await conclude(ctx, conn, connector, lease, job, { kind: 'conflict' }, 0)
+    if (job) await conclude(sending, job, { kind: 'conflict' }, 0)
     ended.push(Date.now() - row.made_at)
     return null
   }
@@ -88,8 +83,8 @@ export async function applyDue(
         continue
       }
       const outcome = through(scopeFilter, job, result)
-      await conclude(ctx, conn, connector, lease, job, outcome, Date.now() - startedAt).catch(
-        (error: unknown) => setAside(job.row, error),
+      await conclude(sending, job, outcome, Date.now() - startedAt).catch((error: unknown) =>
+        setAside(job.row, error),
       )
       ended.push(Date.now() - job.row.made_at)
     }

@@ -1,5 +1,5 @@
 import type { IntentBody, IntentRow } from '../../data/repositories/intents.ts'
-import type { Connector, WriteResult } from '@loom/connectors'
+import type { WriteResult } from '@loom/connectors'
 import { alreadyShows, asInPatch, fateOf, type Item, sameValue } from '@loom/core'
 import { mirrorOf, remoteItemOf, setPresence } from '../../data/repositories/mirrors.ts'
 import { namesakesOf } from '../pull/absence.ts'
@@ -8,9 +8,8 @@ import type { Context } from '../../context/context.ts'
 import { scopeFilterOf } from '../pull/scope-filter.ts'
 import { endIntent, hasMovedOn, type Job } from '../log/intents.ts'
 import { applyShown, objectOf, shownOf } from './write-result.ts'
-import type { Lease } from '../../data/leases.ts'
+import type { Sending } from './sending.ts'
 import { abandon, perhapsWritten, refuse } from './not-written.ts'
-import type { ConnectionRow } from '../../data/repositories/connections.ts'
 
 /** What came of a write: confirmed, refused, or to be planned anew. Each conclusion is one transaction. */
 
@@ -21,23 +20,16 @@ export const CHANGED_MEANWHILE =
 export type Outcome = Exclude<WriteResult, { kind: 'retry' | 'unsure' }>
 
 /** What came of one write. */
-export async function conclude(
-  ctx: Context,
-  conn: ConnectionRow,
-  connector: Connector,
-  lease: Lease,
-  job: Job,
-  result: Outcome,
-  tookMs: number,
-): Promise<void> {
+export async function conclude(sending: Sending, job: Job, result: Outcome, tookMs: number): Promise<void> {
+  const { ctx, conn, connector, lease } = sending
   const { row, body, mirror, remote } = job
   if (result.kind === 'done')
-    return confirm(ctx, conn, lease, job, result.item, result.ours && row.tries === 0, tookMs)
+    return confirm(sending, job, { item: result.item, ours: result.ours && row.tries === 0, tookMs })
   if (result.kind === 'absent') {
     // Gone, unless it was moved: then it is planned anew where it is.
     const namesakes = remote.op === 'delete' && mirror ? await namesakesOf(ctx.db, connector, mirror) : []
     if (remote.op === 'delete' && fateOf(null, namesakes).kind === 'gone')
-      return confirm(ctx, conn, lease, job, null, true, tookMs)
+      return confirm(sending, job, { item: null, ours: true, tookMs })
     if (body.by === 'maker') return refuse(ctx, row, mirror, body, 'Its calendar or list is no longer there.')
     // Its absence is judged when the service is next read, not here.
     return abandon(ctx, row, mirror)
@@ -58,7 +50,7 @@ export async function conclude(
   if (read.kind !== 'found') return abandon(ctx, row, mirror)
   const item = shownOf(job, read.item)
   if (row.tries > 0 && (await shows(ctx, row, body, item)))
-    return confirm(ctx, conn, lease, job, read.item, false, tookMs)
+    return confirm(sending, job, { item: read.item, ours: false, tookMs })
   /** Whether what a person saw still stands, so that their edit may be tried again upon the new revision. */
   const stillSo =
     body.by === 'person' &&
@@ -68,7 +60,12 @@ export async function conclude(
     sameValue(asInPatch(item, body.before), body.before)
   await ctx.db.commit(async sql => {
     await lease.check(sql)
-    const changed = await applyShown(ctx, sql, conn, object, object.id, read.item, object.collection_id)
+    const changed = await applyShown(
+      ctx,
+      sql,
+      { conn, before: object, id: object.id, collectionId: object.collection_id },
+      read.item,
+    )
     if (body.by === 'rule') {
       await endIntent(sql, row, 'dropped', 'It was changed meanwhile; planned anew.')
       if (row.tries > 0) await perhapsWritten(ctx, sql, job, mirror)
@@ -84,7 +81,8 @@ async function shows(ctx: Context, row: IntentRow, body: IntentBody, item: Item 
   // Only a date of a series can be read and not be there.
   if (item === null) return body.by === 'remover' || (body.by === 'rule' && body.write.op === 'delete')
   if (body.by === 'maker' || body.by === 'remover') return false
-  if (body.by === 'person') return hasMovedOn(body, item) || sameValue(asInPatch(item, body.patch), body.patch)
+  if (body.by === 'person')
+    return hasMovedOn(body, item) || sameValue(asInPatch(item, body.patch), body.patch)
   const rule = await plannedUnder(ctx.db, row)
   return rule !== null && alreadyShows(rule.rule, body.write, item)
 }

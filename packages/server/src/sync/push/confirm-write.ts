@@ -6,11 +6,10 @@ import type { Sql } from '../../data/database.ts'
 import { mirrorRows, remoteItemOf, setPresence } from '../../data/repositories/mirrors.ts'
 import { putOwnLayer } from '../../data/repositories/own-layer.ts'
 import { withNeighbours } from '../log/neighbours.ts'
-import type { Context } from '../../context/context.ts'
 import { addIntent, endIntent, type Job, rebaseWaiting, undoesOf } from '../log/intents.ts'
 import { writeJournal } from '../log/journal.ts'
 import { applyShown, shownOf } from './write-result.ts'
-import type { Lease } from '../../data/leases.ts'
+import type { Sending } from './sending.ts'
 import { moveEnds, moveOn } from '../move/moves.ts'
 import { entryOf } from './not-written.ts'
 import { tieOf } from '../rules/ties.ts'
@@ -26,19 +25,23 @@ import {
 } from '../../data/repositories/ties.ts'
 import { markUndone } from '../../data/repositories/journal.ts'
 import { ruleById } from '../../data/repositories/rules.ts'
-import type { ConnectionRow } from '../../data/repositories/connections.ts'
 import { json } from '../../data/json.ts'
 
 /** A write that was confirmed: what its service returned is held from now on, and the tie agrees on it. */
 
+/** What the service has confirmed. */
+interface Confirmed {
+  /** Null where it is gone. */
+  item: RemoteItem | null
+  /** Its revision is that of this very write. */
+  ours: boolean
+  tookMs: number
+}
+
 export async function confirm(
-  ctx: Context,
-  conn: ConnectionRow,
-  lease: Lease,
+  { ctx, conn, lease }: Pick<Sending, 'ctx' | 'conn' | 'lease'>,
   job: Job,
-  item: RemoteItem | null,
-  ours: boolean,
-  tookMs: number,
+  { item, ours, tookMs }: Confirmed,
 ): Promise<void> {
   const { row, body, mirror } = job
   await ctx.db.commit(async sql => {
@@ -53,11 +56,13 @@ export async function confirm(
         ...(await applyShown(
           ctx,
           sql,
-          conn,
-          object,
-          object?.id ?? id,
+          {
+            conn,
+            before: object,
+            id: object?.id ?? id,
+            collectionId: object?.collection_id ?? row.collection_id,
+          },
           item,
-          object?.collection_id ?? row.collection_id,
         )),
       )
     else await setPresence(sql, [id], 'gone')

@@ -28,15 +28,22 @@ export function shownOf({ mirror, series }: Job, { item, original }: RemoteItem)
   return understoodOr(() => seriesDate(original, occurrence)?.event ?? null, null)
 }
 
-/** Folds what the service returned into the mirror, and a series into those of its dates, too. Returns what changed. */
+/** Where what is shown goes. */
+interface Shown {
+  conn: ConnectionRow
+  /** The mirror as it was; null for what is new. */
+  before: MirrorRow | null
+  /** Of the mirror. */
+  id: string
+  collectionId: string
+}
+
+/** Puts what the service returned into the mirror, and a series into those of its dates, too. Returns what changed. */
 export async function applyShown(
   ctx: Context,
   sql: Sql,
-  conn: ConnectionRow,
-  before: MirrorRow | null,
-  id: string,
+  { conn, before, id, collectionId }: Shown,
   item: RemoteItem,
-  collectionId: string,
 ): Promise<string[]> {
   const home = await syncedAtOf(sql, {
     collectionId,

@@ -190,6 +190,9 @@ const STARTS = [
           <Checkbox v-model:checked="given.settings.dailySummary" @change="touched"
             >A mail each morning with what sync changed the day before</Checkbox
           >
+          <span v-if="mine.me.value?.summaryTrouble" class="wrong"
+            >The last one was not sent: {{ mine.me.value.summaryTrouble }} It is tried again.</span
+          >
         </p>
       </section>
       <p class="foot">
