@@ -25,6 +25,7 @@ import { countListing, forgetListing, searchListing } from '../connecting/listin
 import { bringService, serviceChoices } from '../connecting/services.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
+import { AlsoAt } from './one-connection.ts'
 import type { SignedIn } from './session.ts'
 import { sameAccount } from '../data/repositories/connections.ts'
 import { deleteService } from '../data/repositories/services.ts'
@@ -38,11 +39,7 @@ const SignInGiven = z.object({
   user: z.string().trim().max(200).optional(),
   password: z.string().max(500).optional(),
   key: z.string().trim().max(500).optional(),
-  /** Other servers that the person has agreed to, by name. */
-  alsoAt: z
-    .array(z.url({ protocol: /^https?$/ }).max(300))
-    .max(5)
-    .optional(),
+  alsoAt: AlsoAt,
 })
 export const Asked = z.object({
   takesPart: Ids,

@@ -7,13 +7,14 @@ import { beginDraft, dropDraft, loadDraft } from '../connecting/drafts.ts'
 import { subscribe, tryService } from '../connecting/keep.ts'
 import { type Context, inputOf } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
-import { asked, connectionIn, GONE } from './one-connection.ts'
+import { AlsoAt, asked, connectionIn, GONE } from './one-connection.ts'
 import type { SignedIn } from './session.ts'
 import { putCredentials, OWN } from '../data/repositories/connections.ts'
 
 /** Signing in again to a connection, without losing anything. */
-const agreedIn = ({ credentials }: ConnectionInput): { alsoAt?: string[] | undefined } =>
-  'alsoAt' in credentials ? { alsoAt: credentials.alsoAt } : {}
+
+const agreedIn = ({ credentials }: ConnectionInput): string[] =>
+  'alsoAt' in credentials ? (credentials.alsoAt ?? []) : []
 
 export function connectionSignInRoutes(ctx: Context, engine: Engine) {
   return (
@@ -26,6 +27,7 @@ export function connectionSignInRoutes(ctx: Context, engine: Engine) {
             user: z.string().max(200).optional(),
             password: z.string().max(500).optional(),
             key: z.string().max(500).optional(),
+            alsoAt: AlsoAt,
           }),
         ),
         async c => {
@@ -37,15 +39,18 @@ export function connectionSignInRoutes(ctx: Context, engine: Engine) {
             const begun = await beginDraft(ctx, member, `again:${row.id}`, known)
             return c.json({ consent: begun.kind === 'consent' ? begun.url : null })
           }
+          const { alsoAt = [], ...given } = c.req.valid('json')
+          // What was agreed to when it was connected still is.
+          const agreed = [...new Set([...agreedIn(known), ...alsoAt])]
           const input = ConnectionInput.safeParse({
             ...known,
-            // What was agreed to when it was connected still is.
-            credentials: { ...agreedIn(known), ...c.req.valid('json') },
+            credentials: { ...given, ...(agreed.length > 0 && { alsoAt: agreed }) },
           })
           if (!input.success)
             return c.json({ reason: 'Something is missing to sign in with.', trouble: 'missing' }, 422)
           const tried = await asked(() => tryService(ctx, input.data))
-          if (!tried.ok) return c.json({ reason: tried.reason, trouble: tried.trouble }, 422)
+          if (!tried.ok)
+            return c.json({ reason: tried.reason, trouble: tried.trouble, alsoAt: tried.origin }, 422)
           await putCredentials(ctx.db, {
             id: row.id,
             credentials: seal(input.data.credentials, ctx.secret),

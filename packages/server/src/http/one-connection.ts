@@ -1,3 +1,4 @@
+import { z } from 'zod'
 import { ServiceError } from '@loom/connectors'
 import type { Context } from '../context/context.ts'
 import { connectionOfWorkspace, type ConnectionRow } from '../data/repositories/connections.ts'
@@ -12,13 +13,20 @@ export const connectionIn = (ctx: Context, id: string, workspaceId: string): Pro
 /** What a service answers, or why it does not, as a sentence. */
 export async function asked<T>(
   work: () => Promise<T>,
-): Promise<{ ok: true; value: T } | { ok: false; reason: string; trouble: string }> {
+): Promise<{ ok: true; value: T } | { ok: false; reason: string; trouble: string; origin: string | null }> {
   try {
     return { ok: true, value: await work() }
   } catch (error) {
-    if (error instanceof ServiceError) return { ok: false, reason: error.message, trouble: error.trouble }
+    if (error instanceof ServiceError)
+      return { ok: false, reason: error.message, trouble: error.trouble, origin: error.origin }
     throw error
   }
 }
 
 export const GONE = { reason: 'There is no such connection.' }
+
+/** Other servers that a person has agreed to, by name. */
+export const AlsoAt = z
+  .array(z.url({ protocol: /^https?$/ }).max(300))
+  .max(5)
+  .optional()

@@ -11,6 +11,7 @@ import ChooseService, { type Service } from './ChooseService.vue'
 import ConnectStation from './ConnectStation.vue'
 import { type IntakeForm, newForm, type Offered } from './intake-form.ts'
 import NameAndDyes from './NameAndDyes.vue'
+import { useOtherServer } from '../../stores/other-server.ts'
 import SignInService, { type Given } from './SignInService.vue'
 import type { Source } from './source.ts'
 import WhatComesIn from './WhatComesIn.vue'
@@ -77,11 +78,9 @@ function choose(chosen: Service): void {
   go('sign-in')
 }
 
-/** Another server that the service sends on to: it is shown nothing before somebody agrees to it by name. */
-const otherServer = ref<string | null>(null)
-const agreed = ref<string[]>([])
+const { otherServer, agreed, agree, asking } = useOtherServer()
 async function allowAndSignIn(given: Given): Promise<void> {
-  if (otherServer.value) agreed.value = [...agreed.value, otherServer.value].slice(-5)
+  agree()
   await signIn(given)
 }
 
@@ -90,14 +89,9 @@ async function signIn(given: Given): Promise<void> {
   if (!chosen) return
   await attempt(async () => {
     const alsoAt = agreed.value
-    const begun = await answer(() =>
-      api.connecting.drafts.$post({ json: { service: chosen.id, ...given, alsoAt } }),
-    ).catch((error: unknown) => {
-      const other = error instanceof Refused ? error.said.alsoAt : null
-      otherServer.value = typeof other === 'string' ? other : null
-      throw error
-    })
-    otherServer.value = null
+    const begun = await asking(() =>
+      answer(() => api.connecting.drafts.$post({ json: { service: chosen.id, ...given, alsoAt } })),
+    )
     if (begun.consent) {
       window.location.assign(begun.consent)
       return

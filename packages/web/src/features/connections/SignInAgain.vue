@@ -4,6 +4,7 @@ import { computed, reactive } from 'vue'
 import { answer, api } from '../../api/client.ts'
 import { useAttempt } from '../../ui/attempt.ts'
 import { say } from '../../stores/messages.ts'
+import { useOtherServer } from '../../stores/other-server.ts'
 import type { Connection } from '../../stores/connections.ts'
 
 /** Signs in again to a connection that is there. Nothing about it is lost. */
@@ -12,14 +13,21 @@ const emit = defineEmits<{ close: [] }>()
 
 const given = reactive({ user: '', password: '', key: '' })
 const { busy, reason, attempt } = useAttempt()
+const { otherServer, agreed, agree, asking } = useOtherServer()
+function allowAndGo(): Promise<void> {
+  agree()
+  return go()
+}
 const complete = computed(() =>
   props.connection.signIn === 'password' ? given.user !== '' && given.password !== '' : given.key !== '',
 )
 
 async function go(): Promise<void> {
   const done = await attempt(async () => {
-    const { consent } = await answer(() =>
-      api.connections[':id'].credentials.$put({ param: { id: props.connection.id }, json: { ...given } }),
+    const param = { id: props.connection.id }
+    const json = { ...given, alsoAt: agreed.value }
+    const { consent } = await asking(() =>
+      answer(() => api.connections[':id'].credentials.$put({ param, json })),
     )
     if (consent) window.location.assign(consent)
   })
@@ -51,6 +59,9 @@ async function go(): Promise<void> {
         <InputPassword v-model:value="given.key" aria-label="Access key" autocomplete="off" />
       </FormItem>
       <p v-if="reason" class="why" role="alert">{{ reason }} What was known before is kept.</p>
+      <p v-if="otherServer">
+        <Button :loading="busy" @click="allowAndGo">Allow {{ otherServer }} as well, and sign in</Button>
+      </p>
       <div class="foot">
         <Button @click="emit('close')">Cancel</Button>
         <Button
