@@ -73,7 +73,7 @@ describe('a week on the Cloth', function () {
 
   it('draws a span and gives it to a batch, which takes tasks that are dropped on it', async () => {
     await draw(2, '10:30', '12:00')
-    const dialog = page.getByRole('dialog', { name: /^Keep Wednesday.*10:30–12:00/ })
+    const dialog = page.getByRole('dialog', { name: /^Add time, Wednesday.*10:30–12:00/ })
     await dialog.getByRole('combobox', { name: 'What is this time for?' }).fill('Calls')
     await dialog.getByRole('option', { name: /a batch/ }).click()
     const batch = row(2).getByRole('group', { name: /^Calls.*batch/ })

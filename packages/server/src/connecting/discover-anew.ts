@@ -1,6 +1,6 @@
 import type { Connector } from '@loom/connectors'
 import { type Context, scopeOf } from '../context/context.ts'
-import { DYES, putCollection, putPeople } from './keep.ts'
+import { DYES, putCollection, putPeople } from './connect-service.ts'
 import { markDiscovered, type ConnectionRow } from '../data/repositories/connections.ts'
 import { collectionsFound } from '../data/repositories/collections.ts'
 

@@ -11,7 +11,7 @@ import {
 } from '@loom/connectors'
 import { hashOf, seal, unseal } from '../access/secrets.ts'
 import type { Context } from '../context/context.ts'
-import { tryService } from './keep.ts'
+import { tryService } from './connect-service.ts'
 import { descriptionFor } from './services.ts'
 import {
   addDraft,

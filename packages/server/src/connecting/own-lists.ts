@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { BOUNDARY_VERSION, everything } from '@loom/core'
-import { DYES, putCollection } from './keep.ts'
+import { DYES, putCollection } from './connect-service.ts'
 import { seal } from '../access/secrets.ts'
 import type { Context } from '../context/context.ts'
 import { ownConnector } from '../own/connector.ts'

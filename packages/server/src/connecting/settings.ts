@@ -2,7 +2,7 @@ import { placeOf, connectorOf, type Context, inputOf } from '../context/context.
 import { type Connector, connect, type Meanings } from '@loom/connectors'
 import { entry, type FilterTerms, type Item, type Meaning, type Scope, trimmed } from '@loom/core'
 import { putMirrors, remoteItemOf, type MirrorRow, mirrorOf } from '../data/repositories/mirrors.ts'
-import { withoutParts } from './keep.ts'
+import { withoutParts } from './connect-service.ts'
 import { comingIn, type Coming } from './listings.ts'
 import { meAtService, setMemberOfPerson, dropPicks, addPick } from '../data/repositories/people.ts'
 import { itemsToJudge } from '../data/repositories/originals.ts'

@@ -2,7 +2,13 @@ import { randomUUID } from 'node:crypto'
 import { type Account, type ConnectionInput, noTerms } from '@loom/connectors'
 import { everything } from '@loom/core'
 import { hashPassword } from '../access/sessions.ts'
-import { keepConnection, subscribe, tryService, type Wanted, wantedOf } from '../connecting/keep.ts'
+import {
+  connectService,
+  subscribe,
+  tryService,
+  type Wanted,
+  wantedOf,
+} from '../connecting/connect-service.ts'
 import type { Sql, Tx } from '../data/database.ts'
 import type { Context } from '../context/context.ts'
 import { SLOT_MS } from '../sync/log/health.ts'
@@ -60,7 +66,7 @@ export async function seedDemo(ctx: Context, standins: string, size: 'small' | '
         ownerId: ids.get(owner) ?? null,
         scope: { ...everything, ...scope },
       }
-      kept.push(await keepConnection(ctx, sql, workspaceId, input, account, wanted))
+      kept.push(await connectService(ctx, sql, workspaceId, input, account, wanted))
     }
     await makeRules(ctx, sql, workspaceId, size)
     if (size === 'whole') {
@@ -97,7 +103,7 @@ async function makeFailingFeed(ctx: Context, sql: Tx, workspaceId: string, stand
   }
   const input: ConnectionInput = { kind: 'ics-feed', address, credentials: {} }
   const wanted = wantedOf('Autumn Visits', ['feed'])
-  const id = await keepConnection(ctx, sql, workspaceId, input, account, wanted)
+  const id = await connectService(ctx, sql, workspaceId, input, account, wanted)
   await makeFailing(sql, {
     id,
     at: anHourAgo,

@@ -15,12 +15,12 @@ import {
 } from '../connecting/drafts.ts'
 import {
   areMembers,
-  keepConnection,
+  connectService,
   matchOf,
   membersOf,
   subscribe,
   withoutParts,
-} from '../connecting/keep.ts'
+} from '../connecting/connect-service.ts'
 import { countListing, forgetListing, searchListing } from '../connecting/listings.ts'
 import { bringService, serviceChoices } from '../connecting/services.ts'
 import type { Context } from '../context/context.ts'
@@ -198,7 +198,7 @@ export function connectingRoutes(ctx: Context, engine: Engine) {
         const wanted = c.req.valid('json')
         if (!(await areMembers(ctx.db, member.workspaceId, wanted))) return c.json(NO_MEMBER, 422)
         const id = await ctx.db.commit(sql =>
-          keepConnection(ctx, sql, member.workspaceId, input, account, wanted),
+          connectService(ctx, sql, member.workspaceId, input, account, wanted),
         )
         await dropDraft(ctx, draft.id)
         forgetListing(draft.id)

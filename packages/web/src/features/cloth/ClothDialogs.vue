@@ -13,7 +13,7 @@ const mine = useMine()
 /** Each is fetched when it is first asked for. */
 const DeleteDialog = partInOurTheme(() => import('./dialogs/DeleteDialog.vue'))
 const GiveDialog = partInOurTheme(() => import('./dialogs/GiveDialog.vue'))
-const KeepTime = partInOurTheme(() => import('./dialogs/KeepTime.vue'))
+const AddTime = partInOurTheme(() => import('./dialogs/AddTime.vue'))
 const KeysDialog = partInOurTheme(() => import('./dialogs/KeysDialog.vue'))
 const MoveDialog = partInOurTheme(() => import('./dialogs/MoveDialog.vue'))
 const PlaceDialog = partInOurTheme(() => import('./dialogs/PlaceDialog.vue'))
@@ -112,7 +112,7 @@ const firstDay = computed(() => {
       @sure="asked?.kind === 'sure' && void acts.change(asked.item, asked.edit)"
       @close="close"
     />
-    <KeepTime
+    <AddTime
       v-if="asked?.kind === 'make'"
       :drawn="asked.drawn"
       :all-day="asked.allDay"

@@ -5,8 +5,8 @@ import { answer, api, Refused } from '../../../api/client.ts'
 import { useLiveState } from '../../../stores/live-state.ts'
 import { say } from '../../../stores/messages.ts'
 import { useSession } from '../../../stores/session.ts'
-import { AheadOfServer } from './ahead-of-server.ts'
-import { LookedAt, type Looked } from './looked-at.ts'
+import { OptimisticOverlay } from './optimistic-overlay.ts'
+import { DaysCache, type Looked } from './days-cache.ts'
 import { lostWords, takeBackMade } from '../../../stores/take-back.ts'
 import { whenReached } from '../../../stores/unsent.ts'
 import { editWords } from './words.ts'
@@ -41,11 +41,11 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
   const cache = useQueryCache()
   const session = useSession()
   const live = useLiveState()
-  const ahead = new AheadOfServer()
-  const lookedAt = new LookedAt()
+  const overlay = new OptimisticOverlay()
+  const daysCache = new DaysCache()
   async function ask(from: string, days: number): Promise<ClothData> {
-    const asked = ahead.ask()
-    return ahead.over(await lookedAt.load(from, days), asked)
+    const asked = overlay.ask()
+    return overlay.over(await daysCache.load(from, days), asked)
   }
   const now = ref(session.now())
   const clock = setInterval(() => (now.value = session.now()), 15_000)
@@ -122,7 +122,7 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
     if (!d) return null
     const after = shownAfter(item, what, { ...d, now: session.now() })
     if (!which || which === 'one') {
-      ahead.show(after)
+      overlay.show(after)
       show(after)
     }
     // One after the other, in the order in which they were made.
@@ -134,7 +134,7 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
     const inverse = await turn.finally(() => live.editsUnderway--)
     if (underway.get(item.key) === turn) {
       underway.delete(item.key)
-      ahead.settle(item.key)
+      overlay.settle(item.key)
       if (live.editsUnderway === 0) refresh()
     }
     return inverse
@@ -183,7 +183,7 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
       return inverse
     } catch (error) {
       if (!(error instanceof Refused)) throw error
-      ahead.forget(item.key)
+      overlay.forget(item.key)
       show(item)
       say({ text: `${item.title}: not changed. ${error.message}`, tone: 'wrong' })
       return null

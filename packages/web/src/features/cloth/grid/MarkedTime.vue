@@ -2,7 +2,7 @@
 import { durationWords } from '@loom/core/view'
 import { Checkbox, Input } from 'ant-design-vue'
 import { ref } from 'vue'
-import type { Marked, Written } from '../data/keeping.ts'
+import type { Marked, Written } from '../data/adding-time.ts'
 import ChooseDay from '../../../ui/ChooseDay.vue'
 
 /** The time that was marked out, in words, and to be changed by typing. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import SentenceChoice from '../../../ui/SentenceChoice.vue'
 import type { Kept } from '../data/further-time.ts'
-import { AS } from '../data/keeping.ts'
+import { AS } from '../data/adding-time.ts'
 
 /** What others see of time that is kept in a calendar, as the end of a sentence. */
 const kept = defineModel<Kept>({ required: true })

@@ -21,7 +21,7 @@ import {
   SHOWN,
   troubleIn,
   type Written,
-} from '../data/keeping.ts'
+} from '../data/adding-time.ts'
 import { blockMaking, usualKept } from '../data/further-time.ts'
 import MarkedTime from '../grid/MarkedTime.vue'
 import SeenByOthers from '../item/SeenByOthers.vue'
@@ -146,7 +146,7 @@ onMounted(() => void nextTick(() => field.value?.focus()))
       ref="panel"
       class="panel"
       role="dialog"
-      :aria-label="`Keep ${spanWords}`"
+      :aria-label="`Add time, ${spanWords}`"
       :style="place"
       @keydown.esc.stop="emit('close')"
     >
@@ -158,16 +158,16 @@ onMounted(() => void nextTick(() => field.value?.focus()))
         aria-label="What is this time for?"
         role="combobox"
         aria-expanded="true"
-        aria-controls="keep-lines"
-        :aria-activedescendant="lines[chosen] ? `keep-${lines[chosen]?.key}` : undefined"
+        aria-controls="time-lines"
+        :aria-activedescendant="lines[chosen] ? `time-${lines[chosen]?.key}` : undefined"
         :maxlength="500"
         @keydown="onKey"
         @input="chosen = 0"
       />
-      <div id="keep-lines" class="lines" role="listbox" aria-label="What it can be for">
+      <div id="time-lines" class="lines" role="listbox" aria-label="What it can be for">
         <div
           v-for="(l, i) in lines"
-          :id="`keep-${l.key}`"
+          :id="`time-${l.key}`"
           :key="l.key"
           class="line"
           role="option"

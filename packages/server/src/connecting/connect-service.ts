@@ -83,7 +83,7 @@ export async function putCollection(
 }
 
 /** Keeps a connection and all collections found; only the chosen ones take part. */
-export async function keepConnection(
+export async function connectService(
   ctx: Context,
   sql: Tx,
   workspaceId: string,

@@ -22,7 +22,7 @@ const MOST_SPANS = 12
 
 const same = (one: unknown, other: unknown): boolean => JSON.stringify(one) === JSON.stringify(other)
 
-export class LookedAt {
+export class DaysCache {
   private asked = 0
   private readonly known = new Map<string, Known>()
 

@@ -5,7 +5,7 @@ import type { ClothItem } from '@loom/core/view'
  * knew is older than the screen: the edited items in it are replaced by what is shown of them, so that nothing jumps
  * back, and the next key begins where the last one left off.
  */
-export class AheadOfServer {
+export class OptimisticOverlay {
   private asked = 0
   /** By the item's key; `until`: the number of the last question whose answer is older than the edit. */
   private readonly shown = new Map<string, { item: ClothItem; until: number }>()

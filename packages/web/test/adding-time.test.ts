@@ -6,7 +6,7 @@ import {
   planFor,
   troubleIn,
   type Written,
-} from '../src/features/cloth/data/keeping.ts'
+} from '../src/features/cloth/data/adding-time.ts'
 
 const ZONE = 'Europe/Dublin'
 const written: Written = { allDay: false, date: '2026-11-27', last: '', from: '9', to: '10:30' }
