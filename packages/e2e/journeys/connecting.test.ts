@@ -156,7 +156,7 @@ describe('connections', function () {
     await button('Import a description of it').click()
     const text = readFileSync(EXAMPLE, 'utf8')
     await page.getByLabel('The description').fill(text.replace('"as": "priority"', '"as": "pryority"'))
-    await button('Keep this description').click()
+    await button('Save description').click()
     await page.getByText('/fields/priority').first().waitFor()
     await page.getByLabel('or from a file').setInputFiles(EXAMPLE)
     await page.getByText('Try it against its service first').click()
@@ -167,7 +167,7 @@ describe('connections', function () {
     const checks = page.getByRole('list', { name: 'What works' })
     await checks.getByText('works').first().waitFor()
     expect(await checks.getByText('fails', { exact: true }).count()).to.equal(0)
-    await button('Keep this description').click()
+    await button('Save description').click()
     // The form for signing in, and not the one for trying, which has an address too.
     await page.getByLabel('Pass').fill('seed-slips-pass')
     await page.getByLabel('Address').fill(`${app.standins}/slips`)

@@ -111,9 +111,7 @@ const OUTCOMES = { works: 'works', fails: 'fails', 'not-offered': 'not offered' 
         </li>
       </ul>
     </details>
-    <Button type="primary" :disabled="!text.trim()" :loading="busy" @click="keep"
-      >Keep this description</Button
-    >
+    <Button type="primary" :disabled="!text.trim()" :loading="busy" @click="keep">Save description</Button>
   </div>
 </template>
 

@@ -32,7 +32,7 @@ const filter = computed(() => scope.value.filter)
 const setFilter = (next: Filter): void => void (scope.value = { ...scope.value, filter: next })
 
 const open = computed(() => props.offered.filter(o => o.whyNot === null))
-const shut = computed(() => props.offered.filter(o => o.whyNot !== null))
+const notOffered = computed(() => props.offered.filter(o => o.whyNot !== null))
 const lists = computed({
   get: () => form.value.takesPart,
   set: takesPart => (form.value = { ...form.value, takesPart }),
@@ -258,12 +258,13 @@ const BY = [
     </p>
     <LiveCount v-if="scope.by === 'sentence'" :form="form" :source="source" />
     <PickItems v-else v-model="form" :offered="offered" :source="source" />
-    <details v-if="shut.length > 0" class="shut" open>
+    <details v-if="notOffered.length > 0" class="not-offered" open>
       <summary>
-        Not offered: {{ shut.length }} {{ shut.length === 1 ? 'list or calendar' : 'lists and calendars' }}
+        Not offered: {{ notOffered.length }}
+        {{ notOffered.length === 1 ? 'list or calendar' : 'lists and calendars' }}
       </summary>
       <ul>
-        <li v-for="o in shut" :key="o.remoteId">
+        <li v-for="o in notOffered" :key="o.remoteId">
           <b>{{ o.name }}</b> {{ o.whyNot }}
         </li>
       </ul>
@@ -294,15 +295,15 @@ const BY = [
   color: var(--amber);
   text-decoration: underline;
 }
-.shut {
+.not-offered {
   margin-top: 12px;
   color: var(--husk);
 }
-.shut ul {
+.not-offered ul {
   margin: 6px 0 0;
   padding-left: 20px;
 }
-.shut b {
+.not-offered b {
   color: var(--peat);
 }
 </style>

@@ -47,10 +47,10 @@ const open = (kind: 'mail' | 'capture', again: boolean): Promise<void> =>
     () => answer(() => api.doors.$post({ json: { kind } })),
     again ? 'There is a new address; the old one leads nowhere any more.' : 'The address is open.',
   )
-const shut = (kind: 'mail' | 'capture'): Promise<void> =>
+const disable = (kind: 'mail' | 'capture'): Promise<void> =>
   change(
     () => answer(() => api.doors[':kind'].$delete({ param: { kind } })),
-    'The address is shut. Whatever is sent to it is refused.',
+    'The address is disabled. Whatever is sent to it is refused.',
   )
 async function copy(text: string): Promise<void> {
   await navigator.clipboard.writeText(text)
@@ -90,7 +90,7 @@ async function show(id: string, title: string): Promise<void> {
             Used {{ door(k.kind)?.uses }} {{ door(k.kind)?.uses === 1 ? 'time' : 'times'
             }}{{ door(k.kind)?.usedAt ? `, last ${agoWords(door(k.kind)?.usedAt ?? null, now)}` : '' }}.
             <button type="button" class="plain link" @click="open(k.kind, true)">New address</button>
-            <button type="button" class="plain link wrong" @click="shut(k.kind)">Disable</button>
+            <button type="button" class="plain link wrong" @click="disable(k.kind)">Disable</button>
           </p>
         </template>
         <Button v-else :loading="busy" @click="open(k.kind, false)">Create</Button>

@@ -52,7 +52,7 @@ const go = () =>
   >
     <p v-if="query.error.value" role="alert">{{ query.error.value.message }}</p>
     <p v-if="reason" role="alert" class="why">{{ reason }}</p>
-    <p v-if="!query.data.value" class="quiet">Looking at what stands there now…</p>
+    <p v-if="!query.data.value" class="quiet">Checking the present values…</p>
     <ul>
       <li v-for="l in lines" :key="l.entry" :class="l.does">
         <strong>{{ l.title }}</strong> <span class="quiet">in {{ l.place }} {{ DOES[l.does] }}</span>

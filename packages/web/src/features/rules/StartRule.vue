@@ -59,7 +59,7 @@ async function readFile(event: Event): Promise<void> {
     />
     <p v-if="reason" role="alert" class="why">{{ reason }}</p>
     <span class="row">
-      <Button :disabled="!text.trim()" @click="read">Look at it</Button>
+      <Button :disabled="!text.trim()" @click="read">Check it</Button>
       <label class="pick"
         >Choose a file<input
           type="file"

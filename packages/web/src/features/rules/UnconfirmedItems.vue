@@ -44,7 +44,7 @@ const tell = (of: Unconfirmed, word: keyof ReturnType<typeof told>) =>
       say so.
     </p>
     <div class="row">
-      <Button :disabled="busy" @click="tell(q, 'look')">Look again</Button>
+      <Button :disabled="busy" @click="tell(q, 'look')">Check again</Button>
       <Button :disabled="busy" @click="tell(q, 'make')">It is not there: make it</Button>
       <Button :disabled="busy" @click="tell(q, 'leave')">It is there: leave it</Button>
     </div>

@@ -91,7 +91,7 @@ function dropGroup(): void {
     <div class="top">
       <h2 id="shelf-title">Shelf</h2>
       <span class="quiet">
-        <template v-if="landing">Let go to take its time away; its due date stays.</template>
+        <template v-if="landing">Drop here to remove its time; its due date stays.</template>
         <template v-else-if="total.count === 0"
           >Everything has a place in time. Drag something here to take its time away.</template
         >
