@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
+  withOpenEdit,
   type Around,
   canBeFreed,
   clothItem,
@@ -65,8 +66,14 @@ describe('one thing, drawn once', () => {
   })
 
   it('shows a task’s own new hour before it has reached the event, with the length the event has', () => {
-    const moved = task({ start: zoned('2026-11-26T14:00:00', ZONE) }, { pending: true })
+    const moved = withOpenEdit(task({ start: wednesday }), { start: zoned('2026-11-26T14:00:00', ZONE) })
     expect(drawn(moved, event()).place).to.deep.include({ endMs: Date.parse('2026-11-26T14:45:00Z') })
+  })
+
+  it('stays where its event is while something else about it is on its way', () => {
+    const renamed = withOpenEdit(task({ due: onDate('2026-11-25') }), { summary: 'Boiler valve' })
+    expect(drawn(renamed, event())).to.deep.include({ title: 'Boiler valve', pending: true })
+    expect(drawn(renamed, event()).place).to.include({ kind: 'timed' })
   })
 
   it('is not drawn at all once the event is cancelled', () => {
