@@ -41,6 +41,12 @@ const current = computed(
 const next = computed(() => mine.value.find(i => i.startMs > props.now) ?? null)
 const left = computed(() => (current.value ? Math.ceil((current.value.endMs - props.now) / MINUTE) : 0))
 const until = computed(() => (next.value ? Math.ceil((next.value.startMs - props.now) / MINUTE) : 0))
+/** While something is under way, what comes after it is said when it is near. */
+const NEAR_MINUTES = 30
+const FAR_MINUTES = 12 * 60
+const isNextNear = computed(
+  () => next.value !== null && until.value <= (current.value ? NEAR_MINUTES : FAR_MINUTES),
+)
 const edge = (item: ClothItem): string => edgeOf(dyesOf(item, props.sources))
 function open(event: Event, item: ClothItem): void {
   emit('open', item, (event.currentTarget as HTMLElement).getBoundingClientRect())
@@ -48,7 +54,7 @@ function open(event: Event, item: ClothItem): void {
 </script>
 
 <template>
-  <section v-if="current || (next && until <= 12 * 60)" class="strip" aria-label="Now and next">
+  <section v-if="current || isNextNear" class="strip" aria-label="Now and next">
     <div v-if="current" class="one">
       <span class="when">Now</span>
       <i class="edge" :style="{ background: edge(current.item) }" />
@@ -77,7 +83,7 @@ function open(event: Event, item: ClothItem): void {
         </button>
       </template>
     </div>
-    <div v-if="next && until <= 12 * 60" class="one next">
+    <div v-if="next && isNextNear" class="one next">
       <span class="when">Next</span>
       <i class="edge" :style="{ background: edge(next.item) }" />
       <button type="button" class="plain title" @click="open($event, next.item)">
