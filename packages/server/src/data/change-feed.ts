@@ -19,7 +19,7 @@ const MOST_TOGETHER_MS = 300
 /** So many are told one by one. */
 const MOST = 500
 
-/** Tells listeners of every numbered change, whichever process made it. */
+/** Tells listeners of every numbered change of any process. */
 export class ChangeFeed {
   private readonly emitter = new EventEmitter().setMaxListeners(0)
   private readonly seen = new Map<string, number>()
@@ -126,7 +126,7 @@ export class ChangeFeed {
     }
   }
 
-  /** Whether somebody is looking, so that services without notifications are asked more often. */
+  /** Whether anybody is signed in and watching: then services without notifications are polled more often. */
   isWatched(workspaceId: string): boolean {
     return this.emitter.listenerCount(workspaceId) > 0
   }

@@ -1,4 +1,4 @@
-/** What an error of the database means for whoever asked. */
+/** What a database error means to the caller. */
 
 interface DriverError {
   name?: string

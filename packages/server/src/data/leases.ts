@@ -55,7 +55,7 @@ interface Leasing {
   log: Logger
 }
 
-/** Null while somebody else holds it. */
+/** Null while another holder has it. */
 export async function takeLease(
   { db, log }: Leasing,
   workspaceId: string,
@@ -70,7 +70,7 @@ export async function takeLease(
   return isTaken ? new Lease(db, resource, held.holder, log) : null
 }
 
-/** What was given back is told of within this process; what another server holds is asked for now and then. */
+/** A release is announced within this process. A lease of another server is polled. */
 const givenBack = new EventEmitter().setMaxListeners(0)
 let timesGivenBack = 0
 const ASK_EVERY_MS = 50

@@ -1,3 +1,3 @@
-/** For LIKE: what somebody types is text, whatever is in it. */
+/** Escapes typed text for LIKE. */
 export const containing = (text: string): string =>
   `%${text.toLowerCase().replace(/[\\%_]/g, c => `\\${c}`)}%`

@@ -23,7 +23,7 @@ import type { OpenIntent } from '../data/repositories/intents.ts'
 
 /** What the Cloth shows of a workspace: tied pairs as one, and a person's own edits before they arrive. */
 
-/** Minutes a task counts with when nobody estimated it. */
+/** Minutes that a task without an estimate counts for. */
 export const DEFAULT_MINUTES = 30
 
 export interface Days {
@@ -33,7 +33,7 @@ export interface Days {
   days: number
 }
 
-/** What was read of some days as of a change. */
+/** Some days as they were at a change number. */
 export interface Reading {
   seq: number
   /** The change as of which that was read which it went on from; null where it was read anew. */

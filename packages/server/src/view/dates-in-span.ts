@@ -26,7 +26,7 @@ interface Unrolled {
 }
 
 const unrolled = new WeakMap<ItemSource<Event>, Map<string, Unrolled>>()
-/** Of one series; whoever leafs on lets go of the oldest. */
+/** Of one series; the oldest entry is dropped first. */
 const MOST_SPANS = 12
 /** Of one calendar: a third of a second's work, and more dates than a screen of six weeks can show. */
 const OF_CALENDAR = { steps: 500_000, dates: 8_000 }

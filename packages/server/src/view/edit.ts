@@ -160,7 +160,7 @@ async function restore(sql: Tx, member: Member, mirrorId: string): Promise<EditA
   const item = asObject ? (kept.kind === 'task' ? parseTask(asObject) : parseEvent(asObject)) : kept
   // A block is time for its task again, and a batch holds what it held.
   const ties = await tiesToBlock(sql, { mirrorId })
-  // It is this very item that comes back, and nobody's new one.
+  // The same item comes back; it is not a new one.
   await becomeUnseen(sql, { mirrorId })
   await addIntent(sql, {
     workspaceId: member.workspaceId,

@@ -33,7 +33,7 @@ import { addTieToCome } from '../data/repositories/ties.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 import { json } from '../data/json.ts'
 
-/** What somebody makes on the Cloth becomes an intent to create it where it is to live. */
+/** An item made on the Cloth becomes an intent to create it in its collection. */
 
 export type Made =
   /** `intent` names it until its service has confirmed it; `lost`: what there is no room for where it goes, in words. */

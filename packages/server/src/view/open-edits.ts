@@ -29,7 +29,7 @@ export function applyOpenEdits(open: readonly OpenIntent[], sources: Map<string,
 
 const MOST_BEING_MADE = 200
 
-/** What somebody is making. */
+/** Items that are being created. */
 export function beingMade(open: readonly OpenIntent[], viewer: Viewer): ClothItem[] {
   const making = open.filter(o => o.mirror_id === null && o.cause !== 'person-move').slice(0, MOST_BEING_MADE)
   return making.flatMap(({ id, collection_id, body }) => {

@@ -56,7 +56,7 @@ export async function lockPair(sql: Sql, mirrorId: string): Promise<void> {
   await lockMirrors(sql, { ids })
 }
 
-/** What somebody leaves out of their own plan, by mirror id. */
+/** Items excluded from a member's plan, by mirror id. */
 async function leftOutBy(sql: Sql, workspaceId: string, memberId: string): Promise<Set<string>> {
   const rows = await leftOutByMember(sql, { memberId, workspaceId })
   return new Set(rows.map(r => r.id))
@@ -109,7 +109,7 @@ export async function loadPairs(
   return { pairs: joined(lines, sources, batches, conflicts), sources, read: loaded, batches }
 }
 
-/** Items with a field that waits for somebody to say which of two values counts. */
+/** Items with an open conflict. */
 export async function inConflict(sql: Sql, workspaceId: string): Promise<Set<string>> {
   const rows = await sidesInConflict(sql, { workspaceId })
   return new Set(rows.flatMap(r => [r.a, r.b]).filter(id => id !== null))
@@ -194,7 +194,7 @@ function joined(
   return pairs
 }
 
-/** What was drawn of an item, for each that it was drawn with; the same again is the same object. */
+/** A cache of drawn items by what they were drawn from: the same input gives the same object. */
 const drawnBefore = new WeakMap<
   ItemSource<Item>,
   { by: string; around: string; event: Pair['event']; item: ClothItem | null }[]

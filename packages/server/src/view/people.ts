@@ -30,7 +30,7 @@ export async function peopleOf(
   return { people, byItems }
 }
 
-/** All-day events of the calendar that somebody named as the one their days off stand in. */
+/** All-day events of the calendar that a member chose for days off. */
 async function holidaysOf(
   sql: Sql,
   workspaceId: string,

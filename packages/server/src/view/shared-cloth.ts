@@ -15,7 +15,7 @@ import type { Asking } from '../data/repositories/sessions.ts'
  * one number is given to all who ask until there is another: they differ only by zone and by what each leaves out.
  */
 
-/** Not for ever, should something come about that nobody numbered. */
+/** A limit, in case a change was not numbered. */
 const KEPT_MS = 30_000
 
 /** Most items are the same objects as when they were last sent. */
@@ -28,7 +28,7 @@ function textOf(item: ClothItem): string {
   return text
 }
 
-/** What is about to be read, or was; `turn`: the later it was begun, the higher. */
+/** A read under way or done. `turn` rises with each read that is started. */
 interface Kept {
   /** It is as of this change, or of a later one. */
   seq: number
@@ -59,7 +59,7 @@ interface OfDatabase {
   spans: LRUCache<string, Span>
   around: LRUCache<string, KnownAround>
 }
-/** Whoever leafs on lets go of the oldest. */
+/** The oldest entry is dropped first. */
 const MOST_SPANS = 64
 const databases = new WeakMap<Database, OfDatabase>()
 function keptOf(db: Database): OfDatabase {

@@ -16,7 +16,7 @@ import { parsed, json } from '../data/json.ts'
  * the same object, so whatever is made of it can be kept by it. Nobody changes one.
  */
 
-/** What was read of an item, and what was made of it under the circumstances in which that was. */
+/** An item as it was read, with what was derived from it and the circumstances it depends on. */
 interface Known {
   version: string
   row: Content

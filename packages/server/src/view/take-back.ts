@@ -4,7 +4,7 @@ import { takeBackMove } from './move.ts'
 import { lastWithUid } from '../data/repositories/intents.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 
-/** What somebody made a moment ago is deleted again, with all that a deletion brings with it; what moved goes back. */
+/** Undoes a creation by deleting the item, and a move by moving it back. */
 export async function takeBack(ctx: Context, member: Member, uid: string): Promise<TakenBack> {
   const made = await lastWithUid(ctx.db, { workspaceId: member.workspaceId, memberId: member.id, uid })
   if (made?.cause === 'person-move') return takeBackMove(ctx, member, uid)

@@ -1,7 +1,7 @@
 import type { Event, Item, ItemSource } from '@loom/core'
 import type { TieLine } from '../data/repositories/cloth.ts'
 
-/** What is the same and so drawn once, wherever it is kept. */
+/** Items that rules keep identical are drawn once. */
 
 export const sameUid = (x: ItemSource<Item>, y: ItemSource<Item> | null): boolean =>
   x.item.uid === y?.item.uid
@@ -53,7 +53,7 @@ export function twinned(
     for (let at = follows.get(id); at !== undefined && !round.includes(at); at = follows.get(at))
       round.push(at)
     const end = round.at(-1) ?? id
-    // Of a ring, nobody is first: the smallest id leads.
+    // In a ring no item is first: the smallest id leads.
     const back = follows.get(end)
     return back === undefined ? end : (round.slice(round.indexOf(back)).sort()[0] ?? end)
   }

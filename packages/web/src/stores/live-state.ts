@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 
-/** How the page stands with the server, for whoever waits for it. */
+/** The state of the page's connection to the server. */
 export const useLiveState = defineStore('live', () => {
   const stream = ref<'connecting' | 'live' | 'lost'>('connecting')
   /** While something is held, what is under it does not move. */

@@ -51,7 +51,7 @@ export const useMessages = defineStore('messages', () => {
     if (at >= 0) messages.splice(at, 1)
   }
 
-  /** Whoever signs in next takes back nothing of what another did. */
+  /** After a sign-out: the next person cannot undo the last one's edits. */
   function forgetUndo(): void {
     undoable.length = 0
     for (const { id } of [...messages]) dismiss(id)
@@ -64,7 +64,7 @@ export const useMessages = defineStore('messages', () => {
     message?.undo?.()
   }
 
-  /** What was done last may be on its way still: then it is not said yet, and what was before it is not the last. */
+  /** Waits for edits under way: the last one may not have its message yet. */
   async function nothingUnderway(): Promise<void> {
     const live = useLiveState()
     if (live.editsUnderway === 0) return
@@ -91,5 +91,5 @@ export const useMessages = defineStore('messages', () => {
   return { messages, say, dismiss, forgetUndo, takeBack, takeBackLatest }
 })
 
-/** For whoever only says something. */
+/** Shows a message; callable outside components. */
 export const say = (said: Said): number => useMessages().say(said)

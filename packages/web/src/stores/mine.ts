@@ -4,7 +4,7 @@ import { computed, type ComputedRef, watchEffect } from 'vue'
 import { answer, api } from '../api/client.ts'
 import { weekStart } from './week-start.ts'
 
-/** What whoever is signed in has set for themselves. */
+/** The settings of the person who is signed in. */
 
 const load = () => answer(() => api.me.$get())
 export type Mine = Awaited<ReturnType<typeof load>>

@@ -1,4 +1,4 @@
-/** Whether nobody is typing, and nothing is open before the page. */
+/** Whether a key press is for the page: no field has the focus and no dialog is open. */
 const isAtPage = (event: KeyboardEvent): boolean =>
   !(event.target as HTMLElement).closest(
     'input:not([type="checkbox"], [type="radio"]), textarea, select, [role="dialog"], [contenteditable]',

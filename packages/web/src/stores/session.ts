@@ -12,7 +12,7 @@ export const useSession = defineStore('session', () => {
   const person = ref<Person | null>(null)
   /** The product's clock minus this machine's, ms. */
   const clockOffset = ref(0)
-  /** The session ran out while somebody was at work. */
+  /** The session expired while the page was in use. */
   const expired = ref(false)
 
   let signedInAgain: (() => void)[] = []

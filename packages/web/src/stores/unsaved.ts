@@ -3,7 +3,7 @@ import { useEventListener } from '@vueuse/core'
 import { onBeforeRouteLeave } from 'vue-router'
 import { useSession } from './session.ts'
 
-/** Asks before something unsaved is left, whichever way. `lost` says what would be. */
+/** Asks before a page with unsaved changes is left. `lost`: the sentence that says what would be lost. */
 export function useUnsaved(dirty: () => boolean, lost: string): void {
   const session = useSession()
   onBeforeRouteLeave(() => {

@@ -1,7 +1,7 @@
 import { Refused } from '../api/client.ts'
 import { useMessages } from './messages.ts'
 
-/** What cannot be sent because the server is out of reach is kept, and sent when it can be reached again. */
+/** Keeps requests while the server cannot be reached, and sends them when it can. */
 
 const AGAIN_MS = 1500
 let waiting = 0

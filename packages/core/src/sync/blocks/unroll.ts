@@ -22,7 +22,7 @@ export interface Reach {
 }
 
 export interface Unrolled {
-  /** What is new or says something else, and whether it came about by an edit. */
+  /** Dates that are new or have changed, and whether an edit caused it. */
   put: (DateMirror & { changed: boolean })[]
   /** Mirrors of dates that no longer are. */
   gone: string[]
@@ -32,7 +32,7 @@ export interface Unrolled {
 export const MOST_DATES = 1200
 
 const DAY_MS = 86_400_000
-/** What is called all of a series moved goes no farther than this; farther, it is other dates. */
+/** A series counts as moved up to this distance; beyond it, its dates are other dates. */
 const MOST_SHIFT_MS = 7 * DAY_MS
 /** Spans that are tried; the true one is among the least. */
 const MOST_SPANS = 8

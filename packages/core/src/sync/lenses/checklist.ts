@@ -32,7 +32,7 @@ function beginOf(text: string): number {
 export const withoutChecklist = (text: string): string => text.slice(0, beginOf(text))
 export const checklistIn = (text: string): string => text.slice(beginOf(text))
 
-/** The parts as they stand in an event's notes, and lines between them that are nobody's part. */
+/** The sub-tasks listed in an event's notes. Lines between them that are no sub-task are kept. */
 export function partsIn(text: string): Part[] {
   return checklistIn(text)
     .split(/\r?\n/)

@@ -120,7 +120,7 @@ function framedTitle(
     const room = max === null ? null : Math.max(1, max - before.length - after.length)
     return before + cut((before === '' ? fit.b(title) : title) || UNTITLED, room) + after
   }
-  /** What was agreed on before the rule put words round it. */
+  /** The base without the words that the rule adds. */
   const asFramed = (raw: FramedTitle | string): FramedTitle =>
     typeof raw === 'string' ? { title: raw, before: '', after: '' } : raw
   const hasTitle = template.includes('{title}')
@@ -148,7 +148,7 @@ function framedTitle(
         }
       const agreed = base?.a === undefined ? undefined : asFramed(base.a)
       const frame = a ?? agreed ?? plainFrame
-      // What somebody made there has a title of its own, without the rule's words, until the other side changes it.
+      // An item that a person made keeps its own title, without the rule's words, until the other side changes it.
       const ownTitle =
         base?.b === undefined ? a === null : agreed === undefined || unframe(base.b, agreed) === null
       const inside = unframe(b, frame) ?? (agreed ? unframe(b, agreed) : null) ?? (ownTitle ? b : null)

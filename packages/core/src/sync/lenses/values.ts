@@ -22,7 +22,7 @@ function joinSets(a: string[], b: string[], base: string[]): string[] {
   const added = [...a, ...b].filter(x => !base.includes(x))
   return [...new Set([...out, ...added])]
 }
-/** Marks of kind and movability are said about this very event: they are nobody's categories, and stay. */
+/** Marks of kind and movability belong to this event only. They are not categories and stay. */
 const categories: Facet<string[]> = {
   props: ['categories'],
   read: item => item.categories.filter(c => !isOurMark(c)).sort(),

@@ -73,7 +73,7 @@ function carry(rule: Rule, side: Side, item: Item): Carried {
   const back = side === 'a' ? 'b-to-a' : 'a-to-b'
   for (const lens of lensesOf(rule)) {
     const { field } = lens
-    // A title and a time something must have, whichever way they go.
+    // A new item always needs a title and a time.
     if (rule.settings.fields[field] === back && field !== 'title' && field !== 'time') {
       out.against.push(lens)
       continue

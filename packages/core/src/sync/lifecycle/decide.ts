@@ -48,14 +48,14 @@ export interface PlanInput {
   answers?: ReadonlyMap<string, Partial<Record<Field, Answer>>>
   /** Lately confirmed writes of rules to an item, newest first, by mirror id: what goes to and fro is seen in them. */
   past?: ReadonlyMap<string, readonly PastWrite[]>
-  /** Ties whose missing side somebody asked to have back. */
+  /** Ties whose missing side a person asked to restore. */
   restore?: ReadonlySet<string>
   /**
    * Mirrors with a write under way, for them or for what they are tied to; they are planned again when it is
    * confirmed. So rules that meet take turns, and values cannot chase each other round a ring.
    */
   busy: ReadonlySet<string>
-  /** Uids of creations under way, so that what they made is not taken for somebody's new item. */
+  /** Uids of creations under way, so that their items are not mistaken for new ones. */
   pendingUids: ReadonlySet<string>
   /** Epoch ms. */
   now: number

@@ -64,7 +64,7 @@ function deleted(input: PlanInput, pair: Pair, gone: Side): Decision[] {
   ]
   // That one round lost its event says nothing of those to come.
   if (roundOf(m.item) !== null && (policy === 'undated' || policy === 'deleted')) policy = 'left'
-  // What is done is done: the record of it stays as it is.
+  // A completed pair stays as it is, as a record.
   const settled = m.item.kind === 'task' && !isOpen(m.item)
   switch (policy) {
     case 'again':

@@ -20,7 +20,7 @@ export interface Search<T extends { item: Pick<Item, 'created'> }> {
 export type Verdict<T> =
   | { kind: 'made'; item: T }
   | { kind: 'not-made' }
-  /** `againMs`: by then another search tells; null where only somebody can. */
+  /** `againMs`: another search decides by then; null if only a person can. */
   | { kind: 'unsure'; reason: string; againMs: number | null }
 
 /**

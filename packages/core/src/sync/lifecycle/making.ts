@@ -20,7 +20,7 @@ import {
 export function stillReleased(input: PlanInput, side: Side, m: Mirror): boolean {
   const last = input.released.get(m.id)
   if (!last || isSucceeded(last, side, m)) return false
-  // A task was released, never its event: what is left of that in a calendar is nobody's new event.
+  // Tasks are released, not their events: an event left over in a calendar is not a new one.
   if (m.item.kind === 'event' && input.rule.kinds.a === 'task') return true
   // What stood for a round that is over is none that is new.
   if (last.released === 'advanced') return true

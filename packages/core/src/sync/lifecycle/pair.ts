@@ -40,7 +40,7 @@ export function planPair(
   const toA = patchWrite(rule, tie, 'a', a, merged)
   if (toA) writes.push(toA)
   const away = withoutCounterpart(rule, tie, a, b as Pair['b'], merged)
-  // What somebody changed on the event arrives first; the event goes after that, and nothing of it is lost.
+  // Edits of the event are carried over before the event is deleted, so nothing is lost.
   if (away?.write && toA && merged.edited.b)
     return [
       decision(

@@ -13,7 +13,7 @@ export interface Returned {
   before: Item | null
   /** The mirror the item is kept under. */
   mirrorId: string | null
-  /** Whether the revision is that of our write; if not, somebody may have edited in between. */
+  /** Whether the revision is that of our write. If not, the item may have been edited in between. */
   revisionIsOurs: boolean
 }
 

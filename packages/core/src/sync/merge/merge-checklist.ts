@@ -26,7 +26,7 @@ export function mergeChecklist(tie: Tie, children: readonly Mirror[], event: Ite
     ticked.push({ child, done: there.done })
     return { ...part, done: there.done }
   })
-  // What somebody wrote into the list by hand stays in it.
+  // Lines written into the list by hand stay.
   const strangers = shown.filter(p => ![...was, ...after].some(q => q.title === p.title))
   const want = [...after, ...strangers]
   return { write: sameValue(want, shown) ? null : want, ticked, base: { a: after, b: want } }

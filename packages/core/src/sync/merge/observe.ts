@@ -54,7 +54,7 @@ export function observe(present: Mirror | null, sighting: Sighting, looked: Look
   const { item } = sighting
   const stamp = item.lastModified ? Date.parse(item.lastModified) - looked.skew + 1000 : Infinity
   const known = present?.item.lastModified ? Date.parse(present.item.lastModified) - looked.skew : 0
-  // What has come from another list was not there to be seen when this one was looked at before.
+  // An item from another list cannot have been seen in this one before.
   const before = present && present.collectionId !== sighting.collectionId ? known : looked.before
   const knownSince = Math.min(known, before)
   const span: SeenSpan = {

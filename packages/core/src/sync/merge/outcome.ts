@@ -5,7 +5,7 @@ import type { FieldState, Source } from './source.ts'
 /** What becomes of one field. */
 export type Outcome =
   | { kind: 'nothing' }
-  /** Both sides say the same, whoever was first. */
+  /** Both sides already have the same value. */
   | { kind: 'agreed' }
   /** Only a person can say; they are shown both values. */
   | { kind: 'held'; reason: string }

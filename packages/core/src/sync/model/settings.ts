@@ -85,7 +85,7 @@ export const RuleSettings = z.object({
   show: z.object({ as: z.enum(['busy', 'free']), class: z.enum(['public', 'private', 'confidential']) }),
   /** Whether the events it makes say in their categories that they are task blocks and may be moved. */
   tellKind: z.boolean(),
-  /** Matches somebody said no to, as `mirrorIdOfA mirrorIdOfB`. */
+  /** Matches that a person declined, as `mirrorIdOfA mirrorIdOfB`. */
   declined: z.array(z.string()).max(1000),
 })
 export type RuleSettings = z.infer<typeof RuleSettings>
@@ -135,7 +135,7 @@ export const defaultSettings: RuleSettings = {
   declined: [],
 }
 
-/** Settings as an earlier version stored them, or as somebody wrote them by hand, made whole. Throws a ZodError. */
+/** Completes settings of an earlier version, or written by hand. Throws a ZodError. */
 export function settingsOf(stored: unknown): RuleSettings {
   const given = (typeof stored === 'object' && stored !== null ? stored : {}) as Record<string, unknown>
   const fields: Record<string, unknown> = {

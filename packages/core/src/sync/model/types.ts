@@ -65,7 +65,7 @@ export const ReleaseReason = z.enum([
   'promoted',
   /** The service would not take the counterpart. */
   'refused',
-  /** What was deleted on that side is made again there: its counterpart is planned like anything untied. */
+  /** The item deleted on that side is created again there: its counterpart is planned like any untied item. */
   'a-again',
   'b-again',
   /** A round of a repeating task is done; the next has a tie of its own. */
@@ -233,7 +233,7 @@ export const DECISION_REASONS = [
 ] as const
 export type DecisionReason = (typeof DECISION_REASONS)[number]
 
-/** What is to be done about one piece of work; shown by the preview, recorded by the pass. */
+/** The plan for one pair or one untied item. The preview shows it, the pass records it. */
 export interface Decision {
   effect: 'make' | 'change' | 'remove' | 'match' | 'release' | 'none'
   /** Where; null when nothing is written. */

@@ -70,7 +70,7 @@ export interface PersonColumns {
   member_id: string | null
 }
 
-/** An item that somebody chose one by one. */
+/** An item that a person picked by hand. */
 export interface PickColumns {
   connection_id: string
   remote_id: string

@@ -4,7 +4,7 @@ import { markCompared } from '../../data/repositories/connections.ts'
 
 /**
  * A full comparison: the next look lists everything, by revisions where the service gives them, and so heals
- * what notifications and tokens have missed. What is the same is not fetched again.
+ * what notifications and tokens have missed. Unchanged items are not fetched again.
  */
 export async function compareInFull(ctx: Context, connectionId: string): Promise<void> {
   await ctx.db.commit(async sql => {

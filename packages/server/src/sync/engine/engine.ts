@@ -39,7 +39,7 @@ import { workspacesToPlan } from '../../data/repositories/rules.ts'
  */
 const TICK_MS = 300
 const TIDY_MS = 3_600_000
-/** Between two looks at a service, while somebody watches and while nobody does: soon after a change, later without. */
+/** Poll intervals, ms: with and without people watching; short after a change, longer without. */
 const PACE = { watched: { least: 1_000, most: 1_500 }, idle: { least: 15_000, most: 120_000 } }
 const MAX_REST_MS = 86_400_000
 /** While the database does not answer. */
@@ -99,7 +99,7 @@ export class Engine {
     return this.background.isStopped || this.halted !== null
   }
 
-  /** What nobody asks for any more: ended intents, old changes, originals past their time, dead sessions. */
+  /** Deletes what is past its time: ended intents, old changes, originals, sessions. */
   private async tidy(): Promise<void> {
     const { db, now } = this.ctx
     const week = Date.now() - 7 * 86_400_000
@@ -145,7 +145,7 @@ export class Engine {
     try {
       const due = await connectionsDue(this.ctx.db, { now: Date.now() })
       for (const { id } of due) this.kick(id)
-      // Changes that no pass has looked at, whoever should have: a server that died, say. And time that has gone by.
+      // Changes that no pass has planned yet, for example because a server died. Time passing counts, too.
       const unplanned = await workspacesToPlan(this.ctx.db, { now: this.ctx.now(), wall: Date.now() })
       for (const { id } of unplanned)
         if (Date.now() >= (this.planRests.get(id)?.until ?? 0)) this.requestPlan(id)
@@ -205,7 +205,7 @@ export class Engine {
       await readAgain(ctx, row, lease)
       await send(connector)
       if (row.next_look_at <= Date.now()) {
-        // What somebody edits meanwhile goes out between two pages; a pause or disconnection ends the reading.
+        // Edits made meanwhile are sent between two pages. A pause or disconnection ends the reading.
         const between = async (): Promise<boolean> => {
           await send(connector)
           const now = await isPaused(ctx.db, {
@@ -219,7 +219,7 @@ export class Engine {
         const seen = await observeConnection(ctx, row, connector, lease, between)
         tally.items = seen.items
         changed ||= seen.changed
-        // What was seen is planned with while the look is put away.
+        // Planning starts while the result of the look is still being stored.
         if (seen.changed) planning = this.plan(row.workspace_id)
         if (!seen.stopped) {
           await this.restAfter(row, connector, seen.changed)
@@ -266,7 +266,7 @@ export class Engine {
     })
   }
 
-  /** Plans soon, and sets to work whoever got something to do. */
+  /** Plans soon, and starts the connections that got something to send. */
   requestPlan(workspaceId: string, full = false): void {
     this.background.run('plan', () => this.plan(workspaceId, full))
   }

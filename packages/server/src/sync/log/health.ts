@@ -7,7 +7,7 @@ import { addLook } from '../../data/repositories/looks.ts'
 /** How a connection fares, kept truthful after every exchange with its service. */
 
 const MAX_WAIT_MS = 60_000
-/** While somebody watches, a service that is well again is not told to be failing for much longer. */
+/** While people watch, recovery of a service is noticed sooner. */
 const WATCHED_WAIT_MS = 8_000
 /** Wrong credentials sent again and again would lock the account: a few times, then seldom. */
 const SIGNED_OUT_WAITS_MS = [5_000, 15_000, 60_000, 600_000]

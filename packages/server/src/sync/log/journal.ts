@@ -25,7 +25,7 @@ export interface JournalEntry {
   side?: 'a' | 'b' | null
   passId?: string | null
   removal?: boolean
-  /** What was overwritten or deleted; kept for 90 days. */
+  /** The overwritten or deleted original; kept for 90 days. */
   original?: string | null
 }
 

@@ -6,14 +6,14 @@ import type { RuleRow } from '../../data/repositories/rules.ts'
 
 /** A rule's pass takes to its new target what is written down to go along. No HTTP happens here. */
 
-/** In one transaction each: whoever else has something to do waits for no more. */
+/** One transaction each, so that others do not wait long. */
 const AT_ONCE = 200
 
 /** Returns the connections that have something to write now. */
 export async function takeAlong(ctx: Context, rule: RuleRow, lease: Lease): Promise<string[]> {
   const target = await newTargetOf(ctx.db, { id: rule.id })
   if (!target) return []
-  // What has arrived, and what may not go any more: it was removed, has guests now, is no longer tied.
+  // Moves that are complete, and moves that may no longer happen: removed, with guests now, no longer tied.
   await dropArrived(ctx.db, { rule: rule.id, to: target.collectionId })
   let moved = 0
   for (let last = AT_ONCE; last === AT_ONCE; moved += last)

@@ -166,7 +166,7 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
       return written
     })
   const connections = await commit(new Set(planned.decisions), true)
-  // What was said of pairs that were not planned now stands.
+  // Notices about pairs that this pass did not plan stay.
   const again = input.pairs.map(p => `${titleOfPair(rule, p)}: `)
   const stands = parsed(row.notices).filter(n => since !== null && !again.some(title => n.startsWith(title)))
   const held = planned.decisions.flatMap(d => d.held.map(h => `${d.title}: ${h.reason}`))

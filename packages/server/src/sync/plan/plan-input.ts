@@ -59,11 +59,11 @@ export async function planInput(
       ...(parts && { children: parts }),
     }
   })
-  // Blocks and batches are tied by whoever makes them, never by this.
+  // Blocks and batches are tied when they are made, not here.
   const untied = row?.own === 1 ? { a: [], b: [] } : await untiedOf(sql, rule)
   const open = await openWrites(sql, { a: rule.home.a })
   const busy = new Set(open.flatMap(i => [i.mirror_id, i.a, i.b].filter(id => id !== null)))
-  // What is being moved to another list is not taken for something untied meanwhile.
+  // An item on its way to another list does not count as untied.
   const moving = await movingIn(sql, { a: rule.home.a })
   for (const { id } of moving) busy.add(id)
   const { transitive, elsewhere } = await transitiveTies(sql, rule, untied, busy)
@@ -109,7 +109,7 @@ export async function planInput(
       unrolled.add(seriesId)
     }
     if (inDates) for (const t of await seriesWithDates(db, { collections })) unrolled.add(t.id)
-    // Whoever was there first is planned first.
+    // In the order of first appearance.
     mirrors.sort((x, y) => x.firstSeenAt - y.firstSeenAt || (x.id < y.id ? -1 : 1))
     const on = (side: Side) =>
       mirrors

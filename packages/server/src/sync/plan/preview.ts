@@ -99,7 +99,7 @@ export interface Progress {
   of: number
 }
 
-/** Previews that somebody waits for on this server, by the name the waiting page gave them. */
+/** Previews under way on this server, by the name that the page gave them. */
 const underway = new Map<string, Progress>()
 /** How far one of this workspace has come; null when it is done, or never was. */
 export const progressOf = (workspaceId: string, watch: string): Progress | null =>

@@ -181,7 +181,7 @@ async function bodyFor(
       }
       const original = entry.original
       if (!original) return null
-      // What was made of it meanwhile is released: it is this very event that comes back, and nobody's new one.
+      // A counterpart made meanwhile is released: this event comes back itself and is not a new one.
       await becomeUnseen(sql, { mirrorId: entry.mirror_id })
       return { by: 'maker', item: parseEvent(original), original, undoes: entry.id }
     }

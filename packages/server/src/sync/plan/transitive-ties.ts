@@ -75,7 +75,7 @@ export async function transitiveTies(
   return { transitive, elsewhere }
 }
 
-/** Members of groups in which a deletion, or the end of a round, has not yet been dealt with by whichever rule it concerns. */
+/** Members of groups with a deletion, or an ended round, that its rule has not handled yet. */
 async function endingAmong(sql: Sql, groups: Set<string>[]): Promise<Set<string>> {
   const ids = [...new Set(groups.filter(g => g.size > 1).flatMap(g => [...g]))]
   const found = new Set<string>()

@@ -43,7 +43,7 @@ export async function judgeAbsence(
   if (before.presence === 'gone') return false
   const read = await connector.read(collection.remote_id, remoteId)
   if (before.presence === 'arriving') {
-    // What was never planned with is forgotten where it has left again.
+    // An item that left before it was ever planned is forgotten.
     if (read.kind === 'absent') await dropMirror(ctx.db, { id: before.id })
     return false
   }

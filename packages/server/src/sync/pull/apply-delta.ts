@@ -31,7 +31,7 @@ import { parsed, json } from '../../data/json.ts'
 /** What we hold of an item, without our own layer, as the next sighting is compared with it. */
 export const present = (row: MirrorRow): Mirror => ({ ...mirrorOf(row), item: remoteItemOf(row) })
 
-/** What was asked for under other settings, or for an import that was stopped, no longer comes in. */
+/** Pages read under other settings, or for a stopped import, are not stored. */
 async function settingsHold(sql: Sql, row: ConnectionRow): Promise<void> {
   const now = await shareSettingsVersion(sql, { id: row.id })
   if (now?.settings_version !== row.settings_version) throw new LeaseLost('the settings have changed')
@@ -174,7 +174,7 @@ async function asItIs(
   return read.kind === 'found' && read.item.collectionId === collection.remote_id ? read.item : null
 }
 
-/** Names statuses that have no meaning yet, for somebody to give them one. */
+/** Stores statuses without a meaning, so that a person can assign one. */
 export async function keepUnknown(
   sql: Sql,
   { id, unknown_statuses: known }: Pick<CollectionRow, 'id' | 'unknown_statuses'>,

@@ -116,7 +116,7 @@ export async function observeConnection(
   return out
 }
 
-/** As many items are folded in one go: whoever else has something to do waits for no more. */
+/** Items applied in one turn of the event loop, so that others do not wait long. */
 const PART = 200
 
 /** Pages cut into parts; the last of each page carries all that is not an item. */

@@ -52,7 +52,7 @@ export async function applyDue(sending: Sending): Promise<number[]> {
     ended.push(Date.now() - row.made_at)
     return null
   }
-  /** What cannot be written, or whose outcome cannot be kept, is refused, so that the others go on. */
+  /** A write that cannot be sent, or whose outcome cannot be stored, is refused, so that the others go on. */
   const setAside = async (row: IntentRow, error: unknown): Promise<null> => {
     if (!harmsOnlyItself(error)) throw error
     ctx.log.error({ err: error, connectionId: conn.id, intent: row.id }, 'a write was set aside')
@@ -188,7 +188,7 @@ async function prepare(ctx: Context, row: IntentRow): Promise<Job | null> {
   return { row, body, mirror, series, stale, remote: { op: 'patch', collection, remoteId, revision, patch } }
 }
 
-/** What is to be done to an item that is there, and upon which revision of it. */
+/** The change of an existing item, and the revision it goes by. */
 function writeOf(
   body: Exclude<IntentBody, { by: 'maker' }>,
   mirror: MirrorRow,

@@ -72,7 +72,7 @@ export async function conclude(sending: Sending, job: Job, result: Outcome, took
     }
     sql.tell(row.workspace_id, { topics: ['cloth'], exact: true }, [mirror.id, ...changed])
   })
-  // What somebody has edited meanwhile is neither overwritten nor taken away.
+  // Edits made meanwhile are neither overwritten nor removed.
   if (body.by !== 'rule' && !stillSo) await refuse(ctx, row, mirror, body, CHANGED_MEANWHILE)
   return undefined
 }

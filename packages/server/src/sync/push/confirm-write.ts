@@ -83,7 +83,7 @@ export async function confirm(
     if (item && known && !job.series)
       await rebaseWaiting(sql, id, { ...known, item: remoteItemOf(known) }, item)
     await endIntent(sql, row, 'confirmed')
-    // Whoever made it may take it back.
+    // The person who made it can undo it.
     if (body.by === 'maker') await setMirrorOfIntent(sql, { id, of: row.id })
     const undoes = undoesOf(body)
     if (undoes !== null) await undone(sql, undoes, row.tie_id, body, ctx.now())
@@ -121,7 +121,7 @@ async function makeThen(
   })
 }
 
-/** What was made by hand is bound to its tasks, which are planned again, and given what we keep on it. */
+/** An item made by hand gets its own layer and is bound to its tasks, which are planned again. */
 async function settleMade(
   sql: Sql,
   row: IntentRow,
@@ -140,7 +140,7 @@ async function settleMade(
   return ties.map(t => t.a_mirror)
 }
 
-/** What was put back says so; what a rule had made and somebody took away ends its tie. */
+/** Marks the journal entry as undone. If a rule made the item and it was removed, its tie ends. */
 async function undone(
   sql: Sql,
   entry: number,

@@ -13,7 +13,7 @@ import { json } from '../../data/json.ts'
 
 /** A write that came to nothing: refused, to be planned anew, or not known to have arrived. */
 
-/** No answer came to an earlier try, and somebody has edited since: whether it took effect cannot be told. */
+/** An earlier try had no answer and the item was edited since: nobody can tell whether it took effect. */
 export async function perhapsWritten(
   ctx: Context,
   sql: Sql,
@@ -76,7 +76,7 @@ async function giveUp(sql: Sql, write: Extract<PlannedWrite, { op: 'create' }>):
   })
 }
 
-/** The service will not take it: the item stands as it was, and whoever asked is told why. */
+/** The service refuses the write: the item stays as it was, and its author is told why. */
 export async function refuse(
   ctx: Context,
   row: IntentRow,

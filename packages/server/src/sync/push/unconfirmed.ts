@@ -42,7 +42,7 @@ export async function countUnconfirmed(sql: Sql, workspaceId: string): Promise<n
   return Number(row?.n ?? 0)
 }
 
-/** What somebody says of such a creation; `look`: it may be known by now. */
+/** A person's answer about such a creation. `look`: search again. */
 export type Word = 'look' | 'make' | 'leave'
 
 /** Returns the connections that have something to do now. */

@@ -124,7 +124,7 @@ function termsOf(side: SideRow | null, everybody: readonly PersonRow[]): SideTer
   }
 }
 
-/** What a list or calendar can hold, whichever rule it is in. */
+/** What a list or calendar can hold, the same for all rules. */
 export async function termsOfCollection(sql: Sql, id: string): Promise<SideTerms> {
   const side = await sideRow(sql, { id })
   return termsOf(side, await peopleOf(sql, [side]))

@@ -77,7 +77,7 @@ export interface Marked {
 }
 const DAY_MINUTES = 1440
 
-/** The time as somebody has written it: `from` and `to` of one day, or whole days up to and with `last`. */
+/** The time as typed: `from` and `to` of one day, or whole days up to and with `last`. */
 export interface Written {
   allDay: boolean
   date: string

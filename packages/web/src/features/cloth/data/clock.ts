@@ -1,4 +1,4 @@
-/** `HH:MM` for what somebody typed as an hour of the day (`9`, `9:30`, `0930`, `2:30 pm`), or null. */
+/** `HH:MM` for an hour of the day as typed (`9`, `9:30`, `0930`, `2:30 pm`), or null. */
 export function clockOf(typed: string): string | null {
   const m = /^(\d{1,2})[:.]?(\d{2})?\s*([ap]m?)?$/i.exec(typed.trim())
   const [typedHour, minute] = [Number(m?.[1]), Number(m?.[2] ?? 0)]

@@ -19,7 +19,7 @@ export const ACTS = {
 export type Act = keyof typeof ACTS
 export const isAct = (name: string): name is Act => name in ACTS
 
-/** What is asked about in a dialog, or opened, before anything is done. */
+/** Dialogs and panels that a command opens. */
 export type AskedAct = Exclude<Act, 'choose' | 'any-day' | 'leave-out' | 'cancel'>
 
 export type Outcome =
@@ -182,7 +182,7 @@ export function outcomeOfKey(
     typeof key === 'string' ? keyOf(key) === pressed : (key?.pressed?.includes(pressed) ?? false)
   const found = COMMANDS.find(c => isPressed(c) && c.fits(item, terms))
   if (found) return found.outcome(item, terms)
-  // What has no shelf to go back to is deleted; that is asked about first.
+  // An item without a place on the shelf is deleted, after a question.
   return DELETE.pressed.includes(pressed) && !isTask(item) && item.movable ? edit({ do: 'delete' }) : null
 }
 

@@ -3,7 +3,7 @@ import type { Making, PersonSettings, When } from '@loom/core/view'
 /** Further time for a task: where it is kept, and what others see of it there. */
 
 export interface Kept {
-  /** A calendar; null: our own layer, which fills nobody's calendar. */
+  /** A calendar; null: only here, in no calendar. */
   into: string | null
   busy: boolean
   /** With the task's title; else private. */

@@ -6,7 +6,7 @@ import type { Ref } from 'vue'
  * and a key pressed just then would be lost: whoever comes by keyboard goes on from the same item.
  */
 export function useKeptFocus(root: Ref<HTMLElement | null>): void {
-  /** The item that has the focus; null where somebody took it elsewhere. */
+  /** The focused item; null once the focus was moved elsewhere. */
   let key: string | null = null
 
   const onFocus = (event: FocusEvent): void => {

@@ -17,7 +17,7 @@ export interface ShownFacts {
 
 const KEY: InjectionKey<ShownFacts> = Symbol('shown facts')
 
-/** Where nobody said what is shown, nothing is. */
+/** Without a choice, nothing is shown. */
 const NONE: ShownFacts = { shows: () => false, of: () => [] }
 
 export function shownFacts({ shows: chosen, sources, nameOf }: Terms): ShownFacts {

@@ -18,7 +18,7 @@ export type Which = 'one' | 'onward' | 'all'
 export interface Cloth {
   data: ComputedRef<ClothData | undefined>
   trouble: ComputedRef<string | null>
-  /** What today holds, whichever days are shown. */
+  /** Today's items, also while other days are shown. */
   todays: ComputedRef<readonly ClothItem[]>
   /** Epoch ms, by the product's clock. */
   now: Ref<number>
@@ -59,7 +59,7 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
   })
   // The days are under way while the screen is still being drawn; by itself they would be asked for afterwards.
   void query.refresh()
-  /** Whoever leafs on finds the days before and after there already. */
+  /** Loads the days before and after ahead of time. */
   function lookAhead(): void {
     const { from, days } = range.value
     if (days > 14) return
@@ -67,7 +67,7 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
     for (const by of [step, -step]) {
       const there = addDays(from, by)
       const entry = cache.ensure({ key: ['cloth', there, days], query: () => ask(there, days) })
-      // It was only looked for ahead: whoever goes there is told if it cannot be had.
+      // A failure is reported when these days are opened.
       cache.refresh(entry).catch(() => undefined)
     }
   }
@@ -83,7 +83,7 @@ export function useCloth(range: Ref<{ from: string; days: number }>): Cloth {
   onBeforeUnmount(() => window.clearTimeout(idle))
   const data = computed(() => query.data.value)
 
-  // Whoever looks at other days still sees what is now.
+  // Today is loaded as well while other days are shown.
   const today = computed(() => dayAt(now.value, session.person?.zone ?? 'UTC'))
   const showsToday = computed(() => {
     const { from, days } = range.value

@@ -5,7 +5,7 @@ import { clockWords } from '../../../ui/telling.ts'
 import { blockMaking, usualKept } from './further-time.ts'
 import type { Scene } from './use-scene.ts'
 
-/** What is going on now takes longer, is finished early, or goes on later. */
+/** Extends the current item, finishes it early, or moves the rest to later. */
 export function useNow(scene: Scene, change: (item: ClothItem, edit: Edit) => Promise<void>) {
   const { cloth, zone } = scene
   const mine = useMine()
@@ -18,7 +18,7 @@ export function useNow(scene: Scene, change: (item: ClothItem, edit: Edit) => Pr
     later(item, Math.ceil((scene.now.value - item.place.startMs) / MINUTE / 5) * 5)
     if (item.kind === 'block') void cloth.edit(item, { do: 'spend', spent: true })
   }
-  /** What is left of it goes to the next free span that holds it; what has passed stays as time worked. */
+  /** Moves the rest to the next free span that fits; the time passed stays as worked. */
   function restLater(item: ClothItem): void {
     if (item.place.kind !== 'timed') return
     const left = Math.ceil((item.place.endMs - scene.now.value) / MINUTE / 5) * 5

@@ -5,11 +5,11 @@ import { say } from '../../../stores/messages.ts'
 import type { Scene } from './use-scene.ts'
 import type { View } from './use-view.ts'
 
-/** What is made or changed stays in sight, or says why it is not. */
+/** Keeps an item that was made or changed in sight, or says why it is hidden. */
 export function useSight(scene: Scene, view: View, focusOn: (key: string) => void) {
   const { cloth, zone } = scene
 
-  /** What was just changed or made and cannot be seen says why, with one step to show it. */
+  /** Says why an item just made or changed is hidden, with one step to show it. */
   function tellIfHidden(key: string): void {
     const item = cloth.itemOf(key)
     if (!item || item.putBy !== null || item.leftOut) return
