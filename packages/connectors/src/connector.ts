@@ -76,12 +76,12 @@ export interface Person {
   id: string
   name: string
   email: string | null
-  /** Whoever signed in. */
+  /** The person who signed in. */
   me: boolean
 }
 
 export interface Account {
-  /** As the service calls whoever signed in. */
+  /** The service's name for the person who signed in. */
   name: string
   /** In which local times are told; null where each names its own. */
   zone: string | null
@@ -202,7 +202,7 @@ export type TroubleKind =
   /** It understood and said no. */
   | 'refused'
 
-/** What came of a write that ended in an error. What cannot be composed harms that write alone. */
+/** The result of a write that ended in an error. A write that cannot be composed fails alone. */
 export function failedWrite(error: unknown): WriteResult {
   if (!(error instanceof ServiceError)) {
     const { because } = understand((): never => {

@@ -33,7 +33,7 @@ export interface OutboundResponse {
 
 const MAX_REDIRECTS = 5
 
-/** What somebody typed, as a URL; without a scheme it is taken as https. Throws ServiceError. */
+/** Typed text as a URL; https if it has no scheme. Throws ServiceError. */
 export function addressOf(typed: string): string {
   const trimmed = typed.trim()
   const full = /^[a-z][a-z0-9+.-]*:\/\//i.test(trimmed) ? trimmed : `https://${trimmed}`

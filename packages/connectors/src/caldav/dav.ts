@@ -141,7 +141,7 @@ const endsInside = (text: string): boolean =>
   text.lastIndexOf('<![CDATA[') > text.lastIndexOf(']]>') ||
   text.lastIndexOf('<!--') > text.lastIndexOf('-->')
 
-/** A long answer is parsed in parts, each cut after a response, so that nobody waits for the whole of it. */
+/** Parses a long answer in parts, each cut after a response, so that others get their turn. */
 async function* partsOf(text: string): AsyncGenerator<unknown> {
   const opening = /<((?:[\w-]+:)?multistatus)\b[^>]*>/.exec(text)
   if (!opening || text.length <= PART) return yield childOf(parser.parse(text), 'multistatus')

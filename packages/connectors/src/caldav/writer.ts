@@ -58,7 +58,7 @@ export function writer(
   const writeOne = async (write: RemoteWrite): Promise<WriteResult> => {
     if (write.op === 'create') {
       const { item } = write
-      // An earlier try may have succeeded, and somebody may have moved what it made since.
+      // An earlier try may have succeeded, and its item may have been moved since.
       const [moved] = write.triedAgoMs !== null ? await locate(item.uid) : []
       if (moved) {
         const present = await read(moved.collectionId, moved.remoteId)

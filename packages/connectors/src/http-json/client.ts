@@ -7,7 +7,7 @@ import { type OAuthTokens, refreshTokens, type SignInPlace } from './oauth.ts'
 import { textAt, valueAt } from './pointer.ts'
 import { fill, type Variables } from './template.ts'
 
-/** What somebody signs in with; which of them, the description says. */
+/** Credentials; the description says which of them are used. */
 export interface JsonCredentials {
   key?: string | undefined
   user?: string | undefined

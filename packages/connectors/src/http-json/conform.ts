@@ -7,7 +7,7 @@ import {
   type WriteResult,
 } from '../connector.ts'
 
-/** Tries a description against its service and says what works, as somebody does who writes one. */
+/** Tries a description against its service and reports what works. */
 
 export interface Check {
   what: string

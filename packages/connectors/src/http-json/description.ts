@@ -319,7 +319,7 @@ export const ServiceDescription = z
   .describe('How Amber Loom speaks to one task manager')
 export type ServiceDescription = z.infer<typeof ServiceDescription>
 
-/** Sentences that name the path, for whoever writes a description. */
+/** Validation errors as sentences that name the path. */
 export function describeErrors(error: z.ZodError): string[] {
   return error.issues.slice(0, 30).map(issue => {
     const path = issue.path.map(p => `/${String(p)}`).join('') || '/'

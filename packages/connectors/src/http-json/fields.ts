@@ -77,7 +77,7 @@ export function readTask(raw: unknown, ctx: FieldContext): { task: Task; unknown
 
 export const slug = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]+/g, '-')
 
-/** The field a property is written to: none where the service has no room for it, or takes it from nobody. */
+/** The field that a property is written to; none if the service has no such field or it is read-only. */
 function fieldOf(name: keyof TaskPatch, patch: TaskPatch, { description }: FieldContext): Field | undefined {
   // The service's own status is written where the status is.
   if (name === 'url' || (name === 'serviceStatus' && 'status' in patch)) return undefined

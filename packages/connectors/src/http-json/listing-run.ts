@@ -82,7 +82,7 @@ function sinceRun(delta: Kind<'updated-since'>, { token, cursor, now }: Start): 
       pages++
       for (const raw of raws) {
         const at = textAt(raw, delta.field)
-        // What is no time would be asked for as one next time.
+        // A value that is no time must not become the next request's start.
         if (at > newest && Date.parse(at) > 0) newest = at
       }
     },

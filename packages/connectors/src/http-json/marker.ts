@@ -4,7 +4,7 @@ export const markerOf = (uid: string): string => `[loom ${encodeURIComponent(uid
 
 const MARKER = /\n*\[loom ([^\]\s]+)\]\s*$/
 
-/** Notes without our marker, and the reference in it; a marker that somebody has edited is none. */
+/** Notes without our marker, and the reference in it. An edited marker does not count. */
 export function withoutMarker(notes: string): { notes: string; uid: string } {
   const marked = MARKER.exec(notes)
   return marked ? { notes: notes.slice(0, marked.index), uid: decoded(marked[1]) } : { notes, uid: '' }

@@ -86,7 +86,7 @@ async function inWords<T>(work: Promise<T>, words: string): Promise<T> {
   }
 }
 
-/** How somebody came back from the consent page, and what was kept from when they went there. */
+/** The return from the consent page, and what was stored when the person was sent there. */
 export interface ConsentReturn {
   redirect: string
   back: URL

@@ -4,7 +4,7 @@ import type { FieldContext } from './field-context.ts'
 import { markerOf } from './marker.ts'
 import { statusOf } from './service-status.ts'
 
-/** What is written for each form that tells no moment. Undefined: nothing, and what stands there stays. */
+/** The value to write for each form that is no moment. Undefined: the field is not written. */
 
 const TRUTH = { true: true, false: false }
 
@@ -43,7 +43,7 @@ export const VALUES: { [K in ValueForm]: ValueWriter<K> } = {
 
 const numbered = (value: string, number: boolean): string | number => (number ? Number(value) : value)
 
-/** What is begun counts, where only whole units are kept. */
+/** Rounds up where the service keeps whole units only. */
 const unitsOf = (minutes: number, { unit, whole }: { unit: number; whole: boolean }): number =>
   whole ? Math.ceil(minutes / unit) : Math.round((minutes / unit) * 100) / 100
 

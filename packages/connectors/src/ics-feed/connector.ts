@@ -109,7 +109,7 @@ export function icsFeed(address: string, http: Outbound, signal?: AbortSignal): 
   }
 
   const readPart = (part: { uid: string; kind: 'event' | 'task'; text: string }): ReadResult => {
-    // A feed has no revisions; whoever stamps every item anew at each reading changes nothing by it.
+    // A feed has no revisions. A new DTSTAMP at each reading is no change.
     const stable = part.text.replace(/^DTSTAMP[^\r\n]*\r?\n/gm, '')
     const revision = createHash('sha256').update(stable).digest('base64url').slice(0, 27)
     const remoteId = part.kind === 'event' ? part.uid : `${part.uid}#task`

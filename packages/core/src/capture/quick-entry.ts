@@ -38,7 +38,7 @@ const PRIORITIES: [RegExp, number][] = [
 ]
 const ANY_DAY = /\b(?:any day|some ?time)\s+(this|next) week\b/i
 
-/** `given`: words that are to stay in the title, as somebody said. */
+/** `given`: words that the person wants to keep in the title. */
 export function readQuickEntry(text: string, known: Known, given: readonly string[] = []): QuickEntry {
   const parts: Part[] = []
   const kept = new Set(given.map(w => w.toLowerCase()))
@@ -81,7 +81,7 @@ export function readQuickEntry(text: string, known: Known, given: readonly strin
   return { title, parts }
 }
 
-/** Private use: nobody types it. */
+/** A private-use character, which is never typed. */
 const GAP = '\uE000'
 
 function minutesIn([, hours, more, minutes, words]: RegExpExecArray): number {

@@ -12,7 +12,7 @@ export const Clause = z.discriminatedUnion('field', [
   z.object({ field: z.literal('status'), is: z.array(TaskStatus).min(1) }),
   /** The service's own words for a status. */
   z.object({ field: z.literal('serviceStatus'), is: Texts }),
-  /** People as their service tells them apart; `me` is whoever signed in, `nobody` those without anyone. */
+  /** People as their service tells them apart; `me` is the person signed in, `nobody` means unassigned. */
   z.object({ field: z.literal('assignee'), is: Texts }),
   z.object({ field: z.literal('words'), of: Texts, without: z.boolean() }),
   z.object({ field: z.literal('category'), is: Texts }),
@@ -54,7 +54,7 @@ function lastDayOf(item: Item, zone: string): string | null {
     add(item.due)
     if (item.completed && !Number.isNaN(Date.parse(item.completed))) days.push(item.completed.slice(0, 10))
   } else {
-    // A series goes on beyond its first date; how far is for whoever unrolls it.
+    // A series goes on beyond its first date; the unrolling decides how far.
     if (item.recurring) return null
     const { anchor, minutes } = item.time
     const first = dayOf(anchor, zone)

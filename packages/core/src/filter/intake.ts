@@ -4,7 +4,7 @@ import { admits, Filter, type FilterTerms, keeps } from './filter.ts'
 
 /** The sentence that says what comes in from a connection. */
 export const Scope = z.object({
-  /** `picked`: nothing by itself; only items that somebody chose one by one. */
+  /** `picked`: only items that were chosen one by one. */
   by: z.enum(['sentence', 'picked']),
   /** Collections that appear later take part too. */
   future: z.boolean(),
@@ -15,7 +15,7 @@ export type Scope = z.infer<typeof Scope>
 
 export const everything: Scope = { by: 'sentence', future: false, filter: [], notes: true }
 
-/** What is done with an item that a service shows: taken in, kept out, or moved out of what is in. */
+/** The decision about an item of a service: stored, ignored, or removed again. */
 export function entry(
   scope: Scope,
   item: Item,

@@ -13,7 +13,7 @@ import { composeTask } from './vtodo.ts'
 const nameIn = (text: string): string =>
   (/^SUMMARY(?:;[^:\r\n]*)?:([^\r\n]*)/im.exec(text)?.[1] ?? '').replace(/\\(.)/g, '$1').trim().slice(0, 200)
 
-/** Reads one calendar object after another, so that whoever reads many can pause in between. */
+/** Reads one calendar object after another, so that the caller can pause in between. */
 export function* readCalendarFile(text: string): Generator<null, FileContents | null> {
   const calendar = splitCalendar(text)
   if (!calendar) return null

@@ -157,7 +157,7 @@ function entryOf(js: JsItem, now: number): FileEntry {
     utc: zone === 'UTC',
     epoch: zone ? local => epochOf({ kind: 'zoned', local, zone }, zone) : null,
   })
-  // What was written is read back like any other calendar object: rules and dates are checked there.
+  // The result is read back like any calendar object: rules and dates are checked there.
   const read = readCalendarObject(original)
   if (read.kind === 'not-understood') throw new NotUnderstood(read.because)
   return { item: { ...item, recurring: true }, says, original, series: seriesKey(seriesOf(original)) }

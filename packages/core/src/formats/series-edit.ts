@@ -97,7 +97,7 @@ function changed(series: Series, id: string, change: OccurrenceChange, now: numb
     ]
     asRuled = { anchor: dateOfClock(series.anchor, id), minutes: series.minutes }
   }
-  // First where the series has it, so that an alarm with an absolute time comes along whichever way it goes.
+  // First at the series' own time, so that an alarm with an absolute time moves along.
   if (asRuled) lines = patchComponent(lines, override, { time: asRuled }, now)
   return textOf(patchComponent(lines, override, change, now))
 }

@@ -160,7 +160,7 @@ export function patchComponent(
     if (sequence !== undefined) set('SEQUENCE', String((Number(lines[sequence]?.value) || 0) + 1))
     const moved = before === null ? 0 : epochOf(anchor, 'UTC') - epochOf(before, 'UTC')
     lines = moveAbsoluteAlarms(lines, rangeOf(lines), moved)
-    // A zone that the object names already is described in it, or by whoever keeps it.
+    // A zone that the object already names is described in it, or known to its server.
     if (anchor.kind !== 'zoned' || !given.some(l => l.params.includes(`TZID=${anchor.zone}`)))
       lines = withZone(lines, anchor)
   }

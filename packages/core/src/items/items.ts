@@ -32,7 +32,7 @@ export const Task = z.object({
   serviceStatus: Word,
   /** RFC 5545 §3.8.1.9: 1 highest, 9 lowest, 0 none. */
   priority: z.number().int().min(0).max(9),
-  /** The plan: when somebody means to do it. */
+  /** The planned time. */
   start: When.nullable(),
   /** The deadline. */
   due: When.nullable(),
@@ -124,7 +124,7 @@ const EventFields = Event.pick({
   // `status` is a task's in a patch, which may be for either.
   .extend({ eventStatus: Event.shape.status.optional() })
 
-/** What is said of one date of a series instead of what the series says. */
+/** An override of one date of a series. */
 export type OccurrenceChange = z.infer<typeof EventFields>
 
 /** A change of a series; `id` names one of its dates as RECURRENCE-ID does (RFC 5545 §3.8.4.4). */

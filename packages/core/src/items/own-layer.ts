@@ -21,7 +21,7 @@ export const OwnLayer = z.object({
   putBy: z.union([z.iso.date(), z.literal('')]).nullable(),
   /** The time of a block is spent: it counts as done work, whatever its task says. */
   spent: z.boolean(),
-  /** Somebody said that an event may be moved, or may not; null while nobody did. */
+  /** Whether a person marked the event movable or fixed; null without a mark. */
   movable: z.boolean().nullable(),
   eventKind: EventKind.nullable(),
 })

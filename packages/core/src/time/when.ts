@@ -97,7 +97,7 @@ export function zonedAt(epochMs: number, zone: string): When {
   return zoned(local.toString({ smallestUnit: 'second' }), zone)
 }
 
-/** The calendar day, `YYYY-MM-DD`, on which `when` falls for somebody in `zone`. */
+/** The calendar day, `YYYY-MM-DD`, of `when` in `zone`. */
 export function dayOf(when: When, zone: string): string {
   if (when.kind === 'date') return when.date
   if (when.kind === 'floating' || when.zone === zone) return when.local.slice(0, 10)

@@ -6,7 +6,7 @@ import { capacityOn, type WorkingHours } from './rows.ts'
 /** Two things at one time that cannot both be, and where there would be room instead. */
 
 export interface Clash {
-  /** What cannot stay: planned work if there is any, since that is what can move. */
+  /** The item that has to move: planned work, if one of the two is. */
   moves: ClothItem
   /** What it is in the way of. */
   stays: ClothItem

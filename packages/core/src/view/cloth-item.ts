@@ -58,7 +58,7 @@ export interface ClothItem {
   status: TaskStatus | null
   serviceStatus: string
   categories: string[]
-  /** Minutes; null when nobody said. */
+  /** Minutes; null without an estimate. */
   estimate: number | null
   location: string
   /** The beginning of its notes, for looking through. */
@@ -74,7 +74,7 @@ export interface ClothItem {
   putBy: string | null
   /** Left out of the viewer's own plan, and of their load. */
   leftOut: boolean
-  /** The planned time of a task whose service keeps none is kept by us, with a length of its own if somebody gave it one. */
+  /** Set if we keep the planned time because the service has no field for it; `minutes`: a length set by hand. */
   planHere: { minutes: number | null } | null
   /** It stands where its deadline is shown, and not at a planned time. */
   atDeadline: boolean
@@ -82,7 +82,7 @@ export interface ClothItem {
   /** The task a block is for. */
   of: string | null
   batch: BatchTask[]
-  /** Both sides changed the same, and somebody must say which counts. */
+  /** Both sides changed the same field; a person must decide. */
   conflict: boolean
   /** A change of ours is on its way to the service. */
   pending: boolean
@@ -103,7 +103,7 @@ export interface ItemSource<I> {
   accounts?: Readonly<Record<string, string>>
   /** Whether its service itself says how long it takes. */
   holdsEstimate?: boolean
-  /** Properties that its service has no room for, or takes from nobody. */
+  /** Properties that its service does not support or does not let us change. */
   unsupported?: ReadonlySet<string>
   /** Minutes in which its service counts work, where it does not count to the minute. */
   estimateStep?: number | null
@@ -132,7 +132,7 @@ export const dateKey = ({ seriesId, occurrence }: NonNullable<ItemSource<unknown
 
 export interface Viewer {
   zone: string
-  /** Minutes a task counts with when nobody estimated it. */
+  /** Minutes that a task without an estimate counts for. */
   defaultMinutes: number
   now: number
 }

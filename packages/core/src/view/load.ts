@@ -31,7 +31,7 @@ export function covered(spans: readonly Stretch[]): number {
   return total
 }
 
-/** Work that somebody set aside time for, as against time that others or an appointment take. */
+/** Planned work, in contrast to meetings and appointments. */
 export const isWork = (item: ClothItem): boolean => item.kind !== 'event'
 
 export function loadOf(

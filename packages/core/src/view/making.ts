@@ -3,7 +3,7 @@ import { When } from '../time/when.ts'
 import { EventKind } from '../items/own-layer.ts'
 import { Said } from './edits/edit.ts'
 
-/** What somebody makes on the Cloth: an event, further time for a task, a batch, or a task. */
+/** A creation on the Cloth: an event, further time for a task, a batch, or a task. */
 
 export const Repeats = z.object({
   every: z.enum(['daily', 'workdays', 'weekly', 'monthly', 'yearly']),

@@ -5,7 +5,7 @@ interface Pressing {
   due: string | null
   /** 1 highest … 9 lowest, 0 none (RFC 5545 §3.8.1.9). */
   priority: number
-  /** Minutes still to be done; null when nobody said. */
+  /** Minutes still to be done; null without an estimate. */
   estimate: number | null
 }
 

@@ -145,11 +145,11 @@ function onDay(items: readonly ClothItem[], date: string, zone: string): OnDay {
   return { head, flat }
 }
 
-/** What a day holds for somebody, minutes. */
+/** The working minutes of a day. */
 export const capacityOn = (hours: WorkingHours, date: string): number =>
   hours.off.includes(date) ? 0 : (hours.minutes[weekdayOf(date) - 1] ?? 0)
 
-/** Somebody's working hours of a day, on the viewer's clock; they may begin before midnight there. */
+/** Working hours of a day on the viewer's clock; they may begin before midnight there. */
 function hoursOn(hours: WorkingHours, date: string, zone: string): { from: number; to: number } | null {
   if (capacityOn(hours, date) === 0) return null
   if (hours.zone === zone) return { from: hours.from, to: hours.to }

@@ -19,11 +19,11 @@ export const ViewBody = z.object({
   /** Collections that are not shown. */
   hidden: z.array(z.string().max(36)).max(1000),
   group: z.enum(GROUPS),
-  /** The order of groups, where somebody dragged them; what is not named comes after. */
+  /** The order of groups as dragged by hand; groups not named come after. */
   groupOrder: z.array(z.string().max(200)).max(200),
   hiddenGroups: z.array(z.string().max(200)).max(200),
   sort: z.enum(SORTS),
-  /** Keys in an order of somebody's own. */
+  /** Keys in the order set by hand. */
   order: z.array(z.string().max(80)).max(2000),
   shows: z.array(z.enum(PROPERTIES)).max(PROPERTIES.length),
   done: z.enum(['faded', 'hidden', 'past']),

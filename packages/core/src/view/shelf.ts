@@ -11,7 +11,7 @@ export interface ShelfItem {
   pressure: number
   /** Why it presses, in words. */
   reasons: string[]
-  /** The past day it was planned for, where nobody has decided about it since. */
+  /** The past day it was planned for, if it has not been planned again since. */
   leftOver: string | null
 }
 
@@ -35,7 +35,7 @@ export interface ShelfOptions {
 
 const PUT_BY = 'put-by'
 
-/** The day somebody's time for it is over, or null: leftovers go back to the week, never onto tomorrow. */
+/** The day on which its time ended, or null: leftovers go back to the week, never onto tomorrow. */
 export function leftOverFrom(item: ClothItem, today: string, zone: string): string | null {
   if (item.done || item.kind === 'event' || item.kind === 'block' || item.kind === 'batch') return null
   const { place } = item
@@ -45,7 +45,7 @@ export function leftOverFrom(item: ClothItem, today: string, zone: string): stri
   return last < today ? last : null
 }
 
-/** What was meant for a week that is over is meant for the present one. */
+/** A task meant for a past week is meant for the present one. */
 export const weekOf = (item: ClothItem, today: string): string | null =>
   item.week === null ? null : item.week < mondayOf(today) ? mondayOf(today) : item.week
 
@@ -201,7 +201,7 @@ export function shelve(items: readonly ClothItem[], options: ShelfOptions): Shel
     }))
 }
 
-/** What was put by, by when it comes back; what has no date comes last. */
+/** Tasks put by, in the order in which they come back; those without a date last. */
 export function putByGroups(
   items: readonly ClothItem[],
   options: Pick<ShelfOptions, 'now' | 'zone'>,

@@ -12,7 +12,7 @@ export function durationWords(minutes: number): string {
   return m === 0 ? `${h} h` : `${h} h ${String(m).padStart(2, '0')}`
 }
 
-/** How somebody has hours told. */
+/** The clock that a person prefers. */
 export type Clock = '24' | '12'
 
 /** `09:15` for 555: as times are written for machines, and on a 24-hour clock. */

@@ -27,7 +27,7 @@ export class Sessions {
   /** Verified against when there is no such member, so that both answers take as long. */
   private readonly nobody = hash('nobody at all')
 
-  /** Whoever asks in the same turn is looked up at once: after a change, every open page asks. */
+  /** Lookups of the same turn go in one query: after a change, every open page asks. */
   private readonly members = new DataLoader((hashes: readonly string[]) => this.membersOf(hashes), {
     cache: false,
     batchScheduleFn: setImmediate,

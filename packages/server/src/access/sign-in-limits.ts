@@ -8,7 +8,7 @@ import { limitOf } from './limits.ts'
  * accounts some more; an account that is tried from very many sources is answered ever more slowly, never refused.
  */
 const MINUTES = 60
-/** Whoever has slept too many tries waits no longer than this. */
+/** The longest wait after too many tries. */
 const MOST_SLOWED_MS = 3_000
 const SLOWED_AFTER = 20
 /** So many passwords are verified at a time, and so many wait for it: each takes memory and a core. */

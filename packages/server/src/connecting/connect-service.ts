@@ -19,7 +19,7 @@ import { json } from '../data/json.ts'
 
 /** Trying services, and keeping what was tried as a connection. */
 
-/** Trying a service must come to an end while somebody waits for it. */
+/** The limit for trying a service while a person waits. */
 const TRY_MS = 9_000
 
 export const DYES = ['#4E6B35', '#1C6C77', '#75498A', '#8C6A00', '#A43E2A', '#44566C', '#A23B66']
@@ -168,7 +168,7 @@ export async function areMembers(
 
 const same = (x: string, y: string): boolean => x.trim().toLowerCase() === y.trim().toLowerCase()
 
-/** The member somebody at a service most likely is; null when nothing says so. */
+/** The member who most likely is this person of a service; null without a hint. */
 export function matchOf(
   person: { name: string; email: string | null },
   members: { id: string; name: string; email: string }[],

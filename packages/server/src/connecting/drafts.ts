@@ -50,7 +50,7 @@ export interface SignInGiven {
   alsoAt?: string[] | undefined
 }
 
-/** What is needed to reach the service; null when there is no such service. */
+/** The input to reach the service; null if there is no such service. */
 export async function inputFrom(
   ctx: Context,
   workspaceId: string,
@@ -123,7 +123,7 @@ export async function loadDraft(ctx: Context, member: Member, id: string): Promi
   return row && draftOf(ctx, row)
 }
 
-/** Somebody comes back from a consent page. Returns the draft it belongs to, and what went wrong if it did. */
+/** The return from a consent page. Returns its draft, and the reason if it failed. */
 export async function concludeConsent(
   ctx: Context,
   member: Member,

@@ -33,13 +33,13 @@ export interface Context {
   /** The part after the @ of members' intake addresses. */
   mailHost: string
   log: Logger
-  /** Whatever nobody waits for is started here. */
+  /** Starts background work. */
   background: Background
   /** Connectors in use, each for one state of its connection's settings. */
   connectors: Map<string, { state: string; connector: Connector; pace: Pace | null }>
   /** Items that notifications named since the last look. */
   hints: Map<string, Set<string>>
-  /** What is kept in memory is compared with what is so, each time. For trials. */
+  /** For tests: caches are compared with the database at each use. */
   checks: boolean
 }
 

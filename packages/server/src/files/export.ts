@@ -37,7 +37,7 @@ function within(item: Item, { from, to }: Selection, zone: string): boolean {
   const when = item.kind === 'event' ? item.time.anchor : (item.start ?? item.due)
   if (!when) return false
   const day = dayOf(when, zone)
-  // A series that began before may go on; how far is for whoever reads it.
+  // A series that began before may go on; the reader decides how far.
   const begins = item.kind === 'event' && item.recurring ? true : !from || day >= from
   return begins && (!to || day <= to)
 }

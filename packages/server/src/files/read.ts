@@ -13,7 +13,7 @@ import type { Sql } from '../data/database.ts'
 import { mappingFor, putMapping } from '../data/repositories/csv-mappings.ts'
 import { json, parsed } from '../data/json.ts'
 
-/** Finds out what a file is and reads it, pausing so that nobody else waits for it. */
+/** Detects what a file is and reads it, pausing so that others get their turn. */
 
 export type FileFormat = 'ics' | 'jscalendar' | 'csv'
 

@@ -22,7 +22,7 @@ const SeriesEdit = z.object({ edit: Edit, which: z.enum(['one', 'onward', 'all']
 const Span = z.object({
   from: z.iso.date(),
   days: z.coerce.number().int().min(1).max(42),
-  /** The version of this span that whoever asks has already. */
+  /** The version of this span that the page already has. */
   have: z.string().max(40).optional(),
 })
 

@@ -40,7 +40,7 @@ export function connectionSignInRoutes(ctx: Context, engine: Engine) {
             return c.json({ consent: begun.kind === 'consent' ? begun.url : null })
           }
           const { alsoAt = [], ...given } = c.req.valid('json')
-          // What was agreed to when it was connected still is.
+          // Servers agreed to earlier stay agreed to.
           const agreed = [...new Set([...agreedIn(known), ...alsoAt])]
           const input = ConnectionInput.safeParse({
             ...known,

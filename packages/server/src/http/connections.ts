@@ -104,7 +104,7 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
           })),
         })
       })
-      /** Sync was stopped after crashes: somebody wants it to go on. */
+      /** Resumes sync that was stopped after crashes. */
       .post('/resume', c => {
         if (!engine.isHalted) return c.json({ reason: 'Sync is running.' }, 409)
         engine.resume()

@@ -25,7 +25,7 @@ export function hookRoutes(ctx: Context, engine: Engine) {
     const { item, at } = notification
     if (at !== null && Math.abs(ctx.now() + connector.skew() - at) > MOST_OLD_MS)
       return c.text('too old', 409)
-    // Whoever overheard one may not set us to work with it again. Where none tells its time, two may read the same.
+    // A replayed notification starts nothing. Without a time in them, two may be equal.
     if (at !== null && (await seen.count(hashOf(`${id} ${body}`))) !== null)
       return c.text('taken already', 409)
     await engine.look(row.id, item)

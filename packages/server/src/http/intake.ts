@@ -47,7 +47,7 @@ export function doorRoutes(ctx: Context) {
           }),
         })
       })
-      /** The message that a task in somebody's intake was made of, as it came. */
+      /** The original message of a task in the intake. */
       .get('/messages/:item', async c => {
         const { id, workspaceId } = c.get('member')
         const row = await messageOf(ctx.db, {
@@ -69,7 +69,7 @@ const Capture = z.object({
     .nullish(),
 })
 
-/** For chat tools and scripts: whoever holds the address may add to one intake, and do nothing else. */
+/** For chat tools and scripts: the address lets its holder add to one intake, and nothing else. */
 export function captureRoutes(ctx: Context, engine: Engine) {
   return new Hono()
     .use(bodyLimit({ maxSize: 128_000 }))

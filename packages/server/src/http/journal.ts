@@ -13,7 +13,7 @@ import { memberNames } from '../data/repositories/members.ts'
 import { connectionNames } from '../data/repositories/connections.ts'
 import { parsed } from '../data/json.ts'
 
-/** What was written, newest first; all of it, or what a person looks for. */
+/** Journal entries, newest first; all, or those that match. */
 
 const Id = z.string().max(36)
 const Wanted = z.object({

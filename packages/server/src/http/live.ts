@@ -8,7 +8,7 @@ import type { Engine } from '../sync/engine/engine.ts'
 import type { SignedIn } from './session.ts'
 
 const BEAT_MS = 15_000
-/** Whoever takes so little of what is sent is to come back and ask for all of it. */
+/** A client that reads too slowly is disconnected, and asks for everything when it returns. */
 const MOST_WAITING = 1_000
 
 /** One stream of numbered changes. A client that comes back says the last number it saw. */
@@ -72,7 +72,7 @@ function textOf(changes: readonly Numbered[], memberId: string): string {
   const [first] = changes
   const last = changes.at(-1)
   if (!first || !last) return ''
-  // Only whoever made an edit is told that it was refused.
+  // Only the author of an edit is told that it was refused.
   const refused = changes.flatMap(({ change: c }) => (c.refused?.memberId === memberId ? [c.refused] : []))
   const known = refused.length === 0 ? texts.get(first.change) : undefined
   if (known !== undefined && known.includes(`id: ${last.seq}\n`)) return known

@@ -7,7 +7,7 @@ import type { SignedIn } from './session.ts'
 import { settingsOfMember, putMemberSettings } from '../data/repositories/members.ts'
 import { parsed, json } from '../data/json.ts'
 
-/** What a member sets for themselves; nobody else's can be read or changed here. */
+/** A member's own settings. Those of others cannot be read or changed here. */
 
 const Mine = z.object({
   zone: z.string().max(64).refine(isKnownZone, 'There is no such time zone.').optional(),

@@ -61,7 +61,7 @@ export function rulePaperRoutes(ctx: Context) {
         }
         return c.json(paper)
       })
-      /** Reads a rule's paper; nothing is kept before somebody has seen it as a draft and saved it. */
+      /** Reads an exported rule as a draft. Nothing is stored before the draft is saved. */
       .post('/paper', zValidator('json', z.object({ text: z.string().max(200_000) })), async c => {
         let given: unknown
         try {

@@ -53,7 +53,7 @@ export interface RuleView {
   ties: number
   waiting: number
   conflicts: number
-  /** New items of which nobody can tell whether they were made. */
+  /** Unconfirmed creations. */
   unconfirmed: number
   braked: number
 }
@@ -94,7 +94,7 @@ export async function saveVersion(
   await addVersion(sql, of)
 }
 
-/** What was decided and not yet sent is decided anew; with a creation, the tie of what was to be made goes as well. */
+/** Drops unsent writes, which are planned again. A dropped creation takes its tie along. */
 async function dropUnsent(sql: Sql, id: string, reason: string): Promise<void> {
   await dropUnsentTies(sql, { id })
   await dropUnsentOfRule(sql, { id, reason })

@@ -8,7 +8,7 @@ import type { SignedIn } from './session.ts'
 import { viewsOf, addView, changeView, deleteView, type ViewRow } from '../data/repositories/views.ts'
 import { parsed, json } from '../data/json.ts'
 
-/** Saved views: somebody's own, and the team's, which every member sees and may change. */
+/** Saved views: a member's own, and the team's, which every member sees and may change. */
 
 export const ICONS = [
   'bead',

@@ -21,14 +21,14 @@ import { brakedOverview, rulesOfBraked, answerBraked } from '../data/repositorie
 import { carriedByRule } from '../data/repositories/journal.ts'
 import { parsed, json } from '../data/json.ts'
 
-/** What waits for a person: conflicts, creations nobody can tell of, and removals that the brake holds. */
+/** Decisions for a person: conflicts, unconfirmed creations, and removals on hold. */
 
 const Answers = z.object({
   of: z
     .array(z.object({ tie: z.string().max(36), field: z.string().max(16) }))
     .min(1)
     .max(1000),
-  /** A side, or a value of somebody's own. */
+  /** A side, or another value. */
   take: z.union([z.enum(['a', 'b']), z.object({ value: z.string().max(20_000) })]),
 })
 

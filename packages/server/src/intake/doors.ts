@@ -71,10 +71,10 @@ export interface Captured {
   message: { sender: string; raw: string } | null
 }
 
-/** By door; those that nobody has come through for a while are forgotten. */
+/** By door; doors unused for a while are dropped. */
 const recent = new LRUCache<string, number[]>({ max: 10_000, ttl: 60_000 })
 
-/** Whether somebody may come through so soon again. Counts it. */
+/** Whether the door's limit allows another message. Counts it. */
 export function mayPass(doorId: string): boolean {
   const now = Date.now()
   const times = (recent.get(doorId) ?? []).filter(t => now - t < 60_000)

@@ -65,7 +65,7 @@ export async function listenForMail(
     const mail = await simpleParser(raw, {
       skipImageLinks: true,
       skipHtmlToText: false,
-      // Nobody here reads HTML made of plain text, and looking for links in a long line takes for ever.
+      // HTML made of plain text is not used, and finding links in a long line is slow.
       skipTextToHtml: true,
       skipTextLinks: true,
       maxHtmlLengthToParse: 200_000,
@@ -106,7 +106,7 @@ export async function listenForMail(
       const of = (sources.get(remoteAddress) ?? 0) + 1
       if (of > MOST_OF_SOURCE) return done(new Refused(421, 'Too many connections.'))
       sources.set(remoteAddress, of)
-      // Whoever sends a byte now and then holds a place no longer than this.
+      // A client that sends a byte now and then is ended after this time.
       timers.set(
         id,
         setTimeout(() => endSession(server, id), wholeMs),

@@ -23,7 +23,7 @@ export function onlyOnce(
   now: () => number = () => Date.now(),
   newKey: () => string = () => crypto.randomUUID(),
 ): Fetch {
-  /** What was sent last: something else in between makes the same again another request. */
+  /** The last request: the same one after another is a new request. */
   let last: Sent | null = null
   return async (input, init = {}) => {
     const method = (init.method ?? 'GET').toUpperCase()

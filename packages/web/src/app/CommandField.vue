@@ -43,7 +43,7 @@ function close(): void {
   field.value?.blur()
   before?.focus()
 }
-// What is picked up here goes to the Cloth: the list makes way, and is done with once it is dropped.
+// An item dragged from here goes to the Cloth: the list is hidden meanwhile, and closes after the drop.
 const away = computed(() => open.value && live.holding)
 watch(away, (now, was) => {
   if (was && !now && open.value) close()

@@ -74,7 +74,7 @@ export const router = createRouter({
 
 router.beforeEach(async (to, from) => {
   const session = useSession()
-  // Whoever comes back to the door and is still known goes in.
+  // A person who is still signed in skips the sign-in page.
   if (to.name === 'sign-in' && from === START_LOCATION && !to.redirectedFrom) {
     const isKnown = await session.restore().catch(() => false)
     return isKnown ? { name: 'cloth' } : true

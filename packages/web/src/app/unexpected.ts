@@ -1,7 +1,7 @@
 import type { App } from 'vue'
 import { say } from '../stores/messages.ts'
 
-/** What nobody has caught is said to whoever is at the screen, once in a while, and is in the browser's console. */
+/** Reports uncaught errors on the page, at most once in a while, and in the browser's console. */
 
 const QUIET_MS = 10_000
 let lastAt = -Infinity

@@ -34,7 +34,7 @@ export interface CommandActs {
   show: (item: ClothItem) => void
 }
 
-/** The day that an item is on, where whoever looks lives; undefined where it is on none. */
+/** The item's day in the viewer's zone; undefined without a day. */
 export function dayOfItem({ place }: ClothItem, zone: string): string | undefined {
   if (place.kind === 'timed') return dayAt(place.startMs, zone)
   if (place.kind === 'all-day') return place.from

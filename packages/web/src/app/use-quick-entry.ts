@@ -7,7 +7,7 @@ import { captureGiven } from '../stores/capture-context.ts'
 import { useSession } from '../stores/session.ts'
 import { whenWords } from '../ui/telling.ts'
 
-/** What somebody types in plain words, read as they type: each part that was understood can be taken back. */
+/** Reads plain words as they are typed. Each part that was understood can be undone. */
 
 const PART_NAME: Record<Part['kind'], string> = {
   start: 'planned',
@@ -64,7 +64,7 @@ export function useQuickEntry(
   text: Ref<string>,
   open: Ref<boolean>,
 ): {
-  /** Fetches the reader of dates, which is only wanted when somebody writes something. */
+  /** Loads the date parser, which is needed only while typing. */
   prepare: () => Promise<void>
   title: ComputedRef<string>
   /** The same words read as a question: what is left of them, and a filter by the parts. */

@@ -37,14 +37,14 @@ const FORMATS = [
   'D/M/YYYY',
   'D-M-YYYY',
 ]
-/** What was typed and not taken yet: the picker takes it by Enter alone, people also by going on. */
+/** Typed text not applied yet: the picker applies it by Enter only, we also when the field is left. */
 let typed = ''
 function take(): void {
   const day = typed === '' ? null : dayjs(typed, FORMATS, true)
   typed = ''
   if (day?.isValid() && !tooEarly(day)) say(day.format('YYYY-MM-DD'))
 }
-/** Saying again what is so would be an edit of its own to whoever listens. */
+/** An unchanged value is not emitted again. */
 function say(day: string): void {
   if (day !== model.value) model.value = day
 }

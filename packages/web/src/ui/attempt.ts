@@ -2,7 +2,7 @@ import { useMutation } from '@pinia/colada'
 import { computed, ref } from 'vue'
 import { Refused } from '../api/client.ts'
 
-/** Work that may be refused: whether it is under way, and why it did not succeed. What was typed stays. */
+/** A mutation that may be refused: whether it is under way, and the reason if it failed. */
 export function useAttempt() {
   const reason = ref('')
   const { mutateAsync, asyncStatus } = useMutation({ mutation: (work: () => Promise<unknown>) => work() })

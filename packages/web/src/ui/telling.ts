@@ -1,7 +1,7 @@
 import * as words from '@loom/core/view'
 import { ref } from 'vue'
 
-/** Times as whoever is signed in has them told. */
+/** Times in the format of the person signed in. */
 
 /** Set by the shell from the person's settings. */
 export const clock = ref<words.Clock>('24')

@@ -16,7 +16,7 @@ const DECIDE: Deciders = {
   ...decideRemoval,
 }
 
-/** What is said of a series as a whole. */
+/** Edits that concern a series as a whole. */
 const OF_THE_WHOLE = new Set<Edit['do']>(['leave-out', 'kind'])
 
 /** Decides which item an edit is written to. Rules carry it to the counterpart. */

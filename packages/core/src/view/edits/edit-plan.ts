@@ -45,7 +45,7 @@ export type Deciders = { [K in Edit['do']]: (subject: Subject, edit: Of<K>) => E
 
 export interface EditViewer {
   zone: string
-  /** Minutes a task counts with when nobody estimated it. */
+  /** Minutes that a task without an estimate counts for. */
   defaultMinutes: number
   /** Epoch ms. */
   now: number

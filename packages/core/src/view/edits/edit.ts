@@ -55,7 +55,7 @@ export const Edit = z.discriminatedUnion('do', [
   z.object({ do: z.literal('fix'), movable: z.boolean().nullable(), categories: Categories.optional() }),
   z.object({ do: z.literal('kind'), kind: EventKind.nullable(), categories: Categories.optional() }),
   z.object({ do: z.literal('delete') }),
-  /** What was deleted a moment ago comes back. */
+  /** Undoes a deletion. */
   z.object({ do: z.literal('restore') }),
   /** A series reads again as it did; what went on as a series of its own is removed. */
   z.object({

@@ -100,7 +100,7 @@ const heldWords = computed(() => {
     : ''
 })
 
-/** A row that is drawn anew takes the focus from what somebody was working on; it is given back. */
+/** Restores the focus after its row was drawn again. */
 let focused: string | null = null
 function onFocus(event: FocusEvent): void {
   focused = (event.target as HTMLElement).dataset.key ?? null

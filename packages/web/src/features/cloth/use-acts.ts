@@ -63,7 +63,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     )
   }
 
-  /** Whoever came by keyboard goes on from the same item, wherever it has gone. */
+  /** Returns the keyboard focus to the same item, wherever it is now. */
   function focusOn(key: string): void {
     root.value?.querySelector<HTMLElement>(`[data-key="${CSS.escape(key)}"]`)?.focus()
   }
@@ -78,7 +78,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
       asked.value = { kind: 'which', item, edit }
       return
     }
-    // What was put by is looked through one after the other.
+    // Items put by are reviewed one after the other.
     const looking = asked.value?.kind === 'away'
     if (!looking) asked.value = null
     const arriving = cloth.edit(item, edit, which)

@@ -132,7 +132,7 @@ async function open(id: string): Promise<void> {
 const nameFor = (d: Draft): string =>
   d.service === 'caldav' ? `Calendars of ${d.account?.name || d.host}` : d.serviceName
 
-/** Somebody who signed in again to a connection that is there. */
+/** The return from signing in again to an existing connection. */
 async function back(connection: string, id: string): Promise<void> {
   await answer(() =>
     api.connections[':id'].consented[':draft'].$post({ param: { id: connection, draft: id } }),

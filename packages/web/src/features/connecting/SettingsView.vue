@@ -54,7 +54,7 @@ function formOf(s: Loaded): IntakeForm {
 watch(
   () => query.data.value,
   loaded => {
-    // What somebody is changing is not overwritten by what arrives.
+    // Edits in progress are not overwritten by new data.
     if (!loaded || dirty.value) return
     form.value = formOf(loaded)
     kept.value = JSON.stringify(form.value)

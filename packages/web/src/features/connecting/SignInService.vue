@@ -14,7 +14,7 @@ const props = defineProps<{
   service: Service
   busy: boolean
   reason: string
-  /** Another server that it sends on to, which nobody has agreed to yet. */
+  /** Another server that it redirects to and that was not agreed to yet. */
   otherServer?: string | null
   first?: Partial<Given>
 }>()

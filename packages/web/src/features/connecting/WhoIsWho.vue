@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import ChooseOne from '../../ui/ChooseOne.vue'
 import type { IntakeForm, Member, Someone } from './intake-form.ts'
 
-/** The people of a service and the members they are; those who are nobody here come first. */
+/** The people of a service and the members they are; unmatched people first. */
 const props = defineProps<{ people: Someone[]; members: Member[] }>()
 const form = defineModel<IntakeForm>({ required: true })
 

@@ -7,7 +7,7 @@ import {
   type Terms,
 } from '@loom/core/view'
 
-/** What is decided about a connection, first and later: the same form serves both. */
+/** The settings of a connection: the same form for connecting and for later changes. */
 
 export interface Offered {
   remoteId: string

@@ -46,7 +46,7 @@ watch(
     if (words !== typed.value.trim()) typed.value = words
   },
 )
-// Whoever asks for everything does not want what they had begun to type a moment later.
+// Clearing the filter also drops pending text input.
 watch(
   () => Object.values(wanted.value).some(Boolean),
   any => {

@@ -48,7 +48,7 @@ async function fetchOlder(): Promise<void> {
   const [of, last] = [wanted.value, lines.value.at(-1)?.id]
   const page = await load(last)
   if (wanted.value !== of) return
-  // What was last has moved up meanwhile.
+  // The last entry has moved up meanwhile.
   if (lines.value.at(-1)?.id !== last) return fetchOlder()
   older.value = [...older.value, ...page.lines]
   reachedEnd.value = !page.more

@@ -6,7 +6,7 @@ import { computed, ref } from 'vue'
 import { type DaysAway, spansOf, whyNot, withoutSpan, withSpan } from './days-off.ts'
 import ChooseDay from '../../ui/ChooseDay.vue'
 
-/** The days somebody does not work, as spans to add and to take out. `YYYY-MM-DD`. */
+/** Days off as spans to add and remove. `YYYY-MM-DD`. */
 const days = defineModel<string[]>({ required: true })
 
 const from = ref('')

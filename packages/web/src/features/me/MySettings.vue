@@ -54,7 +54,7 @@ useUnsaved(() => dirty.value, 'What you changed in your settings would be lost.'
 watch(
   () => mine.me.value,
   me => {
-    // What is being written is not replaced by what is looked up again meanwhile.
+    // Edits in progress are not replaced by a refetch.
     if (!me || dirty.value) return
     const { hours } = me.settings
     Object.assign(given, {

@@ -8,7 +8,7 @@ import { useAttempt } from '../../ui/attempt.ts'
 import { say } from '../../stores/messages.ts'
 import RulesTabs from './RulesTabs.vue'
 
-/** What the brake holds: so many removals in a day that somebody should look first. */
+/** Removals on hold: so many in a day that a person should look first. */
 const cache = useQueryCache()
 const load = () => answer(() => api.waiting.brake.$get())
 type Item = Awaited<ReturnType<typeof load>>['items'][number]

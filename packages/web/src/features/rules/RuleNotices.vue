@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { RuleView } from './use-rules.ts'
 
-/** What a rule has to say, and what of it waits for somebody. */
+/** A rule's notices, and what of them needs a decision. */
 defineProps<{ rule: RuleView }>()
 </script>
 

@@ -14,7 +14,7 @@ const query = useQuery({
   query: () => answer(() => api.rules[':id'].versions.$get({ param: { id: props.id } })),
 })
 const root = useTemplateRef<HTMLElement>('root')
-// It opens above what somebody may be looking at.
+// It opens above the present content.
 onMounted(() => root.value?.scrollIntoView({ block: 'start' }))
 const lines = computed(() => {
   const versions = query.data.value?.versions ?? []

@@ -13,7 +13,7 @@ const cache = useQueryCache()
 
 /** The last part of a name is the list's own; the service stands before it. */
 const bare = (name: string): string => name.split(' · ').at(-1) ?? name
-/** What a rule is called that nobody has named. */
+/** The name of a rule without a name. */
 const plainName = (r: RuleView): string => `${bare(r.aName)} ⇄ ${bare(r.bName)}`
 const goesBothWays = ({ settings }: RuleView): boolean =>
   Object.values(settings.fields).some(way => way === 'both' || way === 'b-to-a')

@@ -12,7 +12,7 @@ export interface Given {
 
 export const plainCopy = <T>(of: T): T => JSON.parse(JSON.stringify(of)) as T
 
-/** What somebody is writing into a rule, and what of it is not yet kept. */
+/** The draft of a rule and its unsaved changes. */
 export function useRuleDraft(rule: () => RuleView | undefined) {
   const { connections } = useConnections()
   const given = reactive<Given>({
@@ -31,7 +31,7 @@ export function useRuleDraft(rule: () => RuleView | undefined) {
   watch(
     rule,
     r => {
-      // What somebody is editing is not overwritten by what arrives.
+      // Edits in progress are not overwritten by new data.
       if (r && !dirty.value) take({ name: r.name, a: r.a, b: r.b, settings: r.settings }, true)
     },
     { immediate: true },

@@ -9,7 +9,7 @@ export function useRules() {
   const query = useQuery({ key: ['rules'], query: load })
   return {
     rules: computed(() => query.data.value?.rules ?? []),
-    /** New items of which nobody can tell whether they were made, of rules and by hand. */
+    /** Unconfirmed creations, of rules and by hand. */
     unconfirmed: computed(() => query.data.value?.unconfirmed ?? 0),
     now: computed(() => query.data.value?.now ?? Date.now()),
     loaded: computed(() => query.data.value !== undefined),

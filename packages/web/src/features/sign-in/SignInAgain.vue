@@ -2,7 +2,7 @@
 import { Modal } from 'ant-design-vue'
 import SignInForm from './SignInForm.vue'
 
-/** The session has ended while somebody was at work: what they were doing stays where it is. */
+/** Signs in again after the session expired; the page keeps its state. */
 defineProps<{ email: string }>()
 const emit = defineEmits<{ done: [] }>()
 </script>

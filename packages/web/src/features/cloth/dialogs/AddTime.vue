@@ -107,7 +107,7 @@ const lines = computed((): Line[] => {
 
 const trouble = computed(() => troubleIn(plan, written, marked.value))
 const told = ref(false)
-/** What is wrong is said at the first try, and what was typed stays. */
+/** Errors are shown after the first try; typed text stays. */
 function ready(): Marked | null {
   told.value = trouble.value !== null
   return told.value ? null : marked.value

@@ -2,7 +2,7 @@
 import type { ClothItem, Edit } from '@loom/core/view'
 import { Button, Modal } from 'ant-design-vue'
 
-/** Hands a task to somebody of the team. */
+/** Assigns a task to a member. */
 defineProps<{ item: ClothItem; people: readonly { id: string; name: string }[] }>()
 const emit = defineEmits<{ edit: [edit: Edit]; close: [] }>()
 </script>

@@ -5,7 +5,7 @@ import { useAttempt } from '../../../ui/attempt.ts'
 import type { SavedView, View } from '../data/use-view.ts'
 import { VIEW_SIGNS } from '../data/view-signs.ts'
 
-/** What is looked at now is given a name, and kept. */
+/** Saves the current view under a name. */
 const props = defineProps<{ view: View }>()
 const emit = defineEmits<{ close: [] }>()
 const given = reactive({ name: '', icon: 'leaf' as SavedView['icon'], team: false })

@@ -156,7 +156,7 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
     live.holding = true
     const usual = lengthOf(item, options.defaultMinutes())
     const lies = (event.target as HTMLElement).closest('[data-drop="shelf"], [data-drag="found"]') !== null
-    // What is left over from a time that has passed is given another.
+    // A leftover of a past time gets a new one.
     const ahead = item.place.kind === 'timed' && item.place.endMs > options.now()
     const further = lies && ahead && isTask(item)
     const [x, y] = [event.clientX, event.clientY]
@@ -206,7 +206,7 @@ export function useDrag(options: Options): { held: { current: Held | null }; jus
     }
     const pickable = interact('[data-drag]', { context: root })
     pickable.draggable(draggable)
-    // What was found in the band is picked up there.
+    // Search results in the band can be dragged.
     const findable = interact('[data-drag="found"]', { context: document })
     findable.draggable(draggable)
     pickable.resizable({

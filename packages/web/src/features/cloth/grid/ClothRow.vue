@@ -65,7 +65,7 @@ const onAxis = computed(() => {
   const [least, enough] = TITLE_PX.map(px => px / props.minuteWidth) as [number, number]
   return inSteps(blocks, { least, enough, lanes: props.alone ? 5 : 4 })
 })
-/** What is too early or too late for the axis is listed with its hour. */
+/** Items outside the axis are listed with their hour. */
 const besides = computed(() => props.row.blocks.filter(b => !isOnAxis(b, props.axis)))
 const lanes = computed(() => Math.max(1, ...onAxis.value.map(b => b.lanes)))
 const height = computed(() =>

@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import { dyesOf, edgeOf, type Source } from '../data/signs.ts'
 import TaskTick from '../item/TaskTick.vue'
 
-/** What is now and what is next, with what is in it, always one glance away. */
+/** The current item with its tasks, and the next one when it is near. */
 const props = defineProps<{
   items: readonly ClothItem[]
   me: string

@@ -2,7 +2,7 @@
 /** `round`: it repeats, and its service moves it on for good once this round is done. */
 defineProps<{ done: boolean; title: string; disabled: boolean; round?: boolean }>()
 const emit = defineEmits<{ toggle: [] }>()
-/** Whoever goes on by keys goes on from the item. */
+/** The focus stays on the item, for the keyboard. */
 function onChange(event: Event): void {
   ;(event.target as HTMLElement).closest<HTMLElement>('[data-key]')?.focus({ preventScroll: true })
   emit('toggle')
