@@ -61,7 +61,9 @@ function open(event: Event, item: ClothItem): void {
       <button type="button" class="plain title" @click="open($event, current.item)">
         {{ current.item.title }}
       </button>
-      <span class="quiet">until {{ clockWords(current.endMs, zone) }}, {{ durationWords(left) }} left</span>
+      <span class="quiet" :title="`until ${clockWords(current.endMs, zone)}`"
+        >{{ durationWords(left) }} left</span
+      >
       <span v-for="t in current.item.batch.slice(0, 3)" :key="t.key" class="part">
         <TaskTick
           :done="t.done"
@@ -127,7 +129,7 @@ function open(event: Event, item: ClothItem): void {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
-  max-width: min(260px, 100%);
+  max-width: min(190px, 100%);
 }
 .title:hover {
   text-decoration: underline;
