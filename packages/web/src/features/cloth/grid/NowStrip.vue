@@ -61,8 +61,9 @@ function open(event: Event, item: ClothItem): void {
       <button type="button" class="plain title" @click="open($event, current.item)">
         {{ current.item.title }}
       </button>
-      <span class="quiet" :title="`until ${clockWords(current.endMs, zone)}`"
-        >{{ durationWords(left) }} left</span
+      <span class="quiet" :title="`${durationWords(left)} left`"
+        >until {{ clockWords(current.endMs, zone)
+        }}<span class="visually-hidden">, {{ durationWords(left) }} left</span></span
       >
       <span v-for="t in current.item.batch.slice(0, 3)" :key="t.key" class="part">
         <TaskTick
