@@ -7,7 +7,7 @@ import { beginDraft, dropDraft, loadDraft } from '../connecting/drafts.ts'
 import { subscribe, tryService } from '../connecting/connect-service.ts'
 import { type Context, inputOf } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
-import { AlsoAt, asked, connectionIn, GONE } from './one-connection.ts'
+import { AlsoAt, asked, connectionIn, type Failed, GONE } from './one-connection.ts'
 import type { SignedIn } from './session.ts'
 import { putCredentials, OWN } from '../data/repositories/connections.ts'
 
@@ -15,6 +15,8 @@ import { putCredentials, OWN } from '../data/repositories/connections.ts'
 
 const agreedIn = ({ credentials }: ConnectionInput): string[] =>
   'alsoAt' in credentials ? (credentials.alsoAt ?? []) : []
+
+const refusalOf = ({ reason, trouble, origin }: Failed) => ({ reason, trouble, alsoAt: origin })
 
 export function connectionSignInRoutes(ctx: Context, engine: Engine) {
   return (
@@ -35,22 +37,24 @@ export function connectionSignInRoutes(ctx: Context, engine: Engine) {
           const row = await connectionIn(ctx, c.req.param('id'), member.workspaceId)
           if (!row || row.kind === OWN) return c.json(GONE, 404)
           const known = inputOf(row, ctx.secret)
-          if (known.kind === 'http-json' && known.description.signIn.kind === 'oauth2') {
-            const begun = await beginDraft(ctx, member, `again:${row.id}`, known)
-            return c.json({ consent: begun.kind === 'consent' ? begun.url : null })
-          }
           const { alsoAt = [], ...given } = c.req.valid('json')
           // Servers agreed to earlier stay agreed to.
           const agreed = [...new Set([...agreedIn(known), ...alsoAt])]
+          const also = agreed.length > 0 ? { alsoAt: agreed } : {}
+          if (known.kind === 'http-json' && known.description.signIn.kind === 'oauth2') {
+            const input = { ...known, credentials: { ...known.credentials, ...also } }
+            const begun = await asked(() => beginDraft(ctx, member, `again:${row.id}`, input))
+            if (!begun.ok) return c.json(refusalOf(begun), 422)
+            return c.json({ consent: begun.value.kind === 'consent' ? begun.value.url : null })
+          }
           const input = ConnectionInput.safeParse({
             ...known,
-            credentials: { ...given, ...(agreed.length > 0 && { alsoAt: agreed }) },
+            credentials: { ...given, ...also },
           })
           if (!input.success)
             return c.json({ reason: 'Something is missing to sign in with.', trouble: 'missing' }, 422)
           const tried = await asked(() => tryService(ctx, input.data))
-          if (!tried.ok)
-            return c.json({ reason: tried.reason, trouble: tried.trouble, alsoAt: tried.origin }, 422)
+          if (!tried.ok) return c.json(refusalOf(tried), 422)
           await putCredentials(ctx.db, {
             id: row.id,
             credentials: seal(input.data.credentials, ctx.secret),

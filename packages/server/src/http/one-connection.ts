@@ -10,10 +10,16 @@ export const connectionIn = (ctx: Context, id: string, workspaceId: string): Pro
     workspaceId,
   })
 
+/** `origin`: another server that it redirects to and that was not agreed to. */
+export interface Failed {
+  ok: false
+  reason: string
+  trouble: string
+  origin: string | null
+}
+
 /** What a service answers, or why it does not, as a sentence. */
-export async function asked<T>(
-  work: () => Promise<T>,
-): Promise<{ ok: true; value: T } | { ok: false; reason: string; trouble: string; origin: string | null }> {
+export async function asked<T>(work: () => Promise<T>): Promise<{ ok: true; value: T } | Failed> {
   try {
     return { ok: true, value: await work() }
   } catch (error) {

@@ -18,9 +18,11 @@ export interface RuleColumns {
   notices: Json<string[]>
   name: string | null
   place: number
-  /** The rule of our own work blocks. */
+  /** 1 for the rule that blocks and batches made by hand follow their tasks by. */
   own: number
+  /** When it was last planned anew, by the product's clock. */
   anew_at: Instant
+  /** Why it could not be planned, how often in a row, and when it is tried again. */
   trouble: string | null
   failures: number
   next_pass_at: Instant

@@ -1,3 +1,4 @@
+import type { ConnectionColumns } from '../models/connections.ts'
 import { changed, plain } from '../models/rows.ts'
 import type { ServiceDescription } from '@loom/connectors'
 import type { Json } from '../json.ts'
@@ -7,33 +8,7 @@ import type { Sql } from '../database.ts'
 
 export const CONNECTIONS = `SELECT c.*, w.zone AS workspace_zone FROM connections c JOIN workspaces w ON w.id = c.workspace_id`
 
-export interface ConnectionRow {
-  id: string
-  workspace_id: string
-  kind: string
-  name: string
-  address: string
-  credentials: string
-  account_name: string
-  zone: string | null
-  description: Json<ServiceDescription> | null
-  scope: Json<unknown>
-  owner_id: string | null
-  paused: number
-  settings_version: number
-  look_every_ms: number
-  subscribed_at: number | null
-  discovered_at: number
-  compared_at: number
-  /** The version of the boundary that its items were read by. */
-  read_by: number
-  hook_secret: string | null
-  state: 'ok' | 'slowed' | 'failing' | 'signed-out'
-  trouble: string | null
-  failing_since: number | null
-  failures: number
-  next_look_at: number
-  last_ok_at: number | null
+export interface ConnectionRow extends ConnectionColumns {
   workspace_zone: string
 }
 

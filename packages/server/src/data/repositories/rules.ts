@@ -1,32 +1,12 @@
 import { Op } from 'sequelize'
+import type { RuleColumns } from '../models/rules.ts'
 import { changed, plain } from '../models/rows.ts'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 /** Rules, their versions, and how far each was planned. */
 
-export interface RuleRow {
-  id: string
-  workspace_id: string
-  name: string | null
-  a_collection: string
-  b_collection: string
-  settings: Json<unknown>
-  state: 'on' | 'paused'
-  version: number
-  enabled_at: number
-  planned_seq: number
-  /** When it was last planned anew, by the product's clock, epoch ms. */
-  anew_at: number
-  last_pass_at: number | null
-  notices: Json<string[]>
-  /** Why it could not be planned, how often in a row, and when it is tried again, epoch ms. */
-  trouble: string | null
-  failures: number
-  next_pass_at: number
-  /** 1 for the rule that blocks and batches made by hand follow their tasks by. */
-  own: 0 | 1
-}
+export type RuleRow = RuleColumns
 
 /** Time that goes by brings items within a rule's reach, and into and out of clauses about today. */
 export const ANEW_EVERY_MS = 3 * 3_600_000

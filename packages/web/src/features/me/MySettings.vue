@@ -190,7 +190,7 @@ const STARTS = [
           <Checkbox v-model:checked="given.settings.dailySummary" @change="touched"
             >A mail each morning with what sync changed the day before</Checkbox
           >
-          <span v-if="mine.me.value?.summaryTrouble" class="wrong"
+          <span v-if="given.settings.dailySummary && mine.me.value?.summaryTrouble" class="wrong"
             >The last one was not sent: {{ mine.me.value.summaryTrouble }} It is tried again.</span
           >
         </p>
