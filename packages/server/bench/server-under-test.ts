@@ -1,6 +1,7 @@
 import { type ChildProcess, fork } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import { fileURLToPath } from 'node:url'
+import { bundle } from '../../../scripts/bundle.mjs'
 import { hashPassword } from '../src/access/sessions.ts'
 import { Database } from '../src/data/database.ts'
 import { migrate } from '../src/data/migrate.ts'
@@ -12,6 +13,13 @@ import { largeDescription } from './large-service.ts'
 /** Since then, ms. */
 export const ms = (from: number): number => performance.now() - from
 export const hostOf = (base: string): string => new URL(base).host
+
+/** As it ships: built, and run by plain Node. */
+let measured: Promise<void> | null = null
+async function built(): Promise<string> {
+  await (measured ??= bundle({ server: 'packages/server/bench/measured-server.ts' }, 'bench'))
+  return fileURLToPath(new URL('../../../dist/bench/server.js', import.meta.url))
+}
 
 interface Gauge {
   p99: number
@@ -38,8 +46,8 @@ export class Server {
       { id, member: randomUUID(), hash: await hashPassword('night-flowering') },
     )
     const port = await freePort()
-    const child = fork(fileURLToPath(new URL('measured-server.ts', import.meta.url)), {
-      execArgv: ['--import', 'tsx'],
+    const child = fork(await built(), {
+      execArgv: ['--enable-source-maps'],
       env: {
         ...process.env,
         LOOM_PORT: String(port),

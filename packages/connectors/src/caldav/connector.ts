@@ -9,7 +9,8 @@ import {
   type WriteResult,
 } from '../connector.ts'
 import { addressOf, type Outbound } from '../outbound.ts'
-import { type Credentials, Dav, escapeXml, NAMESPACES, textIn } from './dav.ts'
+import { type Credentials, Dav, NAMESPACES } from './dav.ts'
+import { escapeXml, textIn } from './xml.ts'
 import { discoverCalendars } from './discover.ts'
 import { listing } from './listing.ts'
 import { calendarObjects, holdsTasks } from './objects.ts'

@@ -1,7 +1,6 @@
-import { setImmediate as turn } from 'node:timers/promises'
-import { XMLParser } from 'fast-xml-parser'
 import { ServiceError } from '../connector.ts'
 import { mustBeUsable, otherOrigin, type Outbound, type OutboundResponse } from '../outbound.ts'
+import { childOf, listOf, parseXml, textIn } from './xml.ts'
 
 /** WebDAV requests (RFC 4918) and their multistatus answers. */
 
@@ -19,38 +18,6 @@ export interface Multistatus {
   /** There is more: ask again with the new token (RFC 6578 §3.6). */
   truncated: boolean
 }
-
-const parser = new XMLParser({
-  removeNSPrefix: true,
-  ignoreAttributes: false,
-  attributeNamePrefix: '@',
-  parseTagValue: false,
-  trimValues: false,
-  // Numeric character references too: servers write carriage returns as &#13;.
-  htmlEntities: true,
-  // A document type could define entities that grow without end.
-  processEntities: { enabled: true, maxTotalExpansions: 200_000, maxExpandedLength: 20_000_000 },
-  isArray: name => ['response', 'propstat', 'comp', 'privilege', 'href'].includes(name),
-})
-
-export const childOf = (node: unknown, name: string): unknown =>
-  typeof node === 'object' && node !== null ? (node as Record<string, unknown>)[name] : undefined
-
-export const listOf = (value: unknown): unknown[] =>
-  Array.isArray(value) ? (value as unknown[]) : value === undefined ? [] : [value]
-
-export function textIn(node: unknown): string {
-  if (typeof node === 'string') return node
-  const inner = childOf(node, '#text')
-  return typeof inner === 'string' ? inner : ''
-}
-
-/** The first href inside a property such as calendar-home-set. */
-export const hrefIn = (node: unknown): string | null =>
-  textIn(listOf(childOf(node, 'href'))[0]).trim() || null
-
-export const escapeXml = (text: string): string =>
-  text.replace(/[&<>"]/g, c => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c] ?? c)
 
 export const NAMESPACES =
   'xmlns:d="DAV:" xmlns:c="urn:ietf:params:xml:ns:caldav" xmlns:i="http://apple.com/ns/ical/"'
@@ -133,52 +100,17 @@ export class Dav {
   }
 }
 
-/** How many characters are parsed before others have their turn. */
-const PART = 60_000
-
-/** Whether text ends inside something in which an end tag means nothing. */
-const endsInside = (text: string): boolean =>
-  text.lastIndexOf('<![CDATA[') > text.lastIndexOf(']]>') ||
-  text.lastIndexOf('<!--') > text.lastIndexOf('-->')
-
-/** Parses a long answer in parts, each cut after a response, so that others get their turn. */
-async function* partsOf(text: string): AsyncGenerator<unknown> {
-  const opening = /<((?:[\w-]+:)?multistatus)\b[^>]*>/.exec(text)
-  if (!opening || text.length <= PART) return yield childOf(parser.parse(text), 'multistatus')
-  const [tag, name = ''] = opening
-  if (!text.trimEnd().endsWith(`</${name}>`)) throw new Error('it has no end')
-  const parse = (inner: string): unknown => childOf(parser.parse(`${tag}${inner}`), 'multistatus')
-  const end = /<\/(?:[\w-]+:)?response\s*>/g
-  let from = opening.index + tag.length
-  end.lastIndex = from + PART
-  while (end.exec(text)) {
-    const part = text.slice(from, end.lastIndex)
-    if (endsInside(part)) continue
-    yield parse(`${part}</${name}>`)
-    await turn()
-    from = end.lastIndex
-    end.lastIndex += PART
-  }
-  yield parse(text.slice(from))
-}
-
 async function multistatusOf(text: string, host: string): Promise<Multistatus> {
-  const all: Multistatus = { resources: [], syncToken: null, truncated: false }
   try {
-    for await (const part of partsOf(text)) {
-      if (part === undefined) throw new Error('no multistatus')
-      const { resources, syncToken, truncated } = readPart(part)
-      for (const r of resources) all.resources.push(r)
-      all.syncToken ??= syncToken
-      all.truncated ||= truncated
-    }
-    return all
+    const root = childOf(await parseXml(text), 'multistatus')
+    if (root !== undefined) return readMultistatus(root)
   } catch {
-    throw new ServiceError('service-error', `${host} sent an answer that breaks off.`)
+    // Said below, as for another document.
   }
+  throw new ServiceError('service-error', `${host} sent an answer that breaks off.`)
 }
 
-function readPart(root: unknown): Multistatus {
+function readMultistatus(root: unknown): Multistatus {
   const responses = listOf(childOf(root, 'response'))
   const statusOf = (r: unknown): string => `${textIn(childOf(r, 'status'))} `
   const truncated = responses.some(r => / 507 /.test(statusOf(r)))

@@ -1,5 +1,6 @@
 import { type Account, type FoundCollection, noTerms, ServiceError } from '../connector.ts'
-import { childOf, type Dav, type DavResource, hrefIn, listOf, NAMESPACES, textIn } from './dav.ts'
+import { type Dav, type DavResource, NAMESPACES } from './dav.ts'
+import { childOf, hrefIn, listOf, textIn } from './xml.ts'
 
 /**
  * From an address to the calendars (RFC 6764 §6, RFC 4791 §6.2): the address itself, else the well-known

@@ -1,6 +1,7 @@
 import { setImmediate as turn } from 'node:timers/promises'
 import { type DeltaOptions, type DeltaPage, emptyPage, ServiceError } from '../connector.ts'
-import { type Dav, escapeXml, NAMESPACES, textIn } from './dav.ts'
+import { type Dav, NAMESPACES } from './dav.ts'
+import { escapeXml, textIn } from './xml.ts'
 import type { CalendarObjects } from './objects.ts'
 
 /** What a calendar holds and what has changed in it: by collection sync (RFC 6578), or by etags where there is none. */

@@ -52,8 +52,12 @@ function tryUnrolling(text: string, anchor: Parameters<typeof epochOf>[0]): void
 
 const LAST_MS = Date.UTC(9999, 11, 31)
 
+/** Items are never changed, so one that was found good is so. */
+const good = new WeakSet<Item>()
+
 /** Throws NotUnderstood where an item is beyond what can be kept and worked with. */
 export function mustBeKept(item: Item): void {
+  if (good.has(item)) return
   const checked = Item.safeParse(item)
   if (!checked.success) {
     const [issue] = checked.error.issues
@@ -66,6 +70,7 @@ export function mustBeKept(item: Item): void {
       ? epochOf(item.time.anchor, 'UTC') + item.time.minutes * MINUTE
       : Math.max(...[item.start, item.due].map(w => (w ? epochOf(w, 'UTC') : 0)))
   if (!(ends <= LAST_MS)) throw new NotUnderstood('It ends outside of any calendar.')
+  good.add(item)
 }
 
 const NAMES: Record<string, string> = {

@@ -2,6 +2,7 @@ import ICAL from 'ical.js'
 import { epochOf, isKnownZone, type When } from '../time/when.ts'
 import { componentsNamed, type ContentLine, parseLines, propertiesOf } from './content-lines.ts'
 import { NotUnderstood, understoodOr } from './not-understood.ts'
+import { parseWithZones } from './known-zones.ts'
 import { vtimezone } from './vtimezone.ts'
 
 /** How values are read from, and written as, iCalendar (RFC 5545 §3.3); for events and tasks alike. */
@@ -13,7 +14,7 @@ const MAX_TEXT = 1_000_000
 export function parseCalendar(text: string): ICAL.Component {
   if (text.length > MAX_TEXT) throw new NotUnderstood('It is larger than 1 MB.')
   try {
-    const parsed = new ICAL.Component(ICAL.parse(text))
+    const parsed = new ICAL.Component(parseWithZones(text))
     if (parsed.name !== 'vcalendar') throw new NotUnderstood('It is not an iCalendar object.')
     return parsed
   } catch (error) {
@@ -34,13 +35,13 @@ function agreeOn(day: string, zone: ICAL.Timezone, tzid: string): boolean {
   return noon.toUnixTime() * 1000 === epochOf({ kind: 'zoned', local, zone: tzid }, 'UTC')
 }
 
-/** Told once for each object: a file with many dates names the same zone for each. */
-const zoneTexts = new WeakMap<ICAL.Component, string>()
-function textOfZone(component: ICAL.Component): string {
-  const known = zoneTexts.get(component)
+/** Told once for each description: a file with many dates names the same zone for each. */
+const zoneTexts = new WeakMap<object, string>()
+function textOfZone({ jCal }: ICAL.Component): string {
+  const known = zoneTexts.get(jCal)
   if (known !== undefined) return known
-  const text = JSON.stringify(component.toJSON())
-  zoneTexts.set(component, text)
+  const text = JSON.stringify(jCal)
+  zoneTexts.set(jCal, text)
   return text
 }
 
@@ -96,10 +97,19 @@ export function whenOf(prop: ICAL.Property): When {
 export const stringOf = (c: ICAL.Component, name: string): string =>
   String(c.getFirstPropertyValue(name) ?? '')
 
+const UTC_TIME = /^(?!0000)\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ$/
+
 /** When something was made, changed or done; null too where that cannot be read: nothing else depends on it. */
 export function instantOf(c: ICAL.Component, name: string): string | null {
   return understoodOr(() => {
-    const time = c.getFirstPropertyValue(name)
+    const property = c.getFirstProperty(name)
+    // Nearly all are told in UTC, and need none of what a time with a zone needs.
+    const [, , type, said] = (property?.jCal ?? []) as unknown[]
+    if (type === 'date-time' && typeof said === 'string' && UTC_TIME.test(said)) {
+      const ms = Date.parse(said)
+      if (!Number.isNaN(ms)) return new Date(ms).toISOString()
+    }
+    const time = property?.getFirstValue()
     const at = time instanceof ICAL.Time ? time.toJSDate() : null
     return at && at.getUTCFullYear() >= 1 && at.getUTCFullYear() <= 9999 ? at.toISOString() : null
   }, null)

@@ -10,8 +10,17 @@ const MOST_COMPONENTS = 3_000
 const MOST_LISTED_DATES = 10_000
 const MOST_RULES = 10
 
-const TIMES = ['dtstart', 'dtend', 'due', 'recurrence-id', 'duration', 'exdate', 'rdate']
-const TEXTS = ['summary', 'description', 'location', 'categories', 'attendee', 'status', 'url', 'related-to']
+const TIMES = new Set(['dtstart', 'dtend', 'due', 'recurrence-id', 'duration', 'exdate', 'rdate'])
+const TEXTS = new Set([
+  'summary',
+  'description',
+  'location',
+  'categories',
+  'attendee',
+  'status',
+  'url',
+  'related-to',
+])
 /** Whether a rule can be read does not depend on the clock it is told by. */
 const NO_CLOCK = { allDay: false, localOf: () => 0 }
 
@@ -21,9 +30,13 @@ const MOST_ZONES = 50
 /** The parts that rules of a zone need; the library works them out itself, and looks without end for what never comes. */
 const ZONE_PARTS = new Set(['FREQ', 'BYMONTH', 'BYDAY', 'BYMONTHDAY', 'UNTIL', 'COUNT', 'INTERVAL', 'WKST'])
 
+/** Descriptions found to be bounded: the objects of a calendar share them. */
+const bounded = new WeakSet<object>()
+
 /** Whether the file's own zones can be worked out by the library within any time. Throws NotUnderstood. */
 function zonesMustBeBounded(calendar: ICAL.Component): void {
   const zones = calendar.getAllSubcomponents('vtimezone')
+  if (zones.length <= 1 && zones.every(z => bounded.has(z.jCal))) return
   const observances = zones.flatMap(z => z.getAllSubcomponents())
   const listed = observances.flatMap(o => o.getAllProperties('rdate')).length
   if (zones.length > MOST_ZONES || observances.length + listed > MOST_OBSERVANCES)
@@ -37,6 +50,7 @@ function zonesMustBeBounded(calendar: ICAL.Component): void {
         throw new NotUnderstood('Its time zone is described by a rule that no time zone has.')
     }
   }
+  for (const zone of zones) bounded.add(zone.jCal)
 }
 
 /** Of every year. */
@@ -63,16 +77,6 @@ export function readEagerly(calendar: ICAL.Component): void {
   let listed = 0
   for (const component of components) {
     if (component.name !== 'vevent' && component.name !== 'vtodo') continue
-    for (const name of TIMES)
-      for (const property of component.getAllProperties(name)) {
-        const isWhole = isAsWritten(property)
-        const values = property.getValues() as unknown[]
-        listed += values.length
-        if (!isWhole || !values.every(isTimeValue))
-          throw new NotUnderstood(`Its ${name.toUpperCase()} is not a date, a time or a length.`)
-      }
-    if (listed > MOST_LISTED_DATES)
-      throw new NotUnderstood(`It lists ${listed} dates one by one, which is more than can be kept.`)
     const rules = component.getAllProperties('rrule')
     if (rules.length > MOST_RULES) throw new NotUnderstood(`It repeats by ${rules.length} rules at once.`)
     for (const rule of rules) {
@@ -80,8 +84,23 @@ export function readEagerly(calendar: ICAL.Component): void {
       if (!(value instanceof ICAL.Recur)) throw new NotUnderstood('Its RRULE is none.')
       readRule(value, NO_CLOCK)
     }
-    for (const name of TEXTS) for (const property of component.getAllProperties(name)) property.getValues()
+    for (const property of component.getAllProperties()) {
+      if (TIMES.has(property.name)) listed += readTimes(property)
+      else if (TEXTS.has(property.name)) property.getValues()
+    }
+    if (listed > MOST_LISTED_DATES)
+      throw new NotUnderstood(`It lists ${listed} dates one by one, which is more than can be kept.`)
   }
+}
+
+/** How many times a property lists. Throws NotUnderstood where one is none. */
+function readTimes(property: ICAL.Property): number {
+  // Asked before the library reads them, which rewrites what is no day of the calendar.
+  const isWhole = isAsWritten(property)
+  const values = property.getValues() as unknown[]
+  if (!isWhole || !values.every(isTimeValue))
+    throw new NotUnderstood(`Its ${property.name.toUpperCase()} is not a date, a time or a length.`)
+  return values.length
 }
 
 /** The library takes the 99th of a 13th month for some later day: what is written is to be a day of the calendar. */

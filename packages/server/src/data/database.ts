@@ -1,9 +1,10 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
 import type { Change, ChangeToTell } from './change.ts'
 import { isConflictOfTransactions } from './database-errors.ts'
-import { lockCounters, numberChanges } from './number-changes.ts'
+import { lockCounters, numberChanges, takeNumber } from './number-changes.ts'
 import { type Models, modelsOf } from './models/index.ts'
 import { type OnceOnly, writeOnce } from './once-only.ts'
+import type { Connection } from 'mariadb'
 import { QueryTypes, Sequelize, type Transaction } from 'sequelize'
 
 /**
@@ -18,6 +19,8 @@ export interface Sql {
   /** How many rows an UPDATE or DELETE changed. */
   run(sql: string, params?: Params): Promise<number>
   insert(sql: string, params?: Params): Promise<void>
+  /** Many rows through one prepared statement, `?` for each value: for those that are long, and come by the thousand. */
+  insertMany(sql: string, rows: readonly (readonly unknown[])[]): Promise<void>
   models: Models
   /** For a call of a model: the transaction it belongs to, and plain rows. */
   within: { transaction: Transaction | null; raw: true }
@@ -26,7 +29,16 @@ export interface Sql {
 /** Inside a transaction: also what it changes, for those who look on. */
 export interface Tx extends Sql {
   tell(workspaceId: string, change: Change, mirrorIds?: readonly string[]): void
+  /**
+   * The number that the first change told of will have, for rows that are written with it rather than numbered after.
+   * Others wait for theirs from here on, so little is to be done between this and the end.
+   */
+  numberAhead(workspaceId: string): Promise<number>
 }
+
+/** The driver's own connection: Sequelize writes all values into the text of a statement, which both sides then read. */
+const connectionOf = (transaction: Transaction): Pick<Connection, 'batch'> =>
+  (transaction as unknown as { connection: Connection }).connection
 
 /** Among very many who write at once, some have to begin again several times. */
 const ATTEMPTS = 20
@@ -86,6 +98,10 @@ export class Database implements Sql {
       insert: async (sql, params) => {
         await sequelize.query(sql, { ...options(params), type: QueryTypes.INSERT })
       },
+      insertMany: async (sql, rows) => {
+        if (!transaction) throw new Error('Many rows are written in a commit.')
+        if (rows.length > 0) await connectionOf(transaction).batch(sql, rows)
+      },
     }
   }
 
@@ -93,6 +109,8 @@ export class Database implements Sql {
   one = <T>(sql: string, params?: Params): Promise<T | null> => this.alone().one<T>(sql, params)
   run = (sql: string, params?: Params): Promise<number> => this.alone().run(sql, params)
   insert = (sql: string, params?: Params): Promise<void> => this.alone().insert(sql, params)
+  insertMany = (sql: string, rows: readonly (readonly unknown[])[]): Promise<void> =>
+    this.alone().insertMany(sql, rows)
   get models(): Models {
     return this.alone().models
   }
@@ -124,6 +142,7 @@ export class Database implements Sql {
     let toldBefore: string[] = []
     for (let attempt = 1; ; attempt++) {
       const changes: ChangeToTell[] = []
+      const taken = new Map<string, number>()
       let once: OnceOnly | null = null
       let trial: { result: T } | null = null
       try {
@@ -135,10 +154,15 @@ export class Database implements Sql {
               ...sql,
               tell: (workspaceId, change, mirrorIds = []) =>
                 void changes.push({ workspaceId, change, mirrorIds }),
+              numberAhead: async workspaceId => {
+                const seq = taken.get(workspaceId) ?? (await takeNumber(sql, workspaceId))
+                taken.set(workspaceId, seq)
+                return seq
+              },
             }
             const given = await work(tx)
             once = await writeOnce(sql)
-            await numberChanges(sql, changes)
+            await numberChanges(sql, changes, taken)
             if (isTrial) {
               trial = { result: given }
               throw new Undone()

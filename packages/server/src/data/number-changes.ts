@@ -6,15 +6,17 @@ import type { Sql } from './database.ts'
  * visible in order, which an auto-increment does not. Workspaces are taken in one order, so that two never wait for
  * each other.
  */
-export async function numberChanges(sql: Sql, changes: readonly ChangeToTell[]): Promise<void> {
+export async function numberChanges(
+  sql: Sql,
+  changes: readonly ChangeToTell[],
+  taken = new Map<string, number>(),
+): Promise<void> {
   const inOrder = [...changes].sort((x, y) =>
     x.workspaceId < y.workspaceId ? -1 : x.workspaceId > y.workspaceId ? 1 : 0,
   )
   for (const { workspaceId, change, mirrorIds } of inOrder) {
-    await sql.run('UPDATE workspaces SET change_seq = change_seq + 1 WHERE id = :workspaceId', {
-      workspaceId,
-    })
-    const seq = await latestSeq(sql, workspaceId)
+    const seq = taken.get(workspaceId) ?? (await takeNumber(sql, workspaceId))
+    taken.delete(workspaceId)
     for (let i = 0; i < mirrorIds.length; i += 1000)
       await sql.run('UPDATE mirrors SET change_seq = :seq WHERE id IN (:ids)', {
         seq,
@@ -26,6 +28,12 @@ export async function numberChanges(sql: Sql, changes: readonly ChangeToTell[]):
       body: JSON.stringify(change),
     })
   }
+}
+
+/** The next number; until the end of the commit, nobody else gets one of this workspace. */
+export async function takeNumber(sql: Sql, workspaceId: string): Promise<number> {
+  await sql.run('UPDATE workspaces SET change_seq = change_seq + 1 WHERE id = :workspaceId', { workspaceId })
+  return latestSeq(sql, workspaceId)
 }
 
 /** The number of the last change. */

@@ -63,9 +63,9 @@ export function observe(present: Mirror | null, sighting: Sighting, looked: Look
     without: stamp > before ? before : knownSince,
     with: stamp > before ? Math.min(stamp, looked.now) : looked.now,
   }
-  const was: Record<string, unknown> = present?.item.kind === item.kind ? present.item : {}
+  const was: Record<string, unknown> | null = present?.item.kind === item.kind ? present.item : null
   const edited = Object.entries(item)
-    .filter(([prop, v]) => !BOOKKEEPING.has(prop) && !sameValue(v, was[prop]))
+    .filter(([prop, v]) => !BOOKKEEPING.has(prop) && !(was && sameValue(v, was[prop])))
     .map(([prop]) => prop)
   const mirror: Mirror = {
     id,

@@ -1,14 +1,7 @@
 import type { Raw } from '../raw.ts'
-import { type Json, parsed } from '../json.ts'
-import {
-  DAY_MINUTES,
-  epochOf,
-  type Item,
-  Item as ItemSchema,
-  MINUTE,
-  type Mirror,
-  type Seen,
-} from '@loom/core'
+import { type Json, json, parsed } from '../json.ts'
+import { DAY_MINUTES, epochOf, type Item, MINUTE, type Mirror, mustBeKept } from '@loom/core'
+import { packedSeen, type StoredSeen, unpackedSeen } from '../packed-seen.ts'
 import { chunks } from '../chunks.ts'
 import type { Sql } from '../database.ts'
 
@@ -23,7 +16,7 @@ export interface MirrorRow {
   /** `date`: one date of a series, which is there for rules alone. */
   presence: Mirror['presence'] | 'date'
   item: Json<Raw<Item>>
-  seen: Json<Record<string, Seen>>
+  seen: Json<StoredSeen>
   first_seen_at: number
   change_seq: number
   /** Of a date: its series, and which of its dates it is. */
@@ -54,7 +47,7 @@ export function mirrorOf(row: MirrorRow): Mirror {
     revision: row.revision,
     item,
     presence: row.presence === 'date' ? 'present' : row.presence,
-    seen: parsed(row.seen),
+    seen: unpackedSeen(parsed(row.seen)),
     firstSeenAt: row.first_seen_at,
   }
 }
@@ -122,58 +115,55 @@ export interface ToPut {
   dateOf?: { seriesId: string; occurrence: string }
 }
 
-/** Writes mirrors and their originals; `change_seq` is set when the change is numbered. */
-export async function putMirrors(sql: Sql, place: MirrorPlace, mirrors: ToPut[]): Promise<void> {
-  for (let i = 0; i < mirrors.length; i += 100) {
-    const part = mirrors.slice(i, i + 100)
-    const rows = part.map(({ mirror: m, dateOf }) => {
-      const item = ItemSchema.parse(m.item)
-      const { start, end } = spanOf(item, place.zone)
-      const open = item.kind === 'task' && (item.status === 'needs-action' || item.status === 'in-process')
-      const recurring = item.kind === 'event' && item.recurring
-      return [
-        m.id,
-        place.workspaceId,
-        place.connectionId,
-        m.collectionId,
-        m.remoteId,
-        m.revision,
-        item.uid,
-        item.kind,
-        dateOf && m.presence === 'present' ? 'date' : m.presence,
-        JSON.stringify(item),
-        JSON.stringify(m.seen),
-        m.firstSeenAt,
-        start,
-        end,
-        recurring ? 1 : 0,
-        open && m.presence === 'present' ? 1 : 0,
-        `${item.summary} ${item.description}`.toLowerCase().slice(0, 600),
-        dateOf?.seriesId ?? null,
-        dateOf?.occurrence ?? null,
-      ]
-    })
-    await sql.insert(
-      `INSERT INTO mirrors (id, workspace_id, connection_id, collection_id, remote_id, revision, uid, kind, presence,
-         item, seen, first_seen_at, start_ms, end_ms, recurring, open_task, words, series_id, occurrence)
-       VALUES :rows
-       ON DUPLICATE KEY UPDATE collection_id = VALUES(collection_id), remote_id = VALUES(remote_id),
-         revision = VALUES(revision), uid = VALUES(uid), presence = VALUES(presence), item = VALUES(item),
-         seen = VALUES(seen), start_ms = VALUES(start_ms), end_ms = VALUES(end_ms),
-         recurring = VALUES(recurring), open_task = VALUES(open_task), words = VALUES(words),
-         occurrence = VALUES(occurrence)`,
-      { rows },
-    )
-    const originals = part.flatMap(({ mirror, original }) =>
+const rowOf = ({ workspaceId, connectionId, zone }: MirrorPlace, { mirror: m, dateOf }: ToPut): unknown[] => {
+  const { item } = m
+  mustBeKept(item)
+  const { start, end } = spanOf(item, zone)
+  const open = item.kind === 'task' && (item.status === 'needs-action' || item.status === 'in-process')
+  const recurring = item.kind === 'event' && item.recurring
+  return [
+    m.id,
+    workspaceId,
+    connectionId,
+    m.collectionId,
+    m.remoteId,
+    m.revision,
+    item.uid,
+    item.kind,
+    dateOf && m.presence === 'present' ? 'date' : m.presence,
+    JSON.stringify(item),
+    json(packedSeen(m.seen)),
+    m.firstSeenAt,
+    start,
+    end,
+    recurring ? 1 : 0,
+    open && m.presence === 'present' ? 1 : 0,
+    `${item.summary} ${item.description}`.toLowerCase().slice(0, 600),
+    dateOf?.seriesId ?? null,
+    dateOf?.occurrence ?? null,
+  ]
+}
+
+/** Writes mirrors and their originals; numbered with `seq`, or when the change is numbered. */
+export async function putMirrors(sql: Sql, place: MirrorPlace, mirrors: ToPut[], seq = 0): Promise<void> {
+  await sql.insertMany(
+    `INSERT INTO mirrors (id, workspace_id, connection_id, collection_id, remote_id, revision, uid, kind, presence,
+       item, seen, first_seen_at, start_ms, end_ms, recurring, open_task, words, series_id, occurrence, change_seq)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+     ON DUPLICATE KEY UPDATE collection_id = VALUES(collection_id), remote_id = VALUES(remote_id),
+       revision = VALUES(revision), uid = VALUES(uid), presence = VALUES(presence), item = VALUES(item),
+       seen = VALUES(seen), start_ms = VALUES(start_ms), end_ms = VALUES(end_ms),
+       recurring = VALUES(recurring), open_task = VALUES(open_task), words = VALUES(words),
+       occurrence = VALUES(occurrence), change_seq = GREATEST(change_seq, VALUES(change_seq))`,
+    mirrors.map(m => [...rowOf(place, m), seq]),
+  )
+  await sql.insertMany(
+    `INSERT INTO payloads (mirror_id, workspace_id, original) VALUES (?, ?, ?)
+     ON DUPLICATE KEY UPDATE original = VALUES(original)`,
+    mirrors.flatMap(({ mirror, original }) =>
       original === undefined ? [] : [[mirror.id, place.workspaceId, original]],
-    )
-    if (originals.length > 0)
-      await sql.insert(
-        `INSERT INTO payloads (mirror_id, workspace_id, original) VALUES :originals
-         ON DUPLICATE KEY UPDATE original = VALUES(original)`,
-        { originals },
-      )
-  }
+    ),
+  )
 }
 
 /** The item is gone at its service; what it was stays readable. */

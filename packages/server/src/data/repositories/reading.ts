@@ -3,6 +3,9 @@ import type { Sql } from '../database.ts'
 
 /** What a reading of a collection compares with: revisions, and what was not listed. */
 
+export const holdsItems = async (sql: Sql, p: { connectionId: string }): Promise<boolean> =>
+  (await sql.one('SELECT 1 AS held FROM mirrors WHERE connection_id = :connectionId LIMIT 1', p)) !== null
+
 export type SameUid = Pick<Mirror, 'remoteId' | 'presence'>
 
 export const sameUids = (

@@ -51,10 +51,9 @@ async function heldByUid(
   return found
 }
 
-/** When a page was asked for, and how far a first import has come with it; `lookedFrom`: when this look began. */
+/** When its listing was asked for, and how far a first import has come with it. */
 export interface PageTimes {
   startedAt: number
-  lookedFrom: number
   imported: number | null
 }
 
@@ -95,11 +94,12 @@ export async function applyDelta(
 const KEPT = 100_000
 
 async function applyInOneCommit(
-  { ctx, row, connector, lease, scopeFilter }: Look,
+  look: Look,
   collection: CollectionRow,
   page: DeltaPage,
-  { startedAt, lookedFrom, imported }: PageTimes,
+  { startedAt, imported }: PageTimes,
 ): Promise<number> {
+  const { ctx, row, connector, lease, scopeFilter } = look
   const looked = { before: collection.synced_at ?? 0, now: startedAt, skew: scopeFilter.skew }
   const ids = page.items.map(i => i.remoteId)
   const known = new Map((await mirrorRows(ctx.db, row.id, ids)).map(r => [r.remote_id, r]))
@@ -108,7 +108,8 @@ async function applyInOneCommit(
   const unknown = new Set(parsed(collection.unknown_statuses))
   const before = unknown.size
   const unheld = page.items.filter(i => known.get(i.remoteId)?.presence !== 'present')
-  const sameUid = await heldByUid(ctx.db, row.id, [...new Set(unheld.map(i => i.item.uid))], lookedFrom)
+  const uids = look.heldBefore ? [...new Set(unheld.map(i => i.item.uid))] : []
+  const sameUid = await heldByUid(ctx.db, row.id, uids, look.from)
   for (const [n, listed] of page.items.entries()) {
     if (n % 50 === 49) await turn()
     const row = known.get(listed.remoteId)
@@ -140,7 +141,10 @@ async function applyInOneCommit(
   await ctx.db.commit(async sql => {
     await lease.check(sql)
     await settingsHold(sql, row)
-    await putMirrors(sql, placeOf(row), put)
+    // What is all new is written with its number: to number ten thousand afterwards takes as long as to write them.
+    const isNew = collection.synced_at === null && put.length > 0
+    const seq = isNew ? await sql.numberAhead(row.workspace_id) : 0
+    await putMirrors(sql, placeOf(row), put, seq)
     if (page.problems.length > 0) await keepProblems(sql, row, collection, page, startedAt)
     if (ids.length > 0 && collection.problems > 0)
       await dropProblems(sql, {
@@ -156,7 +160,7 @@ async function applyInOneCommit(
         cursor: page.cursor,
       })
     const exact = page.problems.length === 0 ? { exact: true as const } : {}
-    sql.tell(row.workspace_id, { topics: ['cloth', 'connections'], ...exact }, moved)
+    sql.tell(row.workspace_id, { topics: ['cloth', 'connections'], ...exact }, isNew ? [] : moved)
   })
   collection.problems += page.problems.length
   return moved.length

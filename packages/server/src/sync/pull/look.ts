@@ -11,4 +11,8 @@ export interface Look {
   connector: Connector
   lease: Lease
   scopeFilter: ScopeFilter
+  /** When it began, epoch ms. */
+  from: number
+  /** Whether anything of the connection was held by then: of a first import, nothing can have moved. */
+  heldBefore: boolean
 }

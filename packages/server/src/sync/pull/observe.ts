@@ -1,10 +1,11 @@
-import { revisionsIn, remoteIdsIn } from '../../data/repositories/reading.ts'
+import { holdsItems, revisionsIn, remoteIdsIn } from '../../data/repositories/reading.ts'
 import { type Connector, type DeltaPage, emptyPage, ServiceError } from '@loom/connectors'
 import type { Sql } from '../../data/database.ts'
 import { judgeAbsence } from './absence.ts'
 import { admitArrivals } from './arrivals.ts'
 import type { Context } from '../../context/context.ts'
-import { applyDelta, type PageTimes } from './apply-delta.ts'
+import { applyDelta } from './apply-delta.ts'
+import { readAhead } from './read-ahead.ts'
 import { scopeFilterOf } from './scope-filter.ts'
 import { harmsOnlyItself } from '../../data/harm.ts'
 import type { Lease } from '../../data/leases.ts'
@@ -52,18 +53,25 @@ export async function observeConnection(
   between: Between = async () => true,
 ): Promise<Observed> {
   const collections = await collectionsOf(ctx.db, row.id)
-  const look: Look = { ctx, row, connector, lease, scopeFilter: await scopeFilterOf(ctx, row) }
+  const look: Look = {
+    ctx,
+    row,
+    connector,
+    lease,
+    scopeFilter: await scopeFilterOf(ctx, row),
+    from: ctx.now(),
+    heldBefore: await holdsItems(ctx.db, { connectionId: row.id }),
+  }
   const hinted = [...(ctx.hints.get(row.id) ?? [])]
   ctx.hints.delete(row.id)
   const seen = new Set<string>()
   const left: { remoteId: string; collection: CollectionRow }[] = []
   const ends: { collection: CollectionRow; token: string | null; startedAt: number }[] = []
   const out: Observed = { changed: false, items: 0, stopped: false }
-  const lookedFrom = ctx.now()
   for (const collection of collections) {
     const startedAt = ctx.now()
     try {
-      const read = await readCollection(look, collection, { startedAt, lookedFrom }, between, out)
+      const read = await readCollection(look, collection, startedAt, between, out)
       for (const id of read.seen) seen.add(id)
       if (read.token === undefined) return { ...out, stopped: true }
       for (const remoteId of read.left) left.push({ remoteId, collection })
@@ -136,7 +144,7 @@ async function* inParts(pages: AsyncIterable<DeltaPage>): AsyncGenerator<DeltaPa
 async function readCollection(
   look: Look,
   collection: CollectionRow,
-  times: Omit<PageTimes, 'imported'>,
+  startedAt: number,
   between: Between,
   out: Observed,
 ): Promise<{ token: string | null | undefined; left: string[]; seen: Set<string> }> {
@@ -152,11 +160,13 @@ async function readCollection(
     cursor,
     revisions: () => (revisions ??= revisionsOf(ctx.db, collection.id)),
   })
-  for await (const page of inParts(pages)) {
+  for await (const listed of inParts(first ? readAhead(pages) : pages)) {
+    // A page that was asked for ahead may be older than what we wrote since to an item of the page before it.
+    const page = first ? { ...listed, items: listed.items.filter(i => !seen.has(i.remoteId)) } : listed
     done += page.items.length + page.problems.length + (cursor === null ? page.unchanged.length : 0)
     // How far it has come is kept together with where it would go on.
     const imported = first && page.last ? done : null
-    const applied = await applyDelta(look, collection, page, { ...times, imported })
+    const applied = await applyDelta(look, collection, page, { startedAt, imported })
     out.changed ||= applied > 0
     out.items += applied
     for (const i of page.items) seen.add(i.remoteId)

@@ -1,0 +1,23 @@
+import type { Seen } from '@loom/core'
+
+/** Since when each property of an item is known to be as it is, as it is stored. */
+
+/** Properties that became known together, nearly always all of them, stand together. The first form is of older rows. */
+export type StoredSeen = Record<string, Seen> | [props: string[], seen: Seen][]
+
+export function packedSeen(seen: Record<string, Seen>): StoredSeen {
+  const stored: [props: string[], seen: Seen][] = []
+  for (const [prop, since] of Object.entries(seen)) {
+    const alike = stored.find(
+      ([, s]) => !s.before && !since.before && s.without === since.without && s.with === since.with,
+    )
+    if (alike) alike[0].push(prop)
+    else stored.push([[prop], since])
+  }
+  return stored
+}
+
+export const unpackedSeen = (stored: StoredSeen): Record<string, Seen> =>
+  Array.isArray(stored)
+    ? Object.fromEntries(stored.flatMap(([props, seen]) => props.map(prop => [prop, seen])))
+    : stored

@@ -1,0 +1,1 @@
+export function bundle(entryPoints: Record<string, string>, folder: string): Promise<void>
