@@ -31,7 +31,9 @@ describe('deciding what rules ask', function () {
     await app.sql('UPDATE connections SET paused = 1')
     await there.editTask(task.id, { text: list })
     await there.put(event.url, event.text.replace(`SUMMARY:${from}`, `SUMMARY:${calendar}`))
-    await app.sql('UPDATE connections SET paused = 0, next_look_at = 0')
+    await app.sql(
+      'UPDATE connections c JOIN look_times l ON l.connection_id = c.id SET c.paused = 0, l.next_look_at = 0',
+    )
   }
 
   it('changes a sentence of a rule by keyboard, sees what it would do, and is asked before it is lost', async () => {
@@ -100,7 +102,9 @@ describe('deciding what rules ask', function () {
     await app.sql('UPDATE connections SET paused = 1')
     for (const n of [1, 2, 3, 4, 5, 6])
       await there.removeTask((await there.task('festival', `Lantern ${n}`))?.id ?? '')
-    await app.sql('UPDATE connections SET paused = 0, next_look_at = 0')
+    await app.sql(
+      'UPDATE connections c JOIN look_times l ON l.connection_id = c.id SET c.paused = 0, l.next_look_at = 0',
+    )
     await page.goto('/rules/brake')
     const held = page.getByRole('region', { name: /Festival work: \d removals/ })
     await held.getByText('the task was deleted').first().waitFor()

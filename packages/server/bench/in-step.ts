@@ -53,15 +53,17 @@ export async function inStep(count: number): Promise<string[]> {
   await server.read([events, tasks])
   const id = randomUUID()
   await server.db.insert(
-    `INSERT INTO rules (id, workspace_id, a_collection, b_collection, settings, state, version, enabled_at, planned_seq, notices)
+    `INSERT INTO rules (id, workspace_id, a_collection, b_collection, settings, state, version, enabled_at, notices)
      SELECT :id, workspace_id, (SELECT id FROM collections WHERE connection_id = :tasks LIMIT 1),
-       (SELECT id FROM collections WHERE connection_id = :events AND name = 'Large' LIMIT 1), :settings, 'paused', 1, 0, 0, '[]'
+       (SELECT id FROM collections WHERE connection_id = :events AND name = 'Large' LIMIT 1), :settings, 'paused', 1, 0, '[]'
      FROM connections WHERE id = :tasks`,
     { id, tasks, events, settings: JSON.stringify({ noHour: 'all-day', date: 'due' }) },
   )
+  await server.db.insert('INSERT INTO rule_progress (rule_id, planned_seq) VALUES (:id, 0)', { id })
   await tieAll(server.db, id)
   await server.db.run(
-    `UPDATE rules r JOIN workspaces w ON w.id = r.workspace_id SET r.state = 'on', r.planned_seq = w.change_seq, r.anew_at = :now
+    `UPDATE rules r JOIN rule_progress p ON p.rule_id = r.id JOIN change_counters w ON w.workspace_id = r.workspace_id
+     SET r.state = 'on', p.planned_seq = w.change_seq, p.anew_at = :now
      WHERE r.id = :id`,
     { id, now: Date.now() },
   )
@@ -85,7 +87,8 @@ export async function inStep(count: number): Promise<string[]> {
   for (let round = 0; round < 25; round++) {
     // What the change before this one set going has come to rest.
     await server.until(
-      `SELECT 1 FROM rules r JOIN workspaces w ON w.id = r.workspace_id WHERE r.id = :id AND r.planned_seq >= w.change_seq
+      `SELECT 1 FROM rules r JOIN rule_progress p ON p.rule_id = r.id JOIN change_counters w ON w.workspace_id = r.workspace_id
+       WHERE r.id = :id AND p.planned_seq >= w.change_seq
          AND NOT EXISTS (SELECT 1 FROM leases WHERE expires_at > 0)`,
       { id },
       20,

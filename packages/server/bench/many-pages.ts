@@ -98,7 +98,7 @@ export async function manyPages(pages: number, editsASecond: number, seconds: nu
     )
   ).map(r => r.id)
   const seqNow = async (): Promise<number> =>
-    (await server.db.one<{ n: number }>('SELECT MAX(change_seq) AS n FROM workspaces'))?.n ?? 0
+    (await server.db.one<{ n: number }>('SELECT MAX(change_seq) AS n FROM change_counters'))?.n ?? 0
   let refused = 0
   const answers: number[] = []
   const lasts: number[] = []

@@ -86,6 +86,7 @@ async function tieTasks(
      VALUES ('one-week', :workspace, 'At rest', :a, :b, '{}', 'paused', 1, 0, '[]')`,
     { workspace, a, b },
   )
+  await db.insert(`INSERT INTO rule_progress (rule_id) VALUES ('one-week')`)
   // Those of the week are tied to events of the week, the rest to the rest.
   const tied = Array.from({ length: tasks }, (_, i) => i).filter(i => i < IN_WEEK * 0.2 || i >= IN_WEEK * 0.8)
   for (let from = 0; from < tied.length; from += 2000)

@@ -22,10 +22,13 @@ describe('what moves, what waits, and what is set back', function () {
   const db = () => w.app.ctx.db
   /** Whether a service is neither read nor written to. */
   const pause = (service: string, paused: boolean) =>
-    db().run('UPDATE connections SET paused = :paused, next_look_at = 0 WHERE name = :service', {
-      service,
-      paused,
-    })
+    db().run(
+      'UPDATE connections c JOIN look_times l ON l.connection_id = c.id SET c.paused = :paused, l.next_look_at = 0 WHERE c.name = :service',
+      {
+        service,
+        paused,
+      },
+    )
   /** Titles of what was decided on and has not gone out. */
   const open = async (): Promise<string[]> =>
     (await db().rows<{ title: string }>(`SELECT title FROM intents WHERE state = 'open'`)).map(i => i.title)
@@ -92,7 +95,7 @@ describe('what moves, what waits, and what is set back', function () {
     await desk.settled()
     expect(await dayOf(), 'it may have been moved there').to.equal(before)
     await w.app.ctx.db.run(`UPDATE collections SET takes_part = 0 WHERE name = 'Teaching'`)
-    await w.app.ctx.db.run('UPDATE connections SET next_look_at = 0')
+    await w.app.ctx.db.run('UPDATE look_times SET next_look_at = 0')
     await until('now it is gone, and its task has no date', async () => (await dayOf()) === null)
   })
 

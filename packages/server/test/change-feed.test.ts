@@ -45,7 +45,7 @@ describe('what has happened since', () => {
     expect(await since(0)).to.deep.equal([{ seq: 2, change: everything }])
     const many = Array.from({ length: 600 }, (_, i) => [workspaceId, 3 + i, '{"topics":["journal"]}'])
     await db.insert('INSERT INTO changes (workspace_id, seq, body) VALUES :many', { many })
-    await db.run('UPDATE workspaces SET change_seq = 602')
+    await db.run('UPDATE change_counters SET change_seq = 602')
     expect(await since(2)).to.deep.equal([{ seq: 602, change: everything }])
     expect((await since(300)).length).to.equal(302)
   })

@@ -322,7 +322,9 @@ describe('connecting a service', function () {
         body: '<C:mkcalendar xmlns:C="urn:ietf:params:xml:ns:caldav" xmlns:D="DAV:"><D:set><D:prop><D:displayname>Lanterns</D:displayname></D:prop></D:set></C:mkcalendar>',
       })
       // What happens by itself every ten minutes, now.
-      await w.app.ctx.db.run('UPDATE connections SET discovered_at = 0, next_look_at = 0')
+      await w.app.ctx.db.run(
+        'UPDATE connections c JOIN look_times l ON l.connection_id = c.id SET c.discovered_at = 0, l.next_look_at = 0',
+      )
       const lanterns = async (id: string) =>
         (await connectionOf(w, id)).collections.find((k: { name: string }) => k.name === 'Lanterns')
       await until('both know of it', async () => (await lanterns(eager)) && (await lanterns(calm)))

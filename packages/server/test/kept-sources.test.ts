@@ -27,7 +27,7 @@ describe('items kept in memory', function () {
   }
   const db = () => w.app.ctx.db
   /** As whoever changes something numbers it. */
-  const number = () => db().run('UPDATE workspaces SET change_seq = change_seq + 1')
+  const number = () => db().run('UPDATE change_counters SET change_seq = change_seq + 1')
 
   it('are the same objects until their row, or what we keep on them, is written to', async () => {
     const { key } = await titled('Boiler service, House 1')

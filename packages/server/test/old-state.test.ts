@@ -49,7 +49,10 @@ describe('what an earlier version took in', function () {
     })
     await db.run(`UPDATE mirrors SET presence = 'present' WHERE id = :id`, { id: mirror.id })
     await db.run('DELETE FROM problems')
-    await db.run('UPDATE connections SET read_by = 0, next_look_at = 0 WHERE id = :id', { id })
+    await db.run(
+      'UPDATE connections c JOIN look_times l ON l.connection_id = c.id SET c.read_by = 0, l.next_look_at = 0 WHERE c.id = :id',
+      { id },
+    )
     await until('it is listed with its reason', async () => {
       const { problems } = (await w.client.call('GET', `/connections/${id}/problems`)).body
       return problems.some((p: any) => p.remoteId === mirror.remote_id && p.reason.length > 10)

@@ -121,7 +121,7 @@ describe('events that repeat, date by date', function () {
     expect(names(await rounds('Busy')), 'the same events').to.include.members(before)
     await desk.settled()
     const writes = (await desk.entries('?outcome=done')).length
-    await w.app.ctx.db.run('UPDATE connections SET next_look_at = 0')
+    await w.app.ctx.db.run('UPDATE look_times SET next_look_at = 0')
     await desk.settled()
     expect((await desk.entries('?outcome=done')).length, 'it is at rest').to.equal(writes)
 

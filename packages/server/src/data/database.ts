@@ -1,7 +1,7 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
 import type { Change, ChangeToTell } from './change.ts'
 import { isConflictOfTransactions } from './database-errors.ts'
-import { lockCounters, numberChanges, takeNumber } from './number-changes.ts'
+import { numberChanges, takeNumber } from './number-changes.ts'
 import { type Models, modelsOf } from './models/index.ts'
 import { type OnceOnly, writeOnce } from './once-only.ts'
 import type { Connection } from 'mariadb'
@@ -139,7 +139,6 @@ export class Database implements Sql {
   }
 
   private async attempt<T>(work: (tx: Tx) => Promise<T>, isTrial: boolean): Promise<{ result: T }> {
-    let toldBefore: string[] = []
     for (let attempt = 1; ; attempt++) {
       const changes: ChangeToTell[] = []
       const taken = new Map<string, number>()
@@ -149,7 +148,6 @@ export class Database implements Sql {
         const result = await this.sequelize.transaction(t =>
           inTransaction.run(true, async () => {
             const sql = this.over(this.sequelize, t)
-            await lockCounters(sql, toldBefore)
             const tx: Tx = {
               ...sql,
               tell: (workspaceId, change, mirrorIds = []) =>
@@ -176,7 +174,6 @@ export class Database implements Sql {
       } catch (error) {
         if (error instanceof Undone && trial) return trial
         if (attempt >= ATTEMPTS || !isConflictOfTransactions(error)) throw error
-        toldBefore = [...new Set(changes.map(c => c.workspaceId))].sort()
         await new Promise(resolve => setTimeout(resolve, Math.random() * Math.min(200, 10 * 2 ** attempt)))
       }
     }

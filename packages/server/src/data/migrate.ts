@@ -15,6 +15,7 @@ import { up as walls } from './migrations/0012-walls.ts'
 import { up as itemKind } from './migrations/0013-item-kind.ts'
 import { up as leaseWrites } from './migrations/0014-lease-writes.ts'
 import { up as summaryTrouble } from './migrations/0015-summary-trouble.ts'
+import { up as oftenChanged } from './migrations/0016-often-changed.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -32,6 +33,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0013-item-kind', up: itemKind },
   { name: '0014-lease-writes', up: leaseWrites },
   { name: '0015-summary-trouble', up: summaryTrouble },
+  { name: '0016-often-changed', up: oftenChanged },
 ]
 
 /** Remembers in the database which migrations ran. */
@@ -47,8 +49,11 @@ function storage(db: Database): UmzugStorage {
   }
 }
 
-/** Brings the database to the newest shape. Processes that start together wait for each other. */
-export async function migrate(db: Database): Promise<void> {
+/**
+ * Brings the database to the newest shape, or to an older one. Processes that start together wait for each other.
+ * @param to the name of the last migration to run
+ */
+export async function migrate(db: Database, to?: string): Promise<void> {
   await db.sequelize.query('CREATE TABLE IF NOT EXISTS migrations (name VARCHAR(100) PRIMARY KEY)', {
     type: 'RAW',
   })
@@ -66,7 +71,7 @@ export async function migrate(db: Database): Promise<void> {
     // GET_LOCK belongs to this transaction's connection, which stays ours until the end.
     await db.sequelize.query(`SELECT GET_LOCK('loom-migrations', 60)`, { type: 'SELECT', transaction })
     try {
-      await umzug.up()
+      await umzug.up(to === undefined ? undefined : { to })
     } finally {
       await db.sequelize.query(`SELECT RELEASE_LOCK('loom-migrations')`, { type: 'SELECT', transaction })
     }

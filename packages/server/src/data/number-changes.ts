@@ -32,26 +32,19 @@ export async function numberChanges(
 
 /** The next number; until the end of the commit, nobody else gets one of this workspace. */
 export async function takeNumber(sql: Sql, workspaceId: string): Promise<number> {
-  await sql.run('UPDATE workspaces SET change_seq = change_seq + 1 WHERE id = :workspaceId', { workspaceId })
+  await sql.insert(
+    `INSERT INTO change_counters (workspace_id, change_seq) VALUES (:workspaceId, 1)
+     ON DUPLICATE KEY UPDATE change_seq = change_seq + 1`,
+    { workspaceId },
+  )
   return latestSeq(sql, workspaceId)
 }
 
 /** The number of the last change. */
 export async function latestSeq(sql: Sql, workspaceId: string): Promise<number> {
   const row = await sql.one<{ change_seq: number }>(
-    'SELECT change_seq FROM workspaces WHERE id = :workspaceId',
+    'SELECT change_seq FROM change_counters WHERE workspace_id = :workspaceId',
     { workspaceId },
   )
   return row?.change_seq ?? 0
-}
-
-/**
- * Takes the counters before anything else. A row that refers to a workspace locks it for reading; two who have done so
- * and then raise its counter stand in each other's way. Whoever begins again does it in this order, and gets through.
- */
-export async function lockCounters(sql: Sql, workspaces: readonly string[]): Promise<void> {
-  if (workspaces.length > 0)
-    await sql.rows('SELECT id FROM workspaces WHERE id IN (:workspaces) ORDER BY id FOR UPDATE', {
-      workspaces,
-    })
 }

@@ -53,8 +53,9 @@ export class RuleDesk {
       async () => {
         const [open] = await this.w.app.ctx.db.rows<{ n: number }>(
           `SELECT (SELECT COUNT(*) FROM intents WHERE state IN ('open', 'waiting'))
-           + (SELECT COUNT(*) FROM rules r JOIN workspaces w ON w.id = r.workspace_id
-              WHERE r.state = 'on' AND r.planned_seq < w.change_seq) AS n`,
+           + (SELECT COUNT(*) FROM rules r JOIN rule_progress p ON p.rule_id = r.id
+                JOIN change_counters w ON w.workspace_id = r.workspace_id
+              WHERE r.state = 'on' AND p.planned_seq < w.change_seq) AS n`,
         )
         return open?.n === 0
       },
@@ -66,7 +67,9 @@ export class RuleDesk {
   async unseen(edits: () => Promise<void>): Promise<void> {
     await this.w.app.ctx.db.run('UPDATE connections SET paused = 1')
     await edits()
-    await this.w.app.ctx.db.run('UPDATE connections SET paused = 0, next_look_at = 0')
+    await this.w.app.ctx.db.run(
+      'UPDATE connections c JOIN look_times l ON l.connection_id = c.id SET c.paused = 0, l.next_look_at = 0',
+    )
   }
 
   entries = async (query = ''): Promise<any[]> =>

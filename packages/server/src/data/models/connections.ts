@@ -21,19 +21,24 @@ export interface ConnectionColumns {
   trouble: string | null
   failing_since: Instant | null
   failures: number
-  next_look_at: Instant
-  last_ok_at: Instant | null
   description: Json<ServiceDescription> | null
   scope: Json<unknown>
   owner_id: string | null
   paused: number
   settings_version: number
-  look_every_ms: number
   subscribed_at: Instant | null
   discovered_at: Instant
   compared_at: Instant
   /** The version of the boundary that its items were read by. */
   read_by: number
+}
+
+/** When a connection is looked at next; changed with each look, so nothing refers to it. */
+export interface LookTimeColumns {
+  connection_id: string
+  next_look_at: Instant
+  look_every_ms: number
+  last_ok_at: Instant | null
 }
 
 export interface CollectionColumns {
@@ -106,18 +111,21 @@ export function connectionModels(sequelize: Sequelize) {
       trouble: long({ allowNull: true }),
       failing_since: number({ allowNull: true }),
       failures: number({ defaultValue: 0 }),
-      next_look_at: number({ defaultValue: 0 }),
-      last_ok_at: number({ allowNull: true }),
       description: long({ allowNull: true }),
       scope: long(),
       owner_id: ref({ allowNull: true }),
       paused: yesNo({ defaultValue: 0 }),
       settings_version: number({ defaultValue: 0 }),
-      look_every_ms: number({ defaultValue: 1000 }),
       subscribed_at: number({ allowNull: true }),
       discovered_at: number({ defaultValue: 0 }),
       compared_at: number({ defaultValue: () => Date.now() }),
       read_by: number({ defaultValue: 0 }),
+    }),
+    lookTimes: table<LookTimeColumns>('look_times', {
+      connection_id: ref({ primaryKey: true }),
+      next_look_at: number({ defaultValue: 0 }),
+      look_every_ms: number({ defaultValue: 1000 }),
+      last_ok_at: number({ allowNull: true }),
     }),
     collections: table<CollectionColumns>('collections', {
       id: id(),

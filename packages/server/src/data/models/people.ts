@@ -8,7 +8,6 @@ export interface WorkspaceColumns {
   id: string
   name: string
   zone: string
-  change_seq: number
 }
 
 export interface MemberColumns {
@@ -52,7 +51,6 @@ export function peopleModels(sequelize: Sequelize) {
       id: id(),
       name: text(200),
       zone: text(64),
-      change_seq: number({ defaultValue: 0 }),
     }),
     members: table<MemberColumns>('members', {
       id: id(),

@@ -13,13 +13,18 @@ export interface RuleColumns {
   state: 'on' | 'paused'
   version: number
   enabled_at: Instant
-  planned_seq: number
-  last_pass_at: Instant | null
   notices: Json<string[]>
   name: string | null
   place: number
   /** 1 for the rule that blocks and batches made by hand follow their tasks by. */
   own: number
+}
+
+/** How far a rule is planned; changed with each pass, so nothing refers to it. */
+export interface RuleProgressColumns {
+  rule_id: string
+  planned_seq: number
+  last_pass_at: Instant | null
   /** When it was last planned anew, by the product's clock. */
   anew_at: Instant
   /** Why it could not be planned, how often in a row, and when it is tried again. */
@@ -50,12 +55,15 @@ export function ruleModels(sequelize: Sequelize) {
       state: text(8),
       version: number(),
       enabled_at: number(),
-      planned_seq: number({ defaultValue: -1 }),
-      last_pass_at: number({ allowNull: true }),
       notices: long(),
       name: text(200, { allowNull: true }),
       place: number({ defaultValue: 0 }),
       own: yesNo({ defaultValue: 0 }),
+    }),
+    ruleProgress: table<RuleProgressColumns>('rule_progress', {
+      rule_id: ref({ primaryKey: true }),
+      planned_seq: number({ defaultValue: -1 }),
+      last_pass_at: number({ allowNull: true }),
       anew_at: number({ defaultValue: 0 }),
       trouble: long({ allowNull: true }),
       failures: number({ defaultValue: 0 }),

@@ -22,9 +22,9 @@ export const changesFrom = (
   p: { workspaceId: string; from: number },
 ): Promise<{ latest: number; body: Json<Change> | null }[]> =>
   sql.rows(
-    `SELECT w.change_seq AS latest, c.body FROM workspaces w
-       LEFT JOIN changes c ON c.workspace_id = w.id AND c.seq > :from
-       WHERE w.id = :workspaceId LIMIT ${MOST_CHANGED + 1}`,
+    `SELECT w.change_seq AS latest, c.body FROM change_counters w
+       LEFT JOIN changes c ON c.workspace_id = w.workspace_id AND c.seq > :from
+       WHERE w.workspace_id = :workspaceId LIMIT ${MOST_CHANGED + 1}`,
     p,
   )
 

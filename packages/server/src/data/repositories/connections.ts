@@ -1,4 +1,4 @@
-import type { ConnectionColumns } from '../models/connections.ts'
+import type { ConnectionColumns, LookTimeColumns } from '../models/connections.ts'
 import { changed, plain } from '../models/rows.ts'
 import type { ServiceDescription } from '@loom/connectors'
 import type { Json } from '../json.ts'
@@ -6,9 +6,10 @@ import type { Sql } from '../database.ts'
 
 /** Accounts at services: how they are reached, how they fare, and when each is looked at next. */
 
-export const CONNECTIONS = `SELECT c.*, w.zone AS workspace_zone FROM connections c JOIN workspaces w ON w.id = c.workspace_id`
+export const CONNECTIONS = `SELECT c.*, l.next_look_at, l.look_every_ms, l.last_ok_at, w.zone AS workspace_zone
+  FROM connections c JOIN look_times l ON l.connection_id = c.id JOIN workspaces w ON w.id = c.workspace_id`
 
-export interface ConnectionRow extends ConnectionColumns {
+export interface ConnectionRow extends ConnectionColumns, Omit<LookTimeColumns, 'connection_id'> {
   workspace_zone: string
 }
 
@@ -35,7 +36,7 @@ export const putCredentials = (sql: Sql, p: { id: string; credentials: string })
     ),
   )
 
-export const addConnection = (
+export const addConnection = async (
   sql: Sql,
   p: {
     id: string
@@ -53,28 +54,28 @@ export const addConnection = (
     discoveredAt: number
     readBy: number
   },
-): Promise<void> =>
-  sql.models.connections
-    .create(
-      {
-        id: p.id,
-        workspace_id: p.workspaceId,
-        kind: p.kind,
-        name: p.name,
-        address: p.address,
-        credentials: p.credentials,
-        account_name: p.account,
-        zone: p.zone,
-        hook_secret: p.hookSecret,
-        description: p.description,
-        scope: p.scope,
-        owner_id: p.ownerId,
-        discovered_at: p.discoveredAt,
-        read_by: p.readBy,
-      },
-      sql.within,
-    )
-    .then(() => undefined)
+): Promise<void> => {
+  await sql.models.connections.create(
+    {
+      id: p.id,
+      workspace_id: p.workspaceId,
+      kind: p.kind,
+      name: p.name,
+      address: p.address,
+      credentials: p.credentials,
+      account_name: p.account,
+      zone: p.zone,
+      hook_secret: p.hookSecret,
+      description: p.description,
+      scope: p.scope,
+      owner_id: p.ownerId,
+      discovered_at: p.discoveredAt,
+      read_by: p.readBy,
+    },
+    sql.within,
+  )
+  await sql.models.lookTimes.create({ connection_id: p.id }, sql.within)
+}
 
 export const connectionById = (sql: Sql, p: { id: string }): Promise<ConnectionRow | null> =>
   sql.one(`${CONNECTIONS} WHERE c.id = :id`, p)
@@ -97,9 +98,9 @@ export const markDiscovered = (sql: Sql, p: { id: string; now: number }): Promis
 
 export const lookNow = (sql: Sql, p: { id: string }): Promise<number> =>
   changed(
-    sql.models.connections.update(
+    sql.models.lookTimes.update(
       { next_look_at: 0 },
-      { where: { id: p.id }, transaction: sql.within.transaction },
+      { where: { connection_id: p.id }, transaction: sql.within.transaction },
     ),
   )
 
@@ -111,9 +112,9 @@ export const shareSettingsVersion = (
 
 export const markOkAt = (sql: Sql, p: { id: string; now: number }): Promise<number> =>
   changed(
-    sql.models.connections.update(
+    sql.models.lookTimes.update(
       { last_ok_at: p.now },
-      { where: { id: p.id }, transaction: sql.within.transaction },
+      { where: { connection_id: p.id }, transaction: sql.within.transaction },
     ),
   )
 
@@ -130,8 +131,9 @@ export const markTrouble = (
   p: { id: string; state: string; trouble: string; now: number; next: number },
 ): Promise<number> =>
   sql.run(
-    `UPDATE connections SET state = :state, trouble = :trouble, failures = failures + 1,
-         failing_since = IFNULL(failing_since, :now), next_look_at = :next WHERE id = :id`,
+    `UPDATE connections c JOIN look_times l ON l.connection_id = c.id SET c.state = :state, c.trouble = :trouble,
+       c.failures = c.failures + 1, c.failing_since = IFNULL(c.failing_since, :now), l.next_look_at = :next
+     WHERE c.id = :id`,
     p,
   )
 
@@ -152,26 +154,27 @@ export const setReadBy = (sql: Sql, p: { id: string; version: number }): Promise
   )
 
 export const lookSoon = (sql: Sql, p: { id: string }): Promise<number> =>
-  changed(
-    sql.models.connections.update(
-      { next_look_at: 0 },
-      { where: { id: p.id, paused: 0 }, transaction: sql.within.transaction },
-    ),
+  sql.run(
+    `UPDATE look_times SET next_look_at = 0
+     WHERE connection_id = :id AND EXISTS (SELECT 1 FROM connections c WHERE c.id = :id AND c.paused = 0)`,
+    p,
   )
 
 export const lookAllSoon = (sql: Sql, p: { workspaceId: string }): Promise<number> =>
   sql.run(
-    `UPDATE connections SET next_look_at = 0 WHERE workspace_id = :workspaceId AND state = 'ok'
-         AND kind <> 'ics-feed'`,
+    `UPDATE look_times SET next_look_at = 0 WHERE connection_id IN
+       (SELECT id FROM connections WHERE workspace_id = :workspaceId AND state = 'ok' AND kind <> 'ics-feed')`,
     p,
   )
 
 export const connectionsDue = (sql: Sql, p: { now: number }): Promise<{ id: string }[]> =>
   sql.rows(
-    `SELECT c.id FROM connections c WHERE c.next_look_at <= :now AND c.paused = 0
-         UNION SELECT i.connection_id FROM intents i JOIN connections c ON c.id = i.connection_id
-           WHERE i.state = 'open' AND i.next_try_at <= :now AND c.paused = 0
-             AND (c.state = 'ok' OR c.next_look_at <= :now)`,
+    `SELECT c.id FROM connections c JOIN look_times l ON l.connection_id = c.id
+       WHERE l.next_look_at <= :now AND c.paused = 0
+     UNION SELECT i.connection_id FROM intents i JOIN connections c ON c.id = i.connection_id
+         JOIN look_times l ON l.connection_id = c.id
+       WHERE i.state = 'open' AND i.next_try_at <= :now AND c.paused = 0
+         AND (c.state = 'ok' OR l.next_look_at <= :now)`,
     p,
   )
 
@@ -183,7 +186,8 @@ export const restUntil = (
   p: { id: string; next: number; every: number; was: number },
 ): Promise<number> =>
   sql.run(
-    'UPDATE connections SET next_look_at = :next, look_every_ms = :every WHERE id = :id AND next_look_at = :was',
+    `UPDATE look_times SET next_look_at = :next, look_every_ms = :every
+     WHERE connection_id = :id AND next_look_at = :was`,
     p,
   )
 
@@ -204,8 +208,9 @@ export const putConnectionSettings = (
   p: { id: string; scope: Json<unknown>; name: string; ownerId: string | null },
 ): Promise<number> =>
   sql.run(
-    `UPDATE connections SET scope = :scope, name = :name, owner_id = :ownerId, settings_version = settings_version + 1,
-         next_look_at = 0 WHERE id = :id`,
+    `UPDATE connections c JOIN look_times l ON l.connection_id = c.id SET c.scope = :scope, c.name = :name,
+       c.owner_id = :ownerId, c.settings_version = c.settings_version + 1, l.next_look_at = 0
+     WHERE c.id = :id`,
     p,
   )
 
@@ -273,7 +278,7 @@ export const ownConnection = (sql: Sql, p: { workspaceId: string }): Promise<{ i
     }),
   )
 
-export const addOwnConnection = (
+export const addOwnConnection = async (
   sql: Sql,
   p: {
     id: string
@@ -283,12 +288,14 @@ export const addOwnConnection = (
     scope: Json<unknown>
     readBy: number
   },
-): Promise<void> =>
-  sql.insert(
+): Promise<void> => {
+  await sql.insert(
     `INSERT INTO connections (id, workspace_id, kind, name, address, credentials, account_name, scope, read_by)
          VALUES (:id, :workspaceId, '${OWN}', :name, '', :credentials, :name, :scope, :readBy)`,
     p,
   )
+  await sql.models.lookTimes.create({ connection_id: p.id }, sql.within)
+}
 
 export const connectionNames = (
   sql: Sql,

@@ -39,8 +39,8 @@ export const makeFailing = (
   p: { id: string; at: number; trouble: string; next: number },
 ): Promise<number> =>
   sql.run(
-    `UPDATE connections SET state = 'failing', failures = 9, failing_since = :at, last_ok_at = :at,
-       trouble = :trouble, next_look_at = :next WHERE id = :id`,
+    `UPDATE connections c JOIN look_times l ON l.connection_id = c.id SET c.state = 'failing', c.failures = 9,
+       c.failing_since = :at, c.trouble = :trouble, l.last_ok_at = :at, l.next_look_at = :next WHERE c.id = :id`,
     p,
   )
 

@@ -1,12 +1,15 @@
-import { Op } from 'sequelize'
-import type { RuleColumns } from '../models/rules.ts'
+import type { RuleColumns, RuleProgressColumns } from '../models/rules.ts'
 import { changed, plain } from '../models/rows.ts'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 /** Rules, their versions, and how far each was planned. */
 
-export type RuleRow = RuleColumns
+export type RuleRow = RuleColumns & Omit<RuleProgressColumns, 'rule_id'>
+
+const PROGRESS = 'p.planned_seq, p.last_pass_at, p.anew_at, p.trouble, p.failures, p.next_pass_at'
+
+const RULES = `SELECT r.*, ${PROGRESS} FROM rules r JOIN rule_progress p ON p.rule_id = r.id`
 
 /** Time that goes by brings items within a rule's reach, and into and out of clauses about today. */
 export const ANEW_EVERY_MS = 3 * 3_600_000
@@ -15,22 +18,24 @@ export const ANEW_EVERY_MS = 3 * 3_600_000
  * Asks for a rule to be planned in full. Each asking leaves another number, so that a pass that began before
  * it does not take it for answered.
  */
-export const PLAN_ANEW = 'next_pass_at = 0, planned_seq = LEAST(planned_seq, 0) - 1'
+const PLAN_ANEW = 'p.next_pass_at = 0, p.planned_seq = LEAST(p.planned_seq, 0) - 1'
+
+const WITH_PROGRESS = 'UPDATE rules r JOIN rule_progress p ON p.rule_id = r.id'
 
 export const OWN_TASKS = 'tasks'
 
 /** Blocks and batches that stay in our own layer, so that nobody's calendar is filled with them. */
 export const OWN_BLOCKS = 'blocks'
 
-export const RULE_LIST = `SELECT r.*, CONCAT(an.name, ' · ', a.name) AS a_name, CONCAT(bn.name, ' · ', b.name) AS b_name,
+export const RULE_LIST = `SELECT r.*, ${PROGRESS}, CONCAT(an.name, ' · ', a.name) AS a_name, CONCAT(bn.name, ' · ', b.name) AS b_name,
     CONCAT(a.name, ' ⇄ ', b.name) AS plain_name, a.dye AS a_dye, b.dye AS b_dye, a.item_kind AS a_kind, b.item_kind AS b_kind,
     (SELECT COUNT(*) FROM ties t WHERE t.rule_id = r.id AND t.released IS NULL) AS ties,
     (SELECT COUNT(*) FROM intents i WHERE i.rule_id = r.id AND i.state = 'open' AND i.asks_since IS NULL) AS waiting,
     (SELECT COUNT(*) FROM conflicts c WHERE c.rule_id = r.id AND c.answer IS NULL) AS conflicts,
     (SELECT COUNT(*) FROM intents q WHERE q.rule_id = r.id AND q.state = 'open' AND q.asks_since IS NOT NULL) AS unconfirmed,
     (SELECT COUNT(*) FROM braked k WHERE k.rule_id = r.id AND k.answer IS NULL) AS braked
-  FROM rules r JOIN collections a ON a.id = r.a_collection JOIN collections b ON b.id = r.b_collection
-    JOIN connections an ON an.id = a.connection_id JOIN connections bn ON bn.id = b.connection_id`
+  FROM rules r JOIN rule_progress p ON p.rule_id = r.id JOIN collections a ON a.id = r.a_collection
+    JOIN collections b ON b.id = r.b_collection JOIN connections an ON an.id = a.connection_id JOIN connections bn ON bn.id = b.connection_id`
 
 export type ListRow = RuleRow & {
   a_name: string
@@ -62,7 +67,7 @@ export const settingsOfVersion = (
   )
 
 export const ruleById = (sql: Sql, p: { id: string | null }): Promise<RuleRow | null> =>
-  sql.one('SELECT * FROM rules WHERE id = :id', p)
+  sql.one(`${RULES} WHERE r.id = :id`, p)
 
 export const anyOtherRule = (sql: Sql, p: { rule: string; home: string }): Promise<unknown> =>
   sql.one(
@@ -73,27 +78,30 @@ export const anyOtherRule = (sql: Sql, p: { rule: string; home: string }): Promi
 
 export const rulesThatAreOn = (sql: Sql, p: { workspaceId: string }): Promise<RuleRow[]> =>
   sql.rows(
-    `SELECT * FROM rules WHERE workspace_id = :workspaceId AND state = 'on' ORDER BY place, enabled_at, id`,
+    `${RULES} WHERE r.workspace_id = :workspaceId AND r.state = 'on' ORDER BY r.place, r.enabled_at, r.id`,
     p,
   )
 
 export const setRuleTrouble = (sql: Sql, p: { id: string; trouble: string; next: number }): Promise<number> =>
   sql.run(
-    `UPDATE rules SET trouble = :trouble, failures = failures + 1, next_pass_at = :next WHERE id = :id`,
+    `UPDATE rule_progress SET trouble = :trouble, failures = failures + 1, next_pass_at = :next WHERE rule_id = :id`,
     p,
   )
 
 export const setRuleWell = (sql: Sql, p: { id: string }): Promise<number> =>
   changed(
-    sql.models.rules.update(
+    sql.models.ruleProgress.update(
       { trouble: null, failures: 0, next_pass_at: 0 },
-      { where: { id: p.id }, transaction: sql.within.transaction },
+      { where: { rule_id: p.id }, transaction: sql.within.transaction },
     ),
   )
 
 export const markPlannedAnew = (sql: Sql, p: { id: string; now: number }): Promise<number> =>
   changed(
-    sql.models.rules.update({ anew_at: p.now }, { where: { id: p.id }, transaction: sql.within.transaction }),
+    sql.models.ruleProgress.update(
+      { anew_at: p.now },
+      { where: { rule_id: p.id }, transaction: sql.within.transaction },
+    ),
   )
 
 export const advancePlannedSeq = (
@@ -101,8 +109,8 @@ export const advancePlannedSeq = (
   p: { id: string; until: number; now: number; was: number; anew: boolean },
 ): Promise<number> =>
   sql.run(
-    `UPDATE rules SET planned_seq = :until, last_pass_at = :now, anew_at = IF(:anew, :now, anew_at)
-           WHERE id = :id AND planned_seq = :was`,
+    `UPDATE rule_progress SET planned_seq = :until, last_pass_at = :now, anew_at = IF(:anew, :now, anew_at)
+     WHERE rule_id = :id AND planned_seq = :was`,
     p,
   )
 
@@ -116,9 +124,10 @@ export const setNotices = (sql: Sql, p: { id: string; text: Json<string[]> }): P
 
 export const workspacesToPlan = (sql: Sql, p: { now: number; wall: number }): Promise<{ id: string }[]> =>
   sql.rows(
-    `SELECT DISTINCT w.id FROM workspaces w JOIN rules r ON r.workspace_id = w.id
-         WHERE r.state = 'on' AND r.next_pass_at <= :wall
-           AND (r.planned_seq < w.change_seq OR ABS(:now - r.anew_at) > ${ANEW_EVERY_MS})`,
+    `SELECT DISTINCT r.workspace_id AS id FROM rules r JOIN rule_progress p ON p.rule_id = r.id
+       LEFT JOIN change_counters w ON w.workspace_id = r.workspace_id
+     WHERE r.state = 'on' AND p.next_pass_at <= :wall
+       AND (p.planned_seq < IFNULL(w.change_seq, 0) OR ABS(:now - p.anew_at) > ${ANEW_EVERY_MS})`,
     p,
   )
 
@@ -131,7 +140,7 @@ export const pauseRule = (sql: Sql, p: { rule: string }): Promise<number> =>
   )
 
 export const resumeRule = (sql: Sql, p: { rule: string }): Promise<number> =>
-  sql.run(`UPDATE rules SET state = 'on', ${PLAN_ANEW} WHERE id = :rule`, p)
+  sql.run(`${WITH_PROGRESS} SET r.state = 'on', ${PLAN_ANEW} WHERE r.id = :rule`, p)
 
 export const ownRuleOf = (sql: Sql, p: { workspaceId: string }): Promise<{ id: string } | null> =>
   plain(
@@ -142,11 +151,11 @@ export const ownRuleOf = (sql: Sql, p: { workspaceId: string }): Promise<{ id: s
     }),
   )
 
-export const addOwnRule = (
+export const addOwnRule = async (
   sql: Sql,
   p: { id: string; workspaceId: string; settings: Json<unknown>; now: number },
-): Promise<void> =>
-  sql.insert(
+): Promise<void> => {
+  await sql.insert(
     `INSERT IGNORE INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version,
        enabled_at, notices, own)
      SELECT :id, :workspaceId, 'Work blocks', a.id, b.id, :settings, 'on', 1, :now, '[]', 1
@@ -155,6 +164,10 @@ export const addOwnRule = (
        AND a.connection_id IN (SELECT id FROM connections WHERE workspace_id = :workspaceId AND kind = 'own')`,
     p,
   )
+  await sql.insert('INSERT IGNORE INTO rule_progress (rule_id) SELECT id FROM rules WHERE id = :id', {
+    id: p.id,
+  })
+}
 
 export const addFirstVersion = (sql: Sql, p: { id: string }): Promise<void> =>
   sql.insert(
@@ -182,7 +195,7 @@ export const ruleOfItem = (sql: Sql, p: { id: string }): Promise<{ id: string; n
   )
 
 export const ruleInWorkspace = (sql: Sql, p: { id: string; workspaceId: string }): Promise<RuleRow | null> =>
-  plain(sql.models.rules.findOne({ where: { id: p.id, workspace_id: p.workspaceId }, ...sql.within }))
+  sql.one(`${RULES} WHERE r.id = :id AND r.workspace_id = :workspaceId`, p)
 
 export const versionsOf = (
   sql: Sql,
@@ -213,12 +226,7 @@ export const ruleBetween = (
   )
 
 export const otherRules = (sql: Sql, p: { workspaceId: string; self: string }): Promise<RuleRow[]> =>
-  plain(
-    sql.models.rules.findAll({
-      where: { workspace_id: p.workspaceId, id: { [Op.ne]: p.self }, own: 0 },
-      ...sql.within,
-    }),
-  )
+  sql.rows(`${RULES} WHERE r.workspace_id = :workspaceId AND r.id <> :self AND r.own = 0`, p)
 
 export const addVersion = (
   sql: Sql,
@@ -246,7 +254,7 @@ export const addVersion = (
     .then(() => undefined)
 
 export const ruleToChange = (sql: Sql, p: { id: string; workspaceId: string }): Promise<RuleRow | null> =>
-  plain(sql.models.rules.findOne({ where: { id: p.id, workspace_id: p.workspaceId, own: 0 }, ...sql.within }))
+  sql.one(`${RULES} WHERE r.id = :id AND r.workspace_id = :workspaceId AND r.own = 0`, p)
 
 export const rulesOverview = (sql: Sql, p: { workspaceId: string }): Promise<ListRow[]> =>
   sql.rows(`${RULE_LIST} WHERE r.workspace_id = :workspaceId AND r.own = 0 ORDER BY r.place, r.enabled_at`, p)
@@ -256,12 +264,13 @@ export const changeRule = (
   p: { id: string; workspaceId: string; settings: Json<unknown>; name: string | null; a: string; b: string },
 ): Promise<number> =>
   sql.run(
-    `UPDATE rules SET settings = :settings, name = :name, b_collection = :b, version = version + 1, ${PLAN_ANEW}
-             WHERE id = :id AND workspace_id = :workspaceId AND a_collection = :a`,
+    `${WITH_PROGRESS} SET r.settings = :settings, r.name = :name, r.b_collection = :b, r.version = r.version + 1,
+       ${PLAN_ANEW}
+     WHERE r.id = :id AND r.workspace_id = :workspaceId AND r.a_collection = :a`,
     p,
   )
 
-export const addRule = (
+export const addRule = async (
   sql: Sql,
   p: {
     id: string
@@ -272,14 +281,16 @@ export const addRule = (
     settings: Json<unknown>
     now: number
   },
-): Promise<void> =>
-  sql.insert(
+): Promise<void> => {
+  await sql.insert(
     `INSERT INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version, enabled_at,
                notices, place)
              SELECT :id, :workspaceId, :name, :a, :b, :settings, 'on', 1, :now, '[]',
                (SELECT IFNULL(MAX(o.place), 0) + 1 FROM rules o WHERE o.workspace_id = :workspaceId)`,
     p,
   )
+  await sql.insert('INSERT INTO rule_progress (rule_id) VALUES (:id)', { id: p.id })
+}
 
 export const versionOfRule = (sql: Sql, p: { id: string }): Promise<{ version: number } | null> =>
   plain(sql.models.rules.findOne({ attributes: ['version'], where: { id: p.id }, ...sql.within }))
@@ -293,21 +304,22 @@ export const setPlace = (sql: Sql, p: { place: number; id: string; workspaceId: 
   )
 
 export const setRuleState = (sql: Sql, p: { id: string; state: string }): Promise<number> =>
-  sql.run(`UPDATE rules SET state = :state, ${PLAN_ANEW} WHERE id = :id`, p)
+  sql.run(`${WITH_PROGRESS} SET r.state = :state, ${PLAN_ANEW} WHERE r.id = :id`, p)
 
 export const deleteRule = (sql: Sql, p: { id: string }): Promise<number> =>
   sql.models.rules.destroy({ where: { id: p.id }, transaction: sql.within.transaction })
 
 export const planAnew = (sql: Sql, p: { rules: readonly string[] }): Promise<number> =>
-  sql.run(`UPDATE rules SET ${PLAN_ANEW} WHERE id IN (:rules)`, p)
+  sql.run(`UPDATE rule_progress p SET ${PLAN_ANEW} WHERE p.rule_id IN (:rules)`, p)
 
 export const rulesWithPlainNames = (
   sql: Sql,
   p: { workspaceId: string },
 ): Promise<(RuleRow & { plain: string })[]> =>
   sql.rows(
-    `SELECT r.*, CONCAT(a.name, ' ⇄ ', b.name) AS plain FROM rules r JOIN collections a ON a.id = r.a_collection
-           JOIN collections b ON b.id = r.b_collection WHERE r.workspace_id = :workspaceId ORDER BY r.place, r.enabled_at`,
+    `SELECT r.*, ${PROGRESS}, CONCAT(a.name, ' ⇄ ', b.name) AS plain FROM rules r
+       JOIN rule_progress p ON p.rule_id = r.id JOIN collections a ON a.id = r.a_collection
+       JOIN collections b ON b.id = r.b_collection WHERE r.workspace_id = :workspaceId ORDER BY r.place, r.enabled_at`,
     p,
   )
 

@@ -41,8 +41,8 @@ export const membersOfSessions = (
   p: { hashes: readonly string[]; now: number },
 ): Promise<(Asking & { hash: string })[]> =>
   sql.rows(
-    `SELECT s.token_hash AS hash, m.id, m.workspace_id AS workspaceId, m.name, m.email, m.zone, w.change_seq AS seq
-       FROM sessions s JOIN members m ON m.id = s.member_id JOIN workspaces w ON w.id = m.workspace_id
+    `SELECT s.token_hash AS hash, m.id, m.workspace_id AS workspaceId, m.name, m.email, m.zone, IFNULL(w.change_seq, 0) AS seq
+       FROM sessions s JOIN members m ON m.id = s.member_id LEFT JOIN change_counters w ON w.workspace_id = m.workspace_id
        WHERE s.token_hash IN (:hashes) AND s.expires_at > :now`,
     p,
   )

@@ -22,5 +22,5 @@ export const dropPastAnswers = (sql: Sql, p: { day: number }): Promise<number> =
 
 export const dropPastChanges = (sql: Sql): Promise<number> =>
   sql.run(
-    `DELETE c FROM changes c JOIN workspaces w ON w.id = c.workspace_id WHERE c.seq < w.change_seq - 20000`,
+    `DELETE c FROM changes c JOIN change_counters w ON w.workspace_id = c.workspace_id WHERE c.seq < w.change_seq - 20000`,
   )

@@ -2,18 +2,21 @@ import type { Sql } from '../database.ts'
 
 /** Workspaces, with their zone and number of changes. */
 
+/** Nobody else numbers a change of it until the end of the commit. */
 export const lockWorkspace = (sql: Sql, p: { workspaceId: string }): Promise<unknown> =>
-  sql.one('SELECT id FROM workspaces WHERE id = :workspaceId FOR UPDATE', p)
+  sql.one('SELECT change_seq FROM change_counters WHERE workspace_id = :workspaceId FOR UPDATE', p)
 
 export const zoneOfWorkspace = (sql: Sql, p: { workspaceId: string }): Promise<{ zone: string } | null> =>
   sql.one('SELECT zone FROM workspaces WHERE id = :workspaceId', p)
 
 export const changeSeqOf = (sql: Sql, p: { id: string }): Promise<{ change_seq: number } | null> =>
-  sql.one('SELECT change_seq FROM workspaces WHERE id = :id', p)
+  sql.one('SELECT change_seq FROM change_counters WHERE workspace_id = :id', p)
 
 export const anyWorkspace = (sql: Sql): Promise<unknown> => sql.one('SELECT id FROM workspaces LIMIT 1')
 
-export const addWorkspace = (sql: Sql, p: { id: string; name: string; zone: string }): Promise<void> =>
-  sql.insert('INSERT INTO workspaces (id, name, zone) VALUES (:id, :name, :zone)', p)
+export async function addWorkspace(sql: Sql, p: { id: string; name: string; zone: string }): Promise<void> {
+  await sql.insert('INSERT INTO workspaces (id, name, zone) VALUES (:id, :name, :zone)', p)
+  await sql.insert('INSERT INTO change_counters (workspace_id) VALUES (:id)', p)
+}
 
 export const workspaceIds = (sql: Sql): Promise<{ id: string }[]> => sql.rows('SELECT id FROM workspaces')

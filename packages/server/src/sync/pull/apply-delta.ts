@@ -141,10 +141,6 @@ async function applyInOneCommit(
   await ctx.db.commit(async sql => {
     await lease.check(sql)
     await settingsHold(sql, row)
-    // What is all new is written with its number: to number ten thousand afterwards takes as long as to write them.
-    const isNew = collection.synced_at === null && put.length > 0
-    const seq = isNew ? await sql.numberAhead(row.workspace_id) : 0
-    await putMirrors(sql, placeOf(row), put, seq)
     if (page.problems.length > 0) await keepProblems(sql, row, collection, page, startedAt)
     if (ids.length > 0 && collection.problems > 0)
       await dropProblems(sql, {
@@ -159,6 +155,10 @@ async function applyInOneCommit(
         total: page.total,
         cursor: page.cursor,
       })
+    // What is all new is written with its number: to number ten thousand afterwards takes as long as to write them.
+    const isNew = collection.synced_at === null && put.length > 0
+    const seq = isNew ? await sql.numberAhead(row.workspace_id) : 0
+    await putMirrors(sql, placeOf(row), put, seq)
     const exact = page.problems.length === 0 ? { exact: true as const } : {}
     sql.tell(row.workspace_id, { topics: ['cloth', 'connections'], ...exact }, isNew ? [] : moved)
   })
