@@ -471,7 +471,7 @@ describe('further blocks of a task', () => {
     w.observeAll()
     const base = { title: { a: 'Boiler valve', b: 'Boiler valve' } }
     const ids = { id: 'block', role: 'block' as const, a: `a:${task}`, b: `b:${block}` }
-    w.ties.set('block', { ...ids, base, memory: {}, released: null, rule: 'r', version: 0, count: 0 })
+    w.ties.set('block', { ...ids, base, memory: {}, released: null, rule: 'r', version: 0, count: 0, at: 0 })
     return { w, task, event, block }
   }
   const blockTie = (w: World) => w.ties.get('block')

@@ -38,6 +38,8 @@ export const BUGS = [
   'pulls to and fro for ever',
   'takes a mark for an edit of the title',
   'makes again what is not listed yet',
+  'raises the base of both sides at the first of two confirmations',
+  'raises the base of each side by itself',
 ] as const
 export type Bug = (typeof BUGS)[number]
 

@@ -3,9 +3,9 @@ import { type Item, type ItemPatch, type RuleSettings, splitMark, zoned } from '
 import type { Bug } from './bugs.ts'
 import { mustHold, nothingFlaps } from './oracle.ts'
 import { answer, conflicts, editHere, renewAnswers, say, undo } from './people.ts'
-import { marked } from './titles.ts'
+import { LABELS, marked } from './titles.ts'
 import { type Edit, HOURS, type Step, type What } from './steps.ts'
-import { type Name, NAMES, World, type WorldOptions, ZONE } from './world.ts'
+import { type Fault, type Name, NAMES, World, type WorldOptions, ZONE } from './world.ts'
 
 /** One random history, lived through. */
 
@@ -30,8 +30,6 @@ export const tally = {
   writes: 0,
   rings: 0,
 }
-
-const LABELS = ['Autumn', 'House 3']
 
 /** What an edit is in the terms of the item; null where it is none. */
 function patchFor(
@@ -112,6 +110,31 @@ function mark(world: World, id: string | null): void {
   tally.edits++
   if (patch) world.serviceOf(id).patch('them', kept.id, patch)
   world.observeAll()
+}
+
+/** One of the two writes that a decision asks for is refused. */
+function torn(world: World, s: Extract<Step, { do: 'torn' }>): void {
+  const ties = world.activeTies()
+  const tie = ties[s.pick % Math.max(1, ties.length)]
+  if (!tie?.a || !tie.b) return
+  const change = (): void => {
+    if (s.what === 'mark') return mark(world, tie.b)
+    for (const [n, id] of [tie.a, tie.b].entries()) {
+      const kept = world.standing(id)
+      const label = LABELS[n] ?? ''
+      if (!id || !kept) continue
+      tally.edits++
+      const { categories } = kept.item
+      const without = categories.filter(c => c !== label)
+      const patch = { categories: without.length < categories.length ? without : [...categories, label] }
+      world.serviceOf(id).patch('them', kept.id, patch)
+    }
+  }
+  change()
+  let sent = 0
+  const faults: Fault[] = s.refused === 'first' ? ['edited-before', 'none'] : ['none', 'edited-before']
+  world.pass({ fault: () => faults[sent++] ?? 'none' })
+  if (s.again) change()
 }
 
 /** Somebody edits in our own screens. */
@@ -205,6 +228,8 @@ export function act(world: World, s: Step, stamp: number): void {
       return say(world, s.word)
     case 'clash':
       return clash(world, s)
+    case 'torn':
+      return torn(world, s)
     case 'here':
       return here(world, s)
     case 'pause':

@@ -9,7 +9,7 @@ import {
   type Task,
   type Tie,
 } from '../../src/index.ts'
-import { bare, marked, shown } from './titles.ts'
+import { bare, LABELS, marked, shown } from './titles.ts'
 import { PRIVATE } from './steps.ts'
 import { type Name, type World, ZONE } from './world.ts'
 
@@ -139,9 +139,64 @@ export function mustHold(world: World): void {
       expect(known.has(workOf(world, name, origin)), `${name} ${origin} is a double`).to.equal(true)
   }
   journalIsTrue(world)
+  editsStand(world)
   onlyWhatIsGoneEnds(world)
   leftAloneStays(world)
   notesAreSomebodys(world)
+}
+
+/** What people say of an item, in words that both sides share. */
+const SAID: { field: Field; of: (item: Item) => unknown }[] = [
+  { field: 'completion', of: done },
+  { field: 'priority', of: item => item.priority },
+  ...LABELS.map(l => ({ field: 'categories' as const, of: (i: Item): unknown => i.categories.includes(l) })),
+]
+
+/**
+ * What stands in the end is what somebody said last, on one side or the other: no write of ours takes back what a
+ * person said unless another one said otherwise. Of what was said before everything had come to rest, only the last
+ * counts.
+ */
+function editsStand(world: World): void {
+  if (world.rules.length > 1 || Object.values(world.services).some(s => s.can.robot !== 'none')) return
+  const { rule } = world
+  if ((world.versions.get(rule.id)?.length ?? 0) > 1) return
+  const free = exempt(world)
+  for (const tie of world.activeTies()) {
+    const sides = (['a', 'b'] as const).map(side => ({
+      side,
+      now: world.standing(tie[side])?.item,
+      id: tie[side],
+    }))
+    if (sides.some(s => s.now?.kind === 'task' && s.now.recurring)) continue
+    for (const { field, of } of SAID) {
+      // Between two calendars, a mark is some words of a title.
+      if (field === 'completion' && rule.kinds.a === 'event') continue
+      if (rule.settings.fields[field] !== 'both' || free.has(`${tie.id} ${field}`)) continue
+      if (field === 'completion' && rule.kinds.a !== rule.kinds.b && rule.settings.completed !== 'mark')
+        continue
+      const said = sides.flatMap(({ id, side }) => {
+        const last = world.services[world.nameOf(id ?? '')].deeds.findLast(
+          d =>
+            (d.by === 'them' || d.asked) &&
+            d.origin === world.origins.get(id ?? '') &&
+            d.at >= tie.at &&
+            d.before !== null &&
+            d.after !== null &&
+            of(d.before) !== of(d.after),
+        )
+        return last?.after ? [{ side, at: last.at, value: of(last.after) }] : []
+      })
+      const latest = Math.max(...said.map(s => s.at))
+      const counts = said.filter(s => s.at === latest || !world.quiet.some(q => q > s.at && q < latest))
+      if (counts.length === 0) continue
+      for (const { side, now } of sides)
+        expect(
+          counts.map(c => c.value),
+          `${field} of ${side} of ${tie.id}: what somebody said`,
+        ).to.include(now && of(now))
+    }
+  }
 }
 
 /** A pair ends for a deletion only where somebody, or a rule, deleted that side: not for a move, or a closed door. */

@@ -31,7 +31,7 @@ export function undo(world: World, pick: number): { mirror: string; want: [Field
   world.tookBack = true
   if (world.bug !== 'puts back without holding apart')
     world.ties.set(tie.id, {
-      ...(world.ties.get(tie.id) ?? { ...tie, rule: rule.id, version: 0, count: 0 }),
+      ...(world.ties.get(tie.id) ?? { ...tie, rule: rule.id, version: 0, count: 0, at: 0 }),
       memory: { ...tie.memory, apart: { ...tie.memory.apart, ...undone.apart } },
     })
   return { mirror: entry.mirror, want: undone.fields.map(f => [f.field as Field, f.after]) }

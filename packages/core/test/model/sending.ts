@@ -2,13 +2,16 @@ import {
   alreadyShows,
   asInPatch,
   confirmWrite,
+  type Field,
   type FieldChange,
   type Item,
   type ItemPatch,
   lensesOf,
+  otherSide,
   type PlannedWrite,
   type Rule,
   sameValue,
+  type Tie,
   verdictOf,
 } from '../../src/index.ts'
 import { see } from './observing.ts'
@@ -81,6 +84,10 @@ function send(world: World, intent: Intent, kind: Fault, meddle: Meddle): boolea
     }
     intent.tried = true
     return true
+  }
+  if (kind === 'edited-before' && 'mirrorId' in write) {
+    const id = world.mirrors.get(write.mirrorId)?.remoteId ?? ''
+    if (service.items.has(id)) service.patch('them', id, { description: `Seen at ${world.now}` })
   }
   const again = intent.tried
   intent.tried = true
@@ -234,6 +241,8 @@ function sendOwn(world: World, intent: OwnIntent, kind: Fault, meddle: Meddle): 
       world.lost.push(`an edit of ours: ${JSON.stringify(stood)}, not ${JSON.stringify(intent.before)}`)
     world.wroteAt[world.nameOf(m.id)] = world.now
     service.patch('us', id, intent.patch)
+    const deed = service.deeds.at(-1)
+    if (deed) deed.asked = true
   }
   if (kind === 'late-effect') {
     world.late.push(act)
@@ -308,6 +317,28 @@ function writeDown(world: World, { write }: RuleIntent, rule: Rule, mirror: stri
   world.journal.push({ rule: rule.id, tie, side, op, fields, mirror, at: world.now, sure })
 }
 
+/** With the bugs, what one of two writes brings is taken for what both bring. */
+function asConfirmed(world: World, tie: Tie, write: PlannedWrite): PlannedWrite {
+  const atOnce = world.bug === 'raises the base of both sides at the first of two confirmations'
+  if (!atOnce && world.bug !== 'raises the base of each side by itself') return write
+  const other = otherSide(write.side)
+  const sibling = world.intents.find(
+    i => i.by === 'rule' && i.write.tieId === write.tieId && i.write.side === other,
+  )
+  const after = (field: Field): unknown =>
+    sibling?.by === 'rule' ? sibling.write.fields.find(f => f.field === field)?.after : undefined
+  const expect = { ...write.expect }
+  const fields = write.fields.map(({ as, ...f }) => {
+    const planned = f.field === 'subtasks' ? undefined : expect[f.field]
+    if (as && planned && f.field !== 'subtasks') {
+      const stands = atOnce ? after(f.field) : tie.base[f.field]?.[other]
+      expect[f.field] = { ...planned, [other]: stands ?? planned[other] }
+    }
+    return f
+  })
+  return { ...write, fields, expect }
+}
+
 function confirm(world: World, intent: RuleIntent, rule: Rule, read: Kept | null, oursToo: boolean): void {
   const { write } = intent
   const name = nameFor(world, intent)
@@ -330,5 +361,5 @@ function confirm(world: World, intent: RuleIntent, rule: Rule, read: Kept | null
       ? false
       : oursToo || world.bug === 'takes whatever it reads after a write for its own'
   const returned = { item: read?.item ?? null, before: from ?? null, mirrorId: mirror, revisionIsOurs: ours }
-  world.ties.set(tie.id, { ...tie, ...confirmWrite(then, tie, write, returned) })
+  world.ties.set(tie.id, { ...tie, ...confirmWrite(then, tie, asConfirmed(world, tie, write), returned) })
 }

@@ -71,6 +71,8 @@ export interface Kept {
 
 export interface Deed {
   by: 'us' | 'them'
+  /** Ours, for somebody who edited in our own screens. */
+  asked?: true
   origin: string
   op: 'put' | 'delete'
   before: Item | null

@@ -13,6 +13,7 @@ export const HOURS = [
   '2026-12-01T16:00:00',
 ]
 const FAULTS: Fault[] = [
+  'edited-before',
   'none',
   'none',
   'none',
@@ -48,6 +49,11 @@ export type Step =
   | { do: 'here'; what: What; side: number; pick: number; at: number; title: string }
   /** Two people edit the two sides of one pair, one after the other; and somebody marks the event after that. */
   | { do: 'clash'; pick: number; side: number; what: 'retitle' | 'note'; title: string; marks: boolean }
+  /**
+   * A decision that asks for a write on either side, of which one is refused: an event is marked, or labels are given on
+   * both sides at once. Before it is planned again, the same may be edited once more.
+   */
+  | { do: 'torn'; pick: number; what: 'mark' | 'label'; refused: 'first' | 'second'; again: boolean }
   /** Access is taken away, or given back. */
   | { do: 'close'; side: number; how: 'revoked' | 'vanished' }
   | { do: 'rule'; settings: Partial<RuleSettings> }
@@ -276,6 +282,16 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
       what: fc.constantFrom('retitle' as const, 'retitle' as const, 'note' as const),
       title,
       marks: fc.boolean(),
+    }),
+  },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      do: fc.constant('torn' as const),
+      pick,
+      what: fc.constantFrom('mark' as const, 'label' as const),
+      refused: fc.constantFrom('first' as const, 'second' as const),
+      again: fc.boolean(),
     }),
   },
   {

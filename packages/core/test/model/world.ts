@@ -38,6 +38,8 @@ export type Fault =
   | 'edited-after'
   /** Where the service checks no precondition: after we looked, and before our write arrives. */
   | 'edited-between'
+  /** After we looked, somebody edits the item: refused by its precondition, where the service checks one. */
+  | 'edited-before'
   /** The server dies: before it sends anything more, or before it hears the answer. */
   | 'crash-before'
   | 'crash'
@@ -117,7 +119,7 @@ export class World {
   readonly mirrors = new Map<string, Mirror>()
   /** Which piece of work a mirror is of, for whoever checks. */
   readonly origins = new Map<string, string>()
-  readonly ties = new Map<string, Tie & { rule: string; version: number; count: number }>()
+  readonly ties = new Map<string, Tie & { rule: string; version: number; count: number; at: number }>()
   intents: Intent[] = []
   readonly overridden: { field: Field; value: unknown; tie: string; because: string }[] = []
   readonly journal: Written[] = []
@@ -147,6 +149,8 @@ export class World {
   /** When each list was last read. */
   readonly looked = new Map<string, number>()
   readonly wroteAt: Record<string, number> = { a: 0, b: 0, c: 0 }
+  /** When a pass had come to rest: nothing was written, and nothing waited. */
+  readonly quiet: number[] = []
   /** Counts what was recorded. */
   private fence = 0
   private counter = 0
@@ -290,6 +294,7 @@ export class World {
           rule: rule.id,
           version: d.asBefore ? (known?.version ?? version) : version,
           count: known?.count ?? this.counter++,
+          at: known?.at ?? this.now,
         })
       }
       mustBeRight(this, rule, d)
@@ -340,7 +345,9 @@ export class World {
     // Whoever planned upon an older record has lost its lease, and is refused.
     if (this.fence === fence || this.bug === 'commits what it planned before another server took over')
       for (const [rule, decisions] of old) this.record(rule, decisions)
-    return writes() - before
+    const written = writes() - before
+    if (written === 0 && this.intents.length === 0 && this.late.length === 0) this.quiet.push(this.now)
+    return written
   }
 
   addTask(summary: string, local: string | null, into: Name = 'a', repeats = false): string {
@@ -376,7 +383,7 @@ export class World {
     const tie = this.activeTies().find(t => t.a === `a:${taskId}`)
     return this.standing(tie?.b ?? null)?.item as Event | undefined
   }
-  activeTies(): (Tie & { rule: string })[] {
+  activeTies(): (Tie & { rule: string; at: number })[] {
     return [...this.ties.values()].filter(t => !t.released)
   }
 }

@@ -5,7 +5,6 @@ import { lensesOf, patchOf, splitMark, UNTITLED, type Values } from '../lenses/i
 import type { Merged } from '../merge/merge.ts'
 import {
   type Answer,
-  type Base,
   type Decision,
   type DecisionReason,
   type FieldChange,
@@ -120,7 +119,7 @@ export function patchWrite(
     revision: m.revision,
     patch,
     fields: changes,
-    expect: Object.fromEntries(changes.map(c => [c.field, merged.expect[c.field]])) as Base,
+    expect: { ...merged.expect[side] },
     release: null,
     ...(round !== null && { occurrence: round }),
   }

@@ -6,6 +6,7 @@ import {
   lensesOf,
   type TaskCompletion,
   type TaskTime,
+  UNSETTLED,
   withMark,
   splitMark,
 } from '../lenses/index.ts'
@@ -13,6 +14,7 @@ import { roundOf } from '../model/rounds.ts'
 import { mergePair, type Pair } from '../merge/merge.ts'
 import { isOpen, sameDateAs, stays } from './taking-part.ts'
 import {
+  type BothSides,
   type Decision,
   type Mirror,
   otherSide,
@@ -225,8 +227,10 @@ function promote(input: PlanInput, pair: Pair): Decision[] | null {
       { a: l.read('a', pair.a.item, undefined), b: l.read('b', next.b.item, undefined) },
     ]),
   )
-  const tie: Tie = { ...pair.tie, id, b: next.b.id, base, memory: {}, released: null }
-  const write = singleChange(rule, tie, 'a', pair.a, { field: 'time', before: date, after }, null)
+  const agreed: Tie = { ...pair.tie, id, b: next.b.id, base, memory: {}, released: null }
+  const write = singleChange(rule, agreed, 'a', pair.a, { field: 'time', before: date, after }, null)
+  // Until the task has the block's time, that counts as an edit of the block: it is asked for again where it is refused.
+  const tie: Tie = { ...agreed, base: { ...base, time: { ...base.time, b: UNSETTLED } as BothSides } }
   const gone = (t: Tie, b: Mirror): Decision =>
     decision(
       rule,

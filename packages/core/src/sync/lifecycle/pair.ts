@@ -1,4 +1,4 @@
-import type { Event, Span } from '../../items/items.ts'
+import type { Span } from '../../items/items.ts'
 import { epochOf, MINUTE } from '../../time/when.ts'
 import { withChecklist } from '../lenses/checklist.ts'
 import { decision, ended, patchWrite, type PlanInput, reasonOn, removal, type Verdict } from './decide.ts'
@@ -8,6 +8,7 @@ import type { TaskCompletion } from '../lenses/index.ts'
 import { mergeChecklist } from '../merge/merge-checklist.ts'
 import { type Merged, mergePair, type Pair } from '../merge/merge.ts'
 import { asksOtherwise, rebased } from '../merge/rebase.ts'
+import { withoutOwed } from '../merge/owed.ts'
 import type { Decision, DecisionReason, PlannedWrite, Rule, Tie } from '../model/types.ts'
 
 /** A pair both of whose sides are there and take part: what each is to be told of the other. */
@@ -30,8 +31,10 @@ export function planPair(
       ...(input.past && { past: { a: input.past.get(a.id) ?? [], b: input.past.get(b.id) ?? [] } }),
     },
   )
-  const memory = settleCompletion(input, tie, { a, b }, merged)
-  const known = withRound(withRound({ ...tie, memory }, a.item), b.item)
+  const remember = settleCompletion(input, tie, { a, b }, merged)
+  const kept = withoutOwed(tie.memory, Object.keys(merged.agreed))
+  if (remember?.event === null && merged.changes.b.length === 0) delete kept.event
+  const known = withRound(withRound({ ...tie, memory: kept }, a.item), b.item)
   const next: Tie = { ...known, base: { ...tie.base, ...merged.agreed } }
   const { overridden, held } = merged
   const rest = { overridden, held }
@@ -51,17 +54,17 @@ export function planPair(
       ),
     ]
   if (away) {
-    if (away.write) writes.push(away.write)
+    if (away.write) writes.push({ ...away.write, ...(away.remember && { remember: away.remember }) })
     const verdict: Verdict = {
       effect: away.write ? 'remove' : 'release',
       on: away.write ? 'b' : null,
       reason: away.reason,
     }
-    const after = away.write ? { ...next, memory: away.memory ?? next.memory } : ended(next, 'no-time')
+    const after = away.write ? next : ended(next, 'no-time')
     return [decision(rule, verdict, { ...pair, tie: after }, { writes, ...rest })]
   }
   const toB = patchWrite(rule, tie, 'b', b, merged)
-  if (toB) writes.push(toB)
+  if (toB) writes.push({ ...toB, ...(remember && { remember }) })
   planParts(input, given, next, writes)
   const silent =
     writes.length === 0 &&
@@ -95,7 +98,7 @@ function withoutCounterpart(
   a: Pair['a'],
   b: Pair['b'],
   merged: Merged,
-): { write: PlannedWrite | null; reason: DecisionReason; memory?: Tie['memory'] } | null {
+): { write: PlannedWrite | null; reason: DecisionReason; remember?: PlannedWrite['remember'] } | null {
   const { completed, neverLoses } = rule.settings
   if (a.item.kind !== 'task' || b.item.kind !== 'event') return null
   if (merged.absent) {
@@ -108,47 +111,51 @@ function withoutCounterpart(
     return null
   // Were it to stay, it would be moved to the time that counts.
   const time = merged.values.b.time ?? b.item.time
-  const memory = { ...tie.memory, event: { uid: b.item.uid, time } }
-  return { write: removal(rule, tie, 'b', b, 'completed'), reason: 'completed', memory }
+  const remember = { event: { uid: b.item.uid, time } }
+  return { write: removal(rule, tie, 'b', b, 'completed'), reason: 'completed', remember }
 }
 
-/** Where the rule ends an event when its work is done: it is cut, and gets its time back when reopened. */
+/**
+ * Where the rule ends an event when its work is done: it is cut, and gets its time back when reopened. What is to be
+ * remembered of it, and that the two agree on its being done, holds once the write that cuts it is confirmed.
+ */
 function settleCompletion(
   { rule, now }: PlanInput,
   tie: Tie,
   { a, b }: Pick<Pair, 'a' | 'b'>,
   merged: Merged,
-): Tie['memory'] {
+): PlannedWrite['remember'] {
   const { memory } = tie
-  if (a.item.kind !== 'task' || b.item.kind !== 'event' || rule.settings.completed !== 'end') return memory
+  if (a.item.kind !== 'task' || b.item.kind !== 'event' || rule.settings.completed !== 'end') return undefined
   const was = tie.base.completion?.a as TaskCompletion | undefined
   const done = a.item.status === 'completed'
   // Moved in the same moment, it has a time of its own.
   const moved = [merged.values.a, merged.values.b, merged.agreed].some(of => 'time' in of)
   const taskTime = tie.base.time?.a
-  if (moved || taskTime === undefined || merged.held.some(h => h.field === 'time')) return memory
+  if (moved || taskTime === undefined || merged.held.some(h => h.field === 'time')) return undefined
+  const before = b.item.time
   const last = (minutes: number): void => {
-    const before = (b.item as Event).time
     if (minutes === before.minutes) return
     const after = { ...before, minutes }
     merged.values.b.time = after
     merged.changes.b.push({ field: 'time', before, after })
-    merged.expect.time = { a: taskTime, b: after }
+    merged.expect.b.time = { a: taskTime, b: after }
+    const { completion } = merged.agreed
+    if (!completion) return
+    merged.expect.b.completion = completion
+    delete merged.agreed.completion
   }
   if (done && was?.state === 'open' && !memory.event) {
-    const { anchor, minutes } = b.item.time
-    const start = epochOf(anchor, rule.zone)
+    const start = epochOf(before.anchor, rule.zone)
     const at = a.item.completed ? Date.parse(a.item.completed) : now
     const taken = Math.max(0, Math.floor((at - start) / MINUTE))
-    if (anchor.kind === 'date' || taken >= minutes) return memory
+    if (before.anchor.kind === 'date' || taken >= before.minutes) return undefined
     last(taken)
-    return { ...memory, event: { uid: b.item.uid, time: b.item.time } }
+    return { event: { uid: b.item.uid, time: before } }
   }
-  if (done || !memory.event) return memory
+  if (done || !memory.event) return undefined
   last((memory.event.time as Span).minutes)
-  const rest = { ...memory }
-  delete rest.event
-  return rest
+  return { event: null }
 }
 
 /** The sub-tasks that are listed in the event's notes, and the boxes ticked there. */

@@ -3,7 +3,8 @@ import { lensesOf, sameValue } from '../lenses/index.ts'
 import { BOOKKEEPING } from './observe.ts'
 import { partsIn } from '../lenses/checklist.ts'
 import { isOver, OF_THE_ROUND } from '../model/rounds.ts'
-import type { Base, PlannedWrite, Rule, Tie } from '../model/types.ts'
+import type { Base, FieldValue, PlannedWrite, Rule, Tie } from '../model/types.ts'
+import { raised } from './owed.ts'
 
 /** What the service showed after a write. */
 export interface Returned {
@@ -23,6 +24,7 @@ export interface Returned {
  */
 export function confirmWrite(rule: Rule, tie: Tie, write: PlannedWrite, returned: Returned): Tie {
   const base: Base = { ...tie.base }
+  const owed = { ...tie.memory.owed }
   const { item } = returned
   const shows = returned.revisionIsOurs && item !== null
   // The service shows the next round already: when that is, and that it is open, says nothing of this tie's.
@@ -36,17 +38,45 @@ export function confirmWrite(rule: Rule, tie: Tie, write: PlannedWrite, returned
       !changedBeside(write, lens.props[write.side], returned)
         ? lens.read(write.side, item, expected[write.side])
         : expected[write.side]
-    base[lens.field] = { ...expected, [write.side]: shown }
+    const change = write.fields.find(f => f.field === lens.field) ?? {}
+    const after = raised(change, write.side, shown, expected, {
+      base: base[lens.field],
+      owed: owed[lens.field],
+    })
+    if (after.base) base[lens.field] = after.base
+    if (after.owed) owed[lens.field] = after.owed
+    else delete owed[lens.field]
   }
   const parts = write.expect.subtasks
   if (parts)
     base.subtasks = {
       ...parts,
-      ...(returned.revisionIsOurs && item?.kind === 'event' && { b: partsIn(item.description) }),
+      ...(returned.revisionIsOurs && item?.kind === 'event' && { b: agreedParts(item.description, parts.b) }),
     }
   const bound = write.op === 'create' ? { [write.side]: returned.mirrorId } : {}
-  return { ...tie, ...bound, base, released: write.release ?? tie.released }
+  const memory = remembering(tie.memory, write, owed)
+  return { ...tie, ...bound, base, memory, released: write.release ?? tie.released }
 }
+
+function remembering(
+  { owed: _, event, ...memory }: Tie['memory'],
+  { remember }: PlannedWrite,
+  owed: Tie['memory']['owed'],
+): Tie['memory'] {
+  const kept = remember ? remember.event : event
+  return {
+    ...memory,
+    ...(kept && { event: kept }),
+    ...(owed && Object.keys(owed).length > 0 && { owed }),
+  }
+}
+
+/** A box that was ticked in the notes is not agreed on before its sub-task is done. */
+const agreedParts = (description: string, expected: FieldValue): unknown[] =>
+  partsIn(description).map(part => {
+    const known = (expected as (typeof part)[]).find(p => p.title === part.title)
+    return known ? { ...part, done: known.done } : part
+  })
 
 /**
  * Whether somebody changed what a field is read from and we did not write: a service that checks no precondition lets

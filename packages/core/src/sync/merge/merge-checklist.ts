@@ -9,7 +9,7 @@ export interface Checklist {
   write: { title: string; done: boolean }[] | null
   /** Children whose box was ticked or cleared in the notes. */
   ticked: { child: Mirror; done: boolean }[]
-  /** What the two are to agree on. */
+  /** What the two are to agree on; a box that was ticked in the notes is as it was until its sub-task is so too. */
   base: BothSides
 }
 
@@ -29,5 +29,9 @@ export function mergeChecklist(tie: Tie, children: readonly Mirror[], event: Ite
   // Lines written into the list by hand stay.
   const strangers = shown.filter(p => ![...was, ...after].some(q => q.title === p.title))
   const want = [...after, ...strangers]
-  return { write: sameValue(want, shown) ? null : want, ticked, base: { a: after, b: want } }
+  const asWas = (part: (typeof want)[number]): typeof part =>
+    ticked.some((t, i) => i >= 0 && t.child.item.summary === part.title)
+      ? { ...part, done: !part.done }
+      : part
+  return { write: sameValue(want, shown) ? null : want, ticked, base: { a: after, b: want.map(asWas) } }
 }

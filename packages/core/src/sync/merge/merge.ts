@@ -15,6 +15,7 @@ import {
 } from '../model/types.ts'
 import { alternationReason, toAndFro } from './alternation.ts'
 import type { MergeTerms } from './merge-terms.ts'
+import { baseWithOwed } from './owed.ts'
 import { changeSpan } from './newest.ts'
 import { type Outcome, outcomeOf } from './outcome.ts'
 import { type FieldState, type Source, sourceOf } from './source.ts'
@@ -26,8 +27,8 @@ export interface Merged {
   changes: Record<Side, FieldChange[]>
   /** Bases that hold already, nothing to write. */
   agreed: Base
-  /** Bases that hold once the writes are confirmed. */
-  expect: Base
+  /** For the writes to each side: bases that hold once they are confirmed. */
+  expect: Record<Side, Base>
   /** The time field asks that the counterpart not exist. */
   absent: { reason: 'no-hour' | 'no-date'; expect: Base } | null
   overridden: Overridden[]
@@ -49,7 +50,7 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
     values: { a: {}, b: {} },
     changes: { a: [], b: [] },
     agreed: {},
-    expect: {},
+    expect: { a: {}, b: {} },
     absent: null,
     overridden: [],
     held: [],
@@ -61,11 +62,12 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
     const { field } = lens
     // A block with a title of its own keeps that.
     if (field === 'title' && tie.memory.ownTitle) continue
-    const base = tie.base[field]
+    const agreed = tie.base[field]
     const now: BothSides = {
-      a: lens.read('a', items.a, base?.a),
-      b: lens.read('b', items.b, base?.b),
+      a: lens.read('a', items.a, agreed?.a),
+      b: lens.read('b', items.b, agreed?.b),
     }
+    const base = baseWithOwed(lens, agreed, tie.memory.owed?.[field], now)
     // Most fields of most pairs are at rest; what the other side should be need not be worked out for them.
     if (base && !terms.resettle?.has(field) && lens.same('a', now.a, base.a) && lens.same('b', now.b, base.b))
       continue
@@ -144,19 +146,22 @@ function recordValues(
   }
   if (loser && differs.includes(loser.side)) out.overridden.push(loser)
   const written = differs.filter(side => rule.terms[side].writable)
-  const expect = { ...want }
+  const stands = { ...want }
   for (const side of differs.filter(d => !written.includes(d))) {
     out.diverged.push(field)
-    expect[side] = now[side]
+    stands[side] = now[side]
   }
   for (const side of written) {
+    const as =
+      written.length < 2 ? null : source.kind !== 'from' ? 'join' : side === source.side ? 'own' : 'other'
     out.values[side][field] = want[side]
-    out.changes[side].push({ field, before: now[side], after: want[side] })
+    out.changes[side].push({ field, before: now[side], after: want[side], ...(as && { as }) })
+    // What the other side showed the plan: what we write there ourselves is not yet seen to be so.
+    out.expect[side][field] = as ? { ...now, [side]: want[side] } : stands
   }
   if (written.length === 0) {
-    if (!base || !sameValue(expect, base)) out.agreed[field] = expect
+    if (!base || !sameValue(stands, base)) out.agreed[field] = stands
     return
   }
-  out.expect[field] = expect
   if (source.kind === 'from' && source.resettled) out.agreed[field] = { ...now, [source.side]: UNSETTLED }
 }

@@ -73,12 +73,22 @@ export const ReleaseReason = z.enum([
 ])
 export type ReleaseReason = z.infer<typeof ReleaseReason>
 
+/**
+ * What one of the two writes of a decision still owes, while the other is confirmed. `other`: a value of the other side;
+ * `own`: what belongs to the side's own edit, such as showing a marked event free; `join`: a value that neither side had.
+ */
+export type Owed =
+  | { to: Side; as: 'other'; /** What our write to the side of the edit left there. */ own: FieldValue }
+  | { to: Side; as: 'own'; /** The base of that side before its edit. */ base: FieldValue }
+  | { to: Side; as: 'join' }
+
 /** What a tie remembers beside its base. */
 export interface TieMemory {
   /** The event that a completed task had: its uid and its time, for when the task is reopened. */
   event?: { uid: string; time: FieldValue }
   /** Fields that were put back by hand: left alone while both sides stay like this. */
   apart?: Partial<Record<Field, BothSides>>
+  owed?: Partial<Record<Field, Owed>>
   /** A block whose title is its own. */
   ownTitle?: boolean
   /** Uid of a counterpart that was given up, though it may have been made. */
@@ -148,6 +158,8 @@ export interface FieldChange {
   field: Field | 'subtasks'
   before: FieldValue
   after: FieldValue
+  /** Of a decision that writes to both sides: what this side's write is. */
+  as?: Owed['as']
 }
 
 interface WriteBase {
@@ -156,6 +168,8 @@ interface WriteBase {
   fields: FieldChange[]
   /** Becomes base, with the written side's value as the service returned it. */
   expect: Base
+  /** Remembered by the tie once this is confirmed; null where it is forgotten. */
+  remember?: { event: TieMemory['event'] | null }
   /** The tie ends when this write is confirmed. */
   release: ReleaseReason | null
 }

@@ -1,0 +1,87 @@
+import type { Lens } from '../lenses/index.ts'
+import {
+  type BothSides,
+  otherSide,
+  type FieldChange,
+  type FieldValue,
+  type Owed,
+  type Side,
+  type Tie,
+} from '../model/types.ts'
+
+/**
+ * A decision about a field may ask for a write on either side: an event that is marked is shown free, and its task is
+ * completed; labels given on both sides at once go to both. Each may be refused by itself. The base is a pair that was seen to
+ * agree, so it is raised by the write that brings a side the other's value; what is then still owed to the other side stands
+ * in the tie.
+ */
+
+/** The base that a field is compared with: the side that something is owed to counts as not edited, the other as edited. */
+export function baseWithOwed(
+  lens: Lens,
+  base: BothSides | undefined,
+  owed: Owed | undefined,
+  now: BothSides,
+): BothSides | undefined {
+  if (!base || !owed) return base
+  const { to } = owed
+  const isEdited = (side: Side): boolean => !lens.same(side, now[side], base[side])
+  switch (owed.as) {
+    case 'own':
+      // What people have said since, on either side, goes on from what was agreed.
+      return isEdited('a') || isEdited('b') ? base : { ...base, [to]: owed.base }
+    case 'other': {
+      const source = otherSide(to)
+      return isEdited(source) ? base : { ...base, [source]: owed.own }
+    }
+    case 'join': {
+      const source = otherSide(to)
+      const put = lens.put(to, base[to], now[source], undefined)
+      return put.kind === 'value' ? { ...base, [source]: put.value } : base
+    }
+  }
+}
+
+type OwedFields = NonNullable<Tie['memory']['owed']>
+
+export function withoutOwed(memory: Tie['memory'], fields: readonly string[]): Tie['memory'] {
+  const left = Object.entries(memory.owed ?? {}).filter(([field]) => !fields.includes(field))
+  const { owed: _, ...rest } = memory
+  return left.length > 0 ? { ...rest, owed: Object.fromEntries(left) as OwedFields } : { ...rest }
+}
+
+export interface Raised {
+  /** Null where the write raises nothing. */
+  base: BothSides | null
+  /** Undefined where nothing is owed any more. */
+  owed: Owed | undefined
+}
+
+/** What becomes of the base of a field when a write to `side` is confirmed; `expected`: as the plan had it. */
+export function raised(
+  { as }: Pick<FieldChange, 'as'>,
+  side: Side,
+  shown: FieldValue,
+  expected: BothSides,
+  before: { base: BothSides | undefined; owed: Owed | undefined },
+): Raised {
+  const other = otherSide(side)
+  const both = { ...expected, [side]: shown }
+  const isSecond = before.owed?.to === side && before.owed.as === as
+  switch (as) {
+    case undefined:
+      return { base: both, owed: undefined }
+    case 'own':
+      return isSecond
+        ? { base: before.base ? { ...before.base, [side]: shown } : null, owed: undefined }
+        : { base: null, owed: { to: other, as: 'other', own: shown } }
+    case 'other':
+      return before.owed?.as === 'other' && isSecond
+        ? { base: { ...both, [other]: before.owed.own }, owed: undefined }
+        : { base: both, owed: { to: other, as: 'own', base: before.base?.[other] } }
+    case 'join':
+      return isSecond
+        ? { base: before.base ? { ...before.base, [side]: shown } : both, owed: undefined }
+        : { base: both, owed: { to: other, as: 'join' } }
+  }
+}
