@@ -28,6 +28,32 @@ describe('rules of every kind', function () {
       w.garden.edit(calendar, e, t => t.replace(/^SUMMARY:.*/m, `SUMMARY:${to}`)),
     )
 
+  it('keeps the mark that somebody put on an event, whatever becomes of its task meanwhile', async () => {
+    await desk.save('Small repairs', 'House repairs', {})
+    await desk.settled()
+    const [task] = await w.bench.titled('repairs', 'Repair vent motor, House 3')
+    const id = task?.id ?? ''
+    const [event] = (await w.garden.events('house-repairs')).filter(e => e.name === 'vent-motor.ics')
+    if (!event) throw new Error('no event')
+    await w.fault('bench', { status: 503 })
+    await w.garden.edit('house-repairs', event, t => t.replace(/SUMMARY:/, 'SUMMARY:✓ '))
+    // The first of the two writes arrives: the event is shown free.
+    await until('it is shown free', async () =>
+      (await w.garden.events('house-repairs')).some(
+        e => e.name === event.name && /TRANSP:TRANSPARENT/.test(e.text),
+      ),
+    )
+    // The second is refused: somebody has edited the task by then.
+    await desk.unseen(async () => {
+      await w.fault('bench', {})
+      await w.bench.edit(id, { details: 'Bring the long ladder.' })
+    })
+    await until('the task is done', async () => (await w.bench.get(id))?.ticked, 20_000)
+    await desk.settled()
+    const [after] = (await w.garden.events('house-repairs')).filter(e => e.name === event.name)
+    expect(property(after?.text ?? '', 'SUMMARY')).to.match(/^✓ /)
+  })
+
   it('asks where it is told to, holds that field alone, and carries what was answered', async () => {
     const rule = await desk.save('Small repairs', 'House repairs', { conflict: 'ask' })
     await desk.settled()

@@ -55,10 +55,18 @@ export const undoTie = (sql: Sql, p: { tieId: string }): Promise<number> =>
 
 export const confirmTieRow = (
   sql: Sql,
-  p: { id: string; a: string | null; b: string | null; base: Json<Tie['base']>; released: string | null },
+  p: {
+    id: string
+    a: string | null
+    b: string | null
+    base: Json<Tie['base']>
+    memory: Json<Tie['memory']>
+    released: string | null
+  },
 ): Promise<number> =>
   sql.run(
-    'UPDATE ties SET a_mirror = :a, b_mirror = :b, base = :base, released = :released WHERE id = :id',
+    `UPDATE ties SET a_mirror = :a, b_mirror = :b, base = :base, memory = :memory, released = :released
+     WHERE id = :id`,
     p,
   )
 

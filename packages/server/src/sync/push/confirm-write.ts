@@ -167,6 +167,7 @@ async function confirmTie(
     a: tie.a,
     b: tie.b,
     base: json(tie.base),
+    memory: json(tie.memory),
     released: tie.released,
   })
   const held = [tie.a, tie.b].filter(id => id !== null)
