@@ -106,7 +106,7 @@ describe('deciding what rules ask', function () {
       'UPDATE connections c JOIN look_times l ON l.connection_id = c.id SET c.paused = 0, l.next_look_at = 0',
     )
     await page.goto('/rules/brake')
-    const held = page.getByRole('region', { name: /Festival work: \d removals/ })
+    const held = page.getByRole('region', { name: /Festival: .* on hold/ })
     await held.getByText('the task was deleted').first().waitFor()
     const count = await until(
       'it rests',
@@ -118,7 +118,7 @@ describe('deciding what rules ask', function () {
     )
     expect(count).to.be.greaterThan(2)
     await held.getByRole('button', { name: `Keep and restore ${count}` }).click()
-    await page.getByText('No removals on hold').waitFor()
+    await page.getByText('Nothing on hold').waitFor()
     await until('they are there again', async () => {
       const tasks = await Promise.all([1, 2, 3, 4, 5, 6].map(n => there.task('festival', `Lantern ${n}`)))
       return tasks.filter(Boolean).length === count

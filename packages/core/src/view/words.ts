@@ -1,3 +1,4 @@
+import type { Loss } from '../sync/lifecycle/brake.ts'
 import type { Decision, FieldChange } from '../sync/model/types.ts'
 import type { Span } from '../items/items.ts'
 import type { EventCompletion, FramedTitle, TaskCompletion, TaskTime } from '../sync/lenses/index.ts'
@@ -223,4 +224,37 @@ const REASONS: Record<string, string> = {
 }
 
 /** Why, as the second line under a title. */
+const LOSSES: Record<Loss, string> = {
+  deleted: 'would be deleted',
+  undated: 'would lose its date',
+  emptied: 'would lose what is written in it',
+  completed: 'would be completed',
+  cancelled: 'would be cancelled',
+  restated: 'would get another status',
+  'let-go': 'would stay, on its own from then on',
+}
+
+/** What the brake holds, told of one item. */
+export const lossWords = (loss: string): string => LOSSES[loss as Loss] ?? 'would be changed'
+
+/** `3 tasks would lose their date, 1 would be completed`: what the brake holds, told of several items of one kind. */
+export function lossesInWords(losses: readonly string[], kind: 'task' | 'event'): string {
+  const counts = new Map<string, number>()
+  for (const loss of losses) counts.set(loss, (counts.get(loss) ?? 0) + 1)
+  return [...counts]
+    .map(([loss, n], i) => {
+      const words = lossWords(loss)
+      const told =
+        n === 1
+          ? words
+          : words
+              .replace(' its ', ' their ')
+              .replace('in it', 'in them')
+              .replace('on its own', 'on their own')
+              .replace('another status', 'other statuses')
+      return `${n}${i > 0 ? '' : n === 1 ? ` ${kind}` : ` ${kind}s`} ${told}`
+    })
+    .join(', ')
+}
+
 export const reasonWords = (reason: string): string => REASONS[reason] ?? reason

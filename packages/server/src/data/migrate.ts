@@ -16,6 +16,7 @@ import { up as itemKind } from './migrations/0013-item-kind.ts'
 import { up as leaseWrites } from './migrations/0014-lease-writes.ts'
 import { up as summaryTrouble } from './migrations/0015-summary-trouble.ts'
 import { up as oftenChanged } from './migrations/0016-often-changed.ts'
+import { up as releasedAt } from './migrations/0017-released-at.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -34,6 +35,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0014-lease-writes', up: leaseWrites },
   { name: '0015-summary-trouble', up: summaryTrouble },
   { name: '0016-often-changed', up: oftenChanged },
+  { name: '0017-released-at', up: releasedAt },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -105,7 +105,7 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
       })
       .get('/brake', async c => {
         const { workspaceId } = c.get('member')
-        const items = await brakedOverview(ctx.db, { workspaceId, since: ctx.now() - 86_400_000 })
+        const items = await brakedOverview(ctx.db, { workspaceId })
         return c.json({ items })
       })
       .post(

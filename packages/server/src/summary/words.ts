@@ -66,7 +66,7 @@ export function summaryMail(s: Summary): { subject: string; text: string } | nul
       unconfirmed,
       unconfirmed === 1 ? 'new item may or may not be made' : 'new items may or may not be made',
     ),
-    ...counted(stopped, stopped === 1 ? 'removal is held by the brake' : 'removals are held by the brake'),
+    ...counted(stopped, stopped === 1 ? 'item is held by the brake' : 'items are held by the brake'),
   ]
   const more = s.lines.length > LISTED ? 'Not everything is listed here.\n' : ''
   const text = [

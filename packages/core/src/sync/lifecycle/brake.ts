@@ -1,6 +1,7 @@
-import type { Decision, PlannedWrite } from '../model/types.ts'
+import type { ItemPatch } from '../../items/items.ts'
+import { type Decision, otherSide, type PlannedWrite, type Side } from '../model/types.ts'
 
-/** The brake: so many removals in a day look like a mistake, and wait for a person. */
+/** The brake: so much that goes in a day looks like a mistake, and waits for a person. */
 
 export const BRAKE_WINDOW_MS = 86_400_000
 
@@ -13,14 +14,53 @@ const HARMLESS: ReadonlySet<Decision['reason']> = new Set([
   'promoted',
 ])
 
-/** What takes something away that is nowhere else any more: an item, or what was written in it. */
-export function isRemoval(d: Pick<Decision, 'reason'>, write: PlannedWrite): boolean {
-  if (HARMLESS.has(d.reason)) return false
-  if (write.op === 'delete') return true
-  return (
-    write.op === 'patch' &&
-    write.fields.some(f => f.field !== 'completion' && isEmpty(f.after) && !isEmpty(f.before))
-  )
+/**
+ * What becomes of an item: it is deleted, loses its date or another value, is closed, or gets a status of its own; or it
+ * stays as it is, and nothing ties it to what went.
+ */
+export type Loss = 'deleted' | 'undated' | 'emptied' | 'completed' | 'cancelled' | 'restated' | 'let-go'
+
+/** By a write, or by the end of a tie. */
+const AFTER_DELETION = /^([ab])-deleted$/
+
+/** The side on which an item went, where the decision is about that. */
+export function goneOn(d: Pick<Decision, 'tie' | 'writes'>): Side | null {
+  const endings = [d.tie?.released, ...d.writes.map(w => w.release)]
+  for (const ending of endings) {
+    const side = AFTER_DELETION.exec(ending ?? '')?.[1]
+    if (side) return side as Side
+  }
+  return null
+}
+
+/** What a write takes away that is nowhere else any more; null where it takes nothing. */
+export function lossBy(d: Pick<Decision, 'reason'>, write: PlannedWrite): Loss | null {
+  if (HARMLESS.has(d.reason)) return null
+  if (write.op === 'delete') return 'deleted'
+  if (write.op === 'create') return null
+  const emptied = write.fields.find(f => f.field !== 'completion' && isEmpty(f.after) && !isEmpty(f.before))
+  if (emptied) return emptied.field === 'time' ? 'undated' : 'emptied'
+  // What is closed because its counterpart went, or left the filter.
+  const ends = write.release === 'left' || AFTER_DELETION.test(write.release ?? '')
+  return ends && write.fields.some(f => f.field === 'completion') ? closedBy(write.patch) : null
+}
+
+function closedBy({ status, eventStatus, serviceStatus }: ItemPatch): Loss {
+  if (status === 'cancelled' || eventStatus === 'cancelled') return 'cancelled'
+  return serviceStatus !== undefined && status === undefined ? 'restated' : 'completed'
+}
+
+export const isRemoval = (d: Pick<Decision, 'reason'>, write: PlannedWrite): boolean =>
+  lossBy(d, write) !== null
+
+/** What a decision comes to, where it takes something away or lets it go, and on which side; else null. */
+export function lossOf(d: Decision): { loss: Loss; side: Side } | null {
+  for (const write of d.writes) {
+    const loss = lossBy(d, write)
+    if (loss) return { loss, side: write.side }
+  }
+  const gone = d.effect === 'release' && !HARMLESS.has(d.reason) ? goneOn(d) : null
+  return gone && { loss: 'let-go', side: otherSide(gone) }
 }
 
 function isEmpty(raw: unknown): boolean {
@@ -34,20 +74,21 @@ export const removalsAllowed = (items: number): number => Math.max(3, Math.floor
 export interface BrakeTerms {
   /** How many items a collection holds. */
   sizeOf: (collectionId: string) => number
-  /** Removals in it during the last 24 hours, of all rules, those under way among them. */
+  /** What went from it during the last 24 hours, by all rules, what is under way included. */
   recent: (collectionId: string) => number
   /** Ties that a person said yes to. */
   approved: ReadonlySet<string>
   collectionOf: (write: PlannedWrite) => string
+  collectionOfMirror: (mirrorId: string) => string
   /** What several removals are part of: the dates of one series, which count as one. */
   partOf?: (d: Decision) => string | null
 }
 
-/** Those of these decisions by which removals are counted: of what is one removal in many parts, the first. */
+/** Those of these decisions by which losses are counted: of what is one in many parts, the first. */
 export function counted(decisions: readonly Decision[], { partOf }: Pick<BrakeTerms, 'partOf'>): Decision[] {
   const seen = new Set<string>()
   return decisions.filter(d => {
-    const whole = d.writes.some(w => isRemoval(d, w)) ? (partOf?.(d) ?? null) : null
+    const whole = lossOf(d) ? (partOf?.(d) ?? null) : null
     if (whole === null) return true
     const first = !seen.has(whole)
     seen.add(whole)
@@ -56,22 +97,43 @@ export function counted(decisions: readonly Decision[], { partOf }: Pick<BrakeTe
 }
 
 /**
- * Sets aside the decisions with removals beyond what a day allows. Either all of a collection's removals
- * in this plan may go, or those that are not approved wait together: half of a mistake is a mistake too.
+ * Sets aside the decisions by which more goes than a day allows: from the collection in which items were deleted,
+ * whatever would follow, or from the one in which it follows. Either all of a collection's losses in this plan may go,
+ * or those that are not approved wait together: half of a mistake is a mistake too.
  */
 export function brake(
   decisions: readonly Decision[],
   terms: BrakeTerms,
 ): { go: Decision[]; stopped: Decision[] } {
-  const planned = new Map<string, number>()
-  const removals = (d: Decision): string[] => d.writes.filter(w => isRemoval(d, w)).map(terms.collectionOf)
+  const goneFrom = (d: Decision): string | null => {
+    const side = lossOf(d) ? goneOn(d) : null
+    const id = side && d[side]
+    return id ? terms.collectionOfMirror(id) : null
+  }
+  const placesOf = (d: Decision): Set<string> => {
+    const written = d.writes.filter(w => isRemoval(d, w)).map(terms.collectionOf)
+    const gone = goneFrom(d)
+    return new Set(gone === null ? written : [...written, gone])
+  }
   const waits = (d: Decision): boolean => !terms.approved.has(d.tie?.id ?? '')
-  for (const d of counted(decisions, terms))
-    for (const c of removals(d)) planned.set(c, (planned.get(c) ?? 0) + 1)
+  const planned = new Map<string, number>()
+  /** What is not there any more was there a day ago. */
+  const wasThere = new Map<string, number>()
+  const add = (to: Map<string, number>, c: string): void => void to.set(c, (to.get(c) ?? 0) + 1)
+  for (const d of counted(decisions, terms)) {
+    for (const c of placesOf(d)) add(planned, c)
+    const gone = goneFrom(d)
+    if (gone !== null) add(wasThere, gone)
+  }
   const over = new Set(
-    [...planned].filter(([c, n]) => terms.recent(c) + n > removalsAllowed(terms.sizeOf(c))).map(([c]) => c),
+    [...planned]
+      .filter(([c, n]) => {
+        const recent = terms.recent(c)
+        return recent + n > removalsAllowed(terms.sizeOf(c) + recent + (wasThere.get(c) ?? 0))
+      })
+      .map(([c]) => c),
   )
-  const stopped = decisions.filter(d => waits(d) && removals(d).some(c => over.has(c)))
+  const stopped = decisions.filter(d => waits(d) && lossOf(d) && [...placesOf(d)].some(c => over.has(c)))
   const held = new Set(stopped)
   return { go: decisions.filter(d => !held.has(d)), stopped }
 }

@@ -1,3 +1,4 @@
+import type { Loss } from '@loom/core'
 import type { Sql } from '../database.ts'
 import { RULE_NAME } from './rules.ts'
 
@@ -7,6 +8,19 @@ export const countRemovals = (sql: Sql, p: { id: string; since: number }): Promi
   sql.one(
     `SELECT (SELECT COUNT(*) FROM journal WHERE collection_id = :id AND removal = 1 AND at > :since AND outcome = 'done')
         + (SELECT COUNT(*) FROM intents WHERE collection_id = :id AND removal = 1 AND state IN ('open', 'waiting')) AS n`,
+    p,
+  )
+
+/** Pairs that ended within the window because an item of this collection was deleted. */
+export const countGonePairs = (
+  sql: Sql,
+  p: { id: string; workspaceId: string; since: number },
+): Promise<{ n: number } | null> =>
+  sql.one(
+    `SELECT COUNT(*) AS n FROM ties t
+       JOIN mirrors m ON m.id = IF(t.released = 'a-deleted', t.a_mirror, t.b_mirror)
+     WHERE t.workspace_id = :workspaceId AND t.released_at > :since AND t.released IN ('a-deleted', 'b-deleted')
+       AND m.collection_id = :id`,
     p,
   )
 
@@ -42,29 +56,25 @@ export const tiesToRestore = (sql: Sql, p: { id: string }): Promise<{ tie_id: st
 
 export const brakedOverview = (
   sql: Sql,
-  p: { workspaceId: string; since: number },
+  p: { workspaceId: string },
 ): Promise<
   {
     tie: string
     title: string
     reason: string
-    effect: string
+    effect: Loss
+    itemKind: 'task' | 'event'
     side: 'a' | 'b'
     since: number
     ruleId: string
     rule: string
     place: string
     collection: string
-    size: number
-    removed: number
   }[]
 > =>
   sql.rows(
     `SELECT k.tie_id AS tie, k.title, k.reason, k.effect, k.side, k.since, k.rule_id AS ruleId, ${RULE_NAME} AS rule,
-           CONCAT(n.name, ' · ', h.name) AS place, h.id AS collection,
-           (SELECT COUNT(*) FROM mirrors m WHERE m.collection_id = h.id AND m.presence = 'present') AS size,
-           (SELECT COUNT(*) FROM journal j WHERE j.collection_id = h.id AND j.removal = 1 AND j.at > :since
-              AND j.outcome = 'done') AS removed
+           CONCAT(n.name, ' · ', h.name) AS place, h.id AS collection, h.item_kind AS itemKind
          FROM braked k JOIN rules r ON r.id = k.rule_id JOIN collections a ON a.id = r.a_collection
            JOIN collections b ON b.id = r.b_collection JOIN collections h ON h.id = k.collection_id
            JOIN connections n ON n.id = h.connection_id

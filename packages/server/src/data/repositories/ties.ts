@@ -28,6 +28,9 @@ export const lockTiesOf = (sql: Sql, p: { from: string }): Promise<(TieRow & { r
 export const lockTie = (sql: Sql, p: { id: string }): Promise<TieRow | null> =>
   sql.one(`SELECT ${TIE_COLUMNS} FROM ties t WHERE t.id = :id FOR UPDATE`, p)
 
+/** A pair that ends does so now; one that is resumed has not ended. */
+const ENDS = 'released_at = IF(:released IS NULL, NULL, IFNULL(released_at, :now)), released = :released'
+
 export const putTieState = (
   sql: Sql,
   p: { id: string; released: string | null; base: Json<Tie['base']>; memory: Json<Tie['memory']> },
@@ -62,11 +65,11 @@ export const confirmTieRow = (
     base: Json<Tie['base']>
     memory: Json<Tie['memory']>
     released: string | null
+    now: number
   },
 ): Promise<number> =>
   sql.run(
-    `UPDATE ties SET a_mirror = :a, b_mirror = :b, base = :base, memory = :memory, released = :released
-     WHERE id = :id`,
+    `UPDATE ties SET a_mirror = :a, b_mirror = :b, base = :base, memory = :memory, ${ENDS} WHERE id = :id`,
     p,
   )
 
@@ -125,9 +128,11 @@ export const putTieRow = (
   },
 ): Promise<void> =>
   sql.insert(
-    `INSERT INTO ties (id, workspace_id, rule_id, rule_version, role, a_mirror, b_mirror, base, memory, released, made_at)
-     VALUES (:id, :workspaceId, :rule, :version, :role, :a, :b, :base, :memory, :released, :now)
-     ON DUPLICATE KEY UPDATE base = VALUES(base), memory = VALUES(memory), released = VALUES(released),
+    `INSERT INTO ties (id, workspace_id, rule_id, rule_version, role, a_mirror, b_mirror, base, memory, released,
+       released_at, made_at)
+     VALUES (:id, :workspaceId, :rule, :version, :role, :a, :b, :base, :memory, :released,
+       IF(:released IS NULL, NULL, :now), :now)
+     ON DUPLICATE KEY UPDATE base = VALUES(base), memory = VALUES(memory), ${ENDS},
        rule_version = IF(:asBefore, rule_version, VALUES(rule_version))`,
     p,
   )

@@ -3,7 +3,7 @@ import {
   BRAKE_WINDOW_MS,
   type BrakeTerms,
   type Decision,
-  isRemoval,
+  lossOf,
   type PlannedWrite,
   type PlanInput,
   type Rule,
@@ -13,6 +13,7 @@ import type { Context } from '../../context/context.ts'
 import { connectionsOfCollections, type CollectionHome } from '../../data/repositories/collections.ts'
 
 import {
+  countGonePairs,
   countRemovals,
   releasedTies,
   dropBraked,
@@ -29,7 +30,10 @@ export async function homesOf(
   rule: Rule,
   decisions: Decision[],
 ): Promise<Map<string, CollectionHome>> {
-  const ids = decisions.flatMap(d => d.writes.flatMap(w => (w.op === 'create' ? [] : [w.mirrorId])))
+  const ids = decisions.flatMap(d => [
+    ...d.writes.flatMap(w => (w.op === 'create' ? [] : [w.mirrorId])),
+    ...(lossOf(d) ? [d.a, d.b].filter(id => id !== null) : []),
+  ])
   const homes = new Map<string, CollectionHome>()
   for (const h of await connectionsOfCollections(sql, {
     ids: [rule.home.a, rule.home.b],
@@ -49,21 +53,27 @@ const collectionOf =
 export async function brakeTermsFor(
   ctx: Context,
   sql: Sql,
-  rule: Rule,
+  { rule, workspaceId }: { rule: Rule; workspaceId: string },
   homes: Map<string, CollectionHome>,
   decisions: Decision[],
 ): Promise<BrakeTerms> {
   const of = collectionOf(homes)
-  const removing = decisions.filter(d => d.writes.some(w => isRemoval(d, w)))
-  // Where nothing is removed, nothing need be counted.
-  const ids = [...new Set(removing.flatMap(d => d.writes.map(of)))].filter(Boolean)
+  const ofMirror = (id: string): string => homes.get(id)?.id ?? ''
+  const removing = decisions.filter(d => lossOf(d) !== null)
+  // Where nothing goes, nothing need be counted.
+  const ids = [
+    ...new Set(
+      removing.flatMap(d => [...d.writes.map(of), ...[d.a, d.b].flatMap(id => (id ? [ofMirror(id)] : []))]),
+    ),
+  ].filter(Boolean)
   const sizes = new Map<string, number>()
   const recent = new Map<string, number>()
   for (const id of ids) {
     const size = await countStanding(sql, { id })
     sizes.set(id, size?.n ?? 0)
-    const removed = await countRemovals(sql, { id, since: ctx.now() - BRAKE_WINDOW_MS })
-    recent.set(id, removed?.n ?? 0)
+    const window = { id, workspaceId, since: ctx.now() - BRAKE_WINDOW_MS }
+    const [removed, gone] = [await countRemovals(sql, window), await countGonePairs(sql, window)]
+    recent.set(id, (removed?.n ?? 0) + (gone?.n ?? 0))
   }
   const sides = removing.flatMap(d => [d.a, d.b]).filter(id => id !== null)
   const series = new Map<string, string>()
@@ -75,6 +85,7 @@ export async function brakeTermsFor(
     recent: id => recent.get(id) ?? 0,
     approved: new Set(approved.map(a => a.tie_id)),
     collectionOf: of,
+    collectionOfMirror: ofMirror,
     partOf: d => series.get(d.a ?? '') ?? series.get(d.b ?? '') ?? null,
   }
 }
@@ -97,17 +108,19 @@ export async function recordStopped(
   }
   const of = collectionOf(homes)
   for (const d of stopped) {
-    const write = d.writes[0]
-    if (!d.tie || !write) continue
+    const went = lossOf(d)
+    const [write] = d.writes
+    const at = went && d[went.side]
+    if (!d.tie || !went) continue
     await putBraked(sql, {
       tie: d.tie.id,
       workspaceId: row.workspace_id,
       rule: row.id,
-      collection: of(write),
+      collection: write ? of(write) : (homes.get(at ?? '')?.id ?? ''),
       title: d.title,
       reason: d.reason,
-      effect: d.effect,
-      side: write.side,
+      effect: went.loss,
+      side: went.side,
       now: ctx.now(),
     })
   }

@@ -138,7 +138,7 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
       await lease.check(sql)
       const { decisions } = planned
       const homes = await homesOf(sql, rule, decisions)
-      const terms = await brakeTermsFor(ctx, sql, rule, homes, decisions)
+      const terms = await brakeTermsFor(ctx, sql, { rule, workspaceId: row.workspace_id }, homes, decisions)
       const { go: all, stopped } = brake(decisions, terms)
       const go = all.filter(d => part.has(d))
       await recordStopped(ctx, sql, row, homes, stopped, since === null ? null : input)

@@ -162,7 +162,9 @@ async function lookThrough(
     })
     const decisions = await planKnowingPast(sql, input)
     const homes = await homesOf(sql, rule, decisions)
-    const stopped = new Set(brake(decisions, await brakeTermsFor(ctx, sql, rule, homes, decisions)).stopped)
+    const stopped = new Set(
+      brake(decisions, await brakeTermsFor(ctx, sql, { rule, workspaceId }, homes, decisions)).stopped,
+    )
     const shown = decisions.filter(
       d =>
         d.effect !== 'none' ||

@@ -69,12 +69,16 @@ export async function confirm(
     const shown = item && shownOf({ ...job, mirror: known }, item)
     if (body.by === 'rule')
       partners.push(
-        ...(await confirmTie(sql, row, body, {
-          item: shown,
-          before: known && remoteItemOf(known),
-          mirrorId: id,
-          revisionIsOurs: ours,
-        })),
+        ...(await confirmTie(
+          sql,
+          { row, body, now: ctx.now() },
+          {
+            item: shown,
+            before: known && remoteItemOf(known),
+            mirrorId: id,
+            revisionIsOurs: ours,
+          },
+        )),
       )
     if (body.by === 'person' && body.then) await makeThen(sql, row, body.then)
     if (body.by === 'maker') partners.push(...(await settleMade(sql, row, body, id)))
@@ -155,8 +159,7 @@ async function undone(
 /** Returns the mirror on the other side, which is planned again with this one. */
 async function confirmTie(
   sql: Sql,
-  row: IntentRow,
-  body: Extract<IntentBody, { by: 'rule' }>,
+  { row, body, now }: { row: IntentRow; body: Extract<IntentBody, { by: 'rule' }>; now: number },
   returned: Returned,
 ): Promise<string[]> {
   const under = await plannedUnder(sql, row, true)
@@ -169,6 +172,7 @@ async function confirmTie(
     base: json(tie.base),
     memory: json(tie.memory),
     released: tie.released,
+    now,
   })
   const held = [tie.a, tie.b].filter(id => id !== null)
   return tie.released ? withNeighbours(sql, held) : held

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { reasonWords, removalsAllowed } from '@loom/core/view'
+import { lossesInWords, lossWords, reasonWords } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { Button, Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
@@ -8,7 +8,7 @@ import { useAttempt } from '../../ui/attempt.ts'
 import { say } from '../../stores/messages.ts'
 import RulesTabs from './RulesTabs.vue'
 
-/** Removals on hold: so many in a day that a person should look first. */
+/** What the brake holds: so much would go in a day that a person should look first. */
 const cache = useQueryCache()
 const load = () => answer(() => api.waiting.brake.$get())
 type Item = Awaited<ReturnType<typeof load>>['items'][number]
@@ -37,7 +37,7 @@ const decide = (list: Item[], what: 'go' | 'restore') =>
     say({
       text:
         what === 'go'
-          ? `${list.length} will be removed. The journal keeps what they held for 90 days.`
+          ? `${list.length} will go as listed. The journal keeps what they held for 90 days.`
           : `${list.length} are restored on the side where they are missing.`,
     })
     await cache.invalidateQueries({ key: ['rules'] })
@@ -53,40 +53,45 @@ async function pause(id: string): Promise<void> {
   <main class="page">
     <div class="page-head">
       <h1>Brake</h1>
-      <span class="quiet">Many removals at once look like a mistake, so they wait for a yes.</span>
+      <span class="quiet">So much at once looks like a mistake, so it waits for a yes.</span>
     </div>
     <RulesTabs />
     <p v-if="query.error.value" role="alert">{{ query.error.value.message }}</p>
     <p v-if="reason" class="why" role="alert">{{ reason }}</p>
     <div v-if="query.data.value && items.length === 0" class="sheet empty">
-      <h2>No removals on hold</h2>
+      <h2>Nothing on hold</h2>
       <p>
-        When rules would remove more than a tenth of a list or calendar within a day, and more than three
-        items, they stop here first, and everything else goes on.
+        When more than a tenth of a list or calendar goes within a day, and more than three items, what would
+        follow stops here first, whatever it is. Everything else goes on.
       </p>
     </div>
     <section
       v-for="g in groups"
       :key="g.key"
       class="sheet"
-      :aria-label="`${g.first.place}: ${g.list.length} removals`"
+      :aria-label="`${g.first.place}: ${g.list.length} on hold`"
     >
       <header>
-        <h2>{{ g.list.length }} would be removed from {{ g.first.place }}</h2>
+        <h2>
+          {{ g.first.place }}:
+          {{
+            lossesInWords(
+              g.list.map(i => i.effect),
+              g.first.itemKind,
+            )
+          }}
+        </h2>
         <p>
-          It holds {{ g.first.size }}, so {{ removalsAllowed(g.first.size) }} may go in a day<template
-            v-if="g.first.removed > 0"
-            >, of which {{ g.first.removed }} went already</template
-          >. The rule <RouterLink :to="`/rules/${g.first.ruleId}`">{{ g.first.rule }}</RouterLink> asks for
-          it, because of each of them it says:
-          {{ [...new Set(g.list.map(i => reasonWords(i.reason)))].join('; ') }}. If a whole list vanished by
-          accident, this is what it looks like.
+          The rule <RouterLink :to="`/rules/${g.first.ruleId}`">{{ g.first.rule }}</RouterLink> asks for it,
+          because of each of them it says:
+          {{ [...new Set(g.list.map(i => reasonWords(i.reason)))].join('; ') }}. More than a tenth of a list
+          or calendar goes with it in a day. If a whole list vanished by accident, this is what it looks like.
         </p>
       </header>
       <ul>
         <li v-for="i in g.list" :key="i.tie">
           <Checkbox :checked="!spared.includes(i.tie)" @change="toggle(i.tie)">{{ i.title }}</Checkbox>
-          <span class="quiet">{{ reasonWords(i.reason) }}</span>
+          <span class="quiet">{{ lossWords(i.effect) }}</span>
         </li>
       </ul>
       <footer>
@@ -97,7 +102,7 @@ async function pause(id: string): Promise<void> {
           >Keep and restore {{ picked(g.list).length }}</Button
         >
         <Button danger :disabled="busy || picked(g.list).length === 0" @click="decide(picked(g.list), 'go')"
-          >Remove these {{ picked(g.list).length }}</Button
+          >Let these {{ picked(g.list).length }} go</Button
         >
         <Button :disabled="busy" @click="pause(g.first.ruleId)">Pause the rule</Button>
       </footer>

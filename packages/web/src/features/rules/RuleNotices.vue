@@ -20,7 +20,8 @@ defineProps<{ rule: RuleView }>()
   </p>
   <p v-if="rule.braked > 0" class="why">
     <RouterLink to="/rules/brake"
-      >{{ rule.braked }} {{ rule.braked === 1 ? 'removal waits' : 'removals wait' }} for a yes</RouterLink
+      >{{ rule.braked }} {{ rule.braked === 1 ? 'item waits' : 'items wait' }} at the brake for a
+      yes</RouterLink
     >
   </p>
 </template>

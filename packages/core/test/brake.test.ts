@@ -1,0 +1,107 @@
+import { expect } from 'chai'
+import { brake, type BrakeTerms, type Decision, lossOf, plan } from '../src/index.ts'
+import { lossesInWords } from '../src/view/index.ts'
+import { inputFor } from './model/planning.ts'
+import { World } from './model/world.ts'
+
+const termsOf = (w: World, recent: Record<string, number> = {}): BrakeTerms => ({
+  sizeOf: id => [...w.mirrors.values()].filter(m => m.collectionId === id && m.presence === 'present').length,
+  recent: id => recent[id] ?? 0,
+  approved: new Set(),
+  collectionOf: write =>
+    write.op === 'create' ? write.collectionId : (w.mirrors.get(write.mirrorId)?.collectionId ?? ''),
+  collectionOfMirror: id => w.mirrors.get(id)?.collectionId ?? '',
+})
+const planned = (w: World): Decision[] => {
+  w.observeAll()
+  return plan(inputFor(w, w.rule))
+}
+
+/** Twenty pairs, of which some are done, at rest. */
+function twenty(settings: object, done: number, repeats = false): World {
+  const w = new World(settings)
+  for (let n = 0; n < 20; n++)
+    w.addTask(`Bed ${n}`, `2026-11-${String(25 + (n % 5))}T1${n % 8}:00:00`, 'a', repeats)
+  w.pass()
+  w.pass()
+  const ids = [...w.tasks.items.keys()]
+  for (const id of ids.slice(0, done)) w.edit('a', id, { status: 'completed' })
+  for (let n = 0; n < 4; n++) w.pass()
+  return w
+}
+const removeEvents = (w: World, count: number): void => {
+  for (const id of [...w.events.items.keys()].slice(0, count)) w.events.delete('them', id)
+}
+
+describe('the brake', () => {
+  const POLICIES = ['deleted', 'left', 'undated', 'cancelled', 'completed', 'status'] as const
+  for (const policy of POLICIES)
+    for (const [what, done, repeats] of [
+      ['open', 0, false],
+      ['done', 20, false],
+      ['repeating', 0, true],
+    ] as const)
+      it(`holds the deletion of many events of ${what} tasks, where that is “${policy}”`, () => {
+        const w = twenty(
+          { deleted: { a: 'deleted', b: policy }, deletedStatus: { a: null, b: 'parked' } },
+          done,
+          repeats,
+        )
+        removeEvents(w, 12)
+        const decisions = planned(w)
+        const { go, stopped } = brake(decisions, termsOf(w))
+        expect(stopped).to.have.length(12)
+        expect(go.filter(d => lossOf(d))).to.deep.equal([])
+        // Three of so few may go in a day.
+        const few = twenty({ deleted: { a: 'deleted', b: policy } }, done, repeats)
+        removeEvents(few, 3)
+        expect(brake(planned(few), termsOf(few)).stopped).to.deep.equal([])
+      })
+
+  it('counts what went before, and lets go what a person said yes to, and that alone', () => {
+    const w = twenty({ deleted: { a: 'deleted', b: 'left' } }, 0)
+    removeEvents(w, 2)
+    const decisions = planned(w)
+    expect(brake(decisions, termsOf(w, { b: 3 })).stopped).to.have.length(2)
+    const [yes] = decisions.filter(d => lossOf(d))
+    const terms = { ...termsOf(w, { b: 3 }), approved: new Set([yes?.tie?.id ?? '']) }
+    const { go, stopped } = brake(decisions, terms)
+    expect(go).to.include(yes)
+    expect(stopped).to.have.length(1)
+  })
+
+  it('counts by the size that a collection had, not by what is left of it', () => {
+    const w = twenty({ deleted: { a: 'deleted', b: 'left' } }, 0)
+    removeEvents(w, 12)
+    const forty = { ...termsOf(w), sizeOf: (id: string) => (id === 'b' ? 108 : 20) }
+    // Twelve of a hundred and twenty: a tenth.
+    expect(brake(planned(w), forty).stopped).to.deep.equal([])
+  })
+
+  it('does not count what nobody loses: tasks without an hour, and work that is done', () => {
+    const w = twenty({ completed: 'remove' }, 0)
+    for (const id of w.tasks.items.keys()) w.edit('a', id, { status: 'completed' })
+    const decisions = planned(w)
+    expect(decisions.filter(d => d.writes.some(x => x.op === 'delete'))).to.have.length(20)
+    expect(brake(decisions, termsOf(w)).stopped).to.deep.equal([])
+  })
+
+  it('says truly what would happen', () => {
+    const said = (policy: string, done = 0): string => {
+      const w = twenty({ deleted: { a: 'deleted', b: policy } }, done)
+      removeEvents(w, 8)
+      const { stopped } = brake(planned(w), termsOf(w))
+      return lossesInWords(
+        stopped.map(d => lossOf(d)?.loss ?? ''),
+        'task',
+      )
+    }
+    expect(said('undated')).to.equal('8 tasks would lose their date')
+    expect(said('completed')).to.equal('8 tasks would be completed')
+    expect(said('deleted')).to.equal('8 tasks would be deleted')
+    expect(said('left')).to.equal('8 tasks would stay, on their own from then on')
+    expect(lossesInWords(['undated', 'completed', 'undated'], 'task')).to.equal(
+      '2 tasks would lose their date, 1 would be completed',
+    )
+  })
+})
