@@ -40,6 +40,7 @@ export const BUGS = [
   'makes again what is not listed yet',
   'raises the base of both sides at the first of two confirmations',
   'raises the base of each side by itself',
+  'lets a deletion beat an edit of what it would remove',
 ] as const
 export type Bug = (typeof BUGS)[number]
 

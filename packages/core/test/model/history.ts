@@ -137,6 +137,30 @@ function torn(world: World, s: Extract<Step, { do: 'torn' }>): void {
   if (s.again) change()
 }
 
+/** An edit on one side, and a deletion on the other. */
+function cross(world: World, s: Extract<Step, { do: 'cross' }>): void {
+  const ties = world.activeTies()
+  const tie = ties[s.pick % Math.max(1, ties.length)]
+  if (!tie?.a || !tie.b) return
+  const [edited, gone] = s.side % 2 ? [tie.a, tie.b] : [tie.b, tie.a]
+  const change = (id: string, at: number): void => {
+    const kept = world.standing(id)
+    const patch = kept && patchFor(kept.item, s.what, { at, pick: 1 + at, title: `${at} ${s.title}` })
+    if (!kept || !patch) return
+    tally.edits++
+    world.serviceOf(id).patch('them', kept.id, patch)
+  }
+  change(edited, 1)
+  if (s.held) {
+    change(gone, 2)
+    world.pass()
+  }
+  const kept = world.standing(gone)
+  if (!kept) return
+  tally.deletions++
+  world.serviceOf(gone).delete('them', kept.id)
+}
+
 /** Somebody edits in our own screens. */
 function here(world: World, s: Extract<Step, { do: 'here' }>): void {
   const names = namesOf(world)
@@ -230,6 +254,8 @@ export function act(world: World, s: Step, stamp: number): void {
       return clash(world, s)
     case 'torn':
       return torn(world, s)
+    case 'cross':
+      return cross(world, s)
     case 'here':
       return here(world, s)
     case 'pause':

@@ -2,6 +2,7 @@ import {
   ALTERNATION_WINDOW_MS,
   type EndedTie,
   isOver,
+  lensesOf,
   type Mirror,
   otherSide,
   type PastWrite,
@@ -40,10 +41,11 @@ export function inputFor(world: World, rule: Rule): PlanInput {
     pairs: active.map(tie => {
       const base =
         bug === 'compares the two sides with each other, not with what they agreed on' ? {} : tie.base
+      const [a, b] = [seenAs(world, tie.a), seenAs(world, tie.b)]
       return {
-        tie: { ...tie, base },
-        a: seenAs(world, tie.a),
-        b: seenAs(world, tie.b),
+        tie: { ...tie, base: withoutEdits(world, rule, { a, b }, base) },
+        a,
+        b,
         ...wasFor(tie),
       }
     }),
@@ -61,6 +63,22 @@ export function inputFor(world: World, rule: Rule): PlanInput {
     now: world.now,
     idFor: key => key,
   }
+}
+
+/** With the bug, what was edited beside a deletion is forgotten. */
+function withoutEdits(
+  { bug }: World,
+  rule: Rule,
+  { a, b }: Record<Side, Mirror | null>,
+  base: Tie['base'],
+): Tie['base'] {
+  const isEnding = a?.presence === 'gone' || b?.presence === 'gone'
+  if (bug !== 'lets a deletion beat an edit of what it would remove' || !isEnding || !a || !b) return base
+  const now = { ...base }
+  for (const lens of lensesOf(rule))
+    if (now[lens.field])
+      now[lens.field] = { a: lens.read('a', a.item, undefined), b: lens.read('b', b.item, undefined) }
+  return now
 }
 
 /** A write is under way for both sides of its tie: rules that meet take turns. */

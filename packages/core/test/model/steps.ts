@@ -54,6 +54,11 @@ export type Step =
    * both sides at once. Before it is planned again, the same may be edited once more.
    */
   | { do: 'torn'; pick: number; what: 'mark' | 'label'; refused: 'first' | 'second'; again: boolean }
+  /**
+   * One side of a pair is edited and the other deleted, before anybody looks; or both are edited first, so that the rule may
+   * hold the field.
+   */
+  | { do: 'cross'; pick: number; side: number; what: 'note' | 'rank' | 'label'; held: boolean; title: string }
   /** Access is taken away, or given back. */
   | { do: 'close'; side: number; how: 'revoked' | 'vanished' }
   | { do: 'rule'; settings: Partial<RuleSettings> }
@@ -292,6 +297,17 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
       what: fc.constantFrom('mark' as const, 'label' as const),
       refused: fc.constantFrom('first' as const, 'second' as const),
       again: fc.boolean(),
+    }),
+  },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      do: fc.constant('cross' as const),
+      pick,
+      side,
+      what: fc.constantFrom('note' as const, 'rank' as const, 'label' as const),
+      held: fc.boolean(),
+      title,
     }),
   },
   {

@@ -149,8 +149,10 @@ export class World {
   /** When each list was last read. */
   readonly looked = new Map<string, number>()
   readonly wroteAt: Record<string, number> = { a: 0, b: 0, c: 0 }
-  /** When a pass had come to rest: nothing was written, and nothing waited. */
+  /** When a pass had come to rest: nothing was written, and nothing waited, for a service or for a person. */
   readonly quiet: number[] = []
+  /** How many pairs have a field that waits for a person. */
+  private heldNow = 0
   /** Counts what was recorded. */
   private fence = 0
   private counter = 0
@@ -321,7 +323,13 @@ export class World {
 
   /** Each rule in its order, planned upon what the one before it has recorded. */
   private planInTurn(): void {
-    for (const rule of this.rules) if (!this.rests(rule)) this.record(rule, this.plan(rule))
+    this.heldNow = 0
+    for (const rule of this.rules) {
+      if (this.rests(rule)) continue
+      const decisions = this.plan(rule)
+      this.heldNow += decisions.filter(d => d.held.length > 0).length
+      this.record(rule, decisions)
+    }
   }
 
   /** One round for every rule. Returns how many writes reached a service. */
@@ -346,7 +354,8 @@ export class World {
     if (this.fence === fence || this.bug === 'commits what it planned before another server took over')
       for (const [rule, decisions] of old) this.record(rule, decisions)
     const written = writes() - before
-    if (written === 0 && this.intents.length === 0 && this.late.length === 0) this.quiet.push(this.now)
+    const waits = this.intents.length + this.late.length + this.heldNow > 0
+    if (written === 0 && !waits) this.quiet.push(this.now)
     return written
   }
 

@@ -11,8 +11,10 @@ import {
   splitMark,
 } from '../lenses/index.ts'
 import { roundOf } from '../model/rounds.ts'
-import { mergePair, type Pair } from '../merge/merge.ts'
-import { isOpen, sameDateAs, stays } from './taking-part.ts'
+import type { Field, RuleSettings } from '../model/settings.ts'
+import { editedFields } from '../merge/edited-fields.ts'
+import type { Pair } from '../merge/merge.ts'
+import { isOpen, stays } from './taking-part.ts'
 import {
   type BothSides,
   type Decision,
@@ -57,7 +59,6 @@ function deleted(input: PlanInput, pair: Pair, gone: Side): Decision[] {
 
   const again: ReleaseReason = `${gone}-again`
   if (input.restore?.has(tie.id)) return [letGo('made-again', again)]
-  if (settings.conflict !== gone && editBeats(input, pair, rest)) return [letGo('edit-beats-deletion', again)]
   if (!rule.terms[rest].writable) return [letGo()]
   let policy = settings.deleted[gone]
   if (policy === 'deleted' && settings.neverLoses[rest]) policy = 'left'
@@ -68,13 +69,16 @@ function deleted(input: PlanInput, pair: Pair, gone: Side): Decision[] {
   if (roundOf(m.item) !== null && (policy === 'undated' || policy === 'deleted')) policy = 'left'
   // A completed pair stays as it is, as a record.
   const settled = m.item.kind === 'task' && !isOpen(m.item)
+  const isKept = settled && (policy !== 'deleted' || (gone === 'b' && rule.kinds.b === 'event'))
+  if (settings.conflict !== gone && !isKept && editBeats(rule, pair, rest, policy))
+    return [letGo('edit-beats-deletion', again)]
   switch (policy) {
     case 'again':
       return [letGo('made-again', again)]
     case 'left':
       return [letGo()]
     case 'deleted':
-      if (settled && gone === 'b' && rule.kinds.a === 'task' && rule.kinds.b === 'event') return [letGo()]
+      if (isKept) return [letGo()]
       return [
         decision(
           rule,
@@ -105,17 +109,24 @@ function deleted(input: PlanInput, pair: Pair, gone: Side): Decision[] {
   }
 }
 
-/** A deletion gives way to a concurrent edit on the other side that would have been carried over. */
-function editBeats(input: PlanInput, pair: Pair, rest: Side): boolean {
-  const { rule } = input
-  const m = pair[rest]
-  if (m.item.kind === 'task' && !isOpen(m.item)) return false
-  // Dates decide for a task that lost its event: one without a date has no place in the calendar.
-  if (m.item.kind === 'task' && rule.kinds[otherSide(rest)] === 'event') {
-    const { time } = pair.tie.base
-    return time !== undefined && !sameDateAs(rule, rest, pair.tie.base, m.item)
+type Ending = RuleSettings['deleted'][Side] | 'remove' | 'mark'
+
+/**
+ * Whether somebody edited, on the side that would be changed, what the change would destroy: a removal gives way to an edit of any
+ * carried field, clearing the date to one of the date, closing to one of completion. Otherwise both stand.
+ */
+function editBeats(rule: Rule, pair: Pair, rest: Side, ending: Ending): boolean {
+  const destroyed: Partial<Record<Ending, Field[] | 'any'>> = {
+    deleted: 'any',
+    remove: 'any',
+    undated: ['time'],
+    completed: ['completion'],
+    cancelled: ['completion'],
+    status: ['completion'],
+    mark: ['completion'],
   }
-  return mergePair(rule, pair).edited[rest]
+  const fields = destroyed[ending]
+  return !!fields && editedFields(rule, pair, rest).some(f => fields === 'any' || fields.includes(f))
 }
 
 /** The item is called off, completed, or given a status of its service's own; nothing is deleted. */
@@ -181,7 +192,7 @@ function closingValues(
 }
 
 /** One side no longer passes the filter. */
-function left(input: PlanInput, pair: Pair, side: Side): Decision[] {
+function left(input: PlanInput, pair: Pair, side: Side): Decision[] | null {
   const { rule } = input
   const rest = otherSide(side)
   const [tie, m] = [pair.tie, pair[rest]]
@@ -198,6 +209,8 @@ function left(input: PlanInput, pair: Pair, side: Side): Decision[] {
   ]
   if (policy === 'release' || !rule.terms[rest].writable || m.presence !== 'present')
     return as('release', [], ended(tie, 'left'))
+  // An edit is carried over first, and one that waits for an answer is waited for.
+  if (editBeats(rule, pair, rest, policy)) return null
   if (policy === 'mark') return as('change', [closing(rule, tie, rest, m, 'cancelled', 'left')])
   return as('remove', [removal(rule, tie, rest, m, 'left')])
 }

@@ -7,6 +7,7 @@ import { withRound } from '../model/rounds.ts'
 import type { TaskCompletion } from '../lenses/index.ts'
 import { mergeChecklist } from '../merge/merge-checklist.ts'
 import { type Merged, mergePair, type Pair } from '../merge/merge.ts'
+import { editedFields } from '../merge/edited-fields.ts'
 import { asksOtherwise, rebased } from '../merge/rebase.ts'
 import { withoutOwed } from '../merge/owed.ts'
 import type { Decision, DecisionReason, PlannedWrite, Rule, Tie } from '../model/types.ts'
@@ -42,7 +43,10 @@ export function planPair(
   const writes: PlannedWrite[] = []
   const toA = patchWrite(rule, tie, 'a', a, merged)
   if (toA) writes.push(toA)
-  const away = withoutCounterpart(rule, tie, a, b as Pair['b'], merged)
+  // What was edited and waits for an answer is not removed.
+  const waits =
+    held.length > 0 && editedFields(rule, { tie, a, b }, 'b').some(f => held.some(h => h.field === f))
+  const away = waits ? null : withoutCounterpart(rule, tie, a, b as Pair['b'], merged)
   // Edits of the event are carried over before the event is deleted, so nothing is lost.
   if (away?.write && toA && merged.edited.b)
     return [

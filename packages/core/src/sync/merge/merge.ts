@@ -7,6 +7,7 @@ import {
   type FieldChange,
   type Held,
   type Mirror,
+  otherSide,
   type Overridden,
   type Rule,
   type Side,
@@ -155,7 +156,13 @@ function recordValues(
     const as =
       written.length < 2 ? null : source.kind !== 'from' ? 'join' : side === source.side ? 'own' : 'other'
     out.values[side][field] = want[side]
-    out.changes[side].push({ field, before: now[side], after: want[side], ...(as && { as }) })
+    out.changes[side].push({
+      field,
+      before: now[side],
+      after: want[side],
+      ...(as && { as }),
+      ...(as === 'own' && { owes: want[otherSide(side)] }),
+    })
     // What the other side showed the plan: what we write there ourselves is not yet seen to be so.
     out.expect[side][field] = as ? { ...now, [side]: want[side] } : stands
   }

@@ -32,6 +32,8 @@ export function baseWithOwed(
       return isEdited('a') || isEdited('b') ? base : { ...base, [to]: owed.base }
     case 'other': {
       const source = otherSide(to)
+      // It arrived after all, and nobody could tell.
+      if (lens.same(to, now[to], owed.value)) return { ...base, [to]: owed.value, [source]: owed.own }
       return isEdited(source) ? base : { ...base, [source]: owed.own }
     }
     case 'join': {
@@ -59,7 +61,7 @@ export interface Raised {
 
 /** What becomes of the base of a field when a write to `side` is confirmed; `expected`: as the plan had it. */
 export function raised(
-  { as }: Pick<FieldChange, 'as'>,
+  { as, owes }: Pick<FieldChange, 'as' | 'owes'>,
   side: Side,
   shown: FieldValue,
   expected: BothSides,
@@ -74,7 +76,7 @@ export function raised(
     case 'own':
       return isSecond
         ? { base: before.base ? { ...before.base, [side]: shown } : null, owed: undefined }
-        : { base: null, owed: { to: other, as: 'other', own: shown } }
+        : { base: null, owed: { to: other, as: 'other', value: owes, own: shown } }
     case 'other':
       return before.owed?.as === 'other' && isSecond
         ? { base: { ...both, [other]: before.owed.own }, owed: undefined }

@@ -78,7 +78,14 @@ export type ReleaseReason = z.infer<typeof ReleaseReason>
  * `own`: what belongs to the side's own edit, such as showing a marked event free; `join`: a value that neither side had.
  */
 export type Owed =
-  | { to: Side; as: 'other'; /** What our write to the side of the edit left there. */ own: FieldValue }
+  | {
+      to: Side
+      as: 'other'
+      /** What is owed. */
+      value: FieldValue
+      /** What our write to the side of the edit left there. */
+      own: FieldValue
+    }
   | { to: Side; as: 'own'; /** The base of that side before its edit. */ base: FieldValue }
   | { to: Side; as: 'join' }
 
@@ -160,6 +167,8 @@ export interface FieldChange {
   after: FieldValue
   /** Of a decision that writes to both sides: what this side's write is. */
   as?: Owed['as']
+  /** Of a side's own: what the other side is to say. */
+  owes?: FieldValue
 }
 
 interface WriteBase {
