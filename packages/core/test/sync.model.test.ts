@@ -84,7 +84,7 @@ describe('two-way sync, by random histories', () => {
         // What picks from all pairs or mirrors, or is said of one side, would be another when the sides are swapped.
         .filter(
           s =>
-            !['undo', 'rule', 'answer', 'clash', 'here', 'lose', 'torn', 'cross'].includes(s.do) &&
+            !['undo', 'rule', 'answer', 'clash', 'here', 'lose', 'torn', 'cross', 'return'].includes(s.do) &&
             !('side' in s && s.side > 1),
         )
         .map(s => (s.do === 'pass' ? { ...s, faults: [] } : s)),

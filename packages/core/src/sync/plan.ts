@@ -5,6 +5,7 @@ import { madeAfterAll } from './lifecycle/lost-creation.ts'
 import { planNew, stillReleased } from './lifecycle/making.ts'
 import { type Match, proposeMatches } from './merge/match.ts'
 import { planPair } from './lifecycle/pair.ts'
+import { planReturn } from './lifecycle/returning.ts'
 import { isAdmitted, isOpen } from './lifecycle/taking-part.ts'
 import { repeats } from './model/rounds.ts'
 import { planTurn } from './lifecycle/turn.ts'
@@ -54,6 +55,21 @@ export function plan(input: PlanInput): Decision[] {
     a: unplanned('a').filter(m => !settled.has(m)),
     b: unplanned('b').filter(m => !settled.has(m)),
   }
+  const returned = new Set<string>()
+  for (const side of SIDES)
+    for (const m of untied[side]) {
+      if (returned.has(m.id)) continue
+      const sides = side === 'a' ? { a: m, b: null } : { a: null, b: m }
+      const back = alone(rule, sides, () => {
+        const planned = planReturn({ ...input, untied }, side, m)
+        if (planned) returned.add(m.id)
+        return planned ?? []
+      })
+      decisions.push(...back)
+      for (const d of back) for (const id of [d.a, d.b]) if (id) returned.add(id)
+    }
+  untied.a = untied.a.filter(m => !returned.has(m.id))
+  untied.b = untied.b.filter(m => !returned.has(m.id))
   const matchable = (side: 'a' | 'b') => (m: Mirror) =>
     understoodOr(
       () =>

@@ -41,6 +41,8 @@ export const BUGS = [
   'raises the base of both sides at the first of two confirmations',
   'raises the base of each side by itself',
   'lets a deletion beat an edit of what it would remove',
+  'takes what is back for nobody’s new item',
+  'merges on what was agreed before a deletion when the item is back',
 ] as const
 export type Bug = (typeof BUGS)[number]
 

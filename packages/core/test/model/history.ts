@@ -29,6 +29,7 @@ export const tally = {
   advances: 0,
   writes: 0,
   rings: 0,
+  returns: 0,
 }
 
 /** What an edit is in the terms of the item; null where it is none. */
@@ -161,6 +162,68 @@ function cross(world: World, s: Extract<Step, { do: 'cross' }>): void {
   world.serviceOf(gone).delete('them', kept.id)
 }
 
+/** What of an item is put back when its counterpart returns. */
+const told = (item: Item | undefined) =>
+  item && {
+    status: item.kind === 'task' ? item.status : marked(item.summary),
+    time: item.kind === 'task' ? item.start : item.time,
+    title: item.summary,
+    notes: item.description.trim(),
+  }
+
+/** A deletion, what follows from it, and the return of what was deleted. */
+function comeBack(world: World, s: Extract<Step, { do: 'return' }>): void {
+  if (world.rules.length > 1 || hasRobots(world)) return
+  reopen(world)
+  rest(world)
+  if (world.intents.length > 0 || conflicts(world).length > 0) return
+  const ties = world.activeTies()
+  const tie = ties[s.pick % Math.max(1, ties.length)]
+  const [gone, left] = s.side % 2 ? [tie?.a, tie?.b] : [tie?.b, tie?.a]
+  const [kept, partner] = [world.standing(gone ?? null), world.standing(left ?? null)]
+  if (
+    !tie ||
+    !gone ||
+    !left ||
+    !kept ||
+    !partner ||
+    kept.list !== 'main' ||
+    partner.list !== 'main' ||
+    kept.item.kind === partner.item.kind
+  )
+    return
+  if (
+    (partner.item.kind === 'task' && partner.item.recurring) ||
+    (kept.item.kind === 'task' && kept.item.recurring)
+  )
+    return
+  // What no listing shows cannot be seen to return.
+  if (world.serviceOf(gone).can.hidesDone && kept.item.status === 'completed') return
+  const before = told(partner.item)
+  const [at, from] = [world.serviceOf(gone), world.serviceOf(left)]
+  tally.deletions++
+  at.delete('them', kept.id)
+  rest(world)
+  const again =
+    at.byUid(kept.item.uid).length + (world.activeTies().some(t => t.a === left || t.b === left) ? 1 : 0)
+  // What is edited meanwhile stays so.
+  const then = world.standing(left)
+  const edited = s.edits && then ? patchFor(then.item, 'note', { at: s.at, pick: 1, title: s.title }) : null
+  if (edited && then) from.patch('them', then.id, edited)
+  if (again > 0) return
+  tally.returns++
+  at.restore(kept.id, kept.item, kept.origin)
+  rest(world)
+  const tied = world
+    .activeTies()
+    .filter(t => [t.a, t.b].some(id => id && world.origins.get(id) === kept.origin))
+  if (world.rule.settings.filter.a.length > 0 || world.rule.settings.filter.b.length > 0) return
+  expect(tied, `${gone} is back, and tied again`).to.have.length(1)
+  const now = world.standing(tied[0]?.[gone === tie.a ? 'b' : 'a'] ?? null)?.item
+  if (edited || !then) return
+  expect(told(now), `what followed from the deletion of ${gone} is put back`).to.deep.equal(before)
+}
+
 /** Somebody edits in our own screens. */
 function here(world: World, s: Extract<Step, { do: 'here' }>): void {
   const names = namesOf(world)
@@ -256,6 +319,8 @@ export function act(world: World, s: Step, stamp: number): void {
       return torn(world, s)
     case 'cross':
       return cross(world, s)
+    case 'return':
+      return comeBack(world, s)
     case 'here':
       return here(world, s)
     case 'pause':

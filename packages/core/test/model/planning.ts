@@ -31,7 +31,7 @@ export function inputFor(world: World, rule: Rule): PlanInput {
   if (bug !== 'forgets that a pair has ended')
     for (const t of world.ties.values())
       if (t.rule === rule.id && t.released)
-        for (const id of [t.a, t.b]) if (id) released.set(id, { ...t, ...wasFor(t) })
+        for (const id of [t.a, t.b]) if (id) released.set(id, { ...asRemembered(world, t), ...wasFor(t) })
   const untied = { a: free('a'), b: free('b') }
   const busy = new Set<string>(
     bug === 'plans what is under way once more' ? [] : world.intents.flatMap(i => concernedBy(world, i)),
@@ -63,6 +63,13 @@ export function inputFor(world: World, rule: Rule): PlanInput {
     now: world.now,
     idFor: key => key,
   }
+}
+
+/** With the bug, it is forgotten for what a pair ended. */
+function asRemembered({ bug }: World, tie: ReturnType<World['activeTies']>[number]): typeof tie {
+  if (bug !== 'takes what is back for nobody’s new item') return tie
+  const { went: _, ...memory } = tie.memory
+  return { ...tie, memory }
 }
 
 /** With the bug, what was edited beside a deletion is forgotten. */

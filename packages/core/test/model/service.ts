@@ -158,6 +158,11 @@ export class Service {
     const present = this.items.get(id)
     return present ? this.put(by, id, movedOn(withPatch(present.item, patch))) : null
   }
+  /** Somebody puts back what was deleted, as it was, when it was last changed included. */
+  restore(id: string, item: Item, origin: string): void {
+    const kept = this.put('them', id, item, 'main', origin)
+    this.items.set(id, { ...kept, item: { ...kept.item, lastModified: item.lastModified } })
+  }
   delete(by: Deed['by'], id: string): void {
     const present = this.items.get(id)
     if (present && this.items.delete(id))

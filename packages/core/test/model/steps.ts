@@ -59,6 +59,8 @@ export type Step =
    * hold the field.
    */
   | { do: 'cross'; pick: number; side: number; what: 'note' | 'rank' | 'label'; held: boolean; title: string }
+  /** Somebody deletes one side of a pair at rest, what follows comes about, and it is put back as it was. */
+  | { do: 'return'; pick: number; side: number; edits: boolean; at: number; title: string }
   /** Access is taken away, or given back. */
   | { do: 'close'; side: number; how: 'revoked' | 'vanished' }
   | { do: 'rule'; settings: Partial<RuleSettings> }
@@ -300,13 +302,24 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
     }),
   },
   {
-    weight: 2,
+    weight: 5,
     arbitrary: fc.record({
       do: fc.constant('cross' as const),
       pick,
       side,
-      what: fc.constantFrom('note' as const, 'rank' as const, 'label' as const),
+      what: fc.constantFrom('note' as const, 'note' as const, 'rank' as const, 'label' as const),
       held: fc.boolean(),
+      title,
+    }),
+  },
+  {
+    weight: 3,
+    arbitrary: fc.record({
+      do: fc.constant('return' as const),
+      pick,
+      side,
+      edits: fc.boolean(),
+      at,
       title,
     }),
   },

@@ -271,7 +271,16 @@ export class World {
     )
     for (const d of decisions)
       for (const h of d.held) if (h.reason.startsWith(CANNOT_BE_PLANNED)) throw new Error(h.reason)
-    return decisions.map(d => spoilt(this.bug, rule, d))
+    return decisions.map(d => spoilt(this.bug, rule, this.onLastBase(d)))
+  }
+
+  /** With the bug, what a deletion brought about counts as what people said. */
+  private onLastBase(d: Decision): Decision {
+    if (this.bug !== 'merges on what was agreed before a deletion when the item is back') return d
+    const last = [...this.ties.values()].findLast(t => t.released && t.a === d.a && t.b === d.b)
+    return d.reason === 'resumed' && d.tie && last
+      ? { ...d, tie: { ...d.tie, base: last.base }, writes: [] }
+      : d
   }
 
   /** Not planned while it is paused, or while one of its sides cannot be seen. */

@@ -1,4 +1,4 @@
-import type { ItemPatch } from '../../items/items.ts'
+import { asInPatch, type ItemPatch } from '../../items/items.ts'
 import { epochOf } from '../../time/when.ts'
 import { decision, ended, type PlanInput, reasonOn, removal, singleChange } from './decide.ts'
 import {
@@ -25,6 +25,7 @@ import {
   type Rule,
   type Side,
   type Tie,
+  type Went,
 } from '../model/types.ts'
 
 /** One side was deleted, or no longer takes part: what becomes of the other. Null when neither is so. */
@@ -54,17 +55,30 @@ function deleted(input: PlanInput, pair: Pair, gone: Side): Decision[] {
   const sides = { a: pair.a, b: pair.b }
   const release: ReleaseReason = `${gone}-deleted`
   const reason = reasonOn(rule, gone, 'deleted')
+  const went: Went = { side: gone, at: input.now, modified: pair[gone].item.lastModified }
+  const remembering = { ...tie, memory: { ...tie.memory, went } }
   const letGo = (why = reason, how: ReleaseReason = release): Decision =>
-    decision(rule, { effect: 'release', on: null, reason: why }, { ...sides, tie: ended(tie, how) })
+    decision(rule, { effect: 'release', on: null, reason: why }, { ...sides, tie: ended(remembering, how) })
 
   const again: ReleaseReason = `${gone}-again`
   if (input.restore?.has(tie.id)) return [letGo('made-again', again)]
   if (!rule.terms[rest].writable) return [letGo()]
   let policy = settings.deleted[gone]
   if (policy === 'deleted' && settings.neverLoses[rest]) policy = 'left'
-  const change = (write: PlannedWrite): Decision[] => [
-    decision(rule, { effect: 'change', on: rest, reason }, { ...sides, tie }, { writes: [write] }),
-  ]
+  const change = (write: PlannedWrite): Decision[] => {
+    const [change] = write.fields
+    const patch: ItemPatch = write.op === 'patch' ? write.patch : {}
+    const effect = change && { change, patch, before: asInPatch(m.item, patch) }
+    const remember = { went: { ...went, ...(effect && { effect }) } }
+    return [
+      decision(
+        rule,
+        { effect: 'change', on: rest, reason },
+        { ...sides, tie },
+        { writes: [{ ...write, remember }] },
+      ),
+    ]
+  }
   // That one round lost its event says nothing of those to come.
   if (roundOf(m.item) !== null && (policy === 'undated' || policy === 'deleted')) policy = 'left'
   // A completed pair stays as it is, as a record.
@@ -85,7 +99,12 @@ function deleted(input: PlanInput, pair: Pair, gone: Side): Decision[] {
           { effect: 'remove', on: rest, reason },
           { ...sides, tie },
           {
-            writes: [removal(rule, tie, rest, m, release)],
+            writes: [
+              {
+                ...removal(rule, tie, rest, m, release),
+                remember: { went: { ...went, removed: m.item.uid } },
+              },
+            ],
           },
         ),
       ]

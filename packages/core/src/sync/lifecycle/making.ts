@@ -124,7 +124,7 @@ export function make(
   m: Mirror,
   reason: DecisionReason,
   generation: string,
-  known?: { uid: string; time: Span },
+  known?: { uid: string; time?: Span },
 ): Decision[] {
   const { rule } = input
   const to = otherSide(side)
@@ -139,7 +139,7 @@ export function make(
     return [decision(rule, { effect: 'none', on: null, reason: made.none }, { tie: null, ...sides })]
   }
   let { item } = made
-  if (known && item.kind === 'event') {
+  if (known?.time && item.kind === 'event') {
     item = { ...item, time: known.time }
     if (made.expect.time) made.expect.time = { ...made.expect.time, [to]: known.time }
   }

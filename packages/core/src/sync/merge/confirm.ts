@@ -63,9 +63,10 @@ function remembering(
   { remember }: PlannedWrite,
   owed: Tie['memory']['owed'],
 ): Tie['memory'] {
-  const kept = remember ? remember.event : event
+  const kept = remember?.event === undefined ? event : remember.event
   return {
     ...memory,
+    ...(remember?.went && { went: remember.went }),
     ...(kept && { event: kept }),
     ...(owed && Object.keys(owed).length > 0 && { owed }),
   }

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import type { Event, EventPatch, Item, Task, TaskPatch } from '../../items/items.ts'
+import type { Event, EventPatch, Item, ItemPatch, Task, TaskPatch } from '../../items/items.ts'
 import type { Field, RuleSettings } from './settings.ts'
 
 /** A rule pairs side `a` with side `b`; each is one or more task lists, or one or more calendars. */
@@ -89,6 +89,19 @@ export type Owed =
   | { to: Side; as: 'own'; /** The base of that side before its edit. */ base: FieldValue }
   | { to: Side; as: 'join' }
 
+/** What a pair ended for: an item was deleted, and this followed. For when that item returns. */
+export interface Went {
+  side: Side
+  /** Epoch ms. */
+  at: number
+  /** What its service said of when it had last been changed. */
+  modified: string | null
+  /** What was written on the other side, and what stood there before; absent where nothing was. */
+  effect?: { change: FieldChange; patch: ItemPatch; before: ItemPatch }
+  /** Its counterpart was deleted for it: the uid that it had. */
+  removed?: string
+}
+
 /** What a tie remembers beside its base. */
 export interface TieMemory {
   /** The event that a completed task had: its uid and its time, for when the task is reopened. */
@@ -96,6 +109,7 @@ export interface TieMemory {
   /** Fields that were put back by hand: left alone while both sides stay like this. */
   apart?: Partial<Record<Field, BothSides>>
   owed?: Partial<Record<Field, Owed>>
+  went?: Went
   /** A block whose title is its own. */
   ownTitle?: boolean
   /** Uid of a counterpart that was given up, though it may have been made. */
@@ -178,7 +192,7 @@ interface WriteBase {
   /** Becomes base, with the written side's value as the service returned it. */
   expect: Base
   /** Remembered by the tie once this is confirmed; null where it is forgotten. */
-  remember?: { event: TieMemory['event'] | null }
+  remember?: { event?: TieMemory['event'] | null; went?: Went }
   /** The tie ends when this write is confirmed. */
   release: ReleaseReason | null
 }

@@ -1,0 +1,121 @@
+import { asInPatch } from '../../items/items.ts'
+import { lensesOf, sameValue, UNSETTLED } from '../lenses/index.ts'
+import type { Field } from '../model/settings.ts'
+import { isOver } from '../model/rounds.ts'
+import {
+  type Base,
+  type BothSides,
+  type Decision,
+  type FieldValue,
+  type Mirror,
+  otherSide,
+  type PlannedWrite,
+  type Rule,
+  type Side,
+  type Tie,
+  type Went,
+} from '../model/types.ts'
+import { decision, type PlanInput } from './decide.ts'
+import { make } from './making.ts'
+import { planPair } from './pair.ts'
+import { isAdmitted } from './taking-part.ts'
+
+/** For so long a pair that ended for a deletion is taken up again. */
+const REMEMBERED_MS = 90 * 86_400_000
+
+/**
+ * The item whose deletion ended a pair is back: the pair is taken up again, done or not. What followed from the deletion is put
+ * back where nobody has touched it since; a counterpart that was deleted for it is made again. The returned item brings no
+ * edits of its own, unless its service says that it was changed after it went. Null where this is no return.
+ */
+export function planReturn(input: PlanInput, side: Side, m: Mirror): Decision[] | null {
+  const { rule, now } = input
+  const last = input.released.get(m.id)
+  const went = last?.memory.went
+  const hasEnded = last?.released === `${side}-deleted` || last?.released === `${side}-again`
+  if (last?.role !== 'mirror' || !hasEnded || went?.side !== side) return null
+  if (m.presence !== 'present' || now - went.at > REMEMBERED_MS || isOver(last, m.item)) return null
+  // Other rules have to do with it: what it is to them shows first.
+  if (input.elsewhere?.has(m.id) || !isAdmitted(rule, side, m.item, now)) return null
+  const to = otherSide(side)
+  if (went.removed !== undefined) return make(input, side, m, 'made-again', last.id, { uid: went.removed })
+  const other = input.untied[to].find(o => o.id === last[to])
+  // It has another counterpart by now: nothing is deleted, and nothing made.
+  if (!other || isOver(last, other.item) || !isAdmitted(rule, to, other.item, now)) return []
+  const { was, memory, ...rest } = last
+  const { went: _, owed: __, ...remembered } = memory
+  const sides = side === 'a' ? { a: m, b: other } : { a: other, b: m }
+  const undone = effectToUndo(rule, went, to, other)
+  const tie: Tie = {
+    ...rest,
+    id: input.idFor(`tie again ${last.id}`),
+    released: null,
+    memory: remembered,
+    base: baseOfReturned(was ?? rule, last, side, sides, went, undone),
+  }
+  if (!undone)
+    return planPair(
+      input,
+      { ...(was && { was }), tie, ...sides },
+      { effect: 'match', on: null, reason: 'resumed' },
+    )
+  const { field, before, after } = undone.change
+  const write: PlannedWrite = {
+    op: 'patch',
+    side: to,
+    tieId: tie.id,
+    mirrorId: other.id,
+    revision: other.revision,
+    patch: undone.before,
+    fields: [{ field, before: after, after: before }],
+    expect: tie.base[field] ? { [field]: pairOf(side, readOf(rule, field, side, m), before) } : {},
+    release: null,
+  }
+  return [
+    decision(rule, { effect: 'change', on: to, reason: 'resumed' }, { tie, ...sides }, { writes: [write] }),
+  ]
+}
+
+const pairOf = (side: Side, own: FieldValue, there: FieldValue): BothSides =>
+  side === 'a' ? { a: own, b: there } : { a: there, b: own }
+
+const readOf = (rule: Rule, field: Field | 'subtasks', side: Side, m: Mirror): FieldValue =>
+  lensesOf(rule)
+    .find(l => l.field === field)
+    ?.read(side, m.item, undefined)
+
+/** What is to be put back on the other side: only where it still is as the deletion left it. */
+function effectToUndo(rule: Rule, { effect }: Went, to: Side, other: Mirror): Went['effect'] | null {
+  if (!effect || !rule.terms[to].writable) return null
+  const now = asInPatch(other.item, effect.patch)
+  return sameValue(now, effect.patch) && !sameValue(now, effect.before) ? effect : null
+}
+
+/** What the two count as having agreed on. */
+function baseOfReturned(
+  rule: Rule,
+  last: Tie,
+  side: Side,
+  sides: Record<Side, Mirror>,
+  went: Went,
+  undone: Went['effect'] | null,
+): Base {
+  const { lastModified } = sides[side].item
+  const isNewer =
+    went.modified !== null && lastModified !== null && Date.parse(lastModified) > Date.parse(went.modified)
+  const base: Base = {}
+  for (const lens of lensesOf(rule)) {
+    const agreed = last.base[lens.field]
+    if (!agreed) continue
+    const to = otherSide(side)
+    const own = lens.read(side, sides[side].item, agreed[side])
+    const there = lens.read(to, sides[to].item, agreed[to])
+    // Until it is put back, the returned side is the one that speaks.
+    if (undone?.change.field === lens.field) base[lens.field] = pairOf(side, UNSETTLED, there)
+    else if (isNewer || lens.same(side, own, agreed[side]) || sameValue(own, agreed[side]))
+      base[lens.field] = agreed
+    // It is older than what was agreed on: the other side's value goes over.
+    else base[lens.field] = pairOf(side, own, UNSETTLED)
+  }
+  return base
+}
