@@ -5,7 +5,7 @@ import { madeAfterAll } from './lifecycle/lost-creation.ts'
 import { planNew, stillReleased } from './lifecycle/making.ts'
 import { type Match, proposeMatches } from './merge/match.ts'
 import { planPair } from './lifecycle/pair.ts'
-import { planReturn } from './lifecycle/returning.ts'
+import { planPutBack, planReturn } from './lifecycle/returning.ts'
 import { isAdmitted, isOpen } from './lifecycle/taking-part.ts'
 import { repeats } from './model/rounds.ts'
 import { planTurn } from './lifecycle/turn.ts'
@@ -42,7 +42,9 @@ export function plan(input: PlanInput): Decision[] {
     decisions.push(
       ...alone(rule, { a, b }, () =>
         tie.role === 'mirror'
-          ? (planTurn(input, { ...pair, a, b }) ?? planPair(input, { ...pair, a, b }))
+          ? (planTurn(input, { ...pair, a, b }) ??
+            planPutBack(input, { ...pair, a, b }) ??
+            planPair(input, { ...pair, a, b }))
           : planBlock(input, { tie, a, b }),
       ),
     )

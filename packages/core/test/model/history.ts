@@ -212,7 +212,7 @@ function comeBack(world: World, s: Extract<Step, { do: 'return' }>): void {
   if (edited && then) from.patch('them', then.id, edited)
   if (again > 0) return
   tally.returns++
-  at.restore(kept.id, kept.item, kept.origin)
+  at.restore(s.edits ? kept.id : world.fresh('r'), kept.item, kept.origin)
   rest(world)
   const tied = world
     .activeTies()

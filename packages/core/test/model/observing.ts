@@ -5,6 +5,7 @@ import {
   mayHaveMovedHere,
   type Mirror,
   observe,
+  returningAs,
   type Sighting,
 } from '../../src/index.ts'
 import { type Kept, LISTS, type List } from './service.ts'
@@ -83,9 +84,18 @@ export function readListings(world: World): Map<Name, Reading> {
   return out
 }
 
+/** What was deleted, and is put back under another id. */
+function returned(world: World, name: Name, { item }: Kept): Mirror | undefined {
+  const ofUid = [...world.mirrors.values()].filter(
+    m => world.nameOf(m.id) === name && m.item.uid === item.uid,
+  )
+  const [gone, living] = [true, false].map(g => ofUid.filter(m => (m.presence === 'gone') === g))
+  return returningAs(gone ?? [], living ?? []) ?? undefined
+}
+
 function seeListed(world: World, name: Name, listed: Kept, { seen }: Reading): void {
   const service = world.services[name]
-  const known = world.mirrorAt(name, listed.id)
+  const known = world.mirrorAt(name, listed.id) ?? returned(world, name, listed)
   let kept: Kept | undefined = listed
   if (mayBeStale(known ?? null, sightingOf(name, listed)) && world.bug !== 'believes a listing that is old')
     kept = service.items.get(listed.id)

@@ -17,6 +17,7 @@ import {
 } from '../model/types.ts'
 import { decision, type PlanInput } from './decide.ts'
 import { make } from './making.ts'
+import type { Pair } from '../merge/merge.ts'
 import { planPair } from './pair.ts'
 import { isAdmitted } from './taking-part.ts'
 
@@ -50,15 +51,33 @@ export function planReturn(input: PlanInput, side: Side, m: Mirror): Decision[] 
     ...rest,
     id: input.idFor(`tie again ${last.id}`),
     released: null,
-    memory: remembered,
+    memory: { ...remembered, ...(undone && { went }) },
     base: baseOfReturned(was ?? rule, last, side, sides, went, undone),
   }
-  if (!undone)
-    return planPair(
-      input,
-      { ...(was && { was }), tie, ...sides },
-      { effect: 'match', on: null, reason: 'resumed' },
-    )
+  const pair = { ...(was && { was }), tie, ...sides }
+  return planPutBack(input, pair) ?? planPair(input, pair, { effect: 'match', on: null, reason: 'resumed' })
+}
+
+/**
+ * What followed from the deletion of an item is put back, before anything else is asked of the pair that was taken up again.
+ * Null where there is nothing to put back, or somebody has touched it since.
+ */
+export function planPutBack(input: PlanInput, pair: PlanInput['pairs'][number] & Pair): Decision[] | null {
+  const { rule } = input
+  const { tie } = pair
+  const { went } = tie.memory
+  if (!went || pair.a.presence !== 'present' || pair.b.presence !== 'present') return null
+  const to = otherSide(went.side)
+  const [m, other] = [pair[went.side], pair[to]]
+  const undone = effectToUndo(rule, went, to, other)
+  if (!undone) {
+    const { went: _, ...memory } = tie.memory
+    const rested = { ...pair, tie: { ...tie, memory } }
+    const planned = planPair(input, rested)
+    return planned.length > 0
+      ? planned
+      : [decision(rule, { effect: 'none', on: null, reason: 'agreed' }, rested)]
+  }
   const { field, before, after } = undone.change
   const write: PlannedWrite = {
     op: 'patch',
@@ -68,12 +87,11 @@ export function planReturn(input: PlanInput, side: Side, m: Mirror): Decision[] 
     revision: other.revision,
     patch: undone.before,
     fields: [{ field, before: after, after: before }],
-    expect: tie.base[field] ? { [field]: pairOf(side, readOf(rule, field, side, m), before) } : {},
+    expect: tie.base[field] ? { [field]: pairOf(went.side, readOf(rule, field, went.side, m), before) } : {},
     release: null,
+    remember: { went: null },
   }
-  return [
-    decision(rule, { effect: 'change', on: to, reason: 'resumed' }, { tie, ...sides }, { writes: [write] }),
-  ]
+  return [decision(rule, { effect: 'change', on: to, reason: 'resumed' }, pair, { writes: [write] })]
 }
 
 const pairOf = (side: Side, own: FieldValue, there: FieldValue): BothSides =>

@@ -34,6 +34,15 @@ export const mayHaveMovedHere = (
   sameUid: readonly Pick<Mirror, 'remoteId' | 'presence'>[],
 ): boolean => sameUid.some(m => m.remoteId !== seen.remoteId && m.presence !== 'gone')
 
+/**
+ * What is new here may be what was deleted, and put back under another address: the one item of its uid that has gone,
+ * where none of that uid lives. Null where that is not so.
+ */
+export function returningAs<M>(gone: readonly M[], living: readonly unknown[]): M | null {
+  const [only, ...more] = gone
+  return only && more.length === 0 && living.length === 0 ? only : null
+}
+
 /** Whether a listing may be older than what we know of the item: by the service's own dates, or as it is gone. */
 export function mayBeStale(present: Mirror | null, seen: Sighting): boolean {
   if (present?.presence === 'gone') return true

@@ -59,14 +59,15 @@ export function confirmWrite(rule: Rule, tie: Tie, write: PlannedWrite, returned
 }
 
 function remembering(
-  { owed: _, event, ...memory }: Tie['memory'],
+  { owed: _, event, went, ...memory }: Tie['memory'],
   { remember }: PlannedWrite,
   owed: Tie['memory']['owed'],
 ): Tie['memory'] {
   const kept = remember?.event === undefined ? event : remember.event
+  const ending = remember?.went === undefined ? went : remember.went
   return {
     ...memory,
-    ...(remember?.went && { went: remember.went }),
+    ...(ending && { went: ending }),
     ...(kept && { event: kept }),
     ...(owed && Object.keys(owed).length > 0 && { owed }),
   }

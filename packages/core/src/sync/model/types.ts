@@ -109,6 +109,7 @@ export interface TieMemory {
   /** Fields that were put back by hand: left alone while both sides stay like this. */
   apart?: Partial<Record<Field, BothSides>>
   owed?: Partial<Record<Field, Owed>>
+  /** Of a pair that was taken up again: until what followed from the deletion is put back. */
   went?: Went
   /** A block whose title is its own. */
   ownTitle?: boolean
@@ -192,7 +193,7 @@ interface WriteBase {
   /** Becomes base, with the written side's value as the service returned it. */
   expect: Base
   /** Remembered by the tie once this is confirmed; null where it is forgotten. */
-  remember?: { event?: TieMemory['event'] | null; went?: Went }
+  remember?: { event?: TieMemory['event'] | null; went?: Went | null }
   /** The tie ends when this write is confirmed. */
   release: ReleaseReason | null
 }

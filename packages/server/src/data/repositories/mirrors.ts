@@ -88,6 +88,25 @@ export async function mirrorRows(sql: Sql, connectionId: string, remoteIds: stri
   return rows
 }
 
+/** What has gone of a connection, by uid. */
+export async function goneMirrorRows(
+  sql: Sql,
+  connectionId: string,
+  uids: string[],
+): Promise<Map<string, MirrorRow[]>> {
+  const found = new Map<string, MirrorRow[]>()
+  for (const part of chunks(uids))
+    for (const row of await sql.rows<MirrorRow>(
+      `${MIRRORS} WHERE m.connection_id = :connectionId AND m.uid IN (:part) AND m.presence = 'gone'
+         AND m.series_id IS NULL`,
+      { connectionId, part },
+    )) {
+      const { uid } = remoteItemOf(row)
+      found.set(uid, [...(found.get(uid) ?? []), row])
+    }
+  return found
+}
+
 /** The span an item covers, epoch ms; an all-day one from midnight to midnight in `zone`. */
 function spanOf(item: Item, zone: string): { start: number | null; end: number | null } {
   if (item.kind === 'event') {

@@ -2,10 +2,11 @@ import { sameUids, type SameUid } from '../../data/repositories/reading.ts'
 import { placeOf } from '../../context/context.ts'
 import { setImmediate as turn } from 'node:timers/promises'
 import { type Connector, type DeltaPage, emptyPage, type RemoteItem } from '@loom/connectors'
-import { mayBeStale, mayHaveMovedHere, type Mirror, observe, type Sighting } from '@loom/core'
+import { mayBeStale, mayHaveMovedHere, type Mirror, observe, returningAs, type Sighting } from '@loom/core'
 import type { Sql } from '../../data/database.ts'
 import { newId } from '../../data/ids.ts'
 import {
+  goneMirrorRows,
   type MirrorRow,
   mirrorOf,
   mirrorRows,
@@ -110,9 +111,13 @@ async function applyInOneCommit(
   const unheld = page.items.filter(i => known.get(i.remoteId)?.presence !== 'present')
   const uids = look.heldBefore ? [...new Set(unheld.map(i => i.item.uid))] : []
   const sameUid = await heldByUid(ctx.db, row.id, uids, look.from)
+  const gone = await goneMirrorRows(ctx.db, row.id, uids)
   for (const [n, listed] of page.items.entries()) {
     if (n % 50 === 49) await turn()
-    const row = known.get(listed.remoteId)
+    const { uid } = listed.item
+    const back = returningAs(gone.get(uid) ?? [], sameUid.get(uid) ?? [])
+    gone.delete(uid)
+    const row = known.get(listed.remoteId) ?? back
     const held = row ? present(row) : null
     const item = await asItIs(connector, collection, listed, held)
     if (!item) continue

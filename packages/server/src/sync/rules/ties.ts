@@ -65,7 +65,7 @@ export async function endedTies(
     add(await soughtTiesOf(sql, { rule: rule.id }))
   }
   const inOrder = [...rows.values()].sort((x, y) => x.made_at - y.made_at)
-  const goesOn = inOrder.filter(t => t.released === 'left' || t.released?.endsWith('-again'))
+  const goesOn = inOrder.filter(t => t.released === 'left' || /-(again|deleted)$/.test(t.released ?? ''))
   const was = await earlierRules(sql, rule, row, goesOn)
   return new Map(
     inOrder.flatMap(t =>
