@@ -54,6 +54,37 @@ describe('rules of every kind', function () {
     expect(property(after?.text ?? '', 'SUMMARY')).to.match(/^✓ /)
   })
 
+  it('takes a pair up again whose event was deleted and put back, and puts back what followed', async () => {
+    await desk.save('Ideas', 'House repairs', {})
+    const tasks = await Promise.all(
+      [1, 2].map(n => w.bench.add('someday', { text: `Bed ${n}`, ...at(2, `1${n}:00`) })),
+    )
+    await until(
+      'both have events',
+      async () => (await titles('house-repairs')).filter(t => t.startsWith('Bed')).length === 2,
+    )
+    await desk.settled()
+    const events = (await w.garden.events('house-repairs')).filter(e => /SUMMARY:Bed/.test(e.text))
+    for (const e of events) await w.garden.remove('house-repairs', e.name)
+    await until('their tasks have no hour any more', async () =>
+      (await Promise.all(tasks.map(t => w.bench.get(t.id)))).every(t => t?.hour === null),
+    )
+    await desk.settled()
+    // One under its own address, one under another.
+    await w.garden.put('house-repairs', events[0]?.name ?? '', events[0]?.text ?? '')
+    await w.garden.put('house-repairs', 'put-back.ics', events[1]?.text ?? '')
+    await until('they are planned as they were', async () => {
+      const now = await Promise.all(tasks.map(t => w.bench.get(t.id)))
+      return now.every((t, i) => t?.hour === tasks[i]?.hour && t?.day === tasks[i]?.day)
+    })
+    await desk.settled()
+    await w.bench.edit(tasks[0]?.id ?? '', { text: 'Bed 1, north' })
+    await w.bench.edit(tasks[1]?.id ?? '', { text: 'Bed 2, north' })
+    await eventTitled('house-repairs', 'Bed 1, north')
+    await eventTitled('house-repairs', 'Bed 2, north')
+    expect((await titles('house-repairs')).filter(t => t.startsWith('Bed'))).to.have.length(2)
+  })
+
   it('asks where it is told to, holds that field alone, and carries what was answered', async () => {
     const rule = await desk.save('Small repairs', 'House repairs', { conflict: 'ask' })
     await desk.settled()
