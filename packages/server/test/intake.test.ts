@@ -194,6 +194,19 @@ describe('message intake', function () {
       })
     })
 
+    it('reads a line as the field in the band does: when, how long, due when, how urgent', async () => {
+      const url = await addressOf('capture')
+      const said = { title: 'Call the glazier tomorrow 10-11, due Friday, urgent', text: 'From the chat.' }
+      expect((await post(url, said)).status).to.equal(201)
+      const task = await until('the task', async () => {
+        const { body } = await w.client.call('GET', '/files/export?format=jscalendar')
+        return body.entries.find((e: { title: string }) => e.title === 'Call the glazier')
+      })
+      expect(task).to.include({ estimatedDuration: 'PT60M', priority: 1 })
+      expect(task.start).to.match(/T10:00:00$/)
+      expect(task.due).to.be.a('string')
+    })
+
     it('refuses what is not asked for, in a word, and takes nothing of it', async () => {
       const url = await addressOf('capture')
       const wrong: [string, unknown][] = [

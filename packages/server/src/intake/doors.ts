@@ -1,5 +1,7 @@
 import { randomBytes, randomUUID } from 'node:crypto'
-import { newTask } from '@loom/core'
+import { newTask, type Task } from '@loom/core'
+import { readQuickEntry } from '@loom/core/capture'
+import { zoneOfMember } from '../data/repositories/members.ts'
 import { LRUCache } from 'lru-cache'
 import { hashOf, seal, unseal } from '../access/secrets.ts'
 import { addOwn, intakeOf } from '../own/connector.ts'
@@ -94,6 +96,22 @@ export async function doorBehind(
   })
 }
 
+/** What a line says beside its title. Whom it is for and where it belongs is not asked here: it is somebody's own intake. */
+function asSaid(title: string, now: number, zone: string): Partial<Task> {
+  const known = { people: [], lists: [], now, zone }
+  const read = (given: string[]) => readQuickEntry(title, known, given)
+  // A week is no date that a task can hold: its words stay.
+  const weeks = read([]).parts.flatMap(p => (p.kind === 'week' ? [p.words] : []))
+  const { title: summary, parts } = read(weeks)
+  const said: Partial<Task> = { summary: summary || title }
+  for (const part of parts) {
+    if (part.kind === 'start' || part.kind === 'due') said[part.kind] = part.when
+    if (part.kind === 'length') said.estimatedDuration = part.minutes
+    if (part.kind === 'priority') said.priority = part.priority
+  }
+  return said
+}
+
 /** Puts what was captured into the intake of the door's owner. */
 export async function passDoor(
   ctx: Context,
@@ -113,8 +131,9 @@ export async function passDoor(
     ? `${kind}-${hashOf(`${door.member_id} ${captured.key}`).slice(0, 32)}`
     : randomUUID()
   const title = captured.title.replace(/\s+/g, ' ').trim().slice(0, MAX_TITLE) || 'Untitled'
+  const zone = (await zoneOfMember(ctx.db, { id: door.member_id }))?.zone ?? 'UTC'
   const task = newTask(uid, {
-    summary: title,
+    ...asSaid(title, ctx.now(), zone),
     description: captured.text.slice(0, MAX_TEXT),
     url: captured.url,
   })

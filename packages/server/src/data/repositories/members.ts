@@ -1,3 +1,4 @@
+import { plain } from '../models/rows.ts'
 import type { WhereOptions } from 'sequelize'
 import type { MemberColumns } from '../models/people.ts'
 import type { Json } from '../json.ts'
@@ -118,3 +119,6 @@ export const putSummaryTrouble = (
 
 export const putSummaryWell = (sql: Sql, p: { id: string }): Promise<void> =>
   change(sql, p.id, { summary_trouble: null, summary_failures: 0, summary_next_at: 0 })
+
+export const zoneOfMember = (sql: Sql, p: { id: string }): Promise<{ zone: string } | null> =>
+  plain(sql.models.members.findOne({ attributes: ['zone'], where: { id: p.id }, ...sql.within }))
