@@ -106,7 +106,7 @@ describe('deciding what rules ask', function () {
       'UPDATE connections c JOIN look_times l ON l.connection_id = c.id SET c.paused = 0, l.next_look_at = 0',
     )
     await page.goto('/rules/brake')
-    const held = page.getByRole('region', { name: /Festival: .* on hold/ })
+    const held = page.getByRole('region', { name: /Festival work: \d on hold/ })
     await held.getByText('the task was deleted').first().waitFor()
     const count = await until(
       'it rests',
