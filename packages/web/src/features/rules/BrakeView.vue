@@ -82,10 +82,9 @@ async function pause(id: string): Promise<void> {
           }}
         </h2>
         <p>
-          The rule <RouterLink :to="`/rules/${g.first.ruleId}`">{{ g.first.rule }}</RouterLink> asks for it,
-          because of each of them it says:
-          {{ [...new Set(g.list.map(i => reasonWords(i.reason)))].join('; ') }}. More than a tenth of a list
-          or calendar goes with it in a day. If a whole list vanished by accident, this is what it looks like.
+          The rule <RouterLink :to="`/rules/${g.first.ruleId}`">{{ g.first.rule }}</RouterLink> asks for it:
+          {{ [...new Set(g.list.map(i => reasonWords(i.reason)))].join('; ') }}. With it, more than a tenth of
+          a list or calendar goes in a day. If a whole list vanished by accident, this is what it looks like.
         </p>
       </header>
       <ul>
@@ -102,7 +101,7 @@ async function pause(id: string): Promise<void> {
           >Keep and restore {{ picked(g.list).length }}</Button
         >
         <Button danger :disabled="busy || picked(g.list).length === 0" @click="decide(picked(g.list), 'go')"
-          >Let these {{ picked(g.list).length }} go</Button
+          >Go ahead with these {{ picked(g.list).length }}</Button
         >
         <Button :disabled="busy" @click="pause(g.first.ruleId)">Pause the rule</Button>
       </footer>
