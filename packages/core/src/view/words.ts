@@ -1,3 +1,5 @@
+import type { Edit } from './edits/edit.ts'
+import type { Making } from './making.ts'
 import type { Loss } from '../sync/lifecycle/brake.ts'
 import type { Decision, FieldChange } from '../sync/model/types.ts'
 import type { Span } from '../items/items.ts'
@@ -214,13 +216,37 @@ const REASONS: Record<string, string> = {
   'rule-says': 'both sides were changed; the rule says which is kept',
   answered: 'somebody chose between the two',
   undo: 'undone by hand',
-  'person-place': 'placed by hand',
-  'person-lengthen': 'length changed by hand',
-  'person-unplace': 'put back on the shelf by hand',
-  'person-complete': 'completed by hand',
-  'person-reopen': 'reopened by hand',
-  'person-rename': 'renamed by hand',
-  'person-block': 'a further block, made by hand',
+}
+
+/** What somebody did here, by the cause that its write bears (`person-…`). */
+const BY_HAND: Record<Edit['do'] | Making['what'] | 'move' | 'moved' | 'duplicate' | 'file', string> = {
+  place: 'placed by hand',
+  lengthen: 'length changed by hand',
+  unplace: 'put back on the shelf by hand',
+  'any-day': 'planned for a week by hand',
+  'put-by': 'put by for later by hand',
+  'leave-out': 'left out or shown again by hand',
+  complete: 'completed by hand',
+  reopen: 'reopened by hand',
+  cancel: 'called off by hand',
+  rename: 'renamed by hand',
+  estimate: 'estimated by hand',
+  say: 'changed by hand',
+  give: 'given to somebody by hand',
+  spend: 'marked as time spent by hand',
+  fix: 'marked fixed or movable by hand',
+  kind: 'its kind was chosen by hand',
+  delete: 'deleted by hand',
+  restore: 'put back by hand',
+  'series-back': 'a series was put back by hand',
+  event: 'made by hand',
+  task: 'written down by hand',
+  block: 'a further block, made by hand',
+  batch: 'a batch, made by hand',
+  move: 'moved here from another list by hand',
+  moved: 'moved to another list by hand',
+  duplicate: 'duplicated by hand',
+  file: 'brought in from a file',
 }
 
 /** Why, as the second line under a title. */
@@ -257,4 +283,7 @@ export function lossesInWords(losses: readonly string[], kind: 'task' | 'event')
     .join(', ')
 }
 
-export const reasonWords = (reason: string): string => REASONS[reason] ?? reason
+export const reasonWords = (reason: string): string => {
+  const byHand = reason.startsWith('person-') ? reason.slice('person-'.length) : ''
+  return REASONS[reason] ?? (BY_HAND as Record<string, string>)[byHand] ?? reason
+}
