@@ -35,10 +35,21 @@ async function submit(): Promise<void> {
       name="email"
       :rules="[{ required: true, message: 'Type your mail address.' }]"
     >
-      <Input v-model:value="given.email" type="email" autocomplete="username" size="large" />
+      <Input
+        v-model:value="given.email"
+        :autofocus="props.email === ''"
+        type="email"
+        autocomplete="username"
+        size="large"
+      />
     </FormItem>
     <FormItem label="Password" name="password" :rules="[{ required: true, message: 'Type your password.' }]">
-      <InputPassword v-model:value="given.password" autocomplete="current-password" size="large" />
+      <InputPassword
+        v-model:value="given.password"
+        :autofocus="props.email !== ''"
+        autocomplete="current-password"
+        size="large"
+      />
     </FormItem>
     <p v-if="reason" class="reason" role="alert">{{ reason }}</p>
     <Button type="primary" html-type="submit" size="large" block :loading="busy">Sign in</Button>
