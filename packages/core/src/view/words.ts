@@ -176,7 +176,9 @@ export function effectWords(d: Pick<Decision, 'effect' | 'on' | 'reason'>, kinds
 }
 
 const REASONS: Record<string, string> = {
-  'task-has-hour': 'the task has an hour',
+  'task-has-hour': 'the task is planned for an hour',
+  'task-has-day': 'the task is planned for a day',
+  'task-has-deadline': 'the task has a deadline',
   'new-event': 'a new event was made in the calendar',
   'new-item': 'it was made on one side only',
   'task-edited': 'the task was changed',

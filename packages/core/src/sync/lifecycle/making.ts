@@ -1,4 +1,5 @@
 import type { Span } from '../../items/items.ts'
+import type { When } from '../../time/when.ts'
 import { decision, emptyTie, type PlanInput, type Verdict } from './decide.ts'
 import { planPair } from './pair.ts'
 import { isOver, repeats, roundOf, withRound } from '../model/rounds.ts'
@@ -94,9 +95,15 @@ export function planNew(input: PlanInput, side: Side, m: Mirror): Decision[] {
     : kinds
       ? 'new-item'
       : item.kind === 'task'
-        ? 'task-has-hour'
+        ? becauseOf(rule.settings.date, item[rule.settings.date])
         : 'new-event'
   return make(input, side, m, reason, last?.id ?? '')
+}
+
+/** Which of a task's dates asks for an event. */
+function becauseOf(date: 'start' | 'due', when: When | null): DecisionReason {
+  if (date === 'due') return 'task-has-deadline'
+  return when?.kind === 'date' ? 'task-has-day' : 'task-has-hour'
 }
 
 /** The work was out of the rule for a while and is back: the same two are tied again, as they were. */

@@ -235,6 +235,8 @@ export interface Answer extends BothSides {
 
 export const DECISION_REASONS = [
   'task-has-hour',
+  'task-has-day',
+  'task-has-deadline',
   'new-event',
   'new-item',
   'task-edited',
