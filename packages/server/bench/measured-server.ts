@@ -19,3 +19,5 @@ process.on('message', (asked: unknown) => {
   rss = 0
 })
 process.send?.('ready')
+// Whoever measures has ended.
+process.on('disconnect', () => process.exit(0))

@@ -49,22 +49,24 @@ export async function storeItems(
     })
     const place = { workspaceId: home.workspace_id, connectionId: home.connection_id, zone: 'Europe/Dublin' }
     for (let from = 0; from < items.length; from += 2000)
-      await putMirrors(
-        db,
-        place,
-        items.slice(from, from + 2000).map(item => ({
-          mirror: {
-            id: idOf(home.id, item.uid),
-            collectionId: home.id,
-            remoteId: item.uid,
-            revision: '1',
-            item,
-            presence: 'present',
-            seen: {},
-            firstSeenAt: 0,
-          },
-          original: '',
-        })),
+      await db.commit(sql =>
+        putMirrors(
+          sql,
+          place,
+          items.slice(from, from + 2000).map(item => ({
+            mirror: {
+              id: idOf(home.id, item.uid),
+              collectionId: home.id,
+              remoteId: item.uid,
+              revision: '1',
+              item,
+              presence: 'present',
+              seen: {},
+              firstSeenAt: 0,
+            },
+            original: '',
+          })),
+        ),
       )
   }
   await tieTasks(db, homes, Math.round(count * 0.2))
