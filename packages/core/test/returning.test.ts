@@ -69,6 +69,16 @@ describe('an item that returns', () => {
     expect(w.eventOf(task)?.uid).to.equal(event)
   })
 
+  it('is tied again where its counterpart, deleted for it, is put back as well', () => {
+    const { w, task, event } = paired({ deleted: { a: 'deleted', b: 'deleted' } })
+    const kept = w.tasks.items.get(task)
+    andBack(w, event, event, () => {
+      if (kept) w.tasks.restore(task, kept.item, kept.origin)
+    })
+    expect([w.tasks.items.size, w.events.items.size]).to.deep.equal([1, 1])
+    expect(w.eventOf(task)?.uid).to.equal(event)
+  })
+
   it('does not put back what somebody has said meanwhile', () => {
     const { w, task, event } = paired({ deleted: { a: 'deleted', b: 'cancelled' } })
     andBack(w, event, event, () => w.edit('a', task, { status: 'completed', summary: 'Valve' }))

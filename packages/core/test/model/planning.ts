@@ -68,7 +68,7 @@ export function inputFor(world: World, rule: Rule): PlanInput {
 /** With the bug, it is forgotten for what a pair ended. */
 function asRemembered({ bug }: World, tie: ReturnType<World['activeTies']>[number]): typeof tie {
   if (bug !== 'takes what is back for nobody’s new item') return tie
-  const { went: _, ...memory } = tie.memory
+  const { deletion: _, ...memory } = tie.memory
   return { ...tie, memory }
 }
 

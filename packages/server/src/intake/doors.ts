@@ -1,5 +1,5 @@
 import { randomBytes, randomUUID } from 'node:crypto'
-import { newTask, type Task } from '@loom/core'
+import { newTask, type Task, understoodOr } from '@loom/core'
 import { readQuickEntry } from '@loom/core/capture'
 import { zoneOfMember } from '../data/repositories/members.ts'
 import { LRUCache } from 'lru-cache'
@@ -133,7 +133,7 @@ export async function passDoor(
   const title = captured.title.replace(/\s+/g, ' ').trim().slice(0, MAX_TITLE) || 'Untitled'
   const zone = (await zoneOfMember(ctx.db, { id: door.member_id }))?.zone ?? 'UTC'
   const task = newTask(uid, {
-    ...asSaid(title, ctx.now(), zone),
+    ...understoodOr(() => asSaid(title, ctx.now(), zone), { summary: title }),
     description: captured.text.slice(0, MAX_TEXT),
     url: captured.url,
   })

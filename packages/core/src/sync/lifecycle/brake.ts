@@ -74,7 +74,7 @@ export const removalsAllowed = (items: number): number => Math.max(3, Math.floor
 export interface BrakeTerms {
   /** How many items a collection holds. */
   sizeOf: (collectionId: string) => number
-  /** What went from it during the last 24 hours, by all rules, what is under way included. */
+  /** What went from it during the last 24 hours, by all rules; removals that are being written included. */
   recent: (collectionId: string) => number
   /** Ties that a person said yes to. */
   approved: ReadonlySet<string>

@@ -25,7 +25,7 @@ import {
   type Rule,
   type Side,
   type Tie,
-  type Went,
+  type RememberedDeletion,
 } from '../model/types.ts'
 
 /** One side was deleted, or no longer takes part: what becomes of the other. Null when neither is so. */
@@ -55,8 +55,8 @@ function deleted(input: PlanInput, pair: Pair, gone: Side): Decision[] {
   const sides = { a: pair.a, b: pair.b }
   const release: ReleaseReason = `${gone}-deleted`
   const reason = reasonOn(rule, gone, 'deleted')
-  const went: Went = { side: gone, at: input.now, modified: pair[gone].item.lastModified }
-  const remembering = { ...tie, memory: { ...tie.memory, went } }
+  const deletion: RememberedDeletion = { side: gone, at: input.now, modified: pair[gone].item.lastModified }
+  const remembering = { ...tie, memory: { ...tie.memory, deletion } }
   const letGo = (why = reason, how: ReleaseReason = release): Decision =>
     decision(rule, { effect: 'release', on: null, reason: why }, { ...sides, tie: ended(remembering, how) })
 
@@ -69,7 +69,7 @@ function deleted(input: PlanInput, pair: Pair, gone: Side): Decision[] {
     const [change] = write.fields
     const patch: ItemPatch = write.op === 'patch' ? write.patch : {}
     const effect = change && { change, patch, before: asInPatch(m.item, patch) }
-    const remember = { went: { ...went, ...(effect && { effect }) } }
+    const remember = { deletion: { ...deletion, ...(effect && { effect }) } }
     return [
       decision(
         rule,
@@ -102,7 +102,7 @@ function deleted(input: PlanInput, pair: Pair, gone: Side): Decision[] {
             writes: [
               {
                 ...removal(rule, tie, rest, m, release),
-                remember: { went: { ...went, removed: m.item.uid } },
+                remember: { deletion: { ...deletion, removed: m.item.uid } },
               },
             ],
           },

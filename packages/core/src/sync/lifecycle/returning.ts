@@ -13,7 +13,7 @@ import {
   type Rule,
   type Side,
   type Tie,
-  type Went,
+  type RememberedDeletion,
 } from '../model/types.ts'
 import { decision, type PlanInput } from './decide.ts'
 import { make } from './making.ts'
@@ -32,27 +32,28 @@ const REMEMBERED_MS = 90 * 86_400_000
 export function planReturn(input: PlanInput, side: Side, m: Mirror): Decision[] | null {
   const { rule, now } = input
   const last = input.released.get(m.id)
-  const went = last?.memory.went
+  const deletion = last?.memory.deletion
   const hasEnded = last?.released === `${side}-deleted` || last?.released === `${side}-again`
-  if (last?.role !== 'mirror' || !hasEnded || went?.side !== side) return null
-  if (m.presence !== 'present' || now - went.at > REMEMBERED_MS || isOver(last, m.item)) return null
+  if (last?.role !== 'mirror' || !hasEnded || deletion?.side !== side) return null
+  if (m.presence !== 'present' || now - deletion.at > REMEMBERED_MS || isOver(last, m.item)) return null
   // Other rules have to do with it: what it is to them shows first.
   if (input.elsewhere?.has(m.id) || !isAdmitted(rule, side, m.item, now)) return null
   const to = otherSide(side)
-  if (went.removed !== undefined) return make(input, side, m, 'made-again', last.id, { uid: went.removed })
   const other = input.untied[to].find(o => o.id === last[to])
+  if (!other && deletion.removed !== undefined)
+    return make(input, side, m, 'made-again', last.id, { uid: deletion.removed })
   // It has another counterpart by now: nothing is deleted, and nothing made.
   if (!other || isOver(last, other.item) || !isAdmitted(rule, to, other.item, now)) return []
   const { was, memory, ...rest } = last
-  const { went: _, owed: __, ...remembered } = memory
+  const { deletion: _, owed: __, ...remembered } = memory
   const sides = side === 'a' ? { a: m, b: other } : { a: other, b: m }
-  const undone = effectToUndo(rule, went, to, other)
+  const undone = effectToUndo(rule, deletion, to, other)
   const tie: Tie = {
     ...rest,
     id: input.idFor(`tie again ${last.id}`),
     released: null,
-    memory: { ...remembered, ...(undone && { went }) },
-    base: baseOfReturned(was ?? rule, last, side, sides, went, undone),
+    memory: { ...remembered, ...(undone && { deletion }) },
+    base: baseOfReturned(was ?? rule, last, side, sides, deletion, undone),
   }
   const pair = { ...(was && { was }), tie, ...sides }
   return planPutBack(input, pair) ?? planPair(input, pair, { effect: 'match', on: null, reason: 'resumed' })
@@ -65,13 +66,13 @@ export function planReturn(input: PlanInput, side: Side, m: Mirror): Decision[] 
 export function planPutBack(input: PlanInput, pair: PlanInput['pairs'][number] & Pair): Decision[] | null {
   const { rule } = input
   const { tie } = pair
-  const { went } = tie.memory
-  if (!went || pair.a.presence !== 'present' || pair.b.presence !== 'present') return null
-  const to = otherSide(went.side)
-  const [m, other] = [pair[went.side], pair[to]]
-  const undone = effectToUndo(rule, went, to, other)
+  const { deletion } = tie.memory
+  if (!deletion || pair.a.presence !== 'present' || pair.b.presence !== 'present') return null
+  const to = otherSide(deletion.side)
+  const [m, other] = [pair[deletion.side], pair[to]]
+  const undone = effectToUndo(rule, deletion, to, other)
   if (!undone) {
-    const { went: _, ...memory } = tie.memory
+    const { deletion: _, ...memory } = tie.memory
     const rested = { ...pair, tie: { ...tie, memory } }
     const planned = planPair(input, rested)
     return planned.length > 0
@@ -87,9 +88,11 @@ export function planPutBack(input: PlanInput, pair: PlanInput['pairs'][number] &
     revision: other.revision,
     patch: undone.before,
     fields: [{ field, before: after, after: before }],
-    expect: tie.base[field] ? { [field]: pairOf(went.side, readOf(rule, field, went.side, m), before) } : {},
+    expect: tie.base[field]
+      ? { [field]: pairOf(deletion.side, readOf(rule, field, deletion.side, m), before) }
+      : {},
     release: null,
-    remember: { went: null },
+    remember: { deletion: null },
   }
   return [decision(rule, { effect: 'change', on: to, reason: 'resumed' }, pair, { writes: [write] })]
 }
@@ -103,7 +106,12 @@ const readOf = (rule: Rule, field: Field | 'subtasks', side: Side, m: Mirror): F
     ?.read(side, m.item, undefined)
 
 /** What is to be put back on the other side: only where it still is as the deletion left it. */
-function effectToUndo(rule: Rule, { effect }: Went, to: Side, other: Mirror): Went['effect'] | null {
+function effectToUndo(
+  rule: Rule,
+  { effect }: RememberedDeletion,
+  to: Side,
+  other: Mirror,
+): RememberedDeletion['effect'] | null {
   if (!effect || !rule.terms[to].writable) return null
   const now = asInPatch(other.item, effect.patch)
   return sameValue(now, effect.patch) && !sameValue(now, effect.before) ? effect : null
@@ -115,12 +123,14 @@ function baseOfReturned(
   last: Tie,
   side: Side,
   sides: Record<Side, Mirror>,
-  went: Went,
-  undone: Went['effect'] | null,
+  deletion: RememberedDeletion,
+  undone: RememberedDeletion['effect'] | null,
 ): Base {
   const { lastModified } = sides[side].item
   const isNewer =
-    went.modified !== null && lastModified !== null && Date.parse(lastModified) > Date.parse(went.modified)
+    deletion.modified !== null &&
+    lastModified !== null &&
+    Date.parse(lastModified) > Date.parse(deletion.modified)
   const base: Base = {}
   for (const lens of lensesOf(rule)) {
     const agreed = last.base[lens.field]

@@ -59,15 +59,15 @@ export function confirmWrite(rule: Rule, tie: Tie, write: PlannedWrite, returned
 }
 
 function remembering(
-  { owed: _, event, went, ...memory }: Tie['memory'],
+  { owed: _, event, deletion, ...memory }: Tie['memory'],
   { remember }: PlannedWrite,
   owed: Tie['memory']['owed'],
 ): Tie['memory'] {
   const kept = remember?.event === undefined ? event : remember.event
-  const ending = remember?.went === undefined ? went : remember.went
+  const ending = remember?.deletion === undefined ? deletion : remember.deletion
   return {
     ...memory,
-    ...(ending && { went: ending }),
+    ...(ending && { deletion: ending }),
     ...(kept && { event: kept }),
     ...(owed && Object.keys(owed).length > 0 && { owed }),
   }

@@ -90,7 +90,7 @@ export type Owed =
   | { to: Side; as: 'join' }
 
 /** What a pair ended for: an item was deleted, and this followed. For when that item returns. */
-export interface Went {
+export interface RememberedDeletion {
   side: Side
   /** Epoch ms. */
   at: number
@@ -110,7 +110,7 @@ export interface TieMemory {
   apart?: Partial<Record<Field, BothSides>>
   owed?: Partial<Record<Field, Owed>>
   /** Of a pair that was taken up again: until what followed from the deletion is put back. */
-  went?: Went
+  deletion?: RememberedDeletion
   /** A block whose title is its own. */
   ownTitle?: boolean
   /** Uid of a counterpart that was given up, though it may have been made. */
@@ -193,7 +193,7 @@ interface WriteBase {
   /** Becomes base, with the written side's value as the service returned it. */
   expect: Base
   /** Remembered by the tie once this is confirmed; null where it is forgotten. */
-  remember?: { event?: TieMemory['event'] | null; went?: Went | null }
+  remember?: { event?: TieMemory['event'] | null; deletion?: RememberedDeletion | null }
   /** The tie ends when this write is confirmed. */
   release: ReleaseReason | null
 }

@@ -82,9 +82,10 @@ async function pause(id: string): Promise<void> {
           }}
         </h2>
         <p>
-          The rule <RouterLink :to="`/rules/${g.first.ruleId}`">{{ g.first.rule }}</RouterLink> asks for it:
-          {{ [...new Set(g.list.map(i => reasonWords(i.reason)))].join('; ') }}. With it, more than a tenth of
-          a list or calendar goes in a day. If a whole list vanished by accident, this is what it looks like.
+          The rule <RouterLink :to="`/rules/${g.first.ruleId}`">{{ g.first.rule }}</RouterLink> asks for it
+          because {{ [...new Set(g.list.map(i => reasonWords(i.reason)))].join('; ') }}. With it, more than a
+          tenth of a list or calendar goes in a day. If a whole list vanished by accident, this is what it
+          looks like.
         </p>
       </header>
       <ul>
