@@ -3,7 +3,7 @@ import { join, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
 import type { Locator, Page } from 'playwright-core'
-import { type App, signIn, startApp, until, weekDay } from '../support/app.ts'
+import { choose, chosen, type App, signIn, startApp, until, weekDay } from '../support/app.ts'
 import { otherSide } from '../support/other-side.ts'
 
 /** Connecting what a team uses, by hand: each stand-in as a new user would, files, doors, and health. */
@@ -83,16 +83,16 @@ describe('connections', function () {
     const who = station('Who is who')
     await who.getByText('2 of 4 are members here; 2 are not').waitFor()
     await who.getByText('you, says the service').waitFor()
-    await who.getByLabel('Who is Bram Castelijn').selectOption('Anouk Thapa')
+    await choose(who.getByLabel('Who is Bram Castelijn'), 'Anouk Thapa')
     await who.getByText('3 of 4 are members here; 1 is not').waitFor()
     await button('Continue').click()
 
     const means = station('Statuses and priorities')
     const glass = means.getByRole('region', { name: 'Glasshouse crew' })
-    expect(await glass.getByLabel('Parts ordered means').inputValue()).to.equal('in progress')
-    await glass.getByLabel('Noted means').selectOption('in progress')
+    expect(await chosen(glass.getByLabel('Parts ordered means'))).to.equal('in progress')
+    await choose(glass.getByLabel('Noted means'), 'in progress')
     await glass.getByText(/When it is reopened here: none of its words means that/).waitFor()
-    await glass.getByLabel('Noted means').selectOption('to do')
+    await choose(glass.getByLabel('Noted means'), 'to do')
     const kept = await keep('Repairs Board')
     await kept.getByText(/comes in: what is to do or in progress/i).waitFor()
     await kept.getByText('Of its 4 people, 1 is no member here.').waitFor()

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
-import { type App, signIn, typeDay, startApp, until, weekDay } from '../support/app.ts'
+import { choose, type App, signIn, typeDay, startApp, until, weekDay } from '../support/app.ts'
 import { otherSide } from '../support/other-side.ts'
 
 /** Connecting a service, making a rule from its preview, reading the journal, and staying signed in. */
@@ -123,7 +123,7 @@ describe('setting up', function () {
     await page.goto('/journal')
     await page.getByLabel('Search in titles').fill('quote')
     await page.waitForURL('**/journal?words=quote')
-    await page.getByLabel('Service').selectOption('Bench List')
+    await choose(page.getByLabel('Service'), 'Bench List')
     await page.waitForURL('**service=*')
     const lines = page.getByRole('listitem')
     await until('only what fits is shown', async () => {
@@ -140,7 +140,7 @@ describe('setting up', function () {
     await lines.filter({ hasText: 'in Garden Calendars' }).first().waitFor()
     await page.getByRole('button', { name: 'All entries' }).click()
     await page.waitForURL('**/journal')
-    await page.getByLabel('Outcome').selectOption('overridden')
+    await choose(page.getByLabel('Outcome'), 'overridden')
     await page.getByLabel('Search in titles').fill('nothing like it')
     await page.getByText('Nothing was written that fits this').waitFor()
     await page.getByRole('button', { name: 'Show all entries' }).click()

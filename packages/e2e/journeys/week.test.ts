@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { Locator, Page } from 'playwright-core'
-import { type App, signIn, typeDay, startApp, until, weekDay } from '../support/app.ts'
+import { choose, type App, signIn, typeDay, startApp, until, weekDay } from '../support/app.ts'
 import { otherSide } from '../support/other-side.ts'
 
 /** A coordinator's Monday on the Cloth: seeing it in different ways, making room, batching, putting by. */
@@ -354,7 +354,7 @@ describe('a week on the Cloth', function () {
     // On her own clock, and nobody else's.
     await other.getByRole('button', { name: /^Account of Anouk/ }).click()
     await other.getByRole('link', { name: 'My settings' }).click()
-    await other.getByLabel('How hours are told').selectOption('from 1 to 12 (2:30 pm)')
+    await choose(other.getByLabel('How hours are told'), 'from 1 to 12 (2:30 pm)')
     await other.getByRole('button', { name: 'Save' }).click()
     await other.getByText('Saved.').waitFor()
     await other.getByRole('link', { name: 'Cloth', exact: true }).click()
@@ -389,7 +389,7 @@ describe('a week on the Cloth', function () {
     await item('Thank lantern sponsors').click({ button: 'right' })
     await page.getByRole('button', { name: 'Move to another list…' }).click()
     const dialog = page.getByRole('dialog', { name: /^Move “Thank lantern sponsors”/ })
-    await dialog.getByLabel('Where to').selectOption({ label: 'Bench List · Small repairs' })
+    await choose(dialog.getByLabel('Where to'), 'Bench List · Small repairs')
     await dialog.getByText('Everything it says has room there.').waitFor()
     await dialog.getByRole('button', { name: 'Move', exact: true }).click()
     await until('it is there', () => there.task('repairs', 'Thank lantern sponsors'))

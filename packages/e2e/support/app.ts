@@ -167,3 +167,13 @@ export const storyTold = (page: Page): Promise<unknown> =>
     },
     90_000,
   )
+
+/** Chooses one of several by its words, in a list of the interface library, by keyboard and mouse. */
+export async function choose(field: Locator, words: string): Promise<void> {
+  await field.focus()
+  await field.press('ArrowDown')
+  await field.page().locator('.ant-select-dropdown:visible').getByTitle(words, { exact: true }).click()
+}
+/** The words that such a list shows as chosen. */
+export const chosen = (field: Locator): Promise<string> =>
+  field.locator('xpath=ancestor::*[contains(@class, "ant-select-selector")]').innerText()

@@ -57,6 +57,8 @@ export const antTheme = computed((): ThemeConfig => {
       fontFamily: `'Loom Figures', 'Atkinson Hyperlegible Next Variable', sans-serif`,
       fontSize: 14,
       wireframe: true,
+      controlItemBgActive: themeName.value === 'peat' ? '#4A3A22' : '#FBE9CE',
+      controlItemBgHover: themeName.value === 'peat' ? '#352B20' : '#F7F2E8',
       boxShadow: 'none',
     },
   }

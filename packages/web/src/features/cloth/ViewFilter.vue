@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { type Clause, type Filter, type TaskStatus } from '@loom/core/view'
 import { computed, ref } from 'vue'
-import ChooseOne from '../../ui/ChooseOne.vue'
+import PlainChoice from '../../ui/PlainChoice.vue'
 import ChooseSome from '../../ui/ChooseSome.vue'
 import FilterClauses from '../../ui/FilterClauses.vue'
 import FoldOut from '../../ui/FoldOut.vue'
@@ -102,7 +102,7 @@ function add(close: () => void): void {
 <template>
   <FilterClauses v-model="filter" :name-of="nameOf">
     <FoldOut v-slot="{ close }" name="Filter" :label="filter.length > 0 ? 'and only…' : 'everything'">
-      <ChooseOne
+      <PlainChoice
         :model-value="kind"
         name="Only those"
         :options="[...KINDS]"
@@ -116,8 +116,8 @@ function add(close: () => void): void {
         :label="picked.length === 0 ? 'choose…' : `${picked.length} chosen`"
         :options="options"
       />
-      <ChooseOne v-if="kind === 'due'" v-model="number" name="Due" :options="DUE" none="choose…" />
-      <ChooseOne
+      <PlainChoice v-if="kind === 'due'" v-model="number" name="Due" :options="DUE" none="choose…" />
+      <PlainChoice
         v-if="kind === 'priority'"
         v-model="number"
         name="Priority"

@@ -86,9 +86,6 @@ onBeforeUnmount(() => clearTimeout(timer))
 .filter > :deep(.one) {
   max-width: 210px;
 }
-.filter :deep(select) {
-  min-height: 32px;
-}
 .words {
   width: 220px;
 }

@@ -4,7 +4,6 @@ import { useQuery } from '@pinia/colada'
 import { Button, Checkbox, Input } from 'ant-design-vue'
 import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { answer, api } from '../../api/client.ts'
-import ChooseByTyping from '../../ui/ChooseByTyping.vue'
 import ChooseOne from '../../ui/ChooseOne.vue'
 import { zoneChoices } from '../../ui/zones.ts'
 import { useAttempt } from '../../ui/attempt.ts'
@@ -107,6 +106,19 @@ async function save(): Promise<void> {
   dirty.value = false
   await session.restore()
 }
+/** The library's lists say nothing to the form they are in. */
+function choose<K extends 'holidays' | 'weekStart' | 'clock' | 'blocksInto'>(
+  key: K,
+  value: PersonSettings[K],
+) {
+  given.settings[key] = value
+  touched()
+}
+function chooseZone(zone: string | null): void {
+  if (zone === null) return
+  given.zone = zone
+  touched()
+}
 function keepSeen({ busy, named }: Kept): void {
   Object.assign(given.settings, { blocksBusy: busy, blocksNamed: named })
   touched()
@@ -126,13 +138,14 @@ const STARTS = [
         <h2>Working hours</h2>
         <p class="line">
           From <Input v-model:value="given.from" class="short hour" aria-label="Work begins" /> to
-          <Input v-model:value="given.to" class="short hour" aria-label="Work ends" /> as it is told in
-          <ChooseByTyping
-            v-model="given.zone"
+          <Input v-model:value="given.to" class="short hour" aria-label="Work ends" /> in the time zone
+          <ChooseOne
+            :model-value="given.zone"
             class="zone"
             name="Time zone"
+            searchable
             :options="zones"
-            @update:model-value="touched"
+            @update:model-value="chooseZone"
           />
         </p>
         <p class="quiet">How many hours of work a day holds, breaks taken off:</p>
@@ -145,10 +158,11 @@ const STARTS = [
         <p class="line">
           Holidays are the all-day events of
           <ChooseOne
-            v-model="given.settings.holidays"
+            :model-value="given.settings.holidays"
             name="Calendar of holidays"
             :options="calendars"
             none="no calendar"
+            @update:model-value="v => choose('holidays', v)"
           />
         </p>
       </section>
@@ -160,7 +174,7 @@ const STARTS = [
             :model-value="given.settings.weekStart"
             name="First day of the week"
             :options="STARTS"
-            @update:model-value="v => v && (given.settings.weekStart = v)"
+            @update:model-value="v => v && choose('weekStart', v)"
           />
         </p>
         <p class="line">
@@ -169,16 +183,17 @@ const STARTS = [
             :model-value="given.settings.clock"
             name="How hours are told"
             :options="CLOCKS"
-            @update:model-value="v => v && (given.settings.clock = v)"
+            @update:model-value="v => v && choose('clock', v)"
           />
         </p>
         <p class="line">
           Time I reserve for tasks is kept in
           <ChooseOne
-            v-model="given.settings.blocksInto"
+            :model-value="given.settings.blocksInto"
             name="Blocks are kept in"
             :options="calendars.filter(c => c.writable)"
             none="Amber Loom only, so that no calendar is filled with it"
+            @update:model-value="v => choose('blocksInto', v)"
           />
           <SeenByOthers
             v-if="given.settings.blocksInto"
@@ -206,10 +221,13 @@ const STARTS = [
 
 <style scoped>
 .form {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(min(460px, 100%), 1fr));
+  gap: 4px 44px;
   padding: 18px 20px;
-  max-width: 760px;
 }
 section {
+  min-width: 0;
   margin-bottom: 20px;
 }
 h2 {
@@ -257,6 +275,7 @@ h2 {
   }
 }
 .foot {
+  grid-column: 1 / -1;
   display: flex;
   align-items: center;
   gap: 12px;

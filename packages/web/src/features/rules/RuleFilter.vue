@@ -72,7 +72,7 @@ function add(close: () => void): void {
         :placeholder="kind === 'priority' ? '1 to 9' : 'words, with commas between'"
         @press-enter="add(close)"
       />
-      <Button size="small" :disabled="clause() === null" @click="add(close)">Only those</Button>
+      <Button size="small" :disabled="clause() === null" @click="add(close)">Add filter</Button>
     </FoldOut>
   </FilterClauses>
 </template>
