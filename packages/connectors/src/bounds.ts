@@ -3,8 +3,9 @@ import { readItem, type Sighting } from '@loom/core'
 import type { Connector, DeltaPage, Problem, ReadResult, RemoteItem } from './connector.ts'
 
 /**
- * Every connector is used through this: what no person wrote by hand, or cannot be kept, is not taken in. It is kept
- * aside, listed with the reason, and stops nobody else. The lengths are those that the database has room for.
+ * The bounds of what every connector takes in. An item that no person would write by hand, or that cannot be
+ * stored, is kept aside and listed with the reason. It stops no other item. The lengths are those of the database
+ * columns.
  */
 const MAX_ID = 500
 const MAX_REVISION = 1_000

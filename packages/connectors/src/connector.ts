@@ -18,8 +18,9 @@ export interface Connector {
   /** Signs in, finds the account, its collections and its people. */
   discover(): Promise<Account>
   /**
-   * What changed in a collection since `token`, page by page; everything when it is null. A token the
-   * service no longer takes gives a full listing. Absence from a listing is never reported as deletion.
+   * The changes in a collection since `token`, page by page; everything if `token` is null. If the service no
+   * longer accepts the token, the answer is a full listing. Absence from a listing is never reported as a
+   * deletion.
    */
   delta(collection: string, token: string | null, options?: DeltaOptions): AsyncIterable<DeltaPage>
   /** One item by id, wherever it lives now. */
@@ -176,8 +177,8 @@ export type WriteResult =
   /** It will not take this, now or later. */
   | { kind: 'refused'; reason: string }
   /**
-   * It was not tried: nobody can tell whether an earlier try took effect. `againMs`: asked again by then, it will be
-   * known; null where only somebody can say.
+   * The write was not sent, because nobody can tell whether an earlier try took effect. `againMs`: another check
+   * decides by then; null if only a person can decide.
    */
   | { kind: 'unsure'; reason: string; againMs: number | null }
   /** The outcome is unknown, or it was not tried. */

@@ -2,8 +2,8 @@ import type { Event, ItemPatch, Task } from '@loom/core'
 import type { Connector, Meanings, RemoteItem, RemoteWrite, WriteResult } from './connector.ts'
 
 /**
- * Which of a service's two dates is the plan and which the deadline is for a person to say. Where they say
- * that it is the other way round, the two change places on the way in and on the way out.
+ * A person says which of a service's two dates is the plan and which the deadline. If it is the other way round,
+ * the two are swapped on the way in and on the way out.
  */
 const swapped = <I extends Task | Event>(item: I): I =>
   item.kind === 'task' ? { ...item, start: item.due, due: item.start } : item

@@ -3,9 +3,9 @@ import type { ServiceDescription } from './description.ts'
 import { pointerOf } from './field-context.ts'
 
 /**
- * What a write to a list cannot say: properties for which its service, as it is described and as a person has said
- * what its columns and words mean, has no room, or which it lets nobody change; `status:…` for each status it has no
- * word for.
+ * The properties that a write to a list cannot carry: the service has no field for them, as described and as a
+ * person set the meanings of its columns and words, or allows nobody to change them. `status:…` stands for each
+ * status without a word there.
  */
 export function unsupportedFields({ fields, operations }: ServiceDescription, meaning: Meaning): string[] {
   const isLacking = (name: keyof TaskPatch): boolean => {

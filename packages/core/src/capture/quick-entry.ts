@@ -4,8 +4,8 @@ import { hoursIn, type SaidHours } from './hours.ts'
 import { lengthIn } from './lengths.ts'
 
 /**
- * Reads a line of plain words as a task: when, how long, for whom, where to, due when, how urgent. What is
- * understood is told with the words it was read from, and each of them can be taken back into the title.
+ * Reads a line of plain words as a task: when, how long, who, where, deadline, priority. Each understood part is
+ * returned with the words it was read from, and can be put back into the title.
  */
 
 export type Part =

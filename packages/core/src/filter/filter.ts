@@ -110,8 +110,8 @@ export const admits = (filter: Filter, item: Item, terms: FilterTerms): boolean 
   filter.every(clause => clauseAdmits(clause, item, terms))
 
 /**
- * Whether something that is in already stays in. Being completed or growing old takes nothing out: only a
- * change of who, what or which words does.
+ * Whether an item that takes part keeps taking part. Completion or the passing of days removes nothing; only a
+ * change of person, place or words does.
  */
 export const keeps = (filter: Filter, item: Item, terms: FilterTerms): boolean =>
   filter.every(

@@ -9,8 +9,8 @@ import { parseEvent } from '../ical/vevent.ts'
 import { parseTask } from './vtodo.ts'
 
 /**
- * The boundary: all text from outside becomes items here. What is understood has been read eagerly, with each value
- * within its bounds, so that nothing that is done with it later can throw. What is not understood is a sentence.
+ * The boundary through which all outside text becomes items. What is understood has been read eagerly and every
+ * value is within its bounds, so later code cannot throw on it. What is not understood is returned as a sentence.
  */
 
 /** Raised whenever this file comes to understand something else than before: kept originals are then read again. */

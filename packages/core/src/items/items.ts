@@ -47,8 +47,8 @@ export const Task = z.object({
   /** Its service moves it on or repeats it. */
   recurring: z.boolean(),
   /**
-   * Which of its rounds a repeating task is in, in its service's own words; null where that is not told. It is
-   * the same as long as the date moves by hand, and another once the round was done.
+   * The current round of a repeating task, in its service's own words; null if the service does not tell. Moving
+   * the date by hand keeps the round. Completing the round changes it.
    */
   occurrence: Word.nullable().default(null),
   url: Link.nullable(),

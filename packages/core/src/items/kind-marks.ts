@@ -1,8 +1,8 @@
 import type { EventKind } from './own-layer.ts'
 
 /**
- * The kind of an event, and whether it may be moved, as categories (RFC 5545 §3.8.1.2): so colleagues who
- * look in the calendar itself see it too. They are marks of ours, not somebody's categories.
+ * The kind of an event, and whether it may be moved, stored as categories (RFC 5545 §3.8.1.2), so that colleagues
+ * see them in the calendar too. These marks are ours and not a person's categories.
  */
 export const MOVABLE = 'Movable'
 export const FIXED = 'Fixed'

@@ -14,9 +14,9 @@ import { basicUtc, NotUnderstood, whenOf } from '../ical/ical-values.ts'
 import { dateOfClock } from './date-of-clock.ts'
 
 /**
- * The rounds of a task that repeats (VTODO with RRULE). Nobody but its clients moves it on: completing a round writes
- * that round down as an instance of its own that is completed (RFC 5545 §3.8.4.4), and the task goes on to the next.
- * So the rounds are told apart by how many were done; a date that jumps without that is a move.
+ * The rounds of a repeating task (VTODO with RRULE). Only its clients advance it: completing a round stores it as
+ * a completed instance of its own (RFC 5545 §3.8.4.4), and the task goes on to the next. So rounds are told apart
+ * by the number completed. A date that jumps without a completion is a move.
  */
 
 const CLOSED = new Set(['COMPLETED', 'CANCELLED'])

@@ -188,8 +188,8 @@ function taskPlace(source: ItemSource<Task>, viewer: Viewer): Place {
 export const noBlocks: BlockTime = { ahead: 0, spent: 0 }
 
 /**
- * Draws a task, an event, or a tied pair as one item. Of a pair, the task gives the words and the
- * event the place, except that a task's own time that is still on its way to the event is shown at once.
+ * Draws a task, an event, or a tied pair as one item. A pair takes its words from the task and its place from the
+ * event. A time of the task that is still on its way to the event is shown at once.
  */
 export function clothItem(
   task: ItemSource<Task> | null,

@@ -9,8 +9,8 @@ import {
 } from '../data/repositories/limits.ts'
 
 /**
- * How often something may be tried, counted in the database, so that it holds for all processes and outlives them.
- * The counts of long ago are taken away by `forgetLimits`.
+ * Limits how often something may be tried. Counts are in the database, so they hold for all processes and survive
+ * them. `forgetLimits` deletes old counts.
  */
 
 interface Options {

@@ -7,8 +7,8 @@ export interface Change {
   /** An edit of this member was not taken by its service. */
   refused?: { memberId: string; title: string; reason: string }
   /**
-   * Of the Cloth, nothing is another than the items that are numbered with it, what is tied to them, and what people
-   * have under way: the rest of what was read before is as good as new.
+   * Of the Cloth, only the numbered items, their tied items, and the edits under way have changed. Everything else
+   * that was read before is still valid.
    */
   exact?: true
 }

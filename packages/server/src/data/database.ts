@@ -30,8 +30,8 @@ export interface Sql {
 export interface Tx extends Sql {
   tell(workspaceId: string, change: Change, mirrorIds?: readonly string[]): void
   /**
-   * The number that the first change told of will have, for rows that are written with it rather than numbered after.
-   * Others wait for theirs from here on, so little is to be done between this and the end.
+   * The number of the first change told of, for rows that are written with it instead of being numbered
+   * afterwards. From here on others wait for their numbers, so little should happen before the commit.
    */
   numberAhead(workspaceId: string): Promise<number>
 }
@@ -119,17 +119,18 @@ export class Database implements Sql {
   }
 
   /**
-   * Whoever holds a connection and waits for a second one can wait for ever once others do the same: inside a
-   * transaction, its own `sql` is to be used.
+   * A caller that holds a connection and waits for a second one can wait for ever once others do the same. So
+   * inside a transaction its own `sql` is used.
    */
   private alone(): Sql {
     if (inTransaction.getStore()) throw new Error('A transaction asked for a second connection.')
     return this.plain
   }
   /**
-   * One transaction: all of `work`, then the numbers of what it has told of, then whoever listens is told. It is tried
-   * again as a whole where another transaction stood in its way, so nothing outside the database may happen in it. In
-   * trials, each `work` runs twice, the first time undone: what is not repeatable is found by that.
+   * One transaction: all of `work`, then the numbers of the changes it told of, then the notification of
+   * listeners. If another transaction stood in its way, the whole is tried again, so `work` must do nothing
+   * outside the database. In tests each `work` runs twice, the first time rolled back, which reveals work that
+   * cannot be repeated.
    */
   async commit<T>(work: (tx: Tx) => Promise<T>): Promise<T> {
     this.alone()

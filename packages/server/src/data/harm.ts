@@ -3,9 +3,9 @@ import { isOfDatabase, isRefusedByDatabase } from './database-errors.ts'
 import { LeaseLost } from './leases.ts'
 
 /**
- * Whether an error is about the very thing that was being worked on, so that it is to be set aside and the rest goes
- * on: it cannot be stored, or cannot be worked with. A service or database that is away, or another server that has
- * taken over, says nothing about it.
+ * Whether an error concerns the very item being worked on: it cannot be stored or processed. Then it is set aside
+ * and the rest goes on. A service or database that is down, or another server that took over, says nothing about
+ * the item.
  */
 export const harmsOnlyItself = (error: unknown): boolean =>
   !(error instanceof ServiceError) &&

@@ -47,8 +47,8 @@ export interface Loaded {
 }
 
 /**
- * Keeps an item and what it is tied to as they are until this transaction ends: an edit is decided upon the pair,
- * and no write to either side is confirmed between the looking and the deciding.
+ * Locks an item and its tied items until this transaction ends. An edit is decided on the pair, and no write to
+ * either side is confirmed between reading and deciding.
  */
 export async function lockPair(sql: Sql, mirrorId: string): Promise<void> {
   const ties = await tiesOf(sql, [mirrorId])

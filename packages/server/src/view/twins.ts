@@ -21,8 +21,8 @@ const leadsBefore = (x: ItemSource<Item>, y: ItemSource<Item>): boolean =>
   x.writable === y.writable ? x.id < y.id : x.writable
 
 /**
- * Items of one kind that rules keep the same are drawn as one: the one that the others follow from leads. So is a
- * meeting that is in the calendars of several; one that can be written to leads.
+ * Items of one kind that rules keep equal are drawn as one; the item that the others follow leads. The same holds
+ * for a meeting in several calendars; a writable one leads.
  */
 export function twinned(
   ties: readonly TieLine[],

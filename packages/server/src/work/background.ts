@@ -2,9 +2,9 @@ import { setTimeout as wait } from 'node:timers/promises'
 import type { Logger } from 'pino'
 
 /**
- * Work that nobody waits for: reading ahead, planning, renewing, telling others. It has a name, its failure is always
- * logged and never ends the process, and whatever is under way can be waited for at the end. This is the only place
- * that starts something without waiting for it.
+ * Work that nobody waits for: reading ahead, planning, renewing, notifying. It has a name. Its failure is always
+ * logged and never ends the process. All work under way can be awaited at the end. Only this file starts work
+ * without waiting for it.
  */
 export class Background {
   private readonly running = new Set<Promise<void>>()

@@ -25,8 +25,8 @@ export const whenSignedOut = (ask: SignInAgain): void => void (signInAgain = ask
 type Good<R> = R extends ClientResponse<infer T, infer S, string> ? (S extends 200 | 201 ? T : never) : never
 
 /**
- * The body of a good answer; throws Refused with the reason otherwise. When the session has run out, what
- * was asked for waits until somebody has signed in again, and is then asked for once more.
+ * The body of a successful answer; otherwise throws Refused with the reason. If the session has expired, the
+ * request waits until the person has signed in again and is then sent once more.
  */
 export async function answer<R extends ClientResponse<unknown, number, string>>(
   ask: () => Promise<R>,

@@ -4,8 +4,8 @@ import { computed, type CSSProperties, type MaybeRefOrGetter, type Ref, toValue 
 const EDGE = 8
 
 /**
- * Where something that floats goes: below what it is about, above it where there is more room, and within the window
- * whatever that is. The left and upper edges come first: whoever cannot see them cannot tell what it is.
+ * The place of a floating element: below its anchor, above it if there is more room there, and always inside the
+ * window. The left and upper edges have priority, because without them one cannot tell what it is.
  */
 export function useFloatingBy(
   about: MaybeRefOrGetter<Element | DOMRect | null | undefined>,

@@ -7,8 +7,8 @@ import type { Variables } from '../template.ts'
 export const revisionVars = (revision: string): Variables => ({ revision, revisionNumber: Number(revision) })
 
 /**
- * Whether a write may go. A service that checks no revision itself is read first; what changes in the
- * moment between is the weaker promise its capabilities declare.
+ * Whether a write may be sent. If the service checks no revision itself, the item is read first. A change in the
+ * moment between is the weaker promise that its capabilities declare.
  */
 export async function beforeWrite(
   { description, rawAt, revisionIn }: Reader,

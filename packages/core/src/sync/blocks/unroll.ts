@@ -3,8 +3,8 @@ import { observe, type Looked } from '../merge/observe.ts'
 import type { Mirror } from '../model/types.ts'
 
 /**
- * A series is paired date by date: each date within reach has a mirror of its own, which rules plan with like with
- * any event. Here is decided what these mirrors are to say when the series has been seen anew.
+ * A series is paired date by date. Each date within reach has a mirror of its own, and rules plan it like any
+ * event. This file decides what these mirrors say after the series was read again.
  */
 
 export interface DateMirror {
@@ -113,8 +113,8 @@ const isWithin = (occurrence: string, { fromMs, toMs }: Reach): boolean =>
   localMs(occurrence) >= fromMs && localMs(occurrence) < toMs
 
 /**
- * All of a series moved by the same span: each date is still the one it was, under a new name. Which new name takes
- * the place of which mirror; empty where it was not that.
+ * The whole series moved by one span: each date stays the same date under a new name. Returns which new name
+ * replaces which mirror; empty if it was no such move.
  */
 function shifted(left: readonly DateMirror[], fresh: readonly SeriesDate[]): Map<string, DateMirror> {
   const names = new Map(fresh.map(d => [localMs(d.occurrence), d.occurrence]))

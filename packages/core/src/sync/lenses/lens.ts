@@ -42,8 +42,8 @@ export const sameValue = (x: FieldValue, y: FieldValue): boolean =>
   x === y || JSON.stringify(x) === JSON.stringify(y)
 
 /**
- * Stands in a base for what a side agreed on, until the new words of an edited rule have arrived there. No reading is
- * the same as it, so that its side counts as edited: should the write come to nothing, the next plan asks for it again.
+ * Marks a base whose words the edited rule has not yet written there. No reading equals it, so its side counts as
+ * edited. If the write fails, the next plan asks for it again.
  */
 export const UNSETTLED: FieldValue = { unsettled: true }
 // Asked of every field of every pair: no comparing of texts here.

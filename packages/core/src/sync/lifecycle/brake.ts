@@ -15,8 +15,8 @@ const HARMLESS: ReadonlySet<Decision['reason']> = new Set([
 ])
 
 /**
- * What becomes of an item: it is deleted, loses its date or another value, is closed, or gets a status of its own; or it
- * stays as it is, and nothing ties it to what went.
+ * What happens to an item: it is deleted, loses its date or another value, is closed, gets its own status, or
+ * stays and is no longer tied to what went.
  */
 export type Loss = 'deleted' | 'undated' | 'emptied' | 'completed' | 'cancelled' | 'restated' | 'let-go'
 

@@ -28,8 +28,8 @@ export interface EndedTie extends Tie {
 export interface PlanInput {
   rule: Rule
   /**
-   * Active ties with what both sides are now; a side is null while it is being made. `was` is the rule
-   * under which the two last agreed, where it has been edited since.
+   * Active ties with the current items of both sides. A side is null while it is being created. `was` is the rule
+   * under which the two last agreed, if it was edited since.
    */
   pairs: { tie: Tie; a: Mirror | null; b: Mirror | null; children?: readonly Mirror[]; was?: Rule }[]
   /** Present items on each side that no active tie of this rule holds. */
@@ -39,8 +39,8 @@ export interface PlanInput {
   /** For an untied item: one on the other side that other rules hold for the same work already. */
   transitive?: ReadonlyMap<string, Mirror>
   /**
-   * Untied items that other rules hold, so that they were not made by somebody on this side, with the collections in
-   * which the same work is already.
+   * Untied items that other rules hold, with the collections that already contain the same work. Such an item was
+   * not made by a person on this side.
    */
   elsewhere?: ReadonlyMap<string, ReadonlySet<string>>
   /** Answers to conflicts, by tie. */
@@ -50,8 +50,8 @@ export interface PlanInput {
   /** Ties whose missing side a person asked to restore. */
   restore?: ReadonlySet<string>
   /**
-   * Mirrors with a write under way, for them or for what they are tied to; they are planned again when it is
-   * confirmed. So rules that meet take turns, and values cannot chase each other round a ring.
+   * Mirrors with a write under way for them or for their tied item. They are planned again when it is confirmed.
+   * So rules that meet take turns, and values cannot chase each other round a ring.
    */
   busy: ReadonlySet<string>
   /** Uids of creations under way, so that their items are not mistaken for new ones. */

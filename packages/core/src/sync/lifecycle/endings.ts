@@ -131,8 +131,9 @@ function deleted(input: PlanInput, pair: Pair, gone: Side): Decision[] {
 type Ending = RuleSettings['deleted'][Side] | 'remove' | 'mark'
 
 /**
- * Whether somebody edited, on the side that would be changed, what the change would destroy: a removal gives way to an edit of any
- * carried field, clearing the date to one of the date, closing to one of completion. Otherwise both stand.
+ * Whether a person edited what the change would destroy, on the side that it would change. A removal yields to an
+ * edit of any carried field, clearing the date to an edit of the date, closing to an edit of completion. Otherwise
+ * both stand.
  */
 function editBeats(rule: Rule, pair: Pair, rest: Side, ending: Ending): boolean {
   const destroyed: Partial<Record<Ending, Field[] | 'any'>> = {

@@ -4,8 +4,8 @@ import type { Match } from '../merge/match.ts'
 import { type Mirror, otherSide, type PlannedWrite, type Side, SIDES, type Tie } from '../model/types.ts'
 
 /**
- * A creation whose answer was lost, at a service that chooses its own ids: what bears our uid as a mark there was made
- * by it. Nothing is made twice on a guess; where looking cannot tell, somebody is asked.
+ * A creation whose answer was lost, at a service that chooses its own ids. An item that carries our uid as its
+ * mark was created by it. Nothing is created twice on a guess; if a search cannot decide, a person is asked.
  */
 
 /** What a look through all lists of an account came to. */
@@ -71,8 +71,8 @@ export const givenUp = (tie: Tie, write: Extract<PlannedWrite, { op: 'create' }>
 })
 
 /**
- * What was made after all, by a creation that was given up: its mark says whose counterpart it is. Nothing else is
- * made for it, also where the item that it was made for has another counterpart by now, or none.
+ * The result of a creation that was given up and took effect after all: its mark says whose counterpart it is.
+ * Nothing else is created for it, even if the item it was made for now has another counterpart, or none.
  */
 export function madeAfterAll(
   untied: Record<Side, readonly Mirror[]>,

@@ -120,8 +120,9 @@ function withoutCounterpart(
 }
 
 /**
- * Where the rule ends an event when its work is done: it is cut, and gets its time back when reopened. What is to be
- * remembered of it, and that the two agree on its being done, holds once the write that cuts it is confirmed.
+ * The rule may end an event at the completion of its task: the event is cut, and gets its time back when the task
+ * is reopened. The memory of this, and the agreement on completion, are stored once the write that cuts it is
+ * confirmed.
  */
 function settleCompletion(
   { rule, now }: PlanInput,

@@ -23,8 +23,8 @@ export const isAdmitted = (rule: Rule, side: Side, item: Item, now: number): boo
   admits(rule.settings.filter[side], item, termsOf(rule, side, now))
 
 /**
- * Whether something tied still passes. What is completed obeys the rule for completed work only, and
- * that a day has passed takes nothing out. A tie follows an item that moves to another list.
+ * Whether a tied item still takes part. A completed item obeys the rule for completed work only, and the passing
+ * of a day removes nothing. A tie follows an item that moves to another list.
  */
 export function stays(rule: Rule, side: Side, m: Mirror, now: number): boolean {
   if (m.item.kind === 'task' && m.item.status === 'completed') return true

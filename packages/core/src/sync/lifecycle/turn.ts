@@ -15,10 +15,10 @@ import {
 } from '../model/types.ts'
 
 /**
- * A repeating task whose service has moved it on: the round that this tie is for is done, and its counterpart is
- * told so by the rule's own sentence. Then the tie ends, and the next round is planned like anything untied. Null
- * where no round has ended. What somebody changed on the counterpart in the same moment is carried over first; what
- * only a person could settle stays on the counterpart of the round that is over, where it was said.
+ * A repeating task that its service has advanced. The round of this tie is completed, and the counterpart is
+ * changed by the rule's own sentence. Then the tie ends, and the next round is planned like any untied item. Null
+ * if no round has ended. Edits of the counterpart from the same moment are carried over first. What only a person
+ * can settle stays on the counterpart of the old round.
  */
 export function planTurn(input: PlanInput, given: PlanInput['pairs'][number] & Pair): Decision[] | null {
   const { tie } = given

@@ -2,9 +2,9 @@ import type { Mirror } from '../model/types.ts'
 import type { Sighting } from './observe.ts'
 
 /**
- * What a listing does not say is no news, and what it says may be old. An item that it leaves out is asked for by id
- * and looked for in the other collections; one that it shows as older than we know it is asked for by id; and one that
- * it shows for the first time, under a uid that we know from elsewhere, waits until it is known whether that one moved.
+ * A listing that omits an item is no news, and what it shows may be old. An omitted item is asked for by id and
+ * looked for in the other collections. An item shown as older than known is asked for by id. An item that appears
+ * for the first time under a known uid waits until it is known whether that one moved.
  */
 
 /** Where something that a listing left out is now. */
@@ -17,9 +17,9 @@ export interface Namesake {
 }
 
 /**
- * A namesake that we knew beside the item, as one of its own, is a copy, and not where the item went. Of several new
- * ones it is one; they say the same.
- * @param read what asking by id came to; null when it is not there
+ * A namesake already known beside the item is a copy, and not where the item moved. Of several new ones one is
+ * taken; they say the same.
+ * @param read the answer to asking by id; null if it is not there
  */
 export function fateOf(read: Sighting | 'unreadable' | null, namesakes: readonly Namesake[]): Fate {
   if (read === 'unreadable') return { kind: 'unclear' }

@@ -20,10 +20,9 @@ export interface PastWrite {
 }
 
 /**
- * The writes that this one would go on with, newest first: another rule's, back from what it would write, or this
- * rule's own, which something else has undone each time. Somebody who changes their mind ends the row: then the rule
- * carries over now the one value and now the other. Empty while there are fewer than three.
- *
+ * The earlier writes that this one would continue, newest first: another rule's write back from the same value, or
+ * this rule's own write that something undid each time. A person who changes their mind ends the row: the rule
+ * then carries different values in turn. Empty if fewer than three.
  * @param past newest first
  */
 export function toAndFro(

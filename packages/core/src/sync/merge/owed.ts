@@ -10,10 +10,10 @@ import {
 } from '../model/types.ts'
 
 /**
- * A decision about a field may ask for a write on either side: an event that is marked is shown free, and its task is
- * completed; labels given on both sides at once go to both. Each may be refused by itself. The base is a pair that was seen to
- * agree, so it is raised by the write that brings a side the other's value; what is then still owed to the other side stands
- * in the tie.
+ * A decision about a field may need a write on either side: a marked event is shown free and its task completed;
+ * categories added on both sides go to both. Each write may be refused by itself. The base is a pair that was seen
+ * to agree, so a write raises it when it brings a side the other's value. What is still owed to the other side is
+ * stored in the tie.
  */
 
 /** The base that a field is compared with: the side that something is owed to counts as not edited, the other as edited. */

@@ -5,8 +5,8 @@ import type { Field } from '../model/settings.ts'
 import type { Base, Rule, Side, Tie } from '../model/types.ts'
 
 /**
- * A tie under an edited rule: what the two sides last agreed on, told as the rule reads it now. A side
- * that was not edited since then is at its base in the new words too; one that was keeps its edit.
+ * A tie under an edited rule: the last agreed values, expressed as the rule reads them now. A side that was not
+ * edited since is at its base in the new words too. A side that was edited keeps its edit.
  */
 export function rebased(was: Rule, rule: Rule, { tie, a, b }: Pair): Tie {
   const base: Base = tie.base.subtasks ? { subtasks: tie.base.subtasks } : {}
@@ -27,9 +27,8 @@ export function rebased(was: Rule, rule: Rule, { tie, a, b }: Pair): Tie {
 }
 
 /**
- * The fields of which an edited rule asks for something else than it did: another direction, or other words for what
- * stands on the two sides. Of the others nothing is written for the edit, even where a service has made its own of what
- * was once written.
+ * The fields that an edited rule treats differently: another direction, or other words for the values of the two
+ * sides. Other fields are not written because of the edit, even where a service changed what was written earlier.
  */
 export function asksOtherwise(was: Rule, rule: Rule, { tie, a, b }: Pair): Set<Field> {
   const before = new Map(lensesOf(was).map(l => [l.field, l]))
@@ -47,8 +46,8 @@ export function asksOtherwise(was: Rule, rule: Rule, { tie, a, b }: Pair): Set<F
 }
 
 /**
- * The tie of an item that has moved to another list: what agreed before agrees still, told in the words of the
- * new home, so that other words for the same thing do not pass for an edit.
+ * The tie of an item that moved to another list. The agreed values stay agreed, expressed in the words of the new
+ * list, so that other words for the same value are no edit.
  */
 export function followed(rule: Rule, tie: Tie, side: Side, before: Item, after: Item): Tie {
   const base: Base = { ...tie.base }

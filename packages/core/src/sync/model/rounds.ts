@@ -2,8 +2,8 @@ import type { Item } from '../../items/items.ts'
 import type { Tie } from './types.ts'
 
 /**
- * Repeating tasks belong to their service: it moves one on in place when a round of it is done. Where the service
- * tells the rounds apart, each is paired by itself, so that a date that jumps is told from a round that ended.
+ * Repeating tasks belong to their service: it advances one in place when a round is completed. If the service
+ * tells rounds apart, each is paired by itself, so that a jumping date is distinguished from a completed round.
  */
 
 /** The round a repeating task is in; null for everything else. */

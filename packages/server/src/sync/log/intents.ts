@@ -170,8 +170,8 @@ export async function addToWaiting(
 }
 
 /**
- * What people did to an item while a write of ours to it was under way was decided upon what we knew then. The
- * write is no change of somebody else's: what they saw is what it left, and it is not held against them.
+ * A person's edit made while a write of ours to the item was under way was based on the item before it. Our write
+ * is not another person's change, so it does not count as a conflict with that edit.
  */
 export async function rebaseWaiting(
   sql: Sql,

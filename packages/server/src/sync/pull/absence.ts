@@ -21,8 +21,8 @@ import { takeOverTies } from '../../data/repositories/ties.ts'
 /** What a listing no longer names is not gone for that: it may have moved, or the listing may be wrong. */
 
 /**
- * An item that a listing left out: asked for by id, then looked for elsewhere, and only then gone. While not all
- * collections of the connection could be read, nothing is: it waits.
+ * An item that a listing omitted: it is asked for by id, then looked for elsewhere, and only then considered gone.
+ * It waits as long as some collections of the connection cannot be read.
  */
 export async function judgeAbsence(
   look: Look,

@@ -5,8 +5,8 @@ import type { Look } from './look.ts'
 import type { CollectionRow } from '../../data/repositories/collections.ts'
 
 /**
- * What is new in a list under a uid that we know may have come from another list, which was not read yet when it was
- * seen. Now that all were read, what has moved is where it is; the rest is new, and is planned with.
+ * A new item under a known uid may have come from another list that was not read yet. Now that all lists are read,
+ * a moved item is at its new place. Everything else is new and is planned.
  */
 export async function admitArrivals(look: Look, anywhere: CollectionRow): Promise<boolean> {
   const { ctx, row, connector, lease } = look

@@ -5,8 +5,8 @@ import { ownRuleOf, addOwnRule, addFirstVersion } from '../../data/repositories/
 import { json } from '../../data/json.ts'
 
 /**
- * The rule that blocks and batches made by hand follow their tasks by, where no other rule pairs the task: the
- * block has the task's title, and what is still ahead of it goes when the task is done or deleted.
+ * The rule for blocks and batches made by hand, where no other rule pairs the task. The block has the task's
+ * title. Blocks in the future are removed when the task is done or deleted.
  */
 const settings: RuleSettings = {
   ...defaultSettings,

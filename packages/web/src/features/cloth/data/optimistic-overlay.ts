@@ -1,9 +1,9 @@
 import type { ClothItem } from '@loom/core/view'
 
 /**
- * What is shown of edits that the server does not know of yet. An answer to a question that went out before the server
- * knew is older than the screen: the edited items in it are replaced by what is shown of them, so that nothing jumps
- * back, and the next key begins where the last one left off.
+ * The optimistic overlay: edits that the server does not know of yet. An answer to an earlier request is older
+ * than the screen, so the overlay replaces the edited items in it. Nothing jumps back, and the next key continues
+ * from the last edit.
  */
 export class OptimisticOverlay {
   private asked = 0
