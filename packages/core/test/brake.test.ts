@@ -7,7 +7,9 @@ import { World } from './model/world.ts'
 const termsOf = (w: World, recent: Record<string, number> = {}): BrakeTerms => ({
   sizeOf: id => [...w.mirrors.values()].filter(m => m.collectionId === id && m.presence === 'present').length,
   recent: id => recent[id] ?? 0,
+  tiedOf: () => 0,
   approved: new Set(),
+  declined: new Set(),
   collectionOf: write =>
     write.op === 'create' ? write.collectionId : (w.mirrors.get(write.mirrorId)?.collectionId ?? ''),
   collectionOfMirror: id => w.mirrors.get(id)?.collectionId ?? '',
@@ -103,5 +105,44 @@ describe('the brake', () => {
     expect(lossesInWords(['undated', 'completed', 'undated'], 'task')).to.equal(
       '2 tasks would lose their date, 1 would be completed',
     )
+  })
+
+  /** A list in step, in which `count` events then appear at one look. */
+  function filled(count: number, settings: object = {}): World {
+    const w = new World({ made: { a: 'all', b: 'new' }, ...settings })
+    w.addTask('Prune', '2026-11-25T10:00:00')
+    for (let n = 0; n < 3; n++) w.pass()
+    for (let n = 0; n < count; n++) w.addEvent(`Import ${n}`, `2026-11-2${n % 6}T1${n % 8}:00:00`)
+    return w
+  }
+
+  it('asks about counterparts for more than twenty new items at one look, and makes those that are wanted', () => {
+    const w = filled(30)
+    const decisions = planned(w)
+    const { go, stopped } = brake(decisions, termsOf(w))
+    expect([go.filter(d => d.effect === 'make'), stopped.length]).to.deep.equal([[], 30])
+    const [yes, no] = [stopped.slice(0, 10), stopped.slice(10)].map(
+      some => new Set(some.map(d => d.tie?.id ?? '')),
+    )
+    const answered = brake(decisions, {
+      ...termsOf(w),
+      approved: yes ?? new Set(),
+      declined: no ?? new Set(),
+    })
+    expect(answered.go.filter(d => d.effect === 'make')).to.have.length(10)
+    expect([answered.stopped, answered.declined.length]).to.deep.equal([[], 20])
+  })
+
+  it('lets twenty go, and counts those of the same look that were tied a moment ago', () => {
+    const w = filled(20)
+    const decisions = planned(w)
+    expect(brake(decisions, termsOf(w)).stopped).to.deep.equal([])
+    expect(brake(decisions, { ...termsOf(w), tiedOf: () => 1 }).stopped).to.have.length(20)
+  })
+
+  it('counts the dates of a series as one', () => {
+    const w = filled(30)
+    const { stopped } = brake(planned(w), { ...termsOf(w), partOf: () => 'series' })
+    expect(stopped).to.deep.equal([])
   })
 })

@@ -44,7 +44,7 @@ function ruleOf(
     settings: { ...defaultSettings, fields: all as RuleSettings['fields'], ...settings },
     terms: { a: kinds.a === 'task' ? TASK : plainTerms, b: kinds.b === 'task' ? TASK : plainTerms, ...terms },
     zone: 'Europe/Dublin',
-    enabledAt: 0,
+    newSince: 0,
   }
 }
 const rule = ruleOf(PAIRS.taskEvent)

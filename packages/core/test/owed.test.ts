@@ -55,6 +55,17 @@ describe('a write that is refused', () => {
       expect(state(w, task, event)).to.deep.equal(['needs-action', 'Boiler valve', 'opaque'])
     })
 
+    it(`goes on from the last word where what takes it back is refused too (${nth + 1})`, () => {
+      const { w, task, event } = paired()
+      w.edit('b', event, { summary: '✓ Boiler valve' })
+      refusing(w, 1)
+      // The event was shown free all the same, and is marked no longer.
+      w.edit('b', event, { summary: 'Boiler valve', transparency: 'transparent' })
+      refusing(w, nth)
+      rest(w)
+      expect(w.task(task)?.status).to.equal('needs-action')
+    })
+
     it(`leaves labels that were given on both sides at once to both, and those given since (${nth + 1})`, () => {
       const { w, task, event } = paired({ fields: { ...defaultSettings.fields, categories: 'both' } })
       w.edit('a', task, { categories: ['Autumn'] })
@@ -109,6 +120,7 @@ describe('a write that is refused', () => {
       presence: 'present',
       seen: {},
       firstSeenAt: 0,
+      arrivedAt: 0,
     })
     const event = (done: boolean) =>
       newEvent(

@@ -132,15 +132,15 @@ describe('what a rule asks for', () => {
     expect(w.activeTies()).to.have.length(0)
   })
 
-  it('a task for a new event; none for one that is older, repeats, has guests, or is cancelled', () => {
+  it('a task for a new event, whatever it says of its age; none for what repeats, has guests, or is cancelled', () => {
     const w = new World()
     w.addEvent('New', WED)
     const put = (title: string, patch: object): void => w.edit('b', w.addEvent(title, WED), patch)
     put('Repeats', { recurring: true })
     put('Guests', { attendees: 1 })
     put('Cancelled', { status: 'cancelled' })
-    put('Older', { created: '2026-01-01T00:00:00Z' })
-    expect(planned(w).map(d => d.title)).to.deep.equal(['New'])
+    put('Moved', { created: '2026-01-01T00:00:00Z' })
+    expect(planned(w).map(d => d.title)).to.deep.equal(['New', 'Moved'])
   })
 
   it('an all-day event for what it is: a task of that day, and no removal of the event', () => {

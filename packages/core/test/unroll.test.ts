@@ -47,10 +47,11 @@ const mirror = (text: string, presence: Mirror['presence'] = 'present'): Mirror 
   presence,
   seen: {},
   firstSeenAt: 5,
+  arrivedAt: 5,
 })
 
 const terms = { idFor: (name: string) => `id of ${name}`, revisionOf: (text: string) => text }
-const looked = { before: NOW - 1000, now: NOW, skew: 0 }
+const looked = { before: NOW - 1000, now: NOW, skew: 0, hasBaseline: true }
 const unrolled = (
   text: string,
   held: readonly DateMirror[] = [],
@@ -116,7 +117,9 @@ describe('unrolling a series', () => {
         const text = series(rule, start)
         const first = unrolled(text)
         expect(first.put.length).to.be.greaterThan(0)
-        expect(first.put.every(p => p.changed && p.mirror.firstSeenAt === 5)).to.equal(true)
+        expect(
+          first.put.every(p => p.changed && p.mirror.firstSeenAt === 5 && p.mirror.arrivedAt === 5),
+        ).to.equal(true)
         expect(unrolled(text, after([], first))).to.deep.equal({ put: [], gone: [] })
       }
   })

@@ -62,6 +62,7 @@ export async function storeItems(
               item,
               presence: 'present',
               seen: {},
+              arrivedAt: 0,
               firstSeenAt: 0,
             },
             original: '',

@@ -22,7 +22,7 @@ const RULE: Rule = {
   settings: defaultSettings,
   terms: { a: { ...plainTerms, zone: 'Europe/Dublin', precision: 'minute' }, b: plainTerms },
   zone: 'Europe/Dublin',
-  enabledAt: 0,
+  newSince: 0,
 }
 const NOW = Date.UTC(2026, 0, 1)
 
@@ -38,6 +38,7 @@ export function tiesAtRest(count: number): PlanInput['pairs'] {
       item,
       presence: 'present',
       seen: {},
+      arrivedAt: 0,
       firstSeenAt: NOW,
     })
     const a = mirror('a', newTask(`t${i}`, { summary: `Walk-round ${i}`, start }))

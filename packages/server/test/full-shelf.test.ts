@@ -44,6 +44,7 @@ describe('a full shelf', function () {
         presence: 'present' as const,
         seen: {},
         firstSeenAt: 0,
+        arrivedAt: 0,
       },
       original: '',
     }))

@@ -43,6 +43,7 @@ export const BUGS = [
   'lets a deletion beat an edit of what it would remove',
   'takes what is back for nobody’s new item',
   'merges on what was agreed before a deletion when the item is back',
+  'takes what stood there before for new',
 ] as const
 export type Bug = (typeof BUGS)[number]
 

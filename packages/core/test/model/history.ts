@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { type Item, type ItemPatch, type RuleSettings, splitMark, zoned } from '../../src/index.ts'
+import { type Item, type ItemPatch, type RuleSettings, splitMark, zoned, newEvent } from '../../src/index.ts'
 import type { Bug } from './bugs.ts'
 import { mustHold, nothingFlaps } from './oracle.ts'
 import { answer, conflicts, editHere, renewAnswers, say, undo } from './people.ts'
@@ -172,6 +172,24 @@ const told = (item: Item | undefined) =>
   }
 
 /** A deletion, what follows from it, and the return of what was deleted. */
+function stood(world: World, s: Extract<Step, { do: 'stood' }>): void {
+  const service = world.services.b
+  if (service.can.kind !== 'event') return
+  const id = world.fresh('stood')
+  const anchor = zoned(HOURS[s.at] ?? '', ZONE)
+  const item = newEvent(id, { anchor, minutes: 45 }, { summary: `Stood ${id}` })
+  if (!s.invited) world.withoutBaseline.add('b')
+  service.put('them', id, { ...item, attendees: s.invited ? 2 : 0 })
+  if (!seenNow(world, id)) return
+  world.stood.add(id)
+  if (s.invited) service.put('them', id, { ...item, attendees: 0 })
+}
+/** Whether a look shows it now: a service may be away, or list it late. */
+function seenNow(world: World, id: string): boolean {
+  world.observeAll()
+  return world.mirrorAt('b', id) !== undefined
+}
+
 function comeBack(world: World, s: Extract<Step, { do: 'return' }>): void {
   if (world.rules.length > 1 || hasRobots(world)) return
   reopen(world)
@@ -321,6 +339,8 @@ export function act(world: World, s: Step, stamp: number): void {
       return cross(world, s)
     case 'return':
       return comeBack(world, s)
+    case 'stood':
+      return stood(world, s)
     case 'here':
       return here(world, s)
     case 'pause':

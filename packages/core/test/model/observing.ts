@@ -25,7 +25,13 @@ export const sightingOf = (name: Name, kept: Kept): Sighting => ({
 function looked(world: World, name: Name, collection: string): Looked {
   const { skew } = world.services[name].can
   const believed = world.bug === 'believes the clock of the service' ? 0 : skew
-  return { before: world.looked.get(collection) ?? 0, now: world.now, skew: believed }
+  return {
+    before: world.looked.get(collection) ?? 0,
+    now: world.now,
+    skew: believed,
+    hasBaseline:
+      !world.withoutBaseline.has(collection) || world.bug === 'takes what stood there before for new',
+  }
 }
 
 /** Folds what was seen of one item into its mirror, and says which that is. */
@@ -132,7 +138,10 @@ export function judgeAbsences(world: World, readings: Map<Name, Reading>): void 
     }
     // Only when all lists were read it is known of everything new whether it came from another.
     if (lists.size === LISTS.length) admit(world, name)
-    for (const list of lists) world.looked.set(list, world.now)
+    for (const list of lists) {
+      world.looked.set(list, world.now)
+      world.withoutBaseline.delete(list)
+    }
     noteCopies(world, name)
   }
 }

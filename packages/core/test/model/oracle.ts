@@ -143,12 +143,26 @@ export function mustHold(world: World): void {
     if (there && !world.leftAlone.has(there.item.uid))
       expect(known.has(workOf(world, name, origin)), `${name} ${origin} is a double`).to.equal(true)
   }
+  whatStoodIsNotNew(world)
   journalIsTrue(world)
   editsStand(world)
   nothingEditedIsRemoved(world)
   onlyWhatIsGoneEnds(world)
   leftAloneStays(world)
   notesAreSomebodys(world)
+}
+
+/** Nothing is made for what stood there before the rule, or was an invitation. */
+function whatStoodIsNotNew(world: World): void {
+  // Between two lists of a side, or on the way round a ring, it arrives as something new.
+  if (world.rules.length > 1 || world.services.b.can.wide || world.rule.settings.made.b !== 'new') return
+  const made = new Set(world.made.map(m => `${m.name} ${m.origin}`))
+  for (const { a, b } of world.ties.values())
+    if (a && b && world.stood.has(world.origins.get(b) ?? ''))
+      expect(
+        made.has(`a ${world.origins.get(a)}`),
+        `made for ${world.origins.get(b)}, which is not new`,
+      ).to.equal(false)
 }
 
 /** What people say of an item, in words that both sides share. */

@@ -61,6 +61,8 @@ export type Step =
   | { do: 'cross'; pick: number; side: number; what: 'note' | 'rank' | 'label'; held: boolean; title: string }
   /** Somebody deletes one side of a pair at rest, what follows comes about, and it is put back as it was. */
   | { do: 'return'; pick: number; side: number; edits: boolean; at: number; title: string }
+  /** Something is found in the first complete reading of the calendar, or was an invitation when it was first seen. */
+  | { do: 'stood'; invited: boolean; at: number }
   /** Access is taken away, or given back. */
   | { do: 'close'; side: number; how: 'revoked' | 'vanished' }
   | { do: 'rule'; settings: Partial<RuleSettings> }
@@ -349,6 +351,7 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
     }),
   },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('rule' as const), settings }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('stood' as const), invited: fc.boolean(), at }) },
 )
 
 export const history = fc.array(step, { minLength: 3, maxLength: 25 })

@@ -146,6 +146,10 @@ export class World {
   readonly toAndFro = new Set<string>()
   /** What takes effect only after the caller has given up. */
   readonly late: (() => void)[] = []
+  /** Lists whose first complete reading is still to come. */
+  readonly withoutBaseline = new Set<string>()
+  /** Origins of what is new to no rule: it stood there before, or was an invitation. */
+  readonly stood = new Set<string>()
   /** When each list was last read. */
   readonly looked = new Map<string, number>()
   readonly wroteAt: Record<string, number> = { a: 0, b: 0, c: 0 }
@@ -209,7 +213,7 @@ export class World {
       settings: { ...defaultSettings, ...settings },
       terms: { a: terms(a), b: terms(b) },
       zone: ZONE,
-      enabledAt: this.now,
+      newSince: this.now,
     }
   }
 

@@ -17,6 +17,7 @@ import { up as leaseWrites } from './migrations/0014-lease-writes.ts'
 import { up as summaryTrouble } from './migrations/0015-summary-trouble.ts'
 import { up as oftenChanged } from './migrations/0016-often-changed.ts'
 import { up as releasedAt } from './migrations/0017-released-at.ts'
+import { up as arrivals } from './migrations/0018-arrivals.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -36,6 +37,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0015-summary-trouble', up: summaryTrouble },
   { name: '0016-often-changed', up: oftenChanged },
   { name: '0017-released-at', up: releasedAt },
+  { name: '0018-arrivals', up: arrivals },
 ]
 
 /** Remembers in the database which migrations ran. */

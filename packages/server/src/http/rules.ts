@@ -2,7 +2,7 @@ import { handOverBlocks } from '../data/repositories/blocks.ts'
 import { countKinds } from '../data/repositories/sides.ts'
 import { randomUUID } from 'node:crypto'
 import { zValidator } from '@hono/zod-validator'
-import { type RuleSettings, settingsOf } from '@loom/core'
+import { type RuleSettings, sameReach, settingsOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Sql } from '../data/database.ts'
@@ -151,6 +151,8 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const settings = json(draft.settings)
       const before = draft.id ? await own(draft.id, workspaceId) : null
       const moves = before !== null && before.b_collection !== draft.b
+      const reachesAsBefore =
+        before !== null && !moves && sameReach(settingsOf(parsed(before.settings)), draft.settings)
       if (moves && !(await holdSame(ctx.db, before.b_collection, draft.b)))
         return c.json({ reason: 'It holds something else than what this rule has made so far.' }, 422)
       const kept = await ctx.db.commit(async sql => {
@@ -162,6 +164,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
             name: draft.name,
             a: draft.a,
             b: draft.b,
+            newSince: reachesAsBefore ? before.new_since : ctx.now(),
           })
           if (changed === 0) return false
           if (moves) {

@@ -112,7 +112,10 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
         '/brake',
         zValidator(
           'json',
-          z.object({ ties: z.array(z.string().max(36)).min(1).max(2000), answer: z.enum(['go', 'restore']) }),
+          z.object({
+            ties: z.array(z.string().max(36)).min(1).max(2000),
+            answer: z.enum(['go', 'restore', 'none']),
+          }),
         ),
         async c => {
           const { workspaceId, id: memberId } = c.get('member')

@@ -92,8 +92,9 @@ export function unroll(
     const seen = observe(before, sighting, looked, before?.id ?? freshId(occurrence))
     if (seen.kind === 'same')
       return moved.has(occurrence) && before ? [{ occurrence, mirror: before, changed: false }] : []
-    const firstSeenAt = before ? seen.mirror.firstSeenAt : series.firstSeenAt
-    const mirror = { ...seen.mirror, remoteId: `date:${seen.mirror.id}`, firstSeenAt }
+    // A date came with its series, whenever it comes within reach.
+    const { firstSeenAt, arrivedAt } = before ? seen.mirror : series
+    const mirror = { ...seen.mirror, remoteId: `date:${seen.mirror.id}`, firstSeenAt, arrivedAt }
     return [{ occurrence, mirror, changed: seen.kind === 'changed' }]
   })
   const kept = new Set([...moved.values()].map(h => h.mirror.id))

@@ -1,7 +1,7 @@
 import type { ItemPatch } from '../../items/items.ts'
 import { type Decision, otherSide, type PlannedWrite, type Side } from '../model/types.ts'
 
-/** The brake: so much that goes in a day looks like a mistake, and waits for a person. */
+/** The brake: so much that goes in a day, or arrives at one look, seems a mistake and waits for a person. */
 
 export const BRAKE_WINDOW_MS = 86_400_000
 
@@ -71,13 +71,19 @@ function isEmpty(raw: unknown): boolean {
 
 export const removalsAllowed = (items: number): number => Math.max(3, Math.floor(items / 10))
 
+export const creationsAllowed = (items: number): number => Math.max(20, Math.floor(items / 10))
+
 export interface BrakeTerms {
   /** How many items a collection holds. */
   sizeOf: (collectionId: string) => number
   /** What went from it during the last 24 hours, by all rules; removals that are being written included. */
   recent: (collectionId: string) => number
+  /** How many of the items that arrived in a collection at one look this rule has tied already. */
+  tiedOf: (collectionId: string, arrivedAt: number) => number
   /** Ties that a person said yes to. */
   approved: ReadonlySet<string>
+  /** Ties of counterparts that a person does not want. */
+  declined: ReadonlySet<string>
   collectionOf: (write: PlannedWrite) => string
   collectionOfMirror: (mirrorId: string) => string
   /** What several removals are part of: the dates of one series, which count as one. */
@@ -96,6 +102,26 @@ export function counted(decisions: readonly Decision[], { partOf }: Pick<BrakeTe
   })
 }
 
+/** Counterparts of more new items than one look allows. An import, or a list that was filled at once, is asked about. */
+function overCreations(decisions: readonly Decision[], terms: BrakeTerms): Set<Decision> {
+  const looks = new Map<string, { from: string; arrived: number; made: Decision[]; wholes: Set<string> }>()
+  for (const d of decisions) {
+    const id = d.a ?? d.b
+    if (d.arrived === undefined || id === null) continue
+    const from = terms.collectionOfMirror(id)
+    const key = `${from} ${d.arrived}`
+    const look = looks.get(key) ?? { from, arrived: d.arrived, made: [], wholes: new Set() }
+    look.made.push(d)
+    look.wholes.add(terms.partOf?.(d) ?? id)
+    looks.set(key, look)
+  }
+  const over = [...looks.values()].filter(({ from, arrived, wholes }) => {
+    const all = wholes.size + terms.tiedOf(from, arrived)
+    return all > creationsAllowed(terms.sizeOf(from) - all)
+  })
+  return new Set(over.flatMap(({ made }) => made))
+}
+
 /**
  * Sets aside the decisions by which more goes than a day allows: from the collection in which items were deleted,
  * whatever would follow, or from the one in which it follows. Either all of a collection's losses in this plan may go,
@@ -104,7 +130,7 @@ export function counted(decisions: readonly Decision[], { partOf }: Pick<BrakeTe
 export function brake(
   decisions: readonly Decision[],
   terms: BrakeTerms,
-): { go: Decision[]; stopped: Decision[] } {
+): { go: Decision[]; stopped: Decision[]; declined: Decision[] } {
   const goneFrom = (d: Decision): string | null => {
     const side = lossOf(d) ? goneOn(d) : null
     const id = side && d[side]
@@ -133,7 +159,13 @@ export function brake(
       })
       .map(([c]) => c),
   )
-  const stopped = decisions.filter(d => waits(d) && lossOf(d) && [...placesOf(d)].some(c => over.has(c)))
+  const isDeclined = (d: Decision): boolean => d.arrived !== undefined && terms.declined.has(d.tie?.id ?? '')
+  const declined = decisions.filter(isDeclined)
+  const wanted = decisions.filter(d => !isDeclined(d))
+  const tooMany = overCreations(wanted, terms)
+  const stopped = wanted.filter(
+    d => waits(d) && (tooMany.has(d) || (lossOf(d) && [...placesOf(d)].some(c => over.has(c)))),
+  )
   const held = new Set(stopped)
-  return { go: decisions.filter(d => !held.has(d)), stopped }
+  return { go: wanted.filter(d => !held.has(d)), stopped, declined }
 }

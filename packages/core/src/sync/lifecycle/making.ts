@@ -34,13 +34,13 @@ const isSucceeded = (last: Tie, side: Side, m: Mirror): boolean =>
   last.released === `${otherSide(side)}-again` ||
   (last.released === 'advanced' && roundOf(m.item) !== null && isOpen(m.item))
 
-/** An item made directly on a side: not an invitation, and not older than the rule. */
-function isNewHere({ rule, elsewhere }: PlanInput, m: Mirror): boolean {
-  const since = rule.enabledAt
-  const { item } = m
-  if (since === null || elsewhere?.has(m.id) || (item.kind === 'event' && item.attendees > 0)) return false
-  return m.firstSeenAt >= since && (item.created === null || Date.parse(item.created) + 1000 > since)
-}
+/** It came to its collection as something new since the rule has been on. */
+const hasArrived = ({ rule }: PlanInput, m: Mirror): boolean =>
+  rule.newSince !== null && m.arrivedAt > 0 && m.arrivedAt >= rule.newSince
+
+/** An item made directly on a side. */
+const isNewHere = (input: PlanInput, m: Mirror): boolean =>
+  hasArrived(input, m) && input.elsewhere?.has(m.id) !== true
 
 function takesPart(input: PlanInput, side: Side, m: Mirror): boolean {
   const { made, madeMark, subtasks } = input.rule.settings
@@ -163,7 +163,10 @@ export function make(
     release: null,
   }
   const verdict: Verdict = { effect: 'make', on: to, reason }
-  return [decision(rule, verdict, { tie, ...sides }, { writes: [write] })]
+  // What comes again, for whatever reason, has not just arrived.
+  const isFirst = generation === '' && hasArrived(input, m)
+  const arrived = isFirst ? { arrived: m.arrivedAt } : {}
+  return [decision(rule, verdict, { tie, ...sides }, { writes: [write], ...arrived })]
 }
 
 /** A reopened task has its event back, at its old time unless the task was given another. */

@@ -39,7 +39,7 @@ export function confirmWrite(rule: Rule, tie: Tie, write: PlannedWrite, returned
         ? lens.read(write.side, item, expected[write.side])
         : expected[write.side]
     const change = write.fields.find(f => f.field === lens.field) ?? {}
-    const after = raised(change, write.side, shown, expected, {
+    const after = raised(lens, change, write.side, shown, expected, {
       base: base[lens.field],
       owed: owed[lens.field],
     })

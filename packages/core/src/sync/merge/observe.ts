@@ -18,6 +18,8 @@ export interface Looked {
   now: number
   /** The service's clock minus ours, ms. */
   skew: number
+  /** Whether its first complete reading under the present settings has ended: what appears from then on is new. */
+  hasBaseline: boolean
 }
 
 /** Set by services on every write; their change says nothing of what was edited. */
@@ -86,9 +88,17 @@ export function observe(present: Mirror | null, sighting: Sighting, looked: Look
       ),
     },
     firstSeenAt: present?.firstSeenAt ?? looked.now,
+    arrivedAt: arrivalOf(present, sighting, looked),
   }
   const kept = present?.presence === 'present' && present.collectionId === mirror.collectionId
   return { kind: kept && edited.length === 0 ? 'revision' : 'changed', mirror }
+}
+
+/** CREATED says nothing here: what was moved or imported keeps an old one. */
+function arrivalOf(present: Mirror | null, { collectionId, item }: Sighting, looked: Looked): number {
+  if (present?.collectionId === collectionId) return present.arrivedAt
+  const isInvitation = item.kind === 'event' && item.attendees > 0
+  return looked.hasBaseline && !isInvitation ? looked.now : 0
 }
 
 function beforeThat({ item, seen, firstSeenAt }: Mirror, prop: string): Seen['before'] {

@@ -59,8 +59,13 @@ export interface Raised {
   owed: Owed | undefined
 }
 
-/** What becomes of the base of a field when a write to `side` is confirmed; `expected`: as the plan had it. */
+/**
+ * What becomes of the base of a field when a write to `side` is confirmed; `expected`: as the plan had it. What is owed
+ * may be of an earlier decision that somebody has reversed since: the write is the second of its own decision only if
+ * the other side has what belongs to it.
+ */
 export function raised(
+  lens: Pick<Lens, 'same'>,
   { as, owes }: Pick<FieldChange, 'as' | 'owes'>,
   side: Side,
   shown: FieldValue,
@@ -70,15 +75,17 @@ export function raised(
   const other = otherSide(side)
   const both = { ...expected, [side]: shown }
   const isSecond = before.owed?.to === side && before.owed.as === as
+  const isOfDecision = (of: Side, value: FieldValue, known: FieldValue): boolean =>
+    known !== undefined && value !== undefined && lens.same(of, value, known)
   switch (as) {
     case undefined:
       return { base: both, owed: undefined }
     case 'own':
-      return isSecond
+      return isSecond && isOfDecision(other, owes, before.base?.[other])
         ? { base: before.base ? { ...before.base, [side]: shown } : null, owed: undefined }
         : { base: null, owed: { to: other, as: 'other', value: owes, own: shown } }
     case 'other':
-      return before.owed?.as === 'other' && isSecond
+      return before.owed?.as === 'other' && isSecond && isOfDecision(side, expected[side], before.owed.value)
         ? { base: { ...both, [other]: before.owed.own }, owed: undefined }
         : { base: both, owed: { to: other, as: 'own', base: before.base?.[other] } }
     case 'join':

@@ -90,6 +90,13 @@ export const RuleSettings = z.object({
 })
 export type RuleSettings = z.infer<typeof RuleSettings>
 
+/** Which items a rule reaches: where this changes, what it reaches from now on stood there before. */
+export const sameReach = (was: RuleSettings, is: RuleSettings): boolean => {
+  const reach = ({ filter, also, all, made, madeMark, backDays, aheadDays, series }: RuleSettings): string =>
+    JSON.stringify([filter, also, all, made, madeMark, backDays, aheadDays, series])
+  return reach(was) === reach(is)
+}
+
 export const defaultSettings: RuleSettings = {
   fields: {
     title: 'both',

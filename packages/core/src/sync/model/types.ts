@@ -45,6 +45,11 @@ export interface Mirror<I extends Item = Item> {
   /** For each canonical property, when its present value came about. */
   seen: Record<string, Seen>
   firstSeenAt: number
+  /**
+   * Epoch ms of the reading in which it came to its collection as something new. 0: it stood there at the baseline of
+   * the collection, or was an invitation at first sight, and is new to no rule.
+   */
+  arrivedAt: number
 }
 
 export const ReleaseReason = z.enum([
@@ -172,8 +177,8 @@ export interface Rule {
   terms: Record<Side, SideTerms>
   /** For dates and floating times. */
   zone: string
-  /** Epoch ms; null while the rule is only previewed. */
-  enabledAt: number | null
+  /** Epoch ms: what arrived before is new to it on no side. Null while the rule is only previewed. */
+  newSince: number | null
 }
 
 export interface FieldChange {
@@ -281,6 +286,8 @@ export interface Decision {
   reason: DecisionReason
   /** For people. */
   title: string
+  /** It makes a counterpart for something that has just arrived: when it did, epoch ms. */
+  arrived?: number
   a: string | null
   b: string | null
   /** The tie as it is to stand before any write; null when there is none. */

@@ -53,6 +53,8 @@ export interface CollectionColumns {
   takes_part: number
   sync_token: string | null
   synced_at: Instant | null
+  /** When its first complete reading under the present settings ended. */
+  baseline_at: Instant | null
   trouble: string | null
   terms: Json<Terms>
   meaning: Json<unknown> | null
@@ -139,6 +141,7 @@ export function connectionModels(sequelize: Sequelize) {
       takes_part: yesNo(),
       sync_token: long({ allowNull: true }),
       synced_at: number({ allowNull: true }),
+      baseline_at: number({ allowNull: true }),
       trouble: long({ allowNull: true }),
       terms: long(),
       meaning: long({ allowNull: true }),

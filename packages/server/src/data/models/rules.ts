@@ -13,6 +13,8 @@ export interface RuleColumns {
   state: 'on' | 'paused'
   version: number
   enabled_at: Instant
+  /** What arrived before is new to it on no side. */
+  new_since: Instant
   notices: Json<string[]>
   name: string | null
   place: number
@@ -55,6 +57,7 @@ export function ruleModels(sequelize: Sequelize) {
       state: text(8),
       version: number(),
       enabled_at: number(),
+      new_since: number({ defaultValue: 0 }),
       notices: long(),
       name: text(200, { allowNull: true }),
       place: number({ defaultValue: 0 }),

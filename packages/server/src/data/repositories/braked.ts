@@ -24,11 +24,35 @@ export const countGonePairs = (
     p,
   )
 
-export const releasedTies = (sql: Sql, p: { rule: string }): Promise<{ tie_id: string }[]> =>
-  sql.rows(`SELECT tie_id FROM braked WHERE rule_id = :rule AND answer = 'go'`, p)
+/** `go`: a person said yes; `none`: a counterpart that a person does not want. */
+export const answeredTies = (
+  sql: Sql,
+  p: { rule: string },
+): Promise<{ tie_id: string; answer: 'go' | 'none' }[]> =>
+  sql.rows(`SELECT tie_id, answer FROM braked WHERE rule_id = :rule AND answer IN ('go', 'none')`, p)
 
-export const dropBraked = (sql: Sql, p: { over: readonly string[] }): Promise<number> =>
-  sql.run('DELETE FROM braked WHERE tie_id IN (:over)', p)
+/** How many of a collection's items that arrived at one look a rule has tied. */
+export const countTiedOfLook = (
+  sql: Sql,
+  p: { rule: string; collection: string; arrived: number },
+): Promise<{ n: number } | null> =>
+  sql.one(
+    `SELECT COUNT(DISTINCT IFNULL(m.series_id, m.id)) AS n FROM mirrors m
+       JOIN ties t ON t.rule_id = :rule AND t.released IS NULL AND (t.a_mirror = m.id OR t.b_mirror = m.id)
+     WHERE m.collection_id = :collection AND m.arrived_at = :arrived`,
+    p,
+  )
+
+/** Of the ties and items that were looked at, what no longer waits. */
+export const dropBraked = (
+  sql: Sql,
+  p: { rule: string; ties: readonly string[]; mirrors: readonly string[]; still: readonly string[] },
+): Promise<number> =>
+  sql.run(
+    `DELETE FROM braked WHERE rule_id = :rule AND (tie_id IN (:ties) OR mirror_id IN (:mirrors))
+       AND tie_id NOT IN (:still)`,
+    { ...p, ties: ['', ...p.ties], mirrors: ['', ...p.mirrors], still: ['', ...p.still] },
+  )
 
 export const putBraked = (
   sql: Sql,
@@ -41,12 +65,14 @@ export const putBraked = (
     reason: string
     effect: string
     side: string
+    /** What it is a counterpart of, where one is to be made. */
+    mirror: string | null
     now: number
   },
 ): Promise<void> =>
   sql.insert(
-    `INSERT INTO braked (tie_id, workspace_id, rule_id, collection_id, title, reason, effect, side, since)
-       VALUES (:tie, :workspaceId, :rule, :collection, :title, :reason, :effect, :side, :now)
+    `INSERT INTO braked (tie_id, workspace_id, rule_id, collection_id, title, reason, effect, side, mirror_id, since)
+       VALUES (:tie, :workspaceId, :rule, :collection, :title, :reason, :effect, :side, :mirror, :now)
        ON DUPLICATE KEY UPDATE reason = VALUES(reason), effect = VALUES(effect)`,
     p,
   )
@@ -62,7 +88,12 @@ export const brakedOverview = (
     tie: string
     title: string
     reason: string
-    effect: Loss
+    effect: Loss | 'made'
+    /** Of what a counterpart is to be made for: when it begins or is planned, epoch ms. */
+    startMs: number | null
+    /** What is to be made, and where. */
+    madeKind: 'task' | 'event'
+    madeIn: string
     itemKind: 'task' | 'event'
     side: 'a' | 'b'
     since: number
@@ -74,10 +105,12 @@ export const brakedOverview = (
 > =>
   sql.rows(
     `SELECT k.tie_id AS tie, k.title, k.reason, k.effect, k.side, k.since, k.rule_id AS ruleId, ${RULE_NAME} AS rule,
-           CONCAT(n.name, ' · ', h.name) AS place, h.id AS collection, h.item_kind AS itemKind
+           CONCAT(n.name, ' · ', h.name) AS place, h.id AS collection, h.item_kind AS itemKind,
+           m.start_ms AS startMs, IF(k.side = 'a', a.item_kind, b.item_kind) AS madeKind,
+           IF(k.side = 'a', a.name, b.name) AS madeIn
          FROM braked k JOIN rules r ON r.id = k.rule_id JOIN collections a ON a.id = r.a_collection
            JOIN collections b ON b.id = r.b_collection JOIN collections h ON h.id = k.collection_id
-           JOIN connections n ON n.id = h.connection_id
+           JOIN connections n ON n.id = h.connection_id LEFT JOIN mirrors m ON m.id = k.mirror_id
          WHERE k.workspace_id = :workspaceId AND k.answer IS NULL ORDER BY k.rule_id, k.collection_id, k.since, k.title
          LIMIT 2000`,
     p,

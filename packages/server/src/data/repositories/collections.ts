@@ -11,6 +11,7 @@ export interface CollectionRow {
   remote_id: string
   sync_token: string | null
   synced_at: number | null
+  baseline_at: number | null
   trouble: string | null
   import_cursor: string | null
   import_done: number
@@ -126,10 +127,15 @@ export const setUnknownStatuses = (sql: Sql, p: { id: string; unknown: Json<stri
 export const collectionAt = (
   sql: Sql,
   p: { id: string; remoteId: string },
-): Promise<{ id: string; synced_at: number | null; unknown_statuses: Json<string[]> } | null> =>
+): Promise<{
+  id: string
+  synced_at: number | null
+  baseline_at: number | null
+  unknown_statuses: Json<string[]>
+} | null> =>
   plain(
     sql.models.collections.findOne({
-      attributes: ['id', 'synced_at', 'unknown_statuses'],
+      attributes: ['id', 'synced_at', 'baseline_at', 'unknown_statuses'],
       where: { connection_id: p.id, remote_id: p.remoteId },
       ...sql.within,
     }),
@@ -158,7 +164,7 @@ export const forgetSyncTokens = (sql: Sql, p: { connectionId: string }): Promise
 
 export const collectionsToRead = (sql: Sql, p: { connectionId: string }): Promise<CollectionRow[]> =>
   sql.rows(
-    `SELECT id, remote_id, sync_token, synced_at, trouble, import_cursor, import_done, unknown_statuses,
+    `SELECT id, remote_id, sync_token, synced_at, trouble, import_cursor, import_done, unknown_statuses, baseline_at,
        (SELECT COUNT(*) FROM problems p WHERE p.collection_id = c.id) AS problems
      FROM collections c WHERE connection_id = :connectionId AND takes_part = 1`,
     p,
@@ -170,7 +176,7 @@ export const advanceSyncToken = (
 ): Promise<number> =>
   sql.run(
     `UPDATE collections c JOIN connections n ON n.id = c.connection_id
-       SET c.sync_token = :token, c.synced_at = :at, c.import_cursor = NULL
+       SET c.sync_token = :token, c.synced_at = :at, c.import_cursor = NULL, c.baseline_at = IFNULL(c.baseline_at, :at)
        WHERE c.id = :id AND n.settings_version = :version AND c.sync_token <=> :begun`,
     p,
   )
@@ -246,7 +252,7 @@ export const setDye = (sql: Sql, p: { id: string; remoteId: string; dye: string 
 
 export const chooseAnew = (sql: Sql, p: { id: string; chosen: readonly string[] }): Promise<number> =>
   sql.run(
-    `UPDATE collections SET takes_part = (remote_id IN (:chosen) AND why_not IS NULL), sync_token = NULL,
+    `UPDATE collections SET takes_part = (remote_id IN (:chosen) AND why_not IS NULL), sync_token = NULL, baseline_at = NULL,
          import_cursor = NULL, import_done = 0, import_total = NULL WHERE connection_id = :id`,
     p,
   )

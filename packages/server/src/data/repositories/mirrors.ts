@@ -18,6 +18,7 @@ export interface MirrorRow {
   item: Json<Raw<Item>>
   seen: Json<StoredSeen>
   first_seen_at: number
+  arrived_at: number
   change_seq: number
   /** Of a date: its series, and which of its dates it is. */
   series_id: string | null
@@ -26,7 +27,7 @@ export interface MirrorRow {
 }
 
 export const COLUMNS = `m.id, m.connection_id, m.collection_id, m.remote_id, m.revision, m.presence, m.item, m.seen,
-  m.first_seen_at, m.change_seq, m.series_id, m.occurrence, o.estimate_minutes`
+  m.first_seen_at, m.arrived_at, m.change_seq, m.series_id, m.occurrence, o.estimate_minutes`
 
 /** What our own layer holds for an item is read as if its service held it. */
 export const MIRRORS = `SELECT ${COLUMNS} FROM mirrors m LEFT JOIN own_layer o ON o.mirror_id = m.id`
@@ -49,6 +50,7 @@ export function mirrorOf(row: MirrorRow): Mirror {
     presence: row.presence === 'date' ? 'present' : row.presence,
     seen: unpackedSeen(parsed(row.seen)),
     firstSeenAt: row.first_seen_at,
+    arrivedAt: row.arrived_at,
   }
 }
 
@@ -153,6 +155,7 @@ const rowOf = ({ workspaceId, connectionId, zone }: MirrorPlace, { mirror: m, da
     JSON.stringify(item),
     json(packedSeen(m.seen)),
     m.firstSeenAt,
+    m.arrivedAt,
     start,
     end,
     recurring ? 1 : 0,
@@ -167,11 +170,11 @@ const rowOf = ({ workspaceId, connectionId, zone }: MirrorPlace, { mirror: m, da
 export async function putMirrors(sql: Sql, place: MirrorPlace, mirrors: ToPut[], seq = 0): Promise<void> {
   await sql.insertMany(
     `INSERT INTO mirrors (id, workspace_id, connection_id, collection_id, remote_id, revision, uid, kind, presence,
-       item, seen, first_seen_at, start_ms, end_ms, recurring, open_task, words, series_id, occurrence, change_seq)
-     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+       item, seen, first_seen_at, arrived_at, start_ms, end_ms, recurring, open_task, words, series_id, occurrence, change_seq)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
      ON DUPLICATE KEY UPDATE collection_id = VALUES(collection_id), remote_id = VALUES(remote_id),
        revision = VALUES(revision), uid = VALUES(uid), presence = VALUES(presence), item = VALUES(item),
-       seen = VALUES(seen), start_ms = VALUES(start_ms), end_ms = VALUES(end_ms),
+       seen = VALUES(seen), arrived_at = VALUES(arrived_at), start_ms = VALUES(start_ms), end_ms = VALUES(end_ms),
        recurring = VALUES(recurring), open_task = VALUES(open_task), words = VALUES(words),
        occurrence = VALUES(occurrence), change_seq = GREATEST(change_seq, VALUES(change_seq))`,
     mirrors.map(m => [...rowOf(place, m), seq]),
@@ -213,7 +216,7 @@ export const lockPlaceOf = (
   sql.one('SELECT connection_id, collection_id FROM mirrors WHERE id = :mirrorId FOR UPDATE', p)
 
 export const becomeUnseen = (sql: Sql, p: { mirrorId: string | null }): Promise<number> =>
-  sql.run('UPDATE mirrors SET first_seen_at = 0 WHERE id = :mirrorId', p)
+  sql.run('UPDATE mirrors SET first_seen_at = 0, arrived_at = 0 WHERE id = :mirrorId', p)
 
 /** What hangs on another mirror of the same item hangs on this one. IGNORE: what would be there twice stays. */
 export async function takeOverMirror(sql: Sql, p: { id: string; twin: string }): Promise<void> {

@@ -157,8 +157,8 @@ export const addOwnRule = async (
 ): Promise<void> => {
   await sql.insert(
     `INSERT IGNORE INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version,
-       enabled_at, notices, own)
-     SELECT :id, :workspaceId, 'Work blocks', a.id, b.id, :settings, 'on', 1, :now, '[]', 1
+       enabled_at, new_since, notices, own)
+     SELECT :id, :workspaceId, 'Work blocks', a.id, b.id, :settings, 'on', 1, :now, :now, '[]', 1
      FROM collections a JOIN collections b ON b.connection_id = a.connection_id
      WHERE a.workspace_id = :workspaceId AND a.remote_id = '${OWN_TASKS}' AND b.remote_id = '${OWN_BLOCKS}'
        AND a.connection_id IN (SELECT id FROM connections WHERE workspace_id = :workspaceId AND kind = 'own')`,
@@ -261,10 +261,19 @@ export const rulesOverview = (sql: Sql, p: { workspaceId: string }): Promise<Lis
 
 export const changeRule = (
   sql: Sql,
-  p: { id: string; workspaceId: string; settings: Json<unknown>; name: string | null; a: string; b: string },
+  p: {
+    id: string
+    workspaceId: string
+    settings: Json<unknown>
+    name: string | null
+    a: string
+    b: string
+    newSince: number
+  },
 ): Promise<number> =>
   sql.run(
     `${WITH_PROGRESS} SET r.settings = :settings, r.name = :name, r.b_collection = :b, r.version = r.version + 1,
+       r.new_since = :newSince,
        ${PLAN_ANEW}
      WHERE r.id = :id AND r.workspace_id = :workspaceId AND r.a_collection = :a`,
     p,
@@ -283,9 +292,9 @@ export const addRule = async (
   },
 ): Promise<void> => {
   await sql.insert(
-    `INSERT INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version, enabled_at,
+    `INSERT INTO rules (id, workspace_id, name, a_collection, b_collection, settings, state, version, enabled_at, new_since,
                notices, place)
-             SELECT :id, :workspaceId, :name, :a, :b, :settings, 'on', 1, :now, '[]',
+             SELECT :id, :workspaceId, :name, :a, :b, :settings, 'on', 1, :now, :now, '[]',
                (SELECT IFNULL(MAX(o.place), 0) + 1 FROM rules o WHERE o.workspace_id = :workspaceId)`,
     p,
   )

@@ -1,5 +1,6 @@
 import { homesOfMirrors, countStanding, seriesOfDates } from '../../data/repositories/to-plan.ts'
 import {
+  type brake,
   BRAKE_WINDOW_MS,
   type BrakeTerms,
   type Decision,
@@ -15,7 +16,8 @@ import { connectionsOfCollections, type CollectionHome } from '../../data/reposi
 import {
   countGonePairs,
   countRemovals,
-  releasedTies,
+  answeredTies,
+  countTiedOfLook,
   dropBraked,
   putBraked,
   keepBraked,
@@ -32,7 +34,7 @@ export async function homesOf(
 ): Promise<Map<string, CollectionHome>> {
   const ids = decisions.flatMap(d => [
     ...d.writes.flatMap(w => (w.op === 'create' ? [] : [w.mirrorId])),
-    ...(lossOf(d) ? [d.a, d.b].filter(id => id !== null) : []),
+    ...(lossOf(d) || d.arrived !== undefined ? [d.a, d.b].filter(id => id !== null) : []),
   ])
   const homes = new Map<string, CollectionHome>()
   for (const h of await connectionsOfCollections(sql, {
@@ -75,15 +77,29 @@ export async function brakeTermsFor(
     const [removed, gone] = [await countRemovals(sql, window), await countGonePairs(sql, window)]
     recent.set(id, (removed?.n ?? 0) + (gone?.n ?? 0))
   }
-  const sides = removing.flatMap(d => [d.a, d.b]).filter(id => id !== null)
+  const looks = new Map<string, number>()
+  const arrivals = decisions.filter(d => d.arrived !== undefined)
+  for (const { a, b, arrived } of arrivals) {
+    const from = ofMirror(a ?? b ?? '')
+    const key = `${from} ${arrived}`
+    if (arrived === undefined || looks.has(key)) continue
+    const tied = await countTiedOfLook(sql, { rule: rule.id, collection: from, arrived })
+    looks.set(key, tied?.n ?? 0)
+    if (!sizes.has(from)) sizes.set(from, (await countStanding(sql, { id: from }))?.n ?? 0)
+  }
+  const sides = [...removing, ...arrivals].flatMap(d => [d.a, d.b]).filter(id => id !== null)
   const series = new Map<string, string>()
   for (let i = 0; i < sides.length; i += 1000)
     for (const m of await seriesOfDates(sql, { ids: sides.slice(i, i + 1000) })) series.set(m.id, m.series_id)
-  const approved = await releasedTies(sql, { rule: rule.id })
+  const answered = await answeredTies(sql, { rule: rule.id })
+  const having = (answer: 'go' | 'none'): Set<string> =>
+    new Set(answered.flatMap(a => (a.answer === answer ? [a.tie_id] : [])))
   return {
     sizeOf: id => sizes.get(id) ?? 0,
     recent: id => recent.get(id) ?? 0,
-    approved: new Set(approved.map(a => a.tie_id)),
+    tiedOf: (id, arrived) => looks.get(`${id} ${arrived}`) ?? 0,
+    approved: having('go'),
+    declined: having('none'),
     collectionOf: of,
     collectionOfMirror: ofMirror,
     partOf: d => series.get(d.a ?? '') ?? series.get(d.b ?? '') ?? null,
@@ -96,31 +112,33 @@ export async function recordStopped(
   sql: Sql,
   row: RuleRow,
   homes: Map<string, CollectionHome>,
-  stopped: Decision[],
+  { stopped, declined }: Pick<ReturnType<typeof brake>, 'stopped' | 'declined'>,
   input: PlanInput | null,
 ): Promise<void> {
-  const still = stopped.flatMap(d => (d.tie ? [d.tie.id] : []))
-  const looked = input?.pairs.map(p => p.tie.id)
-  if (looked === undefined) await keepBraked(sql, { rule: row.id, still })
+  const still = [...stopped, ...declined].flatMap(d => (d.tie ? [d.tie.id] : []))
+  if (input === null) await keepBraked(sql, { rule: row.id, still })
   else {
-    const over = looked.filter(id => !still.includes(id))
-    if (over.length > 0) await dropBraked(sql, { over })
+    const ties = input.pairs.map(p => p.tie.id)
+    const mirrors = [...input.untied.a, ...input.untied.b].map(m => m.id)
+    if (ties.length + mirrors.length > 0) await dropBraked(sql, { rule: row.id, ties, mirrors, still })
   }
   const of = collectionOf(homes)
   for (const d of stopped) {
     const went = lossOf(d)
     const [write] = d.writes
-    const at = went && d[went.side]
-    if (!d.tie || !went) continue
+    const at = d.arrived === undefined ? went && d[went.side] : (d.a ?? d.b)
+    if (!d.tie || (!went && d.arrived === undefined)) continue
+    const isMade = !went
     await putBraked(sql, {
       tie: d.tie.id,
       workspaceId: row.workspace_id,
       rule: row.id,
-      collection: write ? of(write) : (homes.get(at ?? '')?.id ?? ''),
+      collection: write && !isMade ? of(write) : (homes.get(at ?? '')?.id ?? ''),
       title: d.title,
       reason: d.reason,
-      effect: went.loss,
-      side: went.side,
+      effect: went?.loss ?? 'made',
+      side: went?.side ?? d.on ?? 'b',
+      mirror: isMade ? at : null,
       now: ctx.now(),
     })
   }

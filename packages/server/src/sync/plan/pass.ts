@@ -139,9 +139,10 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
       const { decisions } = planned
       const homes = await homesOf(sql, rule, decisions)
       const terms = await brakeTermsFor(ctx, sql, { rule, workspaceId: row.workspace_id }, homes, decisions)
-      const { go: all, stopped } = brake(decisions, terms)
+      const braked = brake(decisions, terms)
+      const { go: all, stopped } = braked
       const go = all.filter(d => part.has(d))
-      await recordStopped(ctx, sql, row, homes, stopped, since === null ? null : input)
+      await recordStopped(ctx, sql, row, homes, braked, since === null ? null : input)
       const newConflict = await recordConflicts(ctx, sql, row, go, input)
       const counts = new Set(counted(go, terms))
       const written = await record(sql, { ctx, row, rule, homes, passId }, go, counts)

@@ -7,6 +7,7 @@ import {
   type Overridden,
   ringTroubles,
   RuleSettings,
+  sameReach,
   settingsOf,
   type Side,
   SIDES,
@@ -19,6 +20,7 @@ import { planKnowingPast } from './past-writes.ts'
 import { goingAlong } from '../move/going-along.ts'
 import { planInput } from './plan-input.ts'
 import { frozenBecause, ruleFor, ruleOf } from '../rules/rules.ts'
+import { parsed } from '../../data/json.ts'
 import { weakerPromises } from './standing-notices.ts'
 
 import { ruleBetween, otherRules, ruleInWorkspace } from '../../data/repositories/rules.ts'
@@ -69,7 +71,7 @@ async function ringProblem(sql: Sql, workspaceId: string, draft: RuleDraftInput)
   })
   if (rows.length < 1) return null
   const others = await Promise.all(rows.map(row => ruleOf(sql, row)))
-  const self = { ...(await ruleFor(sql, { ...draft, id: draft.id ?? 'new', workspaceId, enabledAt: null })) }
+  const self = { ...(await ruleFor(sql, { ...draft, id: draft.id ?? 'new', workspaceId, newSince: null })) }
   const [trouble] = ringTroubles([...others, self]).filter(t => t.rules.includes(self.id))
   if (!trouble) return null
   return `Together with other rules this makes a ring, and the ${FIELD_WORDS[trouble.field]} would come back changed from its way round. Let it go one way only in one of them, or leave it out.`
@@ -146,13 +148,17 @@ async function lookThrough(
         kinds,
         weaker: [],
       }
+    const settings = settingsOf(draft.settings)
     const rule = await ruleFor(sql, {
       id: existing?.id ?? 'preview',
       workspaceId,
       a: draft.a,
       b: draft.b,
-      settings: settingsOf(draft.settings),
-      enabledAt: existing?.enabled_at ?? ctx.now(),
+      settings,
+      newSince:
+        existing && sameReach(settingsOf(parsed(existing.settings)), settings)
+          ? existing.new_since
+          : ctx.now(),
     })
     const held = await countPresentIn(sql, { collections: [...rule.collections.a, ...rule.collections.b] })
     progress.of = Number(held?.n ?? 0)

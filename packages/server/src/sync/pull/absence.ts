@@ -82,7 +82,12 @@ async function sightingElsewhere(
   const judged = scopeFilter.judge(seen, present(before))
   const { item } = judged
   const home = await collectionAt(ctx.db, { id: row.id, remoteId: item.collectionId })
-  const looked = { before: home?.synced_at ?? 0, now: startedAt, skew: scopeFilter.skew }
+  const looked = {
+    before: home?.synced_at ?? 0,
+    now: startedAt,
+    skew: scopeFilter.skew,
+    hasBaseline: home?.baseline_at != null,
+  }
   const sighting: Sighting = { ...item, collectionId: home?.id ?? before.collection_id }
   const result = observe(present(before), sighting, looked, before.id)
   if (result.kind === 'same') return false

@@ -101,7 +101,12 @@ async function applyInOneCommit(
   { startedAt, imported }: PageTimes,
 ): Promise<number> {
   const { ctx, row, connector, lease, scopeFilter } = look
-  const looked = { before: collection.synced_at ?? 0, now: startedAt, skew: scopeFilter.skew }
+  const looked = {
+    before: collection.synced_at ?? 0,
+    now: startedAt,
+    skew: scopeFilter.skew,
+    hasBaseline: collection.baseline_at !== null,
+  }
   const ids = page.items.map(i => i.remoteId)
   const known = new Map((await mirrorRows(ctx.db, row.id, ids)).map(r => [r.remote_id, r]))
   const put: { mirror: Mirror; original: string }[] = []

@@ -49,7 +49,7 @@ export async function applyShown(
     collectionId,
   })
   const previous: Mirror | null = before ? { ...mirrorOf(before), item: remoteItemOf(before) } : null
-  const looked = { before: home?.synced_at ?? 0, now: ctx.now(), skew: 0 }
+  const looked = { before: home?.synced_at ?? 0, now: ctx.now(), skew: 0, hasBaseline: true }
   const result = observe(previous, { ...item, collectionId }, looked, id)
   if (result.kind !== 'same')
     await putMirrors(sql, placeOf(conn), [{ mirror: result.mirror, original: item.original }])

@@ -55,7 +55,7 @@ export interface RuleDraft {
   a: string
   b: string
   settings: RuleSettings
-  enabledAt: number | null
+  newSince: number | null
 }
 
 export async function ruleFor(sql: Sql, draft: RuleDraft): Promise<Rule> {
@@ -72,7 +72,7 @@ export async function ruleFor(sql: Sql, draft: RuleDraft): Promise<Rule> {
     settings: draft.settings,
     terms: { a: termsOf(a, people), b: termsOf(b, people) },
     zone: (a ?? b)?.workspace_zone ?? 'UTC',
-    enabledAt: draft.enabledAt,
+    newSince: draft.newSince,
   }
 }
 
@@ -153,7 +153,7 @@ export const ruleOf = (sql: Sql, row: RuleRow, settings: Json<unknown> = row.set
     a: row.a_collection,
     b: row.b_collection,
     settings: settingsOf(parsed(settings)),
-    enabledAt: row.enabled_at,
+    newSince: row.new_since,
   })
 
 /** Every list and calendar that a rule is about now. */

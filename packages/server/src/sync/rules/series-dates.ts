@@ -174,7 +174,7 @@ async function looked(
     toMs: days ? now + days.aheadDays * DAY_MS : now - 2 * DAY_MS,
     zone,
   }
-  const before = { before: row.as_of ?? 0, now, skew: 0 }
+  const before = { before: row.as_of ?? 0, now, skew: 0, hasBaseline: true }
   if (!row.original.startsWith('BEGIN:VCALENDAR')) return { unrolled: null, held }
   // A series that cannot be unrolled is drawn where it stands, and its dates stay as they were.
   const unrolled = understoodOr(

@@ -1,15 +1,20 @@
 <script setup lang="ts">
-import { lossesInWords, lossWords, reasonWords } from '@loom/core/view'
+import { dayAt, dayWords, lossesInWords, lossWords, reasonWords } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { Button, Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { answer, api } from '../../api/client.ts'
 import { useAttempt } from '../../ui/attempt.ts'
 import { say } from '../../stores/messages.ts'
+import { useMine } from '../../stores/mine.ts'
+import { useSession } from '../../stores/session.ts'
 import RulesTabs from './RulesTabs.vue'
 
-/** What the brake holds: so much would go in a day that a person should look first. */
+/** What the brake holds: so much would go in a day, or be made at once, that a person should look first. */
 const cache = useQueryCache()
+const mine = useMine()
+const session = useSession()
+const dayOf = (epochMs: number): string => dayAt(epochMs, mine.me.value?.zone ?? 'UTC')
 const load = () => answer(() => api.waiting.brake.$get())
 type Item = Awaited<ReturnType<typeof load>>['items'][number]
 const query = useQuery({ key: ['rules', 'brake'], query: load })
@@ -17,7 +22,7 @@ const items = computed(() => query.data.value?.items ?? [])
 const groups = computed(() => {
   const all = new Map<string, Item[]>()
   for (const i of items.value) {
-    const key = `${i.ruleId} ${i.collection}`
+    const key = `${i.ruleId} ${i.collection} ${i.effect === 'made'}`
     all.set(key, [...(all.get(key) ?? []), i])
   }
   return [...all].flatMap(([key, list]) => (list[0] ? [{ key, list, first: list[0] }] : []))
@@ -31,9 +36,35 @@ const toggle = (tie: string): void =>
     ? spared.value.filter(t => t !== tie)
     : [...spared.value, tie])
 
+/** Those that begin today or later; what has no date is still to come. */
+function fromToday(list: Item[]): Item[] {
+  const today = dayOf(session.now())
+  return list.filter(i => i.startMs === null || dayOf(i.startMs) >= today)
+}
+const makes = (i: Item): string => (i.madeKind === 'event' ? 'an event' : 'a task')
+
+const send = (list: Item[], what: 'go' | 'restore' | 'none') =>
+  answer(() => api.waiting.brake.$post({ json: { ties: list.map(i => i.tie), answer: what } }))
+
+/** Makes counterparts for `wanted`, and none for the others of the group. */
+const make = (all: Item[], wanted: Item[]) =>
+  attempt(async () => {
+    const others = all.filter(i => !wanted.includes(i))
+    if (wanted.length > 0) await send(wanted, 'go')
+    if (others.length > 0) await send(others, 'none')
+    const [kind] = all.map(i => i.madeKind)
+    say({
+      text:
+        wanted.length === 0
+          ? `No ${kind} is made for these ${all.length}. They stay as they are.`
+          : `${wanted.length} ${kind}${wanted.length === 1 ? ' is' : 's are'} made.`,
+    })
+    await cache.invalidateQueries({ key: ['rules'] })
+  })
+
 const decide = (list: Item[], what: 'go' | 'restore') =>
   attempt(async () => {
-    await answer(() => api.waiting.brake.$post({ json: { ties: list.map(i => i.tie), answer: what } }))
+    await send(list, what)
     say({
       text:
         what === 'go'
@@ -62,7 +93,8 @@ async function pause(id: string): Promise<void> {
       <h2>Nothing on hold</h2>
       <p>
         When more than a tenth of a list or calendar goes within a day, and more than three items, what would
-        follow stops here first, whatever it is. Everything else goes on.
+        follow stops here first, whatever it is. So do counterparts of more than twenty new items that came at
+        once. Everything else goes on.
       </p>
     </div>
     <section
@@ -75,13 +107,20 @@ async function pause(id: string): Promise<void> {
         <h2>
           {{ g.first.place }}:
           {{
-            lossesInWords(
-              g.list.map(i => i.effect),
-              g.first.itemKind,
-            )
+            g.first.effect === 'made'
+              ? `${g.list.length} new ${g.first.itemKind}s would each get ${makes(g.first)} in ${g.first.madeIn}`
+              : lossesInWords(
+                  g.list.map(i => i.effect),
+                  g.first.itemKind,
+                )
           }}
         </h2>
-        <p>
+        <p v-if="g.first.effect === 'made'">
+          They all came at once, as from an import or a moved list, so the rule
+          <RouterLink :to="`/rules/${g.first.ruleId}`">{{ g.first.rule }}</RouterLink> asks first. Those
+          without {{ makes(g.first) }} stay as they are.
+        </p>
+        <p v-else>
           The rule <RouterLink :to="`/rules/${g.first.ruleId}`">{{ g.first.rule }}</RouterLink> asks for it
           because {{ [...new Set(g.list.map(i => reasonWords(i.reason)))].join('; ') }}. With it, more than a
           tenth of a list or calendar goes in a day. If a whole list vanished by accident, this is what it
@@ -91,10 +130,35 @@ async function pause(id: string): Promise<void> {
       <ul>
         <li v-for="i in g.list" :key="i.tie">
           <Checkbox :checked="!spared.includes(i.tie)" @change="toggle(i.tie)">{{ i.title }}</Checkbox>
-          <span class="quiet">{{ lossWords(i.effect) }}</span>
+          <span class="quiet">{{
+            i.effect === 'made'
+              ? i.startMs === null
+                ? 'no date'
+                : dayWords(dayOf(i.startMs))
+              : lossWords(i.effect)
+          }}</span>
         </li>
       </ul>
-      <footer>
+      <footer v-if="g.first.effect === 'made'">
+        <Button
+          type="primary"
+          :disabled="busy || picked(g.list).length === 0"
+          @click="make(g.list, picked(g.list))"
+          >{{
+            picked(g.list).length === g.list.length
+              ? `Make all ${g.list.length}`
+              : `Make these ${picked(g.list).length}`
+          }}</Button
+        >
+        <Button
+          v-if="fromToday(g.list).length > 0 && fromToday(g.list).length < g.list.length"
+          :disabled="busy"
+          @click="make(g.list, fromToday(g.list))"
+          >Only from today on: {{ fromToday(g.list).length }}</Button
+        >
+        <Button :disabled="busy" @click="make(g.list, [])">Make none</Button>
+      </footer>
+      <footer v-else>
         <Button
           type="primary"
           :disabled="busy || picked(g.list).length === 0"
