@@ -236,6 +236,8 @@ function comeBack(world: World, s: Extract<Step, { do: 'return' }>): void {
     .activeTies()
     .filter(t => [t.a, t.b].some(id => id && world.origins.get(id) === kept.origin))
   if (world.rule.settings.filter.a.length > 0 || world.rule.settings.filter.b.length > 0) return
+  // What was made again where the time is not carried has none, and asks for no event.
+  if (world.rule.settings.fields.time === 'off') return
   expect(tied, `${gone} is back, and tied again`).to.have.length(1)
   const now = world.standing(tied[0]?.[gone === tie.a ? 'b' : 'a'] ?? null)?.item
   if (edited || !then) return

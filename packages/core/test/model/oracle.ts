@@ -250,6 +250,15 @@ function nothingEditedIsRemoved(world: World): void {
         )
       if (!edit || (edit.by === 'us' && !edit.asked)) continue
       if (world.quiet.some(q => q > edit.at && q < gone.at)) continue
+      // What was edited and taken back since we last wrote it is as if nobody had edited it.
+      const since = world.services[name].deeds
+        .slice(0, n)
+        .findLastIndex(d => d.origin === gone.origin && d.by === 'us')
+      const first = world.services[name].deeds
+        .slice(since + 1)
+        .find(d => d.origin === gone.origin && d.before)
+      if (first && carried.every(p => JSON.stringify(first.before?.[p]) === JSON.stringify(edit.after?.[p])))
+        continue
       const [own, far] = name === rule.home.a ? (['a', 'b'] as const) : (['b', 'a'] as const)
       const partners = new Set(
         [...world.ties.values()]

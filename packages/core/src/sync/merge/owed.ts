@@ -89,7 +89,8 @@ export function raised(
         ? { base: { ...both, [other]: before.owed.own }, owed: undefined }
         : { base: both, owed: { to: other, as: 'own', base: before.base?.[other] } }
     case 'join':
-      return isSecond
+      // The first of two writes has changed what the other side showed the plan.
+      return isSecond && !lens.same(other, expected[other], before.base?.[other])
         ? { base: before.base ? { ...before.base, [side]: shown } : both, owed: undefined }
         : { base: both, owed: { to: other, as: 'join' } }
   }
