@@ -37,7 +37,12 @@ export function mustBeRight(world: World, rule: Rule, d: Decision): void {
   for (const w of d.writes)
     for (const { field } of w.op === 'patch' && w.release === null ? w.fields : [])
       // What followed from a deletion is put back, whichever way the field goes.
-      if (d.tie?.released === null && d.reason !== 'resumed' && !mayWrite(rule, w.side, field as Field))
+      if (
+        d.tie?.released === null &&
+        d.reason !== 'resumed' &&
+        !mayWrite(rule, w.side, field as Field) &&
+        !world.given.some(g => g.tie === d.tie?.id && g.field === field)
+      )
         world.lost.push(`${field} was written against its way`)
 }
 

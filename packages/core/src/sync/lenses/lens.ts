@@ -34,8 +34,8 @@ export type Put<T = FieldValue> =
   | { kind: 'value'; value: T }
   /** The counterpart should not exist. */
   | { kind: 'absent'; reason: 'no-hour' | 'no-date' }
-  /** Only a person can say. */
-  | { kind: 'held'; reason: string }
+  /** Only a person can say. `insisted`: what it is where they say that this side counts all the same. */
+  | { kind: 'held'; reason: string; insisted: T }
 
 export const value = <T>(v: T): Put<T> => ({ kind: 'value', value: v })
 export const sameValue = (x: FieldValue, y: FieldValue): boolean =>

@@ -71,6 +71,7 @@ function carry(rule: Rule, fit: Record<Side, (text: string) => string>, from: Si
       return {
         kind: 'held',
         reason: `One side holds only the first ${max} characters of a longer title, and they were edited there.`,
+        insisted: fit[to](title),
       }
     // What the other side would read as this very title stays as it is; else it is written in full.
     return value(fit[to](title))
@@ -145,6 +146,7 @@ function framedTitle(
         return {
           kind: 'held',
           reason: 'This rule writes a title of its own there, which says nothing of the other side’s.',
+          insisted: { ...(a ?? plainFrame), title: fit.a(b) },
         }
       const agreed = base?.a === undefined ? undefined : asFramed(base.a)
       const frame = a ?? agreed ?? plainFrame
@@ -156,6 +158,7 @@ function framedTitle(
         return {
           kind: 'held',
           reason: `The words that the rule puts round the title (${template}) were changed.`,
+          insisted: { ...frame, title: fit.a(b) },
         }
       const title = fit.a(inside)
       return value({ title, before: frame.before, after: frame.after })

@@ -137,11 +137,13 @@ function recordValues(
   const { now, base } = state
   const { field } = state.lens
   const differs = SIDES.filter(side => !sameValue(want[side], now[side]))
-  for (const side of past ? differs : []) {
+  const isAnswered = source.kind === 'third' || (source.kind === 'from' && source.answered === true)
+  for (const side of past && !isAnswered ? differs : []) {
     const change = { field, before: now[side], after: want[side] }
     const row = toAndFro(past?.[side] ?? [], rule.id, change)
     if (row.length > 0) {
-      out.held.push({ field, reason: alternationReason(row, rule.id) })
+      const conflict = { base: base ?? null, ...now, seen: state.spans() }
+      out.held.push({ field, reason: alternationReason(row, rule.id), conflict })
       return
     }
   }

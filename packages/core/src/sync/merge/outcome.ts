@@ -49,15 +49,23 @@ function bothTake({ lens, base, now }: FieldState, a: FieldValue): Outcome {
 /** One side's value goes to the other. */
 function taken(
   state: FieldState,
-  { side, loser, resettled }: Extract<Source, { kind: 'from' }>,
+  { side, loser, resettled, answered }: Extract<Source, { kind: 'from' }>,
   put: Put,
   isResettled: boolean,
 ): Outcome {
-  if (put.kind === 'held') return put
+  if (put.kind === 'held')
+    return answered ? insistedOn(state, side, put.insisted, loser) : { kind: 'held', reason: put.reason }
   if (put.kind === 'absent') return { ...put, from: side, loser }
   const own = ownAfter(state, side, put.value, isResettled)
   const want = side === 'a' ? { a: own, b: put.value } : { a: put.value, b: own }
   return { kind: 'values', want, loser, edited: resettled ? [] : [side] }
+}
+
+/** A person said that this side counts, although it cannot be carried as it stands. */
+function insistedOn(state: FieldState, side: Side, put: FieldValue, loser: Overridden | null): Outcome {
+  if (side === 'a') return { kind: 'values', want: { a: state.now.a, b: put }, loser, edited: ['a'] }
+  const both = bothTake(state, put)
+  return both.kind === 'values' ? { ...both, loser } : both
 }
 
 /** What the side that was edited says in the end: its own words, tidied. */

@@ -15,7 +15,8 @@ import { newest } from './newest.ts'
 
 export type Source =
   | { kind: 'none' }
-  | { kind: 'from'; side: Side; loser: Overridden | null; resettled?: boolean }
+  /** `answered`: a person said so, and nothing holds it any more. */
+  | { kind: 'from'; side: Side; loser: Overridden | null; resettled?: boolean; answered?: true }
   | { kind: 'join'; a: FieldValue }
   | { kind: 'ask'; reason: string }
   | { kind: 'third'; a: FieldValue }
@@ -54,16 +55,23 @@ export function sourceOf(rule: Rule, state: FieldState, terms: MergeTerms, canno
     if (!terms.resettle?.has(field)) return NOTHING
     return { kind: 'from', side: oneWay ?? 'a', loser: null, resettled: true }
   }
+  const answer = terms.answers?.[field]
+  if (answer && sameValue(answer.a, now.a) && sameValue(answer.b, now.b)) {
+    const { take } = answer
+    if (typeof take === 'object') return { kind: 'third', a: take.value }
+    const loser = otherSide(take)
+    return {
+      kind: 'from',
+      side: take,
+      loser: edited[loser] ? losing(loser, 'answered') : null,
+      answered: true,
+    }
+  }
   if (oneWay) {
     const to = otherSide(oneWay)
     return from(oneWay, edited[to] ? losing(to, 'one-way') : null)
   }
   if (!edited.a || !edited.b) return from(edited.a ? 'a' : 'b')
-  const answer = terms.answers?.[field]
-  if (answer && sameValue(answer.a, now.a) && sameValue(answer.b, now.b)) {
-    if (typeof answer.take === 'object') return { kind: 'third', a: answer.take.value }
-    return from(answer.take, losing(otherSide(answer.take), 'answered'))
-  }
   const joined = lens.join?.(now.a, now.b, base) ?? null
   if (joined !== null) return { kind: 'join', a: joined }
   if (settings.conflict === 'ask') return { kind: 'ask', reason: 'Both sides changed it.' }
