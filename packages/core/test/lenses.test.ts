@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
+  addDays,
   defaultSettings,
   type Lens,
   lensesOf,
@@ -332,6 +333,117 @@ describe('which of two edits is newer', () => {
         const other = newest(b, a, 'b')
         expect(other.side).to.equal(one.side === 'a' ? 'b' : 'a')
       }),
+    )
+  })
+})
+
+describe('precision', () => {
+  type Time = Span & { timed?: unknown }
+  const val = <T>(l: Lens, from: Side, v: unknown, other: unknown): T => {
+    const put = l.put(from, v, other, undefined)
+    if (put.kind !== 'value') throw new Error(JSON.stringify(put))
+    return put.value as T
+  }
+  const days = fc.integer({ min: -40, max: 40 })
+  const hourOf = (when: When): string => (when.kind === 'date' ? '' : when.local.slice(10))
+  const zoneOf = (when: When): string => (when.kind === 'zoned' ? when.zone : when.kind)
+  const moved = ({ start, estimate }: TaskTime, by: number): TaskTime => ({
+    start: start?.kind === 'date' ? onDate(addDays(start.date, by)) : start,
+    estimate,
+  })
+
+  for (const date of ['start', 'due'] as const)
+    for (const settings of [{}, { noHour: 'all-day' }, { noHour: 'hour' }, { dueIs: 'end' }] as const)
+      it(`a list that knows days moves an event by whole days: ${date}, ${JSON.stringify(settings)}`, () => {
+        const coarse: SideTerms = {
+          ...TASK,
+          ...(date === 'due' ? { duePrecision: 'day' } : { precision: 'day' }),
+        }
+        const l = lensIn(ruleOf(PAIRS.taskEvent, { ...settings, date }, { a: coarse }), 'time')
+        fc.assert(
+          fc.property(span, days, (b, by) => {
+            const a = val<TaskTime>(l, 'b', b, null)
+            expect(a.start?.kind).to.equal('date')
+            const b2 = val<Time>(l, 'a', moved(a, by), b)
+            expect([b2.minutes, hourOf(b2.anchor), zoneOf(b2.anchor)]).to.deep.equal([
+              b.minutes,
+              hourOf(b.anchor),
+              zoneOf(b.anchor),
+            ])
+            expect(val<TaskTime>(l, 'b', b2, a).start, 'it reads back').to.deep.equal(moved(a, by).start)
+            expect(val<Time>(l, 'a', a, b2), 'and comes back').to.deep.equal(b)
+          }),
+        )
+      })
+
+  for (const field of ['time', 'due'])
+    it(`a list that knows days moves another list’s date by whole days: ${field}`, () => {
+      const coarse: SideTerms = { ...TASK, precision: 'day', duePrecision: 'day' }
+      const l = lensIn(ruleOf(PAIRS.taskTask, {}, { a: coarse, b: TASK }), field)
+      const raw = (start: When | null) => (field === 'due' ? start : { start, estimate: null })
+      const startOf = (x: unknown): When | null =>
+        (field === 'due' ? x : (x as TaskTime).start) as When | null
+      fc.assert(
+        fc.property(eventAnchor, days, (when, by) => {
+          const a = startOf(val(l, 'b', raw(when), null))
+          const a2 = moved({ start: a, estimate: null }, by).start
+          const b2 = startOf(val(l, 'a', raw(a2), raw(when)))
+          expect([b2 && hourOf(b2), b2 && zoneOf(b2)]).to.deep.equal([hourOf(when), zoneOf(when)])
+          expect(startOf(val(l, 'b', raw(b2), raw(a2)))).to.deep.equal(a2)
+        }),
+      )
+    })
+
+  it('an event that was all-day for a while has its length and its zone back', () => {
+    const l = lensIn(ruleOf(PAIRS.taskEvent, { noHour: 'all-day' }), 'time')
+    fc.assert(
+      fc.property(span, local, (b, at) => {
+        fc.pre(b.anchor.kind === 'zoned')
+        const day = { start: onDate(at.slice(0, 10)), estimate: null }
+        const allDay = val<Time>(l, 'a', moved(day, 1), b)
+        fc.pre(allDay.anchor.kind === 'date')
+        // As it is read at its service, beside what was agreed on.
+        const read = l.read('b', newEvent('u', { anchor: allDay.anchor, minutes: allDay.minutes }), allDay)
+        const again = val<Time>(
+          l,
+          'a',
+          { start: zoned(`${at.slice(0, 16)}:00`, 'Europe/Dublin'), estimate: null },
+          read,
+        )
+        expect([again.minutes, zoneOf(again.anchor)]).to.deep.equal([b.minutes, zoneOf(b.anchor)])
+      }),
+    )
+  })
+
+  it('what is due on a day stands at the last day of an event of several', () => {
+    const l = lensIn(ruleOf(PAIRS.taskEvent, { date: 'due' }), 'time')
+    const three = { anchor: onDate('2026-05-04'), minutes: 3 * 1440 }
+    expect(val<TaskTime>(l, 'b', three, null).start).to.deep.equal(onDate('2026-05-06'))
+    expect(val(l, 'a', { start: onDate('2026-05-07'), estimate: null }, three)).to.deep.equal({
+      anchor: onDate('2026-05-05'),
+      minutes: 3 * 1440,
+    })
+  })
+
+  it('a priority that the table does not name never lands on a named one', () => {
+    const pair = fc.record({ a: fc.integer({ min: 0, max: 9 }), b: fc.integer({ min: 0, max: 9 }) })
+    fc.assert(
+      fc.property(
+        fc.array(pair, { minLength: 1, maxLength: 6 }),
+        fc.integer({ min: 0, max: 9 }),
+        (table, raw) => {
+          const l = lensIn(ruleOf(PAIRS.taskTask, { priorities: table }), 'priority')
+          for (const [from, to] of [
+            ['a', 'b'],
+            ['b', 'a'],
+          ] as const) {
+            if (table.some(p => p[from] === raw)) continue
+            const put = l.put(from, raw, null, undefined)
+            const lands = put.kind === 'value' && table.some(p => p[to] === put.value)
+            expect(lands).to.equal(false)
+          }
+        },
+      ),
     )
   })
 })

@@ -293,6 +293,13 @@ export class World {
     return this.paused.has(rule.id) || (closed && this.bug !== 'deletes what it may no longer see')
   }
 
+  /** An answer counts once: what waits no longer leaves the queue, and its answer with it. */
+  private useAnswers({ tie, held }: Decision): void {
+    const given = Object.entries(this.answers.get(tie?.id ?? '') ?? {})
+    if (!tie || given.length === 0) return
+    this.answers.set(tie.id, Object.fromEntries(given.filter(([field]) => held.some(h => h.field === field))))
+  }
+
   record(rule: Rule, decisions: Decision[]): void {
     const version = (this.versions.get(rule.id)?.length ?? 1) - 1
     this.fence++
@@ -313,6 +320,7 @@ export class World {
         })
       }
       mustBeRight(this, rule, d)
+      this.useAnswers(d)
       for (const h of d.held)
         if (h.reason.includes('left as it is')) this.toAndFro.add(`${d.tie?.id} ${h.field}`)
       for (const o of d.overridden)

@@ -2,7 +2,7 @@ import type { Item } from '../../items/items.ts'
 import { isOurMark } from '../../items/kind-marks.ts'
 import type { Rule } from '../model/types.ts'
 import { checklistIn, withoutChecklist } from './checklist.ts'
-import { type Facet, type Lens, lens, plainLens, value } from './lens.ts'
+import { type Facet, type Lens, lens, plainLens, type Put, value } from './lens.ts'
 
 /** Fields that are carried as they are, or through a table. */
 
@@ -45,7 +45,10 @@ export const linkLens = plainLens<string | null>('link', {
   patch: (url, _, patch) => ({ ...patch, url }),
 })
 
-/** Priorities by the rule's table. Of several that mean the same, the one that stands there is kept. */
+/**
+ * Priorities by the rule's table. Of several that mean the same, the one that stands there is kept. A value that the
+ * table does not name is carried as it is, unless the table names that one for something else: then a person says.
+ */
 export function priorityLens({ settings: { priorities } }: Rule): Lens {
   const facet: Facet<number> = {
     props: ['priority'],
@@ -58,12 +61,22 @@ export function priorityLens({ settings: { priorities } }: Rule): Lens {
     priorities.length === 0
       ? a === b
       : priorities.some(p => p.a === a && p.b === b) || (forth(a) === b && back(b) === a)
+  const carried = (from: 'a' | 'b', raw: number): Put<number> => {
+    const isNamed = priorities.some(p => p[from] === raw)
+    const isTaken = priorities.some(p => p[from === 'a' ? 'b' : 'a'] === raw)
+    if (isNamed || !isTaken) return value(from === 'a' ? forth(raw) : back(raw))
+    return {
+      kind: 'held',
+      reason: `The rule’s table of priorities does not say what ${raw} is on the other side.`,
+      insisted: raw,
+    }
+  }
   return lens<number, number>({
     field: 'priority',
     a: facet,
     b: facet,
-    forth: (a, b) => value(b !== null && means(a, b) ? b : forth(a)),
-    back: (b, a) => value(a !== null && means(a, b) ? a : back(b)),
+    forth: (a, b) => (b !== null && means(a, b) ? value(b) : carried('a', a)),
+    back: (b, a) => (a !== null && means(a, b) ? value(a) : carried('b', b)),
   })
 }
 
