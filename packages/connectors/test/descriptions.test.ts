@@ -1,7 +1,7 @@
 import { mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { newTask, noMeaning, suggestedMeaning, type Task, zoned } from '@loom/core'
+import { newTask, noMeaning, suggestedMeaning, type Task, onDate, type When, zoned } from '@loom/core'
 import { listen } from '@loom/standins'
 import { expect } from 'chai'
 import { z } from 'zod'
@@ -264,6 +264,27 @@ describe('service descriptions', () => {
       zoned('2026-11-25T09:00:00', 'Asia/Kathmandu'),
       45,
     ])
+    // A span keeps its length where it is moved, by hours as by days, and where only its day is said.
+    const moved = async (start: When): Promise<unknown> => {
+      const now = made?.kind === 'done' ? made.item : null
+      const read = await register.read('plants#k3=kw1', now?.remoteId ?? '')
+      const { revision = '', remoteId = '' } = read.kind === 'found' ? read.item : {}
+      await register.write([
+        { op: 'patch', collection: 'plants#k3=kw1', remoteId, revision, patch: { start } },
+      ])
+      const after = await register.read('plants#k3=kw1', remoteId)
+      const original = after.kind === 'found' ? (JSON.parse(after.item.original) as { cells: object }) : null
+      return (original?.cells as Record<string, unknown> | undefined)?.k8
+    }
+    const from = '2026-11-26T14:00'
+    expect(await moved(zoned(`${from}:00`, 'Asia/Kathmandu'))).to.deep.equal({ from, to: '2026-11-26T14:45' })
+    const late = '2026-11-27T23:30'
+    expect(await moved(zoned(`${late}:00`, 'Asia/Kathmandu'))).to.deep.equal({
+      from: late,
+      to: '2026-11-28T00:15',
+    })
+    expect(await moved(onDate('2026-12-01'))).to.deep.equal({ from: '2026-12-01', to: '2026-12-02' })
+    expect(await moved(onDate('2026-12-03'))).to.deep.equal({ from: '2026-12-03', to: '2026-12-04' })
     // Two edits within the ten seconds that the register tells apart are two revisions all the same.
     expect(register.skew()).to.be.within(100_000, 140_000)
   }).timeout(10_000)

@@ -85,18 +85,21 @@ function fieldOf(name: keyof TaskPatch, patch: TaskPatch, { description }: Field
   return field?.to === null ? undefined : field
 }
 
-/** What goes where inside {fields}, for the properties in `patch`. `item` is the task as it then is. */
+/**
+ * What goes where inside {fields}, for the properties in `patch`. `item` is the task as it then is; `was`: as it stands
+ * at the service, where that is needed; `uid`: our reference, where it is written with the notes.
+ */
 export function writeFields(
   patch: TaskPatch,
   item: TaskPatch,
   ctx: FieldContext,
-  uid: string | null,
+  { uid = null, was = null }: { uid?: string | null; was?: unknown } = {},
 ): Record<string, unknown> {
   const out: Record<string, unknown> = {}
   for (const name of Object.keys(patch) as (keyof TaskPatch)[]) {
     const field = fieldOf(name, patch, ctx)
     if (!field) continue
-    for (const [pointer, value] of valuesOf(name, field, { patch, item, ctx, uid })) {
+    for (const [pointer, value] of valuesOf(name, field, { patch, item, ctx, uid, was })) {
       const at = pointerOf(pointer, field, ctx.meaning)
       if (at !== null) putAt(out, at, value)
     }
@@ -109,14 +112,15 @@ interface Write {
   item: TaskPatch
   ctx: FieldContext
   uid: string | null
+  was: unknown
 }
 
-function valuesOf(name: keyof TaskPatch, field: Field, { patch, item, ctx, uid }: Write): Put[] {
+function valuesOf(name: keyof TaskPatch, field: Field, { patch, item, ctx, uid, was }: Write): Put[] {
   const to = field.to ?? field.at
   const codec = momentCodecOf(field)
   if (codec) {
     const when = name === 'start' || name === 'due' ? (patch[name] ?? null) : null
-    return codec.write({ when, minutes: item.estimatedDuration ?? null }, to, field as never, ctx.zone)
+    return codec.write({ when, minutes: item.estimatedDuration ?? null }, to, field as never, ctx, was)
   }
   const write = VALUES[field.as as ValueForm] as ValueWriter<ValueForm>
   const value = write(patch, { name, field: field as never, ctx, uid })

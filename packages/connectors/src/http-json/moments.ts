@@ -1,4 +1,15 @@
-import { epochOf, inZone, MINUTE, NotUnderstood, toMinute, type When, zonedAt } from '@loom/core'
+import {
+  addDays,
+  dayOf,
+  daysBetween,
+  epochOf,
+  inZone,
+  MINUTE,
+  NotUnderstood,
+  toMinute,
+  type When,
+  zonedAt,
+} from '@loom/core'
 import type { Field } from './description.ts'
 import { type FieldContext, pointerOf } from './field-context.ts'
 import { textAt, valueAt } from './pointer.ts'
@@ -22,7 +33,8 @@ type Of<K extends Field['as']> = Extract<Field, { as: K }>
 interface MomentCodec<K extends MomentForm> {
   /** Throws OddValue. */
   read(raw: unknown, at: string, field: Of<K>, ctx: FieldContext): Moment
-  write(moment: Moment, to: string, field: Of<K>, zone: string): Put[]
+  /** `was`: the item as it stands at the service; null for a new one. */
+  write(moment: Moment, to: string, field: Of<K>, ctx: FieldContext, was: unknown): Put[]
 }
 
 const DAY = /^\d{4}-\d\d-\d\d$/
@@ -77,20 +89,37 @@ function lengthOf(from: When, end: string, zone: string): number | null {
   return minutes > 0 ? minutes : null
 }
 
+/** How long a span is at its service: in minutes where it has hours, and over how many midnights it goes. */
+function spanIn(
+  raw: unknown,
+  field: Of<'moment'>,
+  ctx: FieldContext,
+): { minutes: number | null; days: number } | null {
+  const [startAt, endAt] = [field.at, field.endAt].map(at =>
+    at === undefined ? null : pointerOf(at, field, ctx.meaning),
+  )
+  if (!startAt || !endAt) return null
+  const [from, to] = [textAt(raw, startAt), textAt(raw, endAt)]
+  if (!from || !to) return null
+  const [start, end] = [parsedMoment(from, ctx.zone), parsedMoment(to, ctx.zone)]
+  const days = daysBetween(dayOf(start, ctx.zone), dayOf(end, ctx.zone))
+  return { minutes: lengthOf(start, to, ctx.zone), days: Math.max(0, days) }
+}
+
 const MOMENTS: { [K in MomentForm]: MomentCodec<K> } = {
   day: {
     read(raw, at, _field, { zone }) {
       const text = textAt(raw, at)
       return text ? { when: parsedMoment(text, zone), minutes: null } : NEVER
     },
-    write: ({ when }, to, _field, zone) => [[to, localParts(when, zone).day]],
+    write: ({ when }, to, _field, { zone }) => [[to, localParts(when, zone).day]],
   },
   'day-and-hour': {
     read(raw, at, field, { zone }) {
       const [day, hour] = [textAt(raw, at), textAt(raw, field.hourAt)]
       return day ? { when: parsedMoment(hour ? `${day}T${hour}` : day, zone), minutes: null } : NEVER
     },
-    write({ when }, to, field, zone) {
+    write({ when }, to, field, { zone }) {
       const { day, hour } = localParts(when, zone)
       return [
         [to, day],
@@ -103,7 +132,7 @@ const MOMENTS: { [K in MomentForm]: MomentCodec<K> } = {
       const ms = parsedInstant(valueAt(raw, at), field.form)
       return ms === null ? NEVER : { when: zonedAt(ms, zone), minutes: null }
     },
-    write: ({ when }, to, field, zone) => [
+    write: ({ when }, to, field, { zone }) => [
       [to, when ? writtenInstant[field.form](epochOf(when, zone)) : null],
     ],
   },
@@ -115,16 +144,27 @@ const MOMENTS: { [K in MomentForm]: MomentCodec<K> } = {
       const endAt = field.endAt ? pointerOf(field.endAt, field, meaning) : null
       return { when, minutes: endAt === null ? null : lengthOf(when, textAt(raw, endAt), zone) }
     },
-    write({ when, minutes }, to, field, zone) {
+    write({ when, minutes }, to, field, ctx, was) {
+      const { zone } = ctx
       const { day, hour } = localParts(when, zone)
       const text = hour ? `${day}T${hour}` : day
       if (!field.endAt) return [[to, text]]
       // A span is written whole: the cell that holds it is cleared with its start.
       if (!when) return [[to.slice(0, to.lastIndexOf('/')), null]]
-      const end = hour && minutes ? zonedAt(epochOf(when, zone) + minutes * MINUTE, zone) : null
+      const span = was === null ? null : spanIn(was, field, ctx)
+      const length = minutes ?? span?.minutes ?? null
+      if (hour && length) {
+        const end = zonedAt(epochOf(when, zone) + length * MINUTE, zone)
+        return [
+          [to, text],
+          [field.endAt, end.kind === 'date' ? null : end.local.slice(0, 16)],
+        ]
+      }
+      // A span of several days keeps as many of them.
+      const end = day && span && span.days > 0 ? addDays(day, span.days) : null
       return [
         [to, text],
-        [field.endAt, end && end.kind !== 'date' ? end.local.slice(0, 16) : null],
+        [field.endAt, end],
       ]
     },
   },

@@ -21,7 +21,7 @@ async function changeOf(reader: Reader, batch: Batch, write: RemoteWrite): Promi
   if (write.op === 'create') {
     if (!description.fields.uid || partOf(write.collection)) return null
     const task = write.item as Task
-    const fields = writeFields(creationOf(description, task), task, ctx, task.uid)
+    const fields = writeFields(creationOf(description, task), task, ctx, { uid: task.uid })
     return inBody(batch.create, { collection: write.collection, uid: task.uid, fields })
   }
   const patch = write.patch as TaskPatch

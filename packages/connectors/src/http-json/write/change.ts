@@ -21,7 +21,12 @@ export async function patchFields(
 ): Promise<Record<string, unknown>> {
   const { description, rawAt } = reader
   const isMarked = !description.fields.uid && patch.description !== undefined
-  return writeFields(patch, patch, ctx, isMarked ? markerIn(await rawAt(remoteId), ctx) : null)
+  const movesSpan = (['start', 'due'] as const).some(name => {
+    const field = description.fields[name]
+    return patch[name] && field?.as === 'moment' && field.endAt !== undefined
+  })
+  const was = isMarked || movesSpan ? ((await rawAt(remoteId)) ?? null) : null
+  return writeFields(patch, patch, ctx, { uid: isMarked ? markerIn(was, ctx) : null, was })
 }
 
 function markerIn(raw: unknown, ctx: FieldContext): string | null {

@@ -54,7 +54,7 @@ export async function create(
   const earlier = await earlierTry(reader, write, () => search(task.uid))
   if (earlier) return earlier
   const ctx = await shapeOf(collection)
-  const fields = writeFields(creationOf(description, task), task, ctx, task.uid)
+  const fields = writeFields(creationOf(description, task), task, ctx, { uid: task.uid })
   const part = partOf(collection)
   const { split } = description.collections
   if (part && split) putAt(fields, split.cell.replace('{column}', part.column), part.word)
