@@ -84,6 +84,8 @@ export interface Person {
 export interface Account {
   /** The service's name for the person who signed in. */
   name: string
+  /** Who that is, by the service's own id; the same whatever way the address is spelt. */
+  subject: string
   /** In which local times are told; null where each names its own. */
   zone: string | null
   collections: FoundCollection[]

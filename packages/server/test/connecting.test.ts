@@ -76,6 +76,9 @@ describe('connecting a service', function () {
   it('says when an account is connected already, and keeps nothing of a draft that is left', async () => {
     const again = await begin(w, 'garden')
     expect(again.already).to.equal('Calendars of Tobias')
+    // Also where its address is given otherwise.
+    const other = await begin(w, 'garden', { address: `${w.standins}/garden/dav/` })
+    expect(other.already).to.equal('Calendars of Tobias')
     await w.client.call('DELETE', `/connecting/drafts/${again.id}`)
     expect((await w.client.call('GET', `/connecting/drafts/${again.id}`)).status).to.equal(404)
   })

@@ -222,6 +222,18 @@ describe('changing a connection later', function () {
     ).to.equal(404)
   })
 
+  it('does not sign in as somebody else', async () => {
+    const { consent } = (await w.client.call('PUT', `/connections/${board}/credentials`, {})).body
+    const led = await w.client.visit(await consentPage(w, consent, 1012))
+    const draft = new URL(led, w.client.base).searchParams.get('draft')
+    const done = await w.client.call('POST', `/connections/${board}/consented/${draft}`)
+    expect([done.status, done.body.reason]).to.deep.equal([
+      422,
+      'This is another account, that of Bram Castelijn. “Repairs Board” stays signed in as it was. Connect the other account as a connection of its own.',
+    ])
+    expect((await connectionOf(w, board)).state).to.equal('ok')
+  })
+
   it('stops an import that is under way, and takes back what had come in of it', async () => {
     await w.fault('mail', { latencyMs: 1500 })
     const id = await keep(w, await begin(w, 'mail'), { name: 'Slow mail' })

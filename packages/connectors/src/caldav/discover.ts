@@ -1,3 +1,4 @@
+import { accountSubject } from '../account-subject.ts'
 import { type Account, type FoundCollection, noTerms, ServiceError } from '../connector.ts'
 import { type Dav, type DavResource, NAMESPACES } from './dav.ts'
 import { childOf, hrefIn, listOf, textIn } from './xml.ts'
@@ -130,5 +131,6 @@ export async function discoverCalendars(
         )
     }
   }
-  return { name, zone: null, people: [], collections, home: homes[0] ?? null }
+  const subject = accountSubject(principal)
+  return { name, subject, zone: null, people: [], collections, home: homes[0] ?? null }
 }

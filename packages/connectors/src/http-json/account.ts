@@ -1,5 +1,6 @@
 import { isKnownZone } from '@loom/core'
 import { type Account, type FoundCollection, ServiceError } from '../connector.ts'
+import { accountSubject } from '../account-subject.ts'
 import { capabilitiesOf } from './capabilities.ts'
 import { listAt, textAt, valueAt } from './pointer.ts'
 import type { Reader } from './reader.ts'
@@ -8,6 +9,7 @@ import { columnsOf, termsOf } from './terms.ts'
 /** Who signed in at a described service, who else is there, and which lists it has. `user`: as whom one signed in. */
 export function accountOf(
   { client, description, options, must, readCollections }: Reader,
+  address: string,
   user: string | undefined,
 ) {
   const capabilities = capabilitiesOf(description)
@@ -28,6 +30,7 @@ export function accountOf(
     const name = named === undefined ? (user ?? '') : textAt(account.json, named)
     return {
       name,
+      subject: accountSubject(address, me),
       zone: zoneThere && isKnownZone(zoneThere) ? zoneThere : null,
       collections: raws.flatMap(raw => collectionsIn(raw)),
       people: people

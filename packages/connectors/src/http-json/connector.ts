@@ -30,7 +30,7 @@ export function httpJson(
   const { notifications } = description
   return {
     capabilities: capabilitiesOf(description),
-    discover: accountOf(parts, credentials.user),
+    discover: accountOf(parts, address, credentials.user),
     delta: (collection, token, o = {}) => delta(collection, token, o.cursor ?? null),
     read: parts.read,
     locate,

@@ -11,6 +11,7 @@ import {
   ServiceError,
   type WriteResult,
 } from '../connector.ts'
+import { accountSubject } from '../account-subject.ts'
 import { addressOf, mustBeUsable, type Outbound } from '../outbound.ts'
 
 /** An iCalendar feed: one file at an address, to be read only. Its items are told apart by their UIDs. */
@@ -154,6 +155,8 @@ export function icsFeed(address: string, http: Outbound, signal?: AbortSignal): 
       const name = got?.feed.name ?? host
       return {
         name,
+        // What tells feeds of one place apart may stand in the query.
+        subject: accountSubject(url, new URL(url).search),
         zone: null,
         people: [],
         collections: [

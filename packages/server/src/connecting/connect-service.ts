@@ -100,6 +100,7 @@ export async function connectService(
     address: input.address,
     credentials: seal(input.credentials, ctx.secret),
     account: account.name.slice(0, 200),
+    subject: account.subject,
     zone: account.zone,
     hookSecret: capabilitiesOf(input).notifications ? seal(newToken(), ctx.secret) : null,
     description: input.kind === 'http-json' ? json(input.description) : null,

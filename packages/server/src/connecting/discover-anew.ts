@@ -1,7 +1,7 @@
 import type { Connector } from '@loom/connectors'
 import { type Context, scopeOf } from '../context/context.ts'
 import { DYES, putCollection, putPeople } from './connect-service.ts'
-import { markDiscovered, type ConnectionRow } from '../data/repositories/connections.ts'
+import { markDiscovered, setSubject, type ConnectionRow } from '../data/repositories/connections.ts'
 import { collectionsFound } from '../data/repositories/collections.ts'
 
 /** Lists and people come and go at a service: it is asked for them anew after this long. */
@@ -22,6 +22,7 @@ export async function discoverAnew(
     now: Date.now(),
   })
   const account = await connector.discover()
+  if (row.account_subject === null) await setSubject(ctx.db, { id: row.id, subject: account.subject })
   const before = await collectionsFound(ctx.db, { id: row.id })
   const known = new Map(before.map(k => [k.remote_id, k]))
   const { future } = scopeOf(row)

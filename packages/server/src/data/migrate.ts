@@ -18,6 +18,7 @@ import { up as summaryTrouble } from './migrations/0015-summary-trouble.ts'
 import { up as oftenChanged } from './migrations/0016-often-changed.ts'
 import { up as releasedAt } from './migrations/0017-released-at.ts'
 import { up as arrivals } from './migrations/0018-arrivals.ts'
+import { up as accountSubject } from './migrations/0019-account-subject.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -38,6 +39,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0016-often-changed', up: oftenChanged },
   { name: '0017-released-at', up: releasedAt },
   { name: '0018-arrivals', up: arrivals },
+  { name: '0019-account-subject', up: accountSubject },
 ]
 
 /** Remembers in the database which migrations ran. */

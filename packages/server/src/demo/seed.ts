@@ -85,6 +85,7 @@ async function makeFailingFeed(ctx: Context, sql: Tx, workspaceId: string, stand
   const anHourAgo = ctx.now() - 3_600_000
   const account: Account = {
     name: 'Autumn visits',
+    subject: address,
     zone: null,
     people: [],
     collections: [

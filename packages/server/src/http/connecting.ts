@@ -73,8 +73,7 @@ export function connectingRoutes(ctx: Context, engine: Engine) {
     const members = await membersOf(ctx.db, workspaceId)
     const already = await sameAccount(ctx.db, {
       workspaceId,
-      address: draft.input.address,
-      account: draft.account?.name.slice(0, 200) ?? '',
+      subject: draft.account?.subject ?? '',
     })
     return {
       id: draft.id,

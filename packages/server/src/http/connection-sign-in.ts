@@ -1,5 +1,5 @@
 import { zValidator } from '@hono/zod-validator'
-import { ConnectionInput } from '@loom/connectors'
+import { type Account, ConnectionInput } from '@loom/connectors'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { seal } from '../access/secrets.ts'
@@ -9,7 +9,7 @@ import { type Context, inputOf } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { AlsoAt, asked, connectionIn, type Failed, GONE } from './one-connection.ts'
 import type { SignedIn } from './session.ts'
-import { putCredentials, OWN } from '../data/repositories/connections.ts'
+import { type ConnectionRow, putCredentials, OWN } from '../data/repositories/connections.ts'
 
 /** Signing in again to a connection, without losing anything. */
 
@@ -17,6 +17,15 @@ const agreedIn = ({ credentials }: ConnectionInput): string[] =>
   'alsoAt' in credentials ? (credentials.alsoAt ?? []) : []
 
 const refusalOf = ({ reason, trouble, origin }: Failed) => ({ reason, trouble, alsoAt: origin })
+
+/** A sentence where it is not the account that the connection is to; null where it is, or that is not known. */
+const anotherAccount = (
+  row: Pick<ConnectionRow, 'name' | 'account_subject'>,
+  { name, subject }: Account,
+): string | null =>
+  row.account_subject === null || row.account_subject === subject
+    ? null
+    : `This is another account${name ? `, that of ${name}` : ''}. “${row.name}” stays signed in as it was. Connect the other account as a connection of its own.`
 
 export function connectionSignInRoutes(ctx: Context, engine: Engine) {
   return (
@@ -55,6 +64,8 @@ export function connectionSignInRoutes(ctx: Context, engine: Engine) {
             return c.json({ reason: 'Something is missing to sign in with.', trouble: 'missing' }, 422)
           const tried = await asked(() => tryService(ctx, input.data))
           if (!tried.ok) return c.json(refusalOf(tried), 422)
+          const another = anotherAccount(row, tried.value)
+          if (another) return c.json({ reason: another, trouble: 'signed-out' as const }, 422)
           await putCredentials(ctx.db, {
             id: row.id,
             credentials: seal(input.data.credentials, ctx.secret),
@@ -69,6 +80,11 @@ export function connectionSignInRoutes(ctx: Context, engine: Engine) {
         const row = await connectionIn(ctx, c.req.param('id'), member.workspaceId)
         const draft = await loadDraft(ctx, member, c.req.param('draft'))
         if (!row || draft?.service !== `again:${row.id}` || !draft.account) return c.json(GONE, 404)
+        const another = anotherAccount(row, draft.account)
+        if (another) {
+          await dropDraft(ctx, draft.id)
+          return c.json({ reason: another }, 422)
+        }
         await putCredentials(ctx.db, {
           id: row.id,
           credentials: seal(draft.input.credentials, ctx.secret),

@@ -138,6 +138,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
       })
       return {
         name: 'Kept here',
+        subject: 'own',
         zone: null,
         people: members.map(m => ({ ...m, me: false })),
         collections: [

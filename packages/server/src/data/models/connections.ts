@@ -14,6 +14,8 @@ export interface ConnectionColumns {
   /** Sealed. */
   credentials: string
   account_name: string
+  /** Who it is at its service; null until the service was asked. */
+  account_subject: string | null
   zone: string | null
   /** Sealed. */
   hook_secret: string | null
@@ -107,6 +109,7 @@ export function connectionModels(sequelize: Sequelize) {
       address: long(),
       credentials: long(),
       account_name: text(200),
+      account_subject: long({ allowNull: true }),
       zone: text(64, { allowNull: true }),
       hook_secret: long({ allowNull: true }),
       state: { ...oneOf('ok', 'slowed', 'failing', 'signed-out'), defaultValue: 'ok' },

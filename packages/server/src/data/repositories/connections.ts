@@ -46,6 +46,7 @@ export const addConnection = async (
     address: string
     credentials: string
     account: string
+    subject: string
     zone: string | null
     hookSecret: string | null
     description: Json<ServiceDescription> | null
@@ -64,6 +65,7 @@ export const addConnection = async (
       address: p.address,
       credentials: p.credentials,
       account_name: p.account,
+      account_subject: p.subject,
       zone: p.zone,
       hook_secret: p.hookSecret,
       description: p.description,
@@ -93,6 +95,14 @@ export const markDiscovered = (sql: Sql, p: { id: string; now: number }): Promis
     sql.models.connections.update(
       { discovered_at: p.now },
       { where: { id: p.id }, transaction: sql.within.transaction },
+    ),
+  )
+
+export const setSubject = (sql: Sql, p: { id: string; subject: string }): Promise<number> =>
+  changed(
+    sql.models.connections.update(
+      { account_subject: p.subject },
+      { where: { id: p.id, account_subject: null }, transaction: sql.within.transaction },
     ),
   )
 
@@ -193,12 +203,12 @@ export const restUntil = (
 
 export const sameAccount = (
   sql: Sql,
-  p: { workspaceId: string; address: string; account: string },
+  p: { workspaceId: string; subject: string },
 ): Promise<{ name: string } | null> =>
   plain(
     sql.models.connections.findOne({
       attributes: ['name'],
-      where: { workspace_id: p.workspaceId, address: p.address, account_name: p.account },
+      where: { workspace_id: p.workspaceId, account_subject: p.subject },
       ...sql.within,
     }),
   )
