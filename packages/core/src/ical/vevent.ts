@@ -73,7 +73,8 @@ export function eventIn(master: ICAL.Component): Event {
     location: stringOf(master, 'location'),
     status: oneOf(stringOf(master, 'status'), ['tentative', 'confirmed', 'cancelled'], 'confirmed'),
     transparency: oneOf(stringOf(master, 'transp'), ['opaque', 'transparent'], 'opaque'),
-    class: oneOf(stringOf(master, 'class'), ['public', 'private', 'confidential'], 'public'),
+    // A word that is not known counts as PRIVATE (RFC 5545 §3.8.1.3).
+    class: oneOf(stringOf(master, 'class') || 'public', ['public', 'private', 'confidential'], 'private'),
     time: spanOf(master),
     priority: priorityOf(stringOf(master, 'priority')),
     categories: master.getAllProperties('categories').flatMap(p => p.getValues().map(String)),

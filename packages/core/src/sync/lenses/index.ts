@@ -5,6 +5,7 @@ import { completionLens } from './completion.ts'
 import type { Lens } from './lens.ts'
 import { dueLens, timeLens } from './time.ts'
 import { titleLens } from './title.ts'
+import { veiledLens } from './veiled.ts'
 import { categoriesLens, linkLens, locationLens, notesLens, peopleLens, priorityLens } from './values.ts'
 
 export * from './completion.ts'
@@ -48,7 +49,7 @@ export function lensesOf(rule: Rule): Lens[] {
   }
   const lenses = fieldsFor(rule.kinds)
     .filter(f => rule.settings.fields[f] !== 'off' && can[f] !== false)
-    .map(f => lensFor[f]())
+    .map(f => (rule.veil ? veiledLens(lensFor[f](), rule.veil) : lensFor[f]()))
   made.set(rule, lenses)
   return lenses
 }

@@ -139,7 +139,7 @@ function eventFor(rule: Rule, to: Side, uid: string, from: Item, { values }: Car
       ...(marked && { categories: withMarks(categories ?? [], { movable: true, kind: 'task block' }) }),
       ...(priority && { priority }),
     }),
-    class: show.class,
+    class: rule.veil && from.kind === 'event' ? from.class : show.class,
     transparency: isFree ? 'transparent' : (patch.transparency ?? 'opaque'),
   }
 }

@@ -1,6 +1,7 @@
 import type { Item } from '../../items/items.ts'
 import type { PastWrite } from '../merge/alternation.ts'
 import { roundOf } from '../model/rounds.ts'
+import { BUSY } from '../lenses/veiled.ts'
 import { lensesOf, patchOf, splitMark, UNTITLED, type Values } from '../lenses/index.ts'
 import type { Merged } from '../merge/merge.ts'
 import {
@@ -84,8 +85,14 @@ const titleOf = (item: Item | undefined, mark: string): string =>
   item?.kind === 'event' ? splitMark(item.summary, mark).title : (item?.summary ?? '')
 
 /** How a pair, or half of one, is called to people. */
-export const titleOfPair = (rule: Rule, { a, b }: Pick<Sides, 'a' | 'b'>): string =>
-  titleOf(a?.item, rule.settings.mark) || titleOf(b?.item, rule.settings.mark) || UNTITLED
+export const titleOfPair = (
+  rule: Rule,
+  { tie, a, b }: Pick<Sides, 'a' | 'b'> & { tie?: Tie | null },
+): string =>
+  (rule.veil || tie?.memory.veil ? BUSY : '') ||
+  titleOf(a?.item, rule.settings.mark) ||
+  titleOf(b?.item, rule.settings.mark) ||
+  UNTITLED
 
 export function decision(rule: Rule, verdict: Verdict, sides: Sides, rest: Partial<Decision> = {}): Decision {
   const { tie, a, b } = sides

@@ -2,6 +2,8 @@ import type { Span } from '../../items/items.ts'
 import type { When } from '../../time/when.ts'
 import { decision, emptyTie, type PlanInput, type Verdict } from './decide.ts'
 import { planPair } from './pair.ts'
+import { veiledRule } from '../lenses/veiled.ts'
+import { veilOfNew } from './private.ts'
 import { isOver, repeats, roundOf, withRound } from '../model/rounds.ts'
 import { counterpartOf } from './counterpart.ts'
 import { isAdmitted, isOpen, isOutside, sameDateAs } from './taking-part.ts'
@@ -126,15 +128,19 @@ function resume(input: PlanInput, side: Side, m: Mirror): Decision[] | null {
 
 /** The counterpart of `m`, to be made on the other side. */
 export function make(
-  input: PlanInput,
+  given: PlanInput,
   side: Side,
   m: Mirror,
   reason: DecisionReason,
   generation: string,
   known?: { uid: string; time?: Span },
 ): Decision[] {
-  const { rule } = input
   const to = otherSide(side)
+  const veil = veilOfNew(given.rule, side, m)
+  const input = { ...given, rule: veiledRule(given.rule, veil) }
+  const { rule } = input
+  // “Busy” is no title to make anything of.
+  if (input.released.get(m.id)?.memory.veil === to) return []
   const sides = side === 'a' ? { a: m, b: null } : { a: null, b: m }
   if (!rule.terms[to].writable) return []
   const when = m.item.kind === 'task' ? m.item[rule.settings.date] : null
@@ -151,7 +157,8 @@ export function make(
     if (made.expect.time) made.expect.time = { ...made.expect.time, [to]: known.time }
   }
   const bare = emptyTie(input.idFor(`tie ${uid} ${generation}`), sides.a?.id ?? null, sides.b?.id ?? null)
-  const tie = withRound(bare, m.item)
+  const memory = m.item.kind === 'event' ? { origin: side, ...(veil && { veil }) } : {}
+  const tie = withRound({ ...bare, memory: { ...bare.memory, ...memory } }, m.item)
   const write: PlannedWrite = {
     op: 'create',
     side: to,

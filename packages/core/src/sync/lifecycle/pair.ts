@@ -3,6 +3,8 @@ import { epochOf, MINUTE } from '../../time/when.ts'
 import { withChecklist } from '../lenses/checklist.ts'
 import { decision, ended, patchWrite, type PlanInput, reasonOn, removal, type Verdict } from './decide.ts'
 import { planEnding } from './endings.ts'
+import { veiledRule } from '../lenses/veiled.ts'
+import { underVeil, veiled } from './private.ts'
 import { withRound } from '../model/rounds.ts'
 import type { TaskCompletion } from '../lenses/index.ts'
 import { mergeChecklist } from '../merge/merge-checklist.ts'
@@ -18,6 +20,13 @@ export function planPair(
   given: PlanInput['pairs'][number] & Pair,
   first?: Verdict,
 ): Decision[] {
+  const { rule, tie, turned } = underVeil(input.rule, given.tie, given)
+  const was = given.was && veiledRule(given.was, given.tie.memory.veil)
+  const decisions = planShown({ ...input, rule }, { ...given, tie, ...(was && { was }) }, first)
+  return decisions.map(d => veiled(d, rule, given, turned))
+}
+
+function planShown(input: PlanInput, given: PlanInput['pairs'][number] & Pair, first?: Verdict): Decision[] {
   const { rule } = input
   const ending = planEnding(input, given)
   const { a, b, was } = given

@@ -4,6 +4,7 @@ import { BOOKKEEPING } from './observe.ts'
 import { partsIn } from '../lenses/checklist.ts'
 import { isOver, OF_THE_ROUND } from '../model/rounds.ts'
 import type { Base, FieldValue, PlannedWrite, Rule, Tie } from '../model/types.ts'
+import { veiledRule } from '../lenses/veiled.ts'
 import { raised } from './owed.ts'
 
 /** What the service showed after a write. */
@@ -22,7 +23,8 @@ export interface Returned {
  * The tie after a confirmed write. The base is what the service returned where the revision is that of
  * the write (it may have rounded or trimmed); else what we wrote, so that anything else is new input.
  */
-export function confirmWrite(rule: Rule, tie: Tie, write: PlannedWrite, returned: Returned): Tie {
+export function confirmWrite(of: Rule, tie: Tie, write: PlannedWrite, returned: Returned): Tie {
+  const rule = veiledRule(of, tie.memory.veil)
   const base: Base = { ...tie.base }
   const owed = { ...tie.memory.owed }
   const { item } = returned

@@ -85,6 +85,8 @@ export const RuleSettings = z.object({
   show: z.object({ as: z.enum(['busy', 'free']), class: z.enum(['public', 'private', 'confidential']) }),
   /** Whether the events it makes say in their categories that they are task blocks and may be moved. */
   tellKind: z.boolean(),
+  /** What the other side is told of a private event: when it is, and no more; or all that the rule carries. */
+  privateItems: z.enum(['busy', 'copied']),
   /** Matches that a person declined, as `mirrorIdOfA mirrorIdOfB`. */
   declined: z.array(z.string()).max(1000),
 })
@@ -139,6 +141,7 @@ export const defaultSettings: RuleSettings = {
   firstWinner: 'a',
   show: { as: 'busy', class: 'public' },
   tellKind: false,
+  privateItems: 'busy',
   declined: [],
 }
 
@@ -150,5 +153,6 @@ export function settingsOf(stored: unknown): RuleSettings {
     ...(given.fields as object | undefined),
   }
   if (given.notes === false) fields.notes = 'off'
-  return RuleSettings.parse({ ...defaultSettings, ...given, fields })
+  // A rule of before goes on as it did until somebody looks at what that shows.
+  return RuleSettings.parse({ ...defaultSettings, privateItems: 'copied', ...given, fields })
 }

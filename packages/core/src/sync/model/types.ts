@@ -111,6 +111,10 @@ export interface RememberedDeletion {
 export interface TieMemory {
   /** The event that a completed task had: its uid and its time, for when the task is reopened. */
   event?: { uid: string; time: FieldValue }
+  /** The side that an event and its counterpart come from. */
+  origin?: Side
+  /** The side whose event is private: the other is told when it is, and no more. */
+  veil?: Side
   /** Fields that were put back by hand: left alone while both sides stay like this. */
   apart?: Partial<Record<Field, BothSides>>
   owed?: Partial<Record<Field, Owed>>
@@ -177,6 +181,8 @@ export interface Rule {
   terms: Record<Side, SideTerms>
   /** For dates and floating times. */
   zone: string
+  /** The rule as it is for pairs whose event on this side is private. */
+  veil?: Side
   /** Epoch ms: what arrived before is new to it on no side. Null while the rule is only previewed. */
   newSince: number | null
 }

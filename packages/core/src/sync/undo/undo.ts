@@ -56,7 +56,9 @@ export function undoOf(
   const apart: Record<string, BothSides> = {}
   for (const { field, before, after } of written.fields) {
     const lens = lensesOf(rule).find(l => l.field === field)
-    if (!lens || field === 'subtasks' || skipped.has(field)) continue
+    // What stood there of something private is not told.
+    const isHidden = tie?.memory.veil !== undefined && field !== 'time'
+    if (!lens || field === 'subtasks' || isHidden || skipped.has(field)) continue
     values[field] = before
     fields.push({ field, before: after, after: before })
     if (!other) continue
