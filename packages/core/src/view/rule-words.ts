@@ -120,6 +120,7 @@ const SETTING_WORDS: Record<string, string> = {
   blocksAhead: 'blocks still ahead',
   show: 'shown',
   tellKind: 'saying that an event is flexible',
+  privateItems: 'private events',
 }
 const whatWords = (path: string): string => {
   const [head = '', ...rest] = path.split(' ')

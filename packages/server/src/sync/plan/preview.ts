@@ -1,6 +1,9 @@
 import { collectionsOfPair } from '../../data/repositories/sides.ts'
 import { countPresentIn } from '../../data/repositories/to-plan.ts'
 import {
+  type Advice,
+  adviceFor,
+  type Rule,
   brake,
   type Decision,
   FIELD_WORDS,
@@ -23,7 +26,7 @@ import { frozenBecause, ruleFor, ruleOf } from '../rules/rules.ts'
 import { parsed } from '../../data/json.ts'
 import { weakerPromises } from './standing-notices.ts'
 
-import { ruleBetween, otherRules, ruleInWorkspace } from '../../data/repositories/rules.ts'
+import { ruleBetween, otherRules, ruleInWorkspace, ruleNames } from '../../data/repositories/rules.ts'
 
 /** What a rule would do now, from the very function that does it. Nothing is written. */
 
@@ -92,6 +95,10 @@ export interface Preview {
   kinds: { a: 'task' | 'event'; b: 'task' | 'event' }
   /** Where the rule promises less than elsewhere. */
   weaker: string[]
+  /** Why nothing would be made, and a step that changes it. */
+  advice: Advice | null
+  /** What stands in a calendar already, and would then stand in two. */
+  twice: string | null
 }
 
 const NO_COUNTS = { make: 0, change: 0, remove: 0, match: 0, none: 0, outside: 0, conflict: 0, stopped: 0 }
@@ -123,6 +130,20 @@ export async function previewRule(
   }
 }
 
+/** A list whose tasks stand in another calendar by another rule already. */
+async function standsTwice(sql: Sql, workspaceId: string, rule: Rule): Promise<string | null> {
+  if (rule.kinds.a !== 'task' || rule.kinds.b !== 'event') return null
+  const names = new Map((await ruleNames(sql, { workspaceId })).map(r => [r.id, r.name]))
+  for (const row of await otherRules(sql, { workspaceId, self: rule.id })) {
+    const other = await ruleOf(sql, row)
+    const shares = other.collections.a.some(c => rule.collections.a.includes(c))
+    if (!shares || other.kinds.a !== 'task' || other.kinds.b !== 'event') continue
+    if (other.home.b === rule.home.b) continue
+    return `Its tasks stand in a calendar already, by the rule “${names.get(row.id) ?? ''}”. With this rule each of them stands in two calendars.`
+  }
+  return null
+}
+
 async function lookThrough(
   ctx: Context,
   workspaceId: string,
@@ -147,6 +168,8 @@ async function lookThrough(
         moving: 0,
         kinds,
         weaker: [],
+        advice: null,
+        twice: null,
       }
     const settings = settingsOf(draft.settings)
     const rule = await ruleFor(sql, {
@@ -194,6 +217,8 @@ async function lookThrough(
         sql,
         SIDES.flatMap(s => rule.collections[s]),
       ),
+      advice: shown.some(d => d.effect !== 'none') ? null : adviceFor(rule, input),
+      twice: await standsTwice(sql, workspaceId, rule),
       moving:
         existing && existing.b_collection !== draft.b
           ? await goingAlong(sql, existing.id, existing.b_collection)

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { valueWords } from '../../ui/telling.ts'
-import { effectWords, FIELD_WORDS, type FieldChange, reasonWords } from '@loom/core/view'
+import { effectWords, FIELD_WORDS, type FieldChange, reasonWords, type RuleSettings } from '@loom/core/view'
 import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { Preview } from './use-preview.ts'
@@ -17,7 +17,13 @@ const props = defineProps<{
   /** How many items are looked through. */
   items: number
 }>()
-const emit = defineEmits<{ decline: [pair: string]; cancel: []; renew: [] }>()
+const emit = defineEmits<{
+  decline: [pair: string]
+  cancel: []
+  renew: []
+  /** Settings by which something takes part. */
+  take: [set: Partial<RuleSettings>]
+}>()
 
 type Decision = Preview['decisions'][number]
 type Group = 'conflict' | 'stopped' | 'remove' | 'match' | 'make' | 'change' | 'none' | 'outside'
@@ -120,10 +126,17 @@ const effect = (d: Decision): string => {
       }}
     </p>
     <p v-else-if="preview.problem" class="message" role="alert">{{ preview.problem }}</p>
-    <p v-else-if="preview.decisions.length === 0" class="message quiet">
+    <p v-else-if="preview.decisions.length === 0 && !preview.advice" class="message quiet">
       Nothing. Both sides are in step already.
     </p>
-    <div v-else class="all">
+    <p v-if="preview?.twice" class="message" role="note">{{ preview.twice }}</p>
+    <p v-if="preview?.advice && !trouble" class="message" role="note">
+      {{ preview.advice.words }}
+      <Button v-if="preview.advice.step" size="small" @click="emit('take', preview.advice.step.set)">{{
+        preview.advice.step.label
+      }}</Button>
+    </p>
+    <div v-if="!trouble && preview && !preview.problem && preview.decisions.length > 0" class="all">
       <section v-for="g in groups" :key="g.id" :aria-label="g.name">
         <h3>{{ g.name }}</h3>
         <ol>

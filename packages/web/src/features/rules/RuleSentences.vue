@@ -60,6 +60,10 @@ const CLASS = [
   { value: 'private' as const, label: 'private' },
   { value: 'confidential' as const, label: 'confidential' },
 ]
+const PRIVATE = [
+  { value: 'busy' as const, label: 'tells the other side only when it is: “Busy”' },
+  { value: 'copied' as const, label: 'is carried over like any other, words and all' },
+]
 const TELL = [
   { value: true, label: 'say that it is a task block and flexible' },
   { value: false, label: 'do not say that it is flexible' },
@@ -149,7 +153,9 @@ const BLOCKS = [
           v-model="settings.tellKind"
           :options="TELL"
           name="What its categories say" /></template
-      >.
+      >. A private event made in {{ where('b')
+      }}<template v-if="kinds.a === 'event'"> or {{ where('a') }}</template>
+      <SentenceChoice v-model="settings.privateItems" :options="PRIVATE" name="Private events" />.
     </p>
     <p v-if="kinds.a === 'task'">
       Sub-tasks <SentenceChoice v-model="settings.subtasks" :options="PARTS" name="Sub-tasks" /><template

@@ -213,6 +213,7 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
         :items="(a?.items ?? 0) + (b?.items ?? 0)"
         :zone="session.person?.zone ?? 'UTC'"
         @decline="decline"
+        @take="set => (given.settings = { ...given.settings, ...set })"
         @cancel="cancel"
         @renew="renew"
       />
