@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
+  onDate,
   calendarObjectOf,
   compareEntry,
   type CsvMapping,
@@ -24,6 +25,7 @@ import {
   writeJsCalendar,
   writeTable,
 } from '../src/index.ts'
+import { fromText } from '../src/formats/csv-values.ts'
 
 /** What is exported and imported again is the same; what other programs write is read. */
 
@@ -353,6 +355,83 @@ describe('files of other programs', () => {
     expect(readTable('just words')).to.equal(null)
   })
 
+  it('dates, hours and lengths as people write them, in the order that is asked', () => {
+    const at = (cell: string, order: 'day-first' | 'month-first' = 'day-first') => {
+      const read = readTable(`Title;Start\nOil;${cell}\n`)
+      const { entries } = read
+        ? done(readRows(read, { ...guessMapping(read, 'Europe/Dublin'), order }, () => 'u'))
+        : { entries: [] }
+      const { item } = entries[0] ?? {}
+      const start = item?.kind === 'task' ? item.start : null
+      return start === null ? null : start.kind === 'date' ? start.date : start.local.slice(0, 16)
+    }
+    const DAY = '2026-12-03'
+    for (const cell of [
+      '3 Dec 2026',
+      '3 December 2026',
+      '03-Dec-26',
+      '3rd of December, 2026',
+      'Dec 3, 2026',
+      'December 3rd 2026',
+      'Thu 3 Dec 2026',
+      'Thursday, 3 December 2026',
+      '3/12/26',
+      '03.12.2026',
+      '3-12-2026',
+      '2026/12/3',
+      '20261203',
+    ])
+      expect(at(cell), cell).to.equal(DAY)
+    expect(at('12/3/26', 'month-first')).to.equal(DAY)
+    for (const [cell, hour] of [
+      ['3 Dec 2026 3pm', '15:00'],
+      ['3/12/26 3:30 PM', '15:30'],
+      ['3/12/2026 12 am', '00:00'],
+      ['Dec 3, 2026 at 9 a.m.', '09:00'],
+      ['3.12.2026 15.30', '15:30'],
+      ['2026-12-03T15:30:00', '15:30'],
+      ['2026-12-03 15h30', '15:30'],
+    ] as const)
+      expect(at(cell), cell).to.equal(`${DAY}T${hour}`)
+    for (const cell of [
+      '31/2/26',
+      '3/12',
+      'Dec 2026',
+      '3 Dec 2026 25:00',
+      '3 Dec 2026 13pm',
+      '3 Dec 2026 late',
+      '30 Foo 2026',
+      '3/12/2026/4',
+    ])
+      expect(at(cell), cell).to.equal(null)
+
+    const length = (cell: string): number | null => {
+      const { item } = table(`Title;Length\nOil;${cell}\n`).entries[0] ?? {}
+      return item?.kind === 'task' ? item.estimatedDuration : null
+    }
+    for (const [cell, minutes] of [
+      ['1.5 hours', 90],
+      ['1,5 h', 90],
+      ['1h30', 90],
+      ['90 mins', 90],
+      ['1 hr 30 min', 90],
+      ['half an hour', 30],
+      ['PT45M', 45],
+      ['1:15', 75],
+      ['20', 20],
+    ] as const)
+      expect(length(cell), cell).to.equal(minutes)
+    expect(length('long')).to.equal(null)
+  })
+
+  it('a table that names its separator in its first line', () => {
+    for (const sep of [';', ',', '|', '\t']) {
+      const { entries } = table(`sep=${sep}\r\nTitle${sep}Due\r\nOil${sep}3 Dec 2026\r\n`)
+      expect(entries.map(e => e.item.kind === 'task' && e.item.due)).to.deep.equal([onDate('2026-12-03')])
+    }
+    expect(table('sep=;\nTitle;Due\n"a;b";3 Dec 2026\n').entries[0]?.item.summary).to.equal('a;b')
+  })
+
   it('a table with an end and no start: days by which something is to be done', () => {
     const { entries, problems } = table('Title;Until\r\nOil the hinges;3.12.2026\r\nSweep;\r\n')
     expect(problems).to.deep.equal([])
@@ -378,6 +457,13 @@ describe('files of other programs', () => {
     const risky = newTask('r@x', { summary: '=HYPERLINK("http://x")' })
     expect(writeTable([risky])).to.contain("'=HYPERLINK")
     expect(table(writeTable([risky])).entries[0]?.item.summary).to.equal('=HYPERLINK("http://x")')
+    for (const start of ['=', '+', '-', '@', ' =', '\t', '\n=', '＝', "'=", "''+", '\u00a0@']) {
+      const [cell = ''] = [
+        ...writeTable([newTask('r@x', { summary: `${start}1+1` })]).matchAll(/'[^,]*1\+1/g),
+      ].map(m => m[0])
+      expect(cell.replace(/^'/, ''), start).to.equal(`${start}1+1`)
+      expect(fromText(cell)).to.equal(`${start}1+1`)
+    }
   })
 
   it('says in a change only what the file says', () => {

@@ -46,9 +46,12 @@ export interface CsvTable {
 
 export const MOST_CSV_ROWS = 20_000
 
-/** Null for what is no table. The delimiter is found by itself. */
+/** Null for what is no table. The delimiter is found by itself, or named by a first line `sep=;`. */
 export function readTable(text: string): CsvTable | null {
-  const { data, errors } = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), {
+  const plain = text.replace(/^\uFEFF/, '')
+  const named = /^"?sep=(.)"?[ \t]*\r?\n/i.exec(plain)
+  const { data, errors } = Papa.parse<string[]>(named ? plain.slice(named[0].length) : plain, {
+    ...(named?.[1] && { delimiter: named[1] }),
     skipEmptyLines: 'greedy',
     preview: MOST_CSV_ROWS + 2,
   })
@@ -104,7 +107,7 @@ function orderIn(table: CsvTable, columns: CsvMapping['columns']): CsvMapping['o
   const at = [columns.start, columns.end, columns.due].map(h => table.headings.indexOf(h ?? ''))
   const pairs = table.rows.flatMap(r =>
     at.flatMap(i => {
-      const m = /^(\d{1,2})[/.-](\d{1,2})[/.-]\d{4}/.exec(r[i] ?? '')
+      const m = /^\s*(\d{1,2})[/.-](\d{1,2})[/.-](?:\d{4}|\d{2})(?!\d)/.exec(r[i] ?? '')
       return m ? [[Number(m[1]), Number(m[2])] as const] : []
     }),
   )

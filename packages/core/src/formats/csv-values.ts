@@ -1,37 +1,86 @@
 import { TaskStatus } from '../items/items.ts'
+import { lengthIn } from '../capture/lengths.ts'
 import { durationMinutes } from '../time/duration.ts'
-import { isKnownZone, type When, zonedAt } from '../time/when.ts'
+import { isDate, isKnownZone, type When, zonedAt } from '../time/when.ts'
 import type { CsvMapping } from './csv-table.ts'
 import { NotUnderstood } from '../ical/ical-values.ts'
 
 /** What stands in the cells of a table, and what it means: both ways. */
 
-/** A spreadsheet would take such a value for a formula; one quote before it says that it is text. */
-const RISKY = /^'*[=+\-@\t\r]/
+/** A spreadsheet would take such a value for a formula, after spaces and in wide forms too; one quote makes it text. */
+const RISKY = /^'*(?:\s*[=+\-@＝＋－＠]|[\t\r\n])/u
 export const asText = (value: string): string => (RISKY.test(value) ? `'${value}` : value)
-export const fromText = (value: string): string => (/^'+[=+\-@\t\r]/.test(value) ? value.slice(1) : value)
+export const fromText = (value: string): string =>
+  value.startsWith("'") && RISKY.test(value) ? value.slice(1) : value
 
-const pad = (n: string): string => n.padStart(2, '0')
+const pad = (n: number | string): string => String(n).padStart(2, '0')
 
+const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec']
+const MONTH_NAME =
+  '(jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?)\\.?'
+const WEEKDAY = '(?:(?:mon|tue|wed|thu|fri|sat|sun)[a-z]*\\.?,?\\s+)?'
+const YEAR = '(\\d{4}|\\d{2})'
+
+/** Each manner in which a day is written; the parts are year, month and day, or the two numbers whose order is asked. */
+const DAYS: {
+  form: RegExp
+  parts: (m: RegExpExecArray, mapping: CsvMapping) => [year: string, month: string, day: string]
+}[] = [
+  { form: /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})/, parts: ([, y = '', mo = '', d = '']) => [y, mo, d] },
+  { form: /^(\d{4})(\d\d)(\d\d)(?!\d)/, parts: ([, y = '', mo = '', d = '']) => [y, mo, d] },
+  {
+    form: /^(\d{1,2})([./-])(\d{1,2})\2(\d{4}|\d{2})(?!\d)/,
+    parts: ([, p = '', , q = '', y = ''], { order }) => (order === 'day-first' ? [y, q, p] : [y, p, q]),
+  },
+  {
+    form: new RegExp(
+      `^${WEEKDAY}(\\d{1,2})(?:st|nd|rd|th)?[\\s./-]+(?:of\\s+)?${MONTH_NAME}[\\s,./-]+${YEAR}(?!\\d)`,
+      'i',
+    ),
+    parts: ([, d = '', mo = '', y = '']) => [y, monthOf(mo), d],
+  },
+  {
+    form: new RegExp(`^${WEEKDAY}${MONTH_NAME}\\s+(\\d{1,2})(?:st|nd|rd|th)?,?\\s+${YEAR}(?!\\d)`, 'i'),
+    parts: ([, mo = '', d = '', y = '']) => [y, monthOf(mo), d],
+  },
+]
+const monthOf = (name: string): string => String(MONTHS.indexOf(name.slice(0, 3).toLowerCase()) + 1)
+/** Of two digits, this century up to 2069 and the one before from 1970 on. */
+const yearOf = (digits: string): string =>
+  digits.length === 4 ? digits : String(Number(digits) + (Number(digits) < 70 ? 2000 : 1900))
+
+const CLOCK =
+  /^(\d{1,2})(?:[:.h](\d\d)(?:[:.](\d\d)(?:\.\d+)?)?)?\s*([ap])?\.?(m)?\.?\s*(Z|[+-]\d\d:?\d\d)?(?:\s*\[(.+)\])?$/i
+
+/** A day, with or without an hour, in the manners in which people and programs write them. Throws NotUnderstood. */
 export function whenFrom(text: string, mapping: CsvMapping, rowZone: string | null): When | null {
   const value = text.trim()
   if (!value) return null
-  const m =
-    /^(?:(\d{4})-(\d{1,2})-(\d{1,2})|(\d{1,2})[./-](\d{1,2})[./-](\d{4}))(?:[T ,]+(\d{1,2})[:.](\d\d)(?:[:.](\d\d)(?:\.\d+)?)?\s*([ap]m)?(Z|[+-]\d\d:?\d\d)?)?(?:\s*\[(.+)\])?$/i.exec(
-      value,
-    )
-  if (!m) throw new NotUnderstood(`“${value.slice(0, 60)}” is not a date that is understood here.`)
-  const [, y1, mo1, d1, p, q, y2, h, mi, s = '00', half, offset, named] = m
-  const [mo, d] = y1 ? [mo1, d1] : mapping.order === 'day-first' ? [q, p] : [p, q]
-  const date = `${y1 ?? y2 ?? ''}-${pad(mo ?? '')}-${pad(d ?? '')}`
-  const hour = half ? (Number(h) % 12) + (half.toLowerCase() === 'pm' ? 12 : 0) : Number(h)
-  const iso = h === undefined ? date : `${date}T${pad(String(hour))}:${mi ?? '00'}:${s}`
-  if (
-    Number.isNaN(Date.parse(`${iso}${h === undefined ? '' : 'Z'}`)) ||
-    new Date(`${date}T00:00Z`).getUTCDate() !== Number(d)
-  )
-    throw new NotUnderstood(`“${value.slice(0, 60)}” is no day of the calendar.`)
-  if (h === undefined) return { kind: 'date', date }
+  const refuse = (why: string): never => {
+    throw new NotUnderstood(`“${value.slice(0, 60)}” ${why}`)
+  }
+  const found = DAYS.flatMap(({ form, parts }) => {
+    const m = form.exec(value)
+    return m ? [{ length: m[0].length, parts: parts(m, mapping) }] : []
+  })[0]
+  if (!found) return refuse('is not a date that is understood here.')
+  const [y, mo, d] = found.parts
+  const date = `${yearOf(y)}-${pad(mo)}-${pad(d)}`
+  if (!isDate(date)) return refuse('is no day of the calendar.')
+  const rest = value
+    .slice(found.length)
+    .replace(/^(?:T|[\s,]+(?:at\s+)?)/i, '')
+    .trim()
+  if (rest === '') return { kind: 'date', date }
+  const clock = CLOCK.exec(rest)
+  const [, h = '', mi, s = '00', half, m, offset, named] = clock ?? []
+  // An hour alone is one only with am or pm.
+  if (!clock || (half === undefined) !== (m === undefined) || (mi === undefined && half === undefined))
+    return refuse('is not a date that is understood here.')
+  if (half && (Number(h) < 1 || Number(h) > 12)) return refuse('is no time of the day.')
+  const hour = half ? (Number(h) % 12) + (half.toLowerCase() === 'p' ? 12 : 0) : Number(h)
+  const iso = `${date}T${pad(hour)}:${mi ?? '00'}:${s}`
+  if (hour > 23 || Number.isNaN(Date.parse(`${iso}Z`))) return refuse('is no time of the day.')
   if (offset) return zonedAt(Date.parse(`${iso}${offset}`), named ?? rowZone ?? 'UTC')
   const zone = named ?? rowZone ?? mapping.zone
   if (zone === FLOATING) return { kind: 'floating', local: iso }
@@ -71,22 +120,30 @@ export function priorityFrom(text: string): number {
   throw new NotUnderstood(`“${text.slice(0, 60)}” is not a priority from 0 to 9.`)
 }
 
-/** `unit`: minutes in one, for a number alone. */
+/** `unit`: minutes in one, for a number alone. Throws NotUnderstood. */
 export function minutesFrom(text: string, unit: number): number | null {
   const value = text.trim()
   if (!value) return null
   const clock = /^(\d{1,3}):(\d\d)$/.exec(value)
-  const words = /^(?:(\d+(?:[.,]\d+)?)\s*h(?:ours?)?)?\s*(?:(\d+)\s*m(?:in(?:utes)?)?)?$/i.exec(value)
+  const alone = /^\d+(?:[.,]\d+)?$/.test(value)
+  const letters = /^(?:(\d+(?:[.,]\d+)?)\s*h)?\s*(?:(\d+)\s*m)?$/i.exec(value)
+  const number = (said: string): number => Number(said.replace(',', '.'))
   const minutes = clock
     ? Number(clock[1]) * 60 + Number(clock[2])
-    : /^\d+$/.test(value)
-      ? Number(value) * unit
-      : words
-        ? Number((words[1] ?? '0').replace(',', '.')) * 60 + Number(words[2] ?? 0)
-        : durationMinutes(value)
+    : alone
+      ? number(value) * unit
+      : letters
+        ? number(letters[1] ?? '0') * 60 + Number(letters[2] ?? 0)
+        : (durationMinutes(value) ?? wholeLength(value))
   if (minutes === null || !Number.isFinite(minutes))
     throw new NotUnderstood(`“${value.slice(0, 60)}” is not a length; 45, 1:30 or 1 h 30 m would be.`)
   return Math.round(minutes) || null
+}
+
+/** A length in words, where the cell says nothing else. */
+function wholeLength(value: string): number | null {
+  const said = lengthIn(value)
+  return said?.words.trim() === value ? said.minutes : null
 }
 
 /** Names that contain the separator or a backslash keep them. */

@@ -111,7 +111,7 @@ export const brakedOverview = (
          FROM braked k JOIN rules r ON r.id = k.rule_id JOIN collections a ON a.id = r.a_collection
            JOIN collections b ON b.id = r.b_collection JOIN collections h ON h.id = k.collection_id
            JOIN connections n ON n.id = h.connection_id LEFT JOIN mirrors m ON m.id = k.mirror_id
-         WHERE k.workspace_id = :workspaceId AND k.answer IS NULL ORDER BY k.rule_id, k.collection_id, k.since, k.title
+         WHERE k.workspace_id = :workspaceId AND k.answer IS NULL ORDER BY k.rule_id, k.collection_id, m.start_ms, k.since, k.title
          LIMIT 2000`,
     p,
   )

@@ -201,7 +201,10 @@ async function lookThrough(
     )
     const counts = { ...NO_COUNTS }
     for (const d of shown) {
-      if (stopped.has(d)) counts.stopped++
+      if (stopped.has(d)) {
+        counts.stopped++
+        continue
+      }
       if (d.held.length > 0) counts.conflict++
       if (d.reason === 'outside') counts.outside++
       else if (d.effect === 'match') {
