@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import ICAL from 'ical.js'
-import { occurrencesBetween, TooOften, UnrollBudget, zonedAt } from '../src/index.ts'
+import { NotUnderstood, occurrencesBetween, TooOften, UnrollBudget, zonedAt } from '../src/index.ts'
 
 /** Examples of RFC 5545 §3.8.5.3, which are told in America/New_York, and what goes beyond them. */
 const series = (start: string, rule: string, extra: string[] = []): string =>
@@ -579,5 +579,94 @@ describe('occurrences of a series', () => {
     )
     expect(day).to.include({ allDay: true })
     expect(new Date(day?.startMs ?? 0).toISOString()).to.equal('1997-09-01T18:15:00.000Z')
+  })
+})
+
+describe('lengths, listed dates and what is not worked out', () => {
+  const DUBLIN = ';TZID=Europe/Dublin'
+  const at = (lines: string[], more: string[] = []): string[] =>
+    occurrencesBetween(
+      [
+        'BEGIN:VCALENDAR',
+        'VERSION:2.0',
+        'PRODID:-//x//EN',
+        'BEGIN:VEVENT',
+        'UID:u',
+        'DTSTAMP:20261001T000000Z',
+        ...lines,
+        'END:VEVENT',
+        ...more,
+        'END:VCALENDAR',
+        '',
+      ].join('\r\n'),
+      Date.parse('2026-10-01'),
+      Date.parse('2027-04-30'),
+      'Europe/Dublin',
+    ).map(o => [o.startMs, o.endMs].map(ms => new Date(ms).toISOString().slice(5, 16)).join(' '))
+
+  it('goes by the calendar for days, and by the clock for hours and for an end (RFC 5545 §3.3.6, §3.8.5.3)', () => {
+    const noon = `DTSTART${DUBLIN}:20261024T120000`
+    expect(at([noon, 'DURATION:P1D'])).to.deep.equal(['10-24T11:00 10-25T12:00'])
+    expect(at([noon, 'DURATION:PT24H'])).to.deep.equal(['10-24T11:00 10-25T11:00'])
+    expect(at([noon, 'DURATION:P1DT1H'])).to.deep.equal(['10-24T11:00 10-25T13:00'])
+    // Eight hours on every night, also on that in which the clocks go back.
+    const night = [
+      `DTSTART${DUBLIN}:20261023T230000`,
+      `DTEND${DUBLIN}:20261024T070000`,
+      'RRULE:FREQ=DAILY;COUNT=2',
+    ]
+    expect(at(night)).to.deep.equal(['10-23T22:00 10-24T06:00', '10-24T22:00 10-25T06:00'])
+  })
+
+  it('never ends before it starts, also where the clocks skip the start', () => {
+    const gap = [`DTSTART${DUBLIN}:20270328T013000`, `DTEND${DUBLIN}:20270328T021500`]
+    expect(at(gap)).to.deep.equal(['03-28T01:30 03-28T02:15'])
+  })
+
+  it('leaves out, adds and overrides dates in whatever zone they are told', () => {
+    const four = [`DTSTART${DUBLIN}:20261101T090000`, 'DURATION:PT1H', 'RRULE:FREQ=DAILY;COUNT=4']
+    const second = '11-02T09:00 11-02T10:00'
+    for (const left of [
+      'EXDATE:20261102T090000Z',
+      'EXDATE;TZID=Asia/Kathmandu:20261102T144500',
+      `EXDATE${DUBLIN}:20261102T090000`,
+      'EXDATE;VALUE=DATE:20261102',
+    ])
+      expect(at([...four, left]), left)
+        .to.have.length(3)
+        .and.not.include(second)
+    for (const id of [':20261102T090000Z', ';TZID=Asia/Kathmandu:20261102T144500'])
+      expect(
+        at(four, [
+          'BEGIN:VEVENT',
+          'UID:u',
+          'DTSTAMP:20261001T000000Z',
+          `RECURRENCE-ID${id}`,
+          `DTSTART${DUBLIN}:20261102T150000`,
+          'DURATION:PT30M',
+          'END:VEVENT',
+        ])[1],
+      ).to.equal('11-02T15:00 11-02T15:30')
+    const added = [
+      'RDATE;TZID=Asia/Kathmandu:20261110T144500',
+      'RDATE;VALUE=PERIOD:20261111T090000Z/PT2H,20261112T090000Z/20261112T093000Z',
+    ]
+    expect(at([`DTSTART${DUBLIN}:20261101T090000`, 'DURATION:PT1H', ...added])).to.deep.equal([
+      '11-01T09:00 11-01T10:00',
+      '11-10T09:00 11-10T10:00',
+      '11-11T09:00 11-11T11:00',
+      '11-12T09:00 11-12T09:30',
+    ])
+  })
+
+  it('says of what it does not work out that it does not', () => {
+    const start = 'DTSTART;VALUE=DATE:20261001'
+    for (const [line, because] of [
+      ['EXRULE:FREQ=DAILY;INTERVAL=2', /EXRULE/],
+      ['RRULE:RSCALE=CHINESE;FREQ=YEARLY', /RSCALE=CHINESE/],
+      ['RRULE:FREQ=MONTHLY;BYMONTHDAY=31;RSCALE=GREGORIAN;SKIP=BACKWARD', /SKIP=BACKWARD/],
+    ] as const)
+      expect(() => at([start, 'RRULE:FREQ=DAILY;COUNT=3', line])).to.throw(NotUnderstood, because)
+    expect(at([start, 'RRULE:RSCALE=GREGORIAN;FREQ=DAILY;COUNT=2;SKIP=OMIT'])).to.have.length(2)
   })
 })

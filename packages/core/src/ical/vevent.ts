@@ -47,9 +47,30 @@ function spanOf(master: ICAL.Component): Span {
     const end = whenOf(dtend)
     // Floating ends are compared with floating starts, so the zone does not matter.
     minutes = (epochOf(end, 'UTC') - epochOf(anchor, 'UTC')) / MINUTE
-  } else if (duration instanceof ICAL.Duration) minutes = duration.toSeconds() / 60
+    // A start that the clocks skip is read later than it says; the end is as far from it as it says.
+    if (minutes < 0) minutes = wallMinutes(anchor, end) ?? minutes
+  } else if (duration instanceof ICAL.Duration) minutes = minutesFrom(anchor, duration)
   if (minutes < 0) throw new NotUnderstood('It ends before it starts.')
   return { anchor, minutes }
+}
+
+/** As the clock on the wall tells it, where both are told by one clock. */
+function wallMinutes(from: When, to: When): number | null {
+  if (from.kind === 'date' || to.kind === 'date' || from.kind !== to.kind) return null
+  if (from.kind === 'zoned' && to.kind === 'zoned' && from.zone !== to.zone) return null
+  return (Date.parse(`${to.local}Z`) - Date.parse(`${from.local}Z`)) / MINUTE
+}
+
+/** Days and weeks go by the calendar, hours by the clock (RFC 5545 §3.3.6). */
+function minutesFrom(anchor: When, duration: ICAL.Duration): number {
+  const { weeks, days, hours, minutes, seconds, isNegative } = duration
+  if (isNegative) return duration.toSeconds() / 60
+  const nominal = weeks * 7 + days
+  const exact = hours * 60 + minutes + seconds / 60
+  // What is longer than a century is refused by its number, whatever the clocks do.
+  if (anchor.kind === 'date' || nominal > 36_525) return nominal * DAY_MINUTES + exact
+  const later = { ...anchor, local: addDays(anchor.local.slice(0, 10), nominal) + anchor.local.slice(10) }
+  return (epochOf(later, 'UTC') - epochOf(anchor, 'UTC')) / MINUTE + exact
 }
 
 const priorityOf = (text: string): number => (/^[0-9]$/.test(text) ? Number(text) : 0)
