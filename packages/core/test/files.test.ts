@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
+  readCalendarObject,
   onDate,
   calendarObjectOf,
   compareEntry,
@@ -26,6 +27,8 @@ import {
   writeTable,
 } from '../src/index.ts'
 import { fromText } from '../src/formats/csv-values.ts'
+import { composeTask } from '../src/formats/vtodo.ts'
+import { composeEvent } from '../src/ical/vevent.ts'
 
 /** What is exported and imported again is the same; what other programs write is read. */
 
@@ -451,6 +454,27 @@ describe('files of other programs', () => {
         reason: 'Only the first 20000 rows are read. Bring in the rest as a file of its own.',
       },
     ])
+  })
+
+  it('no text from outside makes a content line of its own, in whatever field it stands', () => {
+    const end = fc.constantFrom('\r\n', '\r', '\n', '\r\n ', '\n\r')
+    const hostile = fc
+      .tuple(fc.string({ maxLength: 8 }), end)
+      .map(([text, nl]) => `${text}${nl}X-PLANTED:1${nl}END:VEVENT`)
+    fc.assert(
+      fc.property(hostile, hostile, (x, y) => {
+        const words = { summary: x, description: y, categories: [x, y], url: `https://x.example/${x}` }
+        const anchor = { kind: 'zoned' as const, local: '2026-11-25T10:00:00', zone: 'Europe/Dublin' }
+        for (const text of [
+          composeEvent(newEvent(x, { anchor, minutes: 60 }, { ...words, location: y }), 0),
+          composeTask(newTask(x, { ...words, parent: y }), 0),
+        ]) {
+          expect(text).to.not.match(/(^|[\r\n])X-PLANTED/)
+          expect(text.match(/^END:V(EVENT|TODO)\r$/gm)).to.have.length(1)
+          expect(readCalendarObject(text).kind).to.equal('understood')
+        }
+      }),
+    )
   })
 
   it('what a spreadsheet would run is text there', () => {

@@ -29,12 +29,15 @@ export function parseLines(text: string): ContentLine[] {
 
 export const textOf = (lines: readonly ContentLine[]): string => lines.map(l => l.raw).join('')
 
-/** RFC 5545 §3.1: at most 75 octets a line, never inside a character. */
+/**
+ * RFC 5545 §3.1: at most 75 octets a line, never inside a character. One content line stays one: a line end in it,
+ * which escaped text does not hold, becomes a space.
+ */
 export function fold(line: string, end = '\r\n'): string {
   const encoder = new TextEncoder()
   let out = ''
   let octets = 0
-  for (const char of line) {
+  for (const char of line.replace(/[\r\n]+/g, ' ')) {
     const size = encoder.encode(char).length
     if (octets + size > 75) {
       out += `${end} `
