@@ -1,7 +1,14 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import ICAL from 'ical.js'
-import { NotUnderstood, occurrencesBetween, TooOften, UnrollBudget, zonedAt } from '../src/index.ts'
+import {
+  NotUnderstood,
+  occurrencesBetween,
+  readCalendarObject,
+  TooOften,
+  UnrollBudget,
+  zonedAt,
+} from '../src/index.ts'
 
 /** Examples of RFC 5545 §3.8.5.3, which are told in America/New_York, and what goes beyond them. */
 const series = (start: string, rule: string, extra: string[] = []): string =>
@@ -657,6 +664,66 @@ describe('lengths, listed dates and what is not worked out', () => {
       '11-11T09:00 11-11T11:00',
       '11-12T09:00 11-12T09:30',
     ])
+  })
+
+  it('reads zones by the names of Windows, where the file’s own description does not say otherwise', () => {
+    const GMT = ['STANDARD:20261025T020000:+0100:+0000', 'DAYLIGHT:20260329T010000:+0000:+0100']
+    const ROLLING = ['10-24T11:00 10-24T12:00', '10-25T12:00 10-25T13:00']
+    const zone = (name: string, kinds: string[]): string[] => [
+      'BEGIN:VTIMEZONE',
+      `TZID:${name}`,
+      ...kinds.flatMap(k => {
+        const [kind = '', start = '', from = '', to = ''] = k.split(':')
+        const month = start.slice(4, 6)
+        return [
+          `BEGIN:${kind}`,
+          `DTSTART:${start}`,
+          `TZOFFSETFROM:${from}`,
+          `TZOFFSETTO:${to}`,
+          `RRULE:FREQ=YEARLY;BYMONTH=${Number(month)};BYDAY=-1SU`,
+          `END:${kind}`,
+        ]
+      }),
+      'END:VTIMEZONE',
+    ]
+    const daily = (name: string): string[] => [
+      `DTSTART;TZID=${name}:20261024T120000`,
+      'DURATION:PT1H',
+      'RRULE:FREQ=DAILY;COUNT=2',
+    ]
+    for (const [name, described] of [
+      ['GMT Standard Time', []],
+      ['GMT Standard Time', zone('GMT Standard Time', GMT)],
+      ['Our own time', zone('Our own time', GMT)],
+    ] as const)
+      expect(at(daily(name), [...described]), name).to.deep.equal(ROLLING)
+    // The file is right about itself (RFC 5545 §3.6.5).
+    const other = zone('GMT Standard Time', ['STANDARD:20260101T000000:+0500:+0500'])
+    expect(at(daily('GMT Standard Time'), other)).to.deep.equal([
+      '10-24T07:00 10-24T08:00',
+      '10-25T07:00 10-25T08:00',
+    ])
+    const read = readCalendarObject(
+      [
+        'BEGIN:VCALENDAR',
+        'VERSION:2.0',
+        'PRODID:-//x//EN',
+        'BEGIN:VEVENT',
+        'UID:u',
+        'DTSTAMP:20261001T000000Z',
+        'DTSTART;TZID=W. Europe Standard Time:20261024T120000',
+        'END:VEVENT',
+        'END:VCALENDAR',
+        '',
+      ].join('\r\n'),
+    )
+    expect(read.kind === 'understood' && read.value.kind === 'event' && read.value.time.anchor).to.deep.equal(
+      {
+        kind: 'zoned',
+        local: '2026-10-24T12:00:00',
+        zone: 'Europe/Berlin',
+      },
+    )
   })
 
   it('says of what it does not work out that it does not', () => {

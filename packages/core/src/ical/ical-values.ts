@@ -1,5 +1,6 @@
 import ICAL from 'ical.js'
-import { epochOf, isKnownZone, type When } from '../time/when.ts'
+import { zoneNamed } from '../time/named-zone.ts'
+import { epochOf, type When } from '../time/when.ts'
 import { componentsNamed, type ContentLine, parseLines, propertiesOf } from './content-lines.ts'
 import { NotUnderstood, understoodOr } from './not-understood.ts'
 import { parseWithZones } from './known-zones.ts'
@@ -82,11 +83,9 @@ export function whenOf(prop: ICAL.Property): When {
   if (time.zone === ICAL.Timezone.utcTimezone) return { kind: 'zoned', local: iso, zone: 'UTC' }
   const tzid = prop.getFirstParameter('tzid')
   if (!tzid) return { kind: 'floating', local: iso }
-  if (
-    isKnownZone(tzid) &&
-    (isAsDescribed(time, tzid) || (time.zone && agreeOn(iso.slice(0, 10), time.zone, tzid)))
-  )
-    return { kind: 'zoned', local: iso, zone: tzid }
+  const zone = zoneNamed(tzid)
+  if (zone && (isAsDescribed(time, zone) || (time.zone && agreeOn(iso.slice(0, 10), time.zone, zone))))
+    return { kind: 'zoned', local: iso, zone }
   if (time.zone === ICAL.Timezone.localTimezone)
     throw new NotUnderstood(`Its time zone, ${tzid}, is not known and not described in the event.`)
   // A zone of the file's own making: only its instants can be told to others.

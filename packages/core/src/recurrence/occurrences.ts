@@ -4,7 +4,8 @@ import { masterOf } from '../ical/vevent.ts'
 import { readRule } from './read-rule.ts'
 import { datesOf } from './recurrence.ts'
 import { UnrollBudget } from './unroll-budget.ts'
-import { epochOf, isKnownZone, zonedAt } from '../time/when.ts'
+import { zoneNamed } from '../time/named-zone.ts'
+import { epochOf, zonedAt } from '../time/when.ts'
 
 /** One occurrence of a series (RFC 5545 §3.8.5). */
 export interface Occurrence {
@@ -41,7 +42,8 @@ interface Clock {
 
 function clockOf(start: ICAL.Time, tzid: string | undefined, viewer: string): Clock {
   const utc = start.zone === ICAL.Timezone.utcTimezone
-  const zone = utc ? 'UTC' : tzid && isKnownZone(tzid) && isAsDescribed(start, tzid) ? tzid : null
+  const known = tzid ? zoneNamed(tzid) : null
+  const zone = utc ? 'UTC' : known && isAsDescribed(start, known) ? known : null
   // A zone of the file's own making is asked itself.
   const own = !zone && start.zone && start.zone !== ICAL.Timezone.localTimezone ? start.zone : null
   const epoch = (seconds: number): number => {
@@ -56,8 +58,9 @@ function clockOf(start: ICAL.Time, tzid: string | undefined, viewer: string): Cl
   const elsewhere = (time: ICAL.Time, named: string | undefined): number | null => {
     if (time.zone === ICAL.Timezone.utcTimezone) return utc ? null : time.toJSDate().getTime()
     if (named === undefined || named === tzid) return null
-    if (isKnownZone(named) && isAsDescribed(time, named))
-      return epochOf({ kind: 'zoned', local: isoOf(secondsOf(time)), zone: named }, viewer)
+    const other = zoneNamed(named)
+    if (other && isAsDescribed(time, other))
+      return epochOf({ kind: 'zoned', local: isoOf(secondsOf(time)), zone: other }, viewer)
     return time.zone && time.zone !== ICAL.Timezone.localTimezone ? time.toJSDate().getTime() : null
   }
   const localOf = (time: ICAL.Time, named?: string): number => {
