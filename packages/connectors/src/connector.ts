@@ -71,6 +71,8 @@ export interface Capabilities {
   notifications: boolean
   /** How many writes go into one call. */
   batch: number
+  /** A creation bears our mark in its notes until its outcome is known: the service has no other place for one. */
+  marksNotes: boolean
 }
 
 export interface Person {

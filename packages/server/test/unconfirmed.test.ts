@@ -59,6 +59,38 @@ describe('a creation of which nobody can tell', function () {
     expect(await unconfirmed()).to.deep.equal([])
   })
 
+  it('leaves no mark of ours in anybody’s text once it is known, and the journal says so', async () => {
+    const tasks = ['Sharpen the shears', 'Seal the gutter']
+    await w.bench.add('repairs', { text: tasks[0], details: 'Both pairs', day: weekDay(2) })
+    for (const title of tasks) {
+      await until('it is made, and bears no mark', async () => {
+        const [order] = await there(title)
+        return order && !order.text.includes('loom')
+      })
+      await until(
+        'it is in the journal',
+        async () =>
+          (await desk.entries()).filter(l => l.title === title && l.cause === 'own-mark').length === 1,
+      )
+    }
+    await desk.settled()
+    const [order] = await there('Sharpen the shears')
+    expect(order?.text).to.equal('Both pairs')
+    // It is the same item as before, and carries on.
+    await board.edit(order?.number ?? '', { title: 'Sharpen all shears', text: 'Both pairs, and the saw' })
+    const task = await until(
+      'the edit is carried over',
+      async () => (await w.bench.titled('repairs', 'Sharpen all shears'))[0],
+    )
+    await w.bench.edit(task.id, { details: 'Oiled too' })
+    await until(
+      'notes go back without a mark',
+      async () => (await there('Sharpen all shears'))[0]?.text === 'Oiled too',
+    )
+    await desk.settled()
+    expect(await there('Sharpen all shears')).to.have.length(1)
+  })
+
   it('is asked of, and made when somebody says that it is not there', async () => {
     await lose('Oil the hinges', 'before', CLOSED)
     const q = await question('Oil the hinges')

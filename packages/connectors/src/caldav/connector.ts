@@ -27,6 +27,7 @@ export const CALDAV: Capabilities = {
   listing: 'as-it-is',
   notifications: false,
   batch: 1,
+  marksNotes: false,
 }
 
 /** A mail address stands for the server of its domain (RFC 6764 §6). */

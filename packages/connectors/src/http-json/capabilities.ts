@@ -31,5 +31,6 @@ export function capabilitiesOf(description: ServiceDescription): Capabilities {
     listing: 'may-lag',
     notifications: description.notifications !== undefined,
     batch: description.batch?.max ?? 1,
+    marksNotes: fields.uid === undefined && writable('description') && operations.change !== undefined,
   }
 }

@@ -25,6 +25,7 @@ export const ICS_FEED: Capabilities = {
   listing: 'as-it-is',
   notifications: false,
   batch: 1,
+  marksNotes: false,
 }
 
 const COLLECTION = 'feed'

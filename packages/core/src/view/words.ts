@@ -176,6 +176,7 @@ export function effectWords(d: Pick<Decision, 'effect' | 'on' | 'reason'>, kinds
 }
 
 const REASONS: Record<string, string> = {
+  'own-mark': 'our own mark was taken out of its notes',
   'task-has-hour': 'the task is planned for an hour',
   'task-has-day': 'the task is planned for a day',
   'task-has-deadline': 'the task has a deadline',

@@ -122,6 +122,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
       listing: 'as-it-is',
       notifications: false,
       batch: 1,
+      marksNotes: false,
     },
     async discover() {
       const members = await membersOfWorkspace(db, { workspaceId })

@@ -2,7 +2,7 @@ import { ofOwn, type TaskPatch } from '@loom/core'
 import type { RemoteWrite, WriteResult } from '../../connector.ts'
 import type { Operation } from '../description.ts'
 import type { FieldContext } from '../field-context.ts'
-import { readTask, slug, writeFields } from '../fields.ts'
+import { writeFields } from '../fields.ts'
 import type { Reader } from '../reader.ts'
 import { statusOf } from '../service-status.ts'
 import type { Variables } from '../template.ts'
@@ -12,7 +12,7 @@ import { runSteps } from './steps.ts'
 
 type Change = Extract<RemoteWrite, { op: 'patch' }>
 
-/** What goes where for a patch. Where our marker stands in the notes, new notes are written with it. */
+/** What goes where for a patch. Notes are written without our marker: of what is there the outcome is known. */
 export async function patchFields(
   reader: Reader,
   { remoteId }: Change,
@@ -20,19 +20,11 @@ export async function patchFields(
   ctx: FieldContext,
 ): Promise<Record<string, unknown>> {
   const { description, rawAt } = reader
-  const isMarked = !description.fields.uid && patch.description !== undefined
   const movesSpan = (['start', 'due'] as const).some(name => {
     const field = description.fields[name]
     return patch[name] && field?.as === 'moment' && field.endAt !== undefined
   })
-  const was = isMarked || movesSpan ? ((await rawAt(remoteId)) ?? null) : null
-  return writeFields(patch, patch, ctx, { uid: isMarked ? markerIn(was, ctx) : null, was })
-}
-
-function markerIn(raw: unknown, ctx: FieldContext): string | null {
-  if (raw === undefined || raw === null) return null
-  const { uid } = readTask(raw, ctx).task
-  return uid.startsWith(`${slug(ctx.description.name)}-`) ? null : uid
+  return writeFields(patch, patch, ctx, { was: movesSpan ? ((await rawAt(remoteId)) ?? null) : null })
 }
 
 /** A patch as the operations that write it. */

@@ -1,19 +1,20 @@
 import { type IntentBody, setMirrorOfIntent, type IntentRow } from '../../data/repositories/intents.ts'
 import type { RemoteItem } from '@loom/connectors'
-import { confirmWrite, type Returned, type Rule } from '@loom/core'
+import { confirmWrite, type Item, type Returned, type Rule } from '@loom/core'
 import { idFor } from '../../access/secrets.ts'
 import type { Sql } from '../../data/database.ts'
 import { mirrorRows, remoteItemOf, setPresence } from '../../data/repositories/mirrors.ts'
 import { putOwnLayer } from '../../data/repositories/own-layer.ts'
 import { withNeighbours } from '../log/neighbours.ts'
-import { addIntent, endIntent, type Job, rebaseWaiting, undoesOf } from '../log/intents.ts'
+import { addIntent, endIntent, type Job, opOf, rebaseWaiting, undoesOf } from '../log/intents.ts'
 import { writeJournal } from '../log/journal.ts'
 import { applyShown, shownOf } from './write-result.ts'
 import type { Sending } from './sending.ts'
 import { moveEnds, moveOn } from '../move/moves.ts'
 import { entryOf } from './not-written.ts'
 import { tieOf } from '../rules/ties.ts'
-import { ruleAt } from '../rules/rules.ts'
+import { capabilitiesIn, ruleAt } from '../rules/rules.ts'
+import type { ConnectionRow } from '../../data/repositories/connections.ts'
 import { originalOf } from '../../data/repositories/originals.ts'
 import {
   bindTies,
@@ -87,6 +88,7 @@ export async function confirm(
     if (item && known && !job.series)
       await rebaseWaiting(sql, id, { ...known, item: remoteItemOf(known) }, item)
     await endIntent(sql, row, 'confirmed')
+    if (item) await takeMarkOut(sql, conn, row, body, { id, item: item.item })
     // The person who made it can undo it.
     if (body.by === 'maker') await setMirrorOfIntent(sql, { id, of: row.id })
     const undoes = undoesOf(body)
@@ -101,6 +103,32 @@ export async function confirm(
       original: kept?.original ?? null,
     })
     sql.tell(row.workspace_id, { topics: ['cloth', 'journal', 'rules'], exact: true }, partners)
+  })
+}
+
+/** Our mark in people's notes stands there only until it is known what became of the creation. */
+async function takeMarkOut(
+  sql: Sql,
+  conn: ConnectionRow,
+  row: IntentRow,
+  body: IntentBody,
+  { id, item }: { id: string; item: Item },
+): Promise<void> {
+  if (opOf(body) !== 'create' || item.kind !== 'task' || !capabilitiesIn(conn)?.marksNotes) return
+  const { description } = item
+  await addIntent(sql, {
+    workspaceId: row.workspace_id,
+    connectionId: row.connection_id,
+    collectionId: row.collection_id,
+    mirrorId: id,
+    ruleId: null,
+    memberId: null,
+    tieId: null,
+    uid: null,
+    body: { by: 'person', patch: { description }, before: { description }, fields: [] },
+    cause: 'own-mark',
+    title: row.title,
+    state: 'open',
   })
 }
 
