@@ -66,6 +66,7 @@ const firstDay = computed(() => {
       :zone="scene.zone.value"
       :default-minutes="data.defaultMinutes"
       :day="firstDay"
+      :free="scene.room(asked.item, asked.kind === 'block')"
       :usual="usualKept(mine.settings.value)"
       :sources="scene.sources.value"
       @edit="e => asked?.kind === 'place' && void acts.change(asked.item, e)"

@@ -63,7 +63,7 @@ export interface Scene {
   nothingShown: ComputedRef<boolean>
   nameOf: (id: string) => string
   hoursOf: (member: string) => WorkingHours
-  room: (item: ClothItem) => Free[]
+  room: (item: ClothItem, further?: boolean) => Free[]
   freeAround: (date: string, row: string, minute: number) => { from: number; to: number } | null
   go: (at: string | null) => void
   openDay: (date: string) => void
@@ -200,11 +200,12 @@ export function useScene(view: View): Scene {
   const itemsOf = (people: readonly string[]): ClothItem[] =>
     (data.value?.items ?? []).filter(i => i.people.length === 0 || i.people.some(p => people.includes(p)))
 
-  function room(item: ClothItem): Free[] {
+  /** `further`: beside the time that the item has already. */
+  function room(item: ClothItem, further = false): Free[] {
     const d = data.value
     if (!d) return []
     const whose = item.people[0] ?? d.me
-    const others = itemsOf([whose]).filter(i => i.key !== item.key)
+    const others = itemsOf([whose]).filter(i => further || i.key !== item.key)
     const last = dates.value.at(-1) ?? today.value
     const days = Math.max(1, Math.min(14, (Date.parse(last) - Date.parse(today.value)) / 86_400_000 + 1))
     return freeSpans(

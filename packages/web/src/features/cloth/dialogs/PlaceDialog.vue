@@ -1,6 +1,15 @@
 <script setup lang="ts">
 import { clockWords, minuteWords, whenWords } from '../../../ui/telling.ts'
-import { type ClothItem, dayAt, type Edit, lengthOf, type Making, zoned } from '@loom/core/view'
+import {
+  type ClothItem,
+  dayAt,
+  type Edit,
+  type Free,
+  instantDayWords,
+  lengthOf,
+  type Making,
+  zoned,
+} from '@loom/core/view'
 import { Checkbox, Form, FormItem, Input, InputNumber, Modal } from 'ant-design-vue'
 import { computed, reactive } from 'vue'
 import SentenceChoice from '../../../ui/SentenceChoice.vue'
@@ -17,6 +26,8 @@ const props = defineProps<{
   zone: string
   defaultMinutes: number
   day: string
+  /** The next spans in which there is room for it. */
+  free: readonly Free[]
   /** As further time is kept when nothing else is said. */
   usual: Kept
   sources: readonly Source[]
@@ -24,10 +35,21 @@ const props = defineProps<{
 const emit = defineEmits<{ edit: [edit: Edit]; make: [making: Making, said: string]; close: [] }>()
 
 const { place } = props.item
+/** Further time is proposed where there is room; the item's own time is taken by itself. */
+const [proposed] = props.further ? props.free : []
 const given = reactive({
-  day:
-    place.kind === 'timed' ? dayAt(place.startMs, props.zone) : place.kind === 'day' ? place.date : props.day,
-  time: place.kind === 'timed' ? clockWords(place.startMs, props.zone) : minuteWords(600),
+  day: proposed
+    ? dayAt(proposed.startMs, props.zone)
+    : place.kind === 'timed'
+      ? dayAt(place.startMs, props.zone)
+      : place.kind === 'day'
+        ? place.date
+        : props.day,
+  time: proposed
+    ? clockWords(proposed.startMs, props.zone)
+    : place.kind === 'timed'
+      ? clockWords(place.startMs, props.zone)
+      : minuteWords(600),
   minutes: lengthOf(props.item, props.defaultMinutes),
   noHour: place.kind === 'day' && !props.further,
   kept: { ...props.usual },
@@ -39,6 +61,13 @@ const calendars = computed(() => [
     .map(s => ({ value: s.id, label: `${s.service} · ${s.name}` })),
 ])
 const time = computed(() => clockOf(given.time))
+function take({ startMs }: Free): void {
+  given.day = dayAt(startMs, props.zone)
+  given.time = clockWords(startMs, props.zone)
+  given.noHour = false
+}
+const isTaken = ({ startMs }: Free): boolean =>
+  !given.noHour && given.day === dayAt(startMs, props.zone) && given.time === clockWords(startMs, props.zone)
 const complete = computed(
   () =>
     given.day !== '' &&
@@ -102,6 +131,19 @@ function done(): void {
           />
         </FormItem>
       </div>
+      <p v-if="free.length > 0" class="free">
+        Free:
+        <button
+          v-for="f in free"
+          :key="f.startMs"
+          type="button"
+          class="push small"
+          :aria-pressed="isTaken(f)"
+          @click="take(f)"
+        >
+          {{ instantDayWords(f.startMs, zone) }} {{ clockWords(f.startMs, zone) }}
+        </button>
+      </p>
       <p v-if="further">
         Kept in
         <SentenceChoice
@@ -124,5 +166,16 @@ function done(): void {
   display: grid;
   grid-template-columns: 1.4fr 1fr 1fr;
   gap: 12px;
+}
+.free {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px;
+  margin: 0 0 12px;
+}
+.free [aria-pressed='true'] {
+  background: var(--amber-wash);
+  border-color: var(--amber);
 }
 </style>
