@@ -268,8 +268,10 @@ describe('http-json', () => {
       expect(again?.kind === 'done' && again.ours).to.equal(false)
       const item = await only(odd)
       expect([item.item.uid, item.item.description]).to.deep.equal(['mine@loom', 'Two trays.'])
-      await patch(odd, item, { description: 'Three trays.' })
-      expect((await only(odd)).item).to.include({ uid: 'mine@loom', description: 'Three trays.' })
+      // Its outcome is known: from now on the notes are their writer's alone.
+      await patch(odd, item, { description: 'Two trays.' })
+      expect([...service.rows.values()][0]).to.have.property('note', 'Two trays.')
+      expect((await only(odd)).item).to.include({ description: 'Two trays.' })
     })
   })
 

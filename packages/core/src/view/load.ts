@@ -64,14 +64,31 @@ export function loadOf(
   }
 }
 
-/** What could go to another day, what presses least first: work that is not fixed and not yet done. */
+export interface Movable {
+  item: ClothItem
+  /** Minutes by which the row is less full without it. */
+  frees: number
+}
+
+/** What could go to another day and would free time, what presses least first: work not fixed and not yet done. */
 export function couldMove(
   blocks: readonly Block[],
   head: readonly ClothItem[],
   pressureOf: (item: ClothItem) => number,
-): ClothItem[] {
-  const all = [...blocks.map(b => b.item), ...head]
-  return all
+  fallback: number,
+): Movable[] {
+  const committed = (b: readonly Block[], h: readonly ClothItem[]): number =>
+    loadOf(b, h, 0, fallback).committed
+  const now = committed(blocks, head)
+  const without = (key: string): number =>
+    committed(
+      blocks.filter(b => b.item.key !== key),
+      head.filter(i => i.key !== key),
+    )
+  const all = new Map([...blocks.map(b => b.item), ...head].map(i => [i.key, i]))
+  return [...all.values()]
     .filter(i => isWork(i) && i.movable && !i.done && !i.leftOut)
-    .sort((x, y) => pressureOf(x) - pressureOf(y) || (x.title < y.title ? -1 : 1))
+    .map(item => ({ item, frees: now - without(item.key) }))
+    .filter(({ frees }) => frees > 0)
+    .sort((x, y) => pressureOf(x.item) - pressureOf(y.item) || (x.item.title < y.item.title ? -1 : 1))
 }

@@ -80,7 +80,10 @@ describe('what a row’s time is made of', () => {
   const row = (blocks: ReturnType<typeof timed>[], committed: number) => ({
     key: 'row',
     date: '2026-11-25',
-    blocks: blocks.map(item => ({ item, lane: 0, lanes: 1 })),
+    blocks: blocks.map(item => {
+      const minutes = item.place.kind === 'timed' ? (item.place.endMs - item.place.startMs) / 60_000 : 0
+      return { item, from: 540, to: 540 + minutes, lane: 0, lanes: 1 }
+    }),
     head: [],
     load: {
       committed,
@@ -93,11 +96,30 @@ describe('what a row’s time is made of', () => {
     shown(LoadPanel as never, { row: row(blocks, committed), at, defaultMinutes: 30 })
 
   it('says how much is too much, and offers what is ours to move', async () => {
-    const { wrapper, button } = panel([timed('Boiler', 2), timed('Gate', 1, { movable: false })], 180)
+    const { wrapper, button } = panel(
+      [timed('Boiler', 2, { busy: true }), timed('Gate', 1, { movable: false })],
+      180,
+    )
     expect(wrapper.text()).to.match(/too much/)
     expect(wrapper.text()).to.not.include('Gate')
     await button('Boiler: any day this week').trigger('click')
     expect(wrapper.emitted('lighten')?.[0]).to.have.nested.property('[0].key', 'Boiler')
+  })
+
+  it('proposes only what frees time, says what would still be too much, and goes on to the next', async () => {
+    const all = [
+      timed('Visit', 1, { kind: 'event', movable: false, busy: true }),
+      timed('Within the visit', 1, { busy: true }),
+      timed('Boiler', 2, { busy: true }),
+    ]
+    const { wrapper, button } = panel(all, 240)
+    expect(wrapper.text()).to.not.include('Within the visit')
+    expect(wrapper.text()).to.match(/Boiler\s*frees 1 h, then .* too much/)
+    await button('Boiler: any day this week').trigger('click')
+    await wrapper.setProps({ row: row(all.slice(0, 2), 60) } as never)
+    await settled()
+    expect(wrapper.text()).to.match(/Nothing here is ours to move/)
+    expect(wrapper.emitted('close')).to.equal(undefined)
   })
 
   it('says that nothing can be moved where all is fixed', () => {

@@ -249,7 +249,7 @@ watch(
     />
     <LoadPanel
       v-if="acts.load.value && data"
-      :row="acts.load.value.row"
+      :row="scene.rows.value.find(r => r.key === acts.load.value?.row.key) ?? acts.load.value.row"
       :at="acts.load.value.at"
       :default-minutes="data.defaultMinutes"
       @lighten="acts.lighten"

@@ -1,11 +1,13 @@
 import {
   type Clash,
   type ClothItem,
+  dayAt,
   type Edit,
   type Free,
   type HourRow,
   type Making,
   mondayOf,
+  wallMinutes,
   zonedAt,
 } from '@loom/core/view'
 import { useEventListener } from '@vueuse/core'
@@ -82,7 +84,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     const looking = asked.value?.kind === 'away'
     if (!looking) asked.value = null
     const arriving = cloth.edit(item, edit, which)
-    if (!opened.value && !looking) await nextTick(() => focusOn(item.key))
+    if (!opened.value && !looking && !load.value) await nextTick(() => focusOn(item.key))
     await arriving
     tellIfHidden(item.key)
   }
@@ -162,11 +164,14 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
   }
   /** By keyboard: the next free hour of today, or of the first day that is shown. */
   function makeByHand(): void {
-    const date = scene.dates.value.includes(scene.today.value)
+    const free = scene.freeFor(60).find(f => scene.dates.value.includes(dayAt(f.startMs, zone.value)))
+    const first = scene.dates.value.includes(scene.today.value)
       ? scene.today.value
       : (scene.dates.value[0] ?? scene.today.value)
+    const date = free ? dayAt(free.startMs, zone.value) : first
     const hours = scene.hoursOf(scene.data.value?.me ?? '')
-    const minute = date === scene.today.value ? (scene.nowMinute(date) ?? hours.from) : hours.from
+    const next = date === scene.today.value ? (scene.nowMinute(date) ?? hours.from) : hours.from
+    const minute = free ? wallMinutes(free.startMs, date, zone.value) : next
     const from = Math.min(1380, Math.ceil(minute / 15) * 15)
     const box = root.value?.getBoundingClientRect() ?? new DOMRect()
     const middle = new DOMRect(box.left + box.width / 2 - 210, 120, 0, 0)
@@ -182,7 +187,6 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     void change(item, { do: 'place', start: zonedAt(free.startMs, zone.value) })
   }
   function lighten(item: ClothItem): void {
-    load.value = null
     if (item.kind === 'task' || item.kind === 'tied')
       void change(item, { do: 'any-day', week: mondayOf(scene.today.value) })
     else void change(item, { do: 'delete' })

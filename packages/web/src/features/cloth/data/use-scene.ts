@@ -64,6 +64,8 @@ export interface Scene {
   nameOf: (id: string) => string
   hoursOf: (member: string) => WorkingHours
   room: (item: ClothItem, further?: boolean) => Free[]
+  /** The next spans of the viewer's own working hours with room for so much, on the days that are shown. */
+  freeFor: (minutes: number) => Free[]
   freeAround: (date: string, row: string, minute: number) => { from: number; to: number } | null
   go: (at: string | null) => void
   openDay: (date: string) => void
@@ -206,15 +208,16 @@ export function useScene(view: View): Scene {
     if (!d) return []
     const whose = item.people[0] ?? d.me
     const others = itemsOf([whose]).filter(i => further || i.key !== item.key)
+    return freeAmong(others, whose, lengthOf(item, d.defaultMinutes))
+  }
+  const freeFor = (minutes: number): Free[] => {
+    const me = data.value?.me
+    return me === undefined ? [] : freeAmong(itemsOf([me]), me, minutes)
+  }
+  function freeAmong(items: readonly ClothItem[], whose: string, minutes: number): Free[] {
     const last = dates.value.at(-1) ?? today.value
     const days = Math.max(1, Math.min(14, (Date.parse(last) - Date.parse(today.value)) / 86_400_000 + 1))
-    return freeSpans(
-      others,
-      hoursOf(whose),
-      { ms: now.value, date: today.value },
-      lengthOf(item, d.defaultMinutes),
-      days,
-    )
+    return freeSpans(items, hoursOf(whose), { ms: now.value, date: today.value }, minutes, days)
   }
 
   function freeAround(date: string, row: string, minute: number): { from: number; to: number } | null {
@@ -270,6 +273,7 @@ export function useScene(view: View): Scene {
     nameOf,
     hoursOf,
     room,
+    freeFor,
     freeAround,
     go,
     openDay,

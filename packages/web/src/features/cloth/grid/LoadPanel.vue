@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { type ClothItem, couldMove, durationWords, type HourRow, lengthOf, pressure } from '@loom/core/view'
+import { type ClothItem, couldMove, durationWords, type HourRow, pressure } from '@loom/core/view'
 import { onClickOutside } from '@vueuse/core'
-import { computed, onMounted, ref } from 'vue'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useFloatingBy } from '../../../ui/floating.ts'
 
 /** What a row's time is made of, and what could go elsewhere, what presses least first. */
@@ -11,7 +11,10 @@ const emit = defineEmits<{ lighten: [item: ClothItem]; close: [] }>()
 const panel = ref<HTMLElement | null>(null)
 const over = computed(() => props.row.load.committed - props.row.load.capacity)
 const movable = computed(() =>
-  couldMove(props.row.blocks, props.row.head, i => pressure(i, props.row.date)).slice(0, 8),
+  couldMove(props.row.blocks, props.row.head, i => pressure(i, props.row.date), props.defaultMinutes).slice(
+    0,
+    8,
+  ),
 )
 const parts = computed(() => {
   const { parts: p, withoutEstimate } = props.row.load
@@ -26,7 +29,19 @@ const parts = computed(() => {
 })
 const place = useFloatingBy(() => props.at, panel)
 onClickOutside(panel, () => emit('close'))
-onMounted(() => panel.value?.querySelector<HTMLElement>('button')?.focus({ preventScroll: true }))
+/** What would still be too much without it. */
+const after = (frees: number): string => {
+  const left = over.value - frees
+  return left > 0 ? `then ${durationWords(left)} too much` : 'then it fits'
+}
+const focusFirst = (): void =>
+  (panel.value?.querySelector<HTMLElement>('button') ?? panel.value)?.focus({ preventScroll: true })
+onMounted(focusFirst)
+// What was picked is gone from the list; the next can be picked at once.
+watch(
+  () => movable.value.map(m => m.item.key).join(),
+  () => void nextTick(focusFirst),
+)
 </script>
 
 <template>
@@ -35,6 +50,7 @@ onMounted(() => panel.value?.querySelector<HTMLElement>('button')?.focus({ preve
     class="panel"
     role="dialog"
     aria-label="Load"
+    tabindex="-1"
     :style="place"
     @keydown.esc.stop="emit('close')"
   >
@@ -45,19 +61,25 @@ onMounted(() => panel.value?.querySelector<HTMLElement>('button')?.focus({ preve
     <ul class="parts quiet">
       <li v-for="[minutes, what] in parts" :key="what">{{ durationWords(minutes) }} {{ what }}</li>
     </ul>
-    <p v-if="movable.length === 0" class="quiet">Nothing here is ours to move.</p>
+    <p v-if="movable.length === 0" class="quiet">Nothing here is ours to move and would free time.</p>
     <template v-else>
       <p class="quiet">What could go back to the week, what presses least first:</p>
-      <div v-for="item in movable" :key="item.key" class="entry">
+      <div v-for="{ item, frees } in movable" :key="item.key" class="entry">
         <span class="title">{{ item.title }}</span>
-        <span class="quiet">{{ durationWords(lengthOf(item, defaultMinutes)) }}</span>
+        <span class="quiet"
+          >frees {{ durationWords(frees) }}<template v-if="over > 0">, {{ after(frees) }}</template></span
+        >
         <button
           type="button"
           class="push small"
-          :aria-label="`${item.title}: any day this week`"
+          :aria-label="
+            item.kind === 'task' || item.kind === 'tied'
+              ? `${item.title}: any day this week`
+              : `Give back the time of ${item.title}`
+          "
           @click="emit('lighten', item)"
         >
-          Any day
+          {{ item.kind === 'task' || item.kind === 'tied' ? 'Any day' : 'Give back' }}
         </button>
       </div>
     </template>
@@ -68,7 +90,8 @@ onMounted(() => panel.value?.querySelector<HTMLElement>('button')?.focus({ preve
 .panel {
   position: fixed;
   z-index: 900;
-  width: 330px;
+  width: 400px;
+  max-width: calc(100vw - 16px);
   max-height: 350px;
   overflow: auto;
   box-sizing: border-box;
