@@ -53,6 +53,8 @@ export interface HourRow {
   /** Where on its axis those are due that have an hour for it. */
   dueMarks: { item: ClothItem; minute: number }[]
   load: Load
+  /** Whether an item counts in that load: a row of a day shows everybody's and counts one person's. */
+  counts: (item: ClothItem) => boolean
 }
 
 export interface DayCell {
@@ -201,6 +203,7 @@ export function hourRows(
           item.dueAt === null ? [] : [{ item, minute: wallMinutes(item.dueAt, date, options.zone) }],
         ),
         load: loadOfRow(row, blocks, head, capacity, options),
+        counts: row.counts ?? (() => true),
       }
     }),
   )

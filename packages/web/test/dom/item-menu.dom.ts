@@ -85,6 +85,7 @@ describe('what a row’s time is made of', () => {
       return { item, from: 540, to: 540 + minutes, lane: 0, lanes: 1 }
     }),
     head: [],
+    counts: (item: { key: string }) => !item.key.startsWith('Mei'),
     load: {
       committed,
       capacity: 120,
@@ -111,9 +112,10 @@ describe('what a row’s time is made of', () => {
       timed('Visit', 1, { kind: 'event', movable: false, busy: true }),
       timed('Within the visit', 1, { busy: true }),
       timed('Boiler', 2, { busy: true }),
+      timed('Mei’s own', 3, { busy: true }),
     ]
     const { wrapper, button } = panel(all, 240)
-    expect(wrapper.text()).to.not.include('Within the visit')
+    expect(wrapper.text()).to.not.include('Within the visit').and.not.include('Mei')
     expect(wrapper.text()).to.match(/Boiler\s*frees 1 h, then .* too much/)
     await button('Boiler: any day this week').trigger('click')
     await wrapper.setProps({ row: row(all.slice(0, 2), 60) } as never)

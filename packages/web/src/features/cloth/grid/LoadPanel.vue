@@ -10,12 +10,12 @@ const emit = defineEmits<{ lighten: [item: ClothItem]; close: [] }>()
 
 const panel = ref<HTMLElement | null>(null)
 const over = computed(() => props.row.load.committed - props.row.load.capacity)
-const movable = computed(() =>
-  couldMove(props.row.blocks, props.row.head, i => pressure(i, props.row.date), props.defaultMinutes).slice(
-    0,
-    8,
-  ),
-)
+/** Of all that a row shows, what its load counts. */
+const movable = computed(() => {
+  const { blocks, head, counts, date } = props.row
+  const counted = blocks.filter(b => counts(b.item))
+  return couldMove(counted, head.filter(counts), i => pressure(i, date), props.defaultMinutes).slice(0, 8)
+})
 const parts = computed(() => {
   const { parts: p, withoutEstimate } = props.row.load
   return [
