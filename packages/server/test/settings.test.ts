@@ -192,9 +192,11 @@ describe('changing a connection later', function () {
     const moved = await w.board.move(order?.number ?? '', 'c-glass')
     expect(moved?.number).to.not.equal(order?.number)
     await until('it stands with the other crew, once', async () => {
-      const titles = await titlesIn(w, board)
+      // The lists first: each is read on its own, so the titles of before the new list was read may
+      // still be one, and those of a moment later two, until the old list is read as well.
       const { collections } = await connectionOf(w, board)
       const glass = collections.find((k: { name: string }) => k.name === 'Glasshouse crew')
+      const titles = await titlesIn(w, board)
       return titles.filter(t => t === title).length === 1 && glass.items === 8
     })
   })
