@@ -4,8 +4,8 @@
 const LOOPBACK = new Set(['localhost', '127.0.0.1', '[::1]'])
 
 /**
- * The service's place and its own id of the account, as one text. `at` is an absolute address; its path counts only
- * without a slash at its end, its user, query and fragment not at all.
+ * The account as one text: the service's address and its own id of the account. `at` is an absolute address. A
+ * slash at the end of its path, its user, query and fragment do not count.
  */
 export function accountSubject(at: string, id = ''): string {
   const { protocol, hostname, port, pathname } = new URL(at)

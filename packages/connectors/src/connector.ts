@@ -165,8 +165,8 @@ export type ReadResult =
 
 export type RemoteWrite =
   /**
-   * `triedAgoMs`: how long ago an earlier try went out that may have succeeded without our learning of it; null where
-   * there was none. `original`: the calendar object it came as, kept as it is where the service can.
+   * `triedAgoMs`: how long ago an earlier try was sent whose result is unknown; null if there was none.
+   * `original`: the calendar object it came from, kept unchanged if the service can.
    */
   | { op: 'create'; collection: string; item: Task | Event; triedAgoMs: number | null; original?: string }
   | { op: 'patch'; collection: string; remoteId: string; revision: string; patch: ItemPatch }

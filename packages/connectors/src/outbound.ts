@@ -4,8 +4,8 @@ import { Agent, fetch } from 'undici'
 import { ServiceError } from './connector.ts'
 
 /**
- * The one way out. It refuses addresses that are not on the public internet unless they are listed,
- * bounds time, size and redirects, and tells what went wrong in a sentence.
+ * All outgoing requests pass here. Addresses that are not on the public internet are refused unless they are
+ * listed. Time, size and redirects are bounded. Failures are explained in a sentence.
  */
 export interface OutboundOptions {
   /** `host:port` that may be private, such as the stand-ins of the demo. */

@@ -106,7 +106,10 @@ export function nextWorkday(): string {
   return ahead ?? weekDay(8)
 }
 
-/** What the festival's desk asks of Ines; on the next working day it is more than a day holds, and two of it clash. */
+/**
+ * The meetings of the festival office that include Ines. The next working day holds more than fits, and two of
+ * them clash.
+ */
 export const deskMeetings = (): Appointment[] => {
   const full = nextWorkday()
   const on = (from: string, to: string, title: string, extra?: string[]): Appointment => ({

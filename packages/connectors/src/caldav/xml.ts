@@ -4,8 +4,8 @@ import { Parser } from 'htmlparser2'
 /** The XML of WebDAV answers (RFC 4918) as plain values; names without their namespace prefixes. */
 
 /**
- * An element: its text alone, or its attributes (`@name`), children by name (several of one name as a list) and `#text`.
- * Elements of the names in LISTS are lists also when they stand alone.
+ * An XML element: its text alone, or its attributes (`@name`), its children by name (several of one name as a
+ * list) and `#text`. Elements named in LISTS are always lists.
  */
 export type XmlNode = string | { [name: string]: unknown }
 

@@ -1,7 +1,10 @@
 import { ServiceError } from '../connector.ts'
 import { addressOf, otherOrigin } from '../outbound.ts'
 
-/** A path of a description below an account's address, never glued as text: what names a host by that stays a path. */
+/**
+ * A path of a description, joined below an account's address with `URL`. Text that would name another host stays a
+ * path.
+ */
 function below(address: string, path: string): URL {
   const root = new URL(addressOf(address))
   if (root.username || root.password)
@@ -21,8 +24,8 @@ export const baseOf = (address: string, base: string): string => {
 }
 
 /**
- * Where somebody signs in: a path below the address, or another server that the person has agreed to by name. Throws
- * ServiceError.
+ * The sign-in address: a path below the account's address, or another server that the person has accepted by name.
+ * Throws ServiceError.
  */
 export function signInAddress(address: string, given: string, alsoAt: readonly string[]): string {
   if (!/^[a-z][a-z0-9+.-]*:/i.test(given)) return below(address, given).href

@@ -86,8 +86,9 @@ function fieldOf(name: keyof TaskPatch, patch: TaskPatch, { description }: Field
 }
 
 /**
- * What goes where inside {fields}, for the properties in `patch`. `item` is the task as it then is; `was`: as it stands
- * at the service, where that is needed; `uid`: our reference, where it is written with the notes.
+ * Which value goes where inside {fields}, for the properties in `patch`. `item` is the task after the write; `was`
+ * is the task as the service has it, where that is needed; `uid` is our reference, where it is written with the
+ * notes.
  */
 export function writeFields(
   patch: TaskPatch,

@@ -1,7 +1,7 @@
 import type { ServiceDescription } from './description.ts'
 import { textAt } from './pointer.ts'
 
-/** One reading of a list from its first page to its last, for each kind of delta: what is asked, and the token it ends with. */
+/** One reading of a list, first page to last, for each kind of delta: the requests, and the token at the end. */
 export interface ListingRun {
   params: Record<string, string | undefined>
   /** All of it, so that what is missing has left. */
@@ -43,9 +43,9 @@ function tokenRun(delta: Kind<'token'>, { cursor }: Start): ListingRun {
 }
 
 /**
- * State of an updated-since listing: by the service's own clock, when the whole was last read, and in how
- * many pages. What fits into one page is read whole each time: that costs no more, shows at once what was
- * removed, and a clock that is set back hides nothing.
+ * State of an updated-since listing: when the whole was last read by the service's own clock, and in how many
+ * pages. A list that fits into one page is always read whole: it costs no more, shows removals at once, and does
+ * not depend on the clock.
  */
 interface Since {
   since: string

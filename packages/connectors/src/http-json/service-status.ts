@@ -1,6 +1,6 @@
 import { type Meaning, ofOwn, statusToWrite, type TaskPatch } from '@loom/core'
 
-/** The service's status to write: the one that is named, where it means what is to be said; else the table's. */
+/** The service's status to write: the named one if it has the right meaning, else the one in the table. */
 export function statusOf(patch: TaskPatch, meaning: Meaning): string | undefined {
   const { status, serviceStatus } = patch
   const known = serviceStatus === undefined ? undefined : ofOwn(meaning.statuses, serviceStatus)

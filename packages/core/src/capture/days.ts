@@ -11,7 +11,7 @@ export interface SaidDay {
   hour: number | null
 }
 
-/** Words that are a date and something else too are a date only where a word before them says so, or a number is with them. */
+/** Words with a second meaning are dates only after a word that introduces a date, or beside a number. */
 const AMBIGUOUS = /^(?:sun|sat|mon|wed|mar|may|march|dec|jan|second|now|august)$/i
 const SAYS_WHEN = /\b(?:on|by|due|next|this|until|before|since|every|last|deadline)\s+$/i
 /** Of months alone, and what is shorter than a day. */

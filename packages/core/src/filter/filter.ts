@@ -3,8 +3,8 @@ import { type Item, TaskStatus } from '../items/items.ts'
 import { addDays, dayAt, dayOf, type When } from '../time/when.ts'
 
 /**
- * The one filter language: a list of clauses that must all hold. Each reads as a part of a sentence, so a
- * filter can be shown, and picked together, in words. A filter admits; it never removes anything.
+ * The one filter language: a list of clauses that must all hold. Each clause reads as a part of a sentence, so a
+ * filter can be shown and built in words. A filter admits items; it never removes any.
  */
 const Texts = z.array(z.string().trim().min(1).max(200)).min(1).max(100)
 

@@ -13,7 +13,7 @@ import { parseTask } from './vtodo.ts'
  * value is within its bounds, so later code cannot throw on it. What is not understood is returned as a sentence.
  */
 
-/** Raised whenever this file comes to understand something else than before: kept originals are then read again. */
+/** Raised when this file understands something differently than before: kept originals are then read again. */
 export const BOUNDARY_VERSION = 1
 
 /** One calendar object (RFC 4791 §4.1), a VEVENT or a VTODO with all that belongs to it. */

@@ -16,8 +16,8 @@ import { basicUtc, dateProperty, NotUnderstood } from '../ical/ical-values.ts'
 import { endOf, parseEvent, patchComponent } from '../ical/vevent.ts'
 
 /**
- * Changing a series (RFC 5545 §3.8.4.4 and §3.8.5): one of its dates, that and later ones, or all. Every line
- * that is not about the change keeps its bytes. A date is named by its RECURRENCE-ID in the series' own clock.
+ * Changes a series (RFC 5545 §3.8.4.4 and §3.8.5): one date, this and later dates, or all. Lines that are not
+ * changed keep their bytes. A date is named by its RECURRENCE-ID in the clock of the series.
  */
 
 const basic = (id: string): string => id.replace(/[-:]/g, '')

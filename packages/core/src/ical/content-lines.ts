@@ -92,8 +92,8 @@ export function propertiesOf(lines: readonly ContentLine[], at: ComponentRange, 
 }
 
 /**
- * The file with the first property `name` of the component set to `value` (already encoded), or removed
- * when `value` is null. `params` replaces the parameters; left out, those in the file stay.
+ * The file with the first property `name` of the component set to `value` (already encoded), or removed if `value`
+ * is null. `params` replaces the parameters; without it they stay as they are.
  */
 export function setProperty(
   lines: readonly ContentLine[],

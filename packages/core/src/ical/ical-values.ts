@@ -28,7 +28,10 @@ export function parseCalendar(text: string): ICAL.Component {
 const verdicts = new Map<string, boolean>()
 const MOST_VERDICTS = 2_000
 
-/** Whether the file and our data agree about noon of a day; the hours that come twice they may tell apart. */
+/**
+ * Whether the file's own VTIMEZONE gives the same times as our data in the year of `time`. If not, the file is
+ * right about itself (RFC 5545 §3.6.5). Many programs describe that year only, so later years prove nothing.
+ */
 function agreeOn(day: string, zone: ICAL.Timezone, tzid: string): boolean {
   const local = `${day}T12:00:00`
   const noon = ICAL.Time.fromDateTimeString(local)
@@ -98,7 +101,7 @@ export const stringOf = (c: ICAL.Component, name: string): string =>
 
 const UTC_TIME = /^(?!0000)\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ$/
 
-/** When something was made, changed or done; null too where that cannot be read: nothing else depends on it. */
+/** When something was created, changed or completed; null also if unreadable, because nothing else depends on it. */
 export function instantOf(c: ICAL.Component, name: string): string | null {
   return understoodOr(() => {
     const property = c.getFirstProperty(name)

@@ -1,8 +1,8 @@
 import ICAL from 'ical.js'
 
 /**
- * The objects of a calendar describe the same few zones again and again: each description (VTIMEZONE) is parsed once,
- * and the objects that carry it share what came of it. Nothing in core edits what is parsed.
+ * A calendar's objects repeat the same few VTIMEZONEs. Each is parsed once, and the objects that carry it share
+ * the result. Core never changes a parsed VTIMEZONE.
  */
 
 /** A component of jCal (RFC 7265): its name, properties and subcomponents. */
@@ -15,7 +15,7 @@ const LONGEST = 20_000
 /** A line that begins or ends a component; the last group: where it is folded. */
 const BOUNDARY_LINE = /^(BEGIN|END)\b[^:\r\n]*:(.*)(?:\r?\n([ \t])?|$)/gim
 
-/** Where zones stand directly in the calendar; none where its components are not whole, each within the other. */
+/** The VTIMEZONEs that stand directly in the calendar; none if its components are not properly nested. */
 function zonesIn(text: string): [from: number, to: number][] {
   const zones: [number, number][] = []
   const open: { name: string; from: number }[] = []

@@ -6,8 +6,8 @@ export const TaskStatus = z.enum(['needs-action', 'in-process', 'completed', 'ca
 export type TaskStatus = z.infer<typeof TaskStatus>
 
 /**
- * What of an item can be kept: as much as anybody writes by hand, and no more than the database has room for. Whatever
- * comes from outside is checked by this before it is stored.
+ * The bounds of a stored item: as much as people write by hand, and no more than the database columns hold.
+ * Everything from outside is checked by this before it is stored.
  */
 const Uid = z.string().min(1).max(500)
 const Title = z.string().max(10_000)

@@ -2,10 +2,7 @@ import { z } from 'zod'
 import { type TaskStatus as Status, TaskStatus } from './items.ts'
 import { ofOwn } from './own-key.ts'
 
-/**
- * What a collection's own words mean here. Everything is by the service's ids, so that a renamed status
- * or column keeps its meaning.
- */
+/** The meanings of a collection's own words, by the service's ids: a renamed status or column keeps its meaning. */
 export const Meaning = z.object({
   /** Service status id → ours. */
   statuses: z.record(z.string(), TaskStatus),

@@ -14,9 +14,8 @@ export interface SeriesDate {
 }
 
 /**
- * The dates of the series in `text` between two epoch ms, and all that differ from the rest wherever they are; each
- * with what it says instead of what the series says.
- * `zone` is the one for dates and floating times. Throws NotUnderstood.
+ * The dates of the series in `text` between two epoch ms, and all overridden dates wherever they are, each with
+ * its own values. `zone` is used for dates and floating times. Throws NotUnderstood.
  */
 export function datesOfSeries(text: string, fromMs: number, toMs: number, zone: string): SeriesDate[] {
   const calendar = parseCalendar(text)

@@ -27,7 +27,10 @@ const NO_CLOCK = { allDay: false, localOf: () => 0 }
 /** Observances of a zone, and dates listed in them: one a year for centuries is far less. */
 const MOST_OBSERVANCES = 500
 const MOST_ZONES = 50
-/** The parts that rules of a zone need; the library works them out itself, and looks without end for what never comes. */
+/**
+ * The parts that zone rules need. The library evaluates these itself, and would search for ever for a date that
+ * never comes.
+ */
 const ZONE_PARTS = new Set(['FREQ', 'BYMONTH', 'BYDAY', 'BYMONTHDAY', 'UNTIL', 'COUNT', 'INTERVAL', 'WKST'])
 
 /** Descriptions found to be bounded: the objects of a calendar share them. */
@@ -103,7 +106,7 @@ function readTimes(property: ICAL.Property): number {
   return values.length
 }
 
-/** The library takes the 99th of a 13th month for some later day: what is written is to be a day of the calendar. */
+/** Refuses dates that are not in the calendar, such as 30 February. The library would read a later day instead. */
 function isAsWritten({ jCal }: ICAL.Property): boolean {
   const [, , type, ...values] = jCal as [string, object, string, ...unknown[]]
   return (

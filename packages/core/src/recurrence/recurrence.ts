@@ -1,8 +1,8 @@
 /**
- * Recurrence rules (RFC 5545 §3.3.10), worked out for a span of time and never beyond it, so that a rule which
- * names no date at all, or more than anybody could want, comes to an end like any other.
+ * Recurrence rules (RFC 5545 §3.3.10), evaluated for a span of time and never beyond it. A rule that names no date
+ * at all, or far too many, ends like any other.
  *
- * Everything here is local: seconds since 1970 as a clock on the wall shows them, without a zone.
+ * Everything here is local: seconds since 1970 on a wall clock, without a zone.
  */
 import { TooOften, UnrollBudget } from './unroll-budget.ts'
 
@@ -274,9 +274,8 @@ export const rhythmOf = ({ freq, interval }: Pick<Rule, 'freq' | 'interval'>): s
   interval === 1 ? `every ${EVERY[freq]}` : `every ${interval} ${EVERY[freq]}s`
 
 /**
- * The dates of a rule within [from, to), in order, local seconds. The start is the first of them, whether the rule
- * names it or not (RFC 5545 §3.8.5.3). With `first`, no more than so many are looked for. Throws TooOften where the
- * budget does not suffice.
+ * The dates of a rule within [from, to), in order, local seconds. The start is always the first of them (RFC 5545
+ * §3.8.5.3). `first` limits how many are looked for. Throws TooOften if the budget is too small.
  */
 export function datesOf(
   given: Rule,

@@ -4,8 +4,8 @@ import { NotUnderstood } from '../ical/not-understood.ts'
 export class TooOften extends NotUnderstood {}
 
 /**
- * How much work a series may cost to unroll, and how many dates it may have. One budget is shared by everything that
- * one object, reading or answer asks for: a limit for each line of many is no limit.
+ * The work that unrolling may cost, and the number of dates it may give. Everything within one object, one reading
+ * or one answer shares one budget, because a limit for each of many lines is no limit.
  */
 export class UnrollBudget {
   /** Days looked at and dates named. A tenth of a second holds about 150,000. */
@@ -17,7 +17,7 @@ export class UnrollBudget {
     this.dates = dates
   }
 
-  /** A part of this budget for one of many, at most as large as what is left. What it uses is taken with `take`. */
+  /** A part of this budget for one of many, at most what is left. Its use is deducted with `take`. */
   part(most = new UnrollBudget()): UnrollBudget {
     return new UnrollBudget(Math.min(this.steps, most.steps), Math.min(this.dates, most.dates))
   }

@@ -5,8 +5,8 @@ const named = new Map<string, string | null>()
 const MOST_NAMES = 1_000
 
 /**
- * The IANA zone of a name that a file uses: the name itself, or what it stands for among the names of Windows (CLDR's
- * table). Null where nothing is known of it.
+ * The IANA zone for a name used in a file: the name itself, or its equivalent among Windows names (CLDR). Null if
+ * unknown.
  */
 export function zoneNamed(name: string): string | null {
   if (isKnownZone(name)) return name

@@ -21,8 +21,8 @@ const sharesSomebody = (x: ClothItem, y: ClothItem): boolean =>
   x.people.length === 0 || y.people.length === 0 || x.people.some(p => y.people.includes(p))
 
 /**
- * An event on planned work, or two fixed events at once, of the same person. Two pieces of planned work side by
- * side are somebody's own doing, and no clash.
+ * Two items of one person at the same time: an event on planned work, or two fixed events. Two pieces of planned
+ * work do not clash; people plan that themselves.
  */
 export function clashesIn(items: readonly ClothItem[]): Clash[] {
   const timed = items.filter(takesTime).sort((x, y) => startOf(x) - startOf(y) || (x.key < y.key ? -1 : 1))
@@ -48,8 +48,8 @@ export interface Free {
 }
 
 /**
- * The next spans of at least `minutes` within somebody's working hours in which nothing of theirs takes time,
- * from `fromMs` on, over `days` days. `items` are those of that person.
+ * The next free spans of at least `minutes` within a person's working hours, from `fromMs` on, over `days` days.
+ * `items` are those of that person.
  */
 export function freeSpans(
   items: readonly ClothItem[],

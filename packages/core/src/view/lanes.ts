@@ -36,8 +36,8 @@ export function intoLanes(flat: readonly FlatBlock[]): Block[] {
 }
 
 /**
- * The same where short blocks follow each other so closely that none of their titles could be read: those go down
- * in steps, each with free space for its title beside it.
+ * The same for short blocks in close succession, whose titles could not be read. They go down in steps, each with
+ * space for its title beside it.
  */
 export function inSteps(blocks: readonly Block[], room: TitleRoom): readonly Block[] {
   const cramped = new Set(
@@ -84,7 +84,10 @@ function laid(flat: readonly FlatBlock[], until: (b: FlatBlock) => number, most:
   return blocks
 }
 
-/** The first that is free to the end of its title; else a new one, if there may be; else the one longest free. */
+/**
+ * The first lane that is free to the end of the title; else a new lane, if allowed; else the one that has been
+ * free longest.
+ */
 function laneFor(from: number, lanes: readonly { end: number; until: number }[], most: number): number {
   const free = lanes.findIndex(l => l.until <= from)
   if (free !== -1 || lanes.length < most) return free === -1 ? lanes.length : free

@@ -70,7 +70,7 @@ export interface Movable {
   frees: number
 }
 
-/** What could go to another day and would free time, what presses least first: work not fixed and not yet done. */
+/** Work that could move to another day and would free time, least urgent first: not fixed and not completed. */
 export function couldMove(
   blocks: readonly Block[],
   head: readonly ClothItem[],

@@ -11,7 +11,7 @@ export interface Guest {
   email: string
 }
 
-/** The end of a day, told as what repeats tells its beginning; but of a zoned time in UTC (RFC 5545 §3.3.10). */
+/** UNTIL for the end of a day, in the form of the series' start; in UTC for a zoned start (RFC 5545 §3.3.10). */
 function untilOf(date: string, anchor: When): string {
   const day = date.replaceAll('-', '')
   if (anchor.kind === 'date') return day

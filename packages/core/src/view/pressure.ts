@@ -17,9 +17,9 @@ export interface Pressure {
 }
 
 /**
- * How much a task presses: mostly how near its due date is against the free time left before it, then its
- * priority, then its size. A task without a due date can reach 40 at most, so that it never outranks one that
- * is due today. `freeMinutes`: working time not yet taken between now and the end of its due day, if known.
+ * How urgent a task is: mostly how near its due date is, compared with the free time before it, then its priority,
+ * then its size. Without a due date the result is at most 40, so such a task never precedes one due today.
+ * `freeMinutes`: free working time until the end of its due day, if known.
  */
 export function pressureOf(task: Pressing, today: string, freeMinutes: number | null = null): Pressure {
   const parts: { points: number; why: string }[] = []

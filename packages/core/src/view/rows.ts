@@ -4,8 +4,8 @@ import { type Block, type FlatBlock, intoLanes } from './lanes.ts'
 import { type Load, loadOf } from './load.ts'
 
 /**
- * Lays items out as the Cloth draws them. Time runs left to right: as the hours of one day in each row, or as
- * days, one cell each. What a row is (a day, a person, a source) is said by its lane of work.
+ * Lays items out as the Cloth draws them. Time runs left to right: each row shows the hours of one day, or days as
+ * cells. A row stands for a day, a person or a source.
  */
 
 export interface WorkingHours {
@@ -215,8 +215,8 @@ const LATEST = 240
 const GOES_ON = 120
 
 /**
- * The hours an axis shows, minutes, whole hours: the usual ones and what lies not far from them. A single entry
- * at midnight does not make all others too small to read.
+ * The hours that an axis shows, in minutes, as whole hours: the usual ones and those near them. A single entry at
+ * midnight does not shrink all others.
  */
 export function axisOf(
   rows: readonly HourRow[],

@@ -1,6 +1,6 @@
 import { type ClothItem, noBlocks } from './cloth-item.ts'
 
-/** Items as they travel: what is as it mostly is goes without saying. A week is a third of its length that way. */
+/** Items as they are sent: usual values are left out, which makes a week a third as long. */
 
 const USUAL = {
   done: false,

@@ -59,8 +59,8 @@ const MONTHS = [
   ...['July', 'August', 'September', 'October', 'November', 'December'],
 ]
 /**
- * The words for a date, `YYYY-MM-DD`. Not by `Intl`: the first formatter that a page makes takes a twentieth of a
- * second, in which the engine loads what it knows of a language, and these are nineteen words of ours.
+ * The words for a date, `YYYY-MM-DD`. `Intl` is not used: its first formatter costs a page 50 ms, and this takes
+ * nineteen words.
  */
 export function dateNames(date: string): { weekday: string; day: number; month: string; year: number } {
   const at = new Date(Date.parse(date))
@@ -266,7 +266,7 @@ const LOSSES: Record<Loss, string> = {
 /** What the brake holds, told of one item. */
 export const lossWords = (loss: string): string => LOSSES[loss as Loss] ?? 'would be changed'
 
-/** `3 tasks would lose their date, 1 would be completed`: what the brake holds, told of several items of one kind. */
+/** The effects of held decisions in words: `3 tasks would lose their date, 1 would be completed`. */
 export function lossesInWords(losses: readonly string[], kind: 'task' | 'event'): string {
   const counts = new Map<string, number>()
   for (const loss of losses) counts.set(loss, (counts.get(loss) ?? 0) + 1)

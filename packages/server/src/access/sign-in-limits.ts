@@ -4,8 +4,8 @@ import { hashOf } from './secrets.ts'
 import { limitOf } from './limits.ts'
 
 /**
- * Guessing passwords is slow, and nobody can lock another out: one source may try one account a few times, and all
- * accounts some more; an account that is tried from very many sources is answered ever more slowly, never refused.
+ * Makes guessing passwords slow without locking anybody out. One source may try one account a few times and all
+ * accounts a little more. An account tried from very many sources is answered ever more slowly, but never refused.
  */
 const MINUTES = 60
 /** The longest wait after too many tries. */

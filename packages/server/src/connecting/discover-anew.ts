@@ -8,8 +8,8 @@ import { collectionsFound } from '../data/repositories/collections.ts'
 export const DISCOVER_EVERY_MS = 600_000
 
 /**
- * Asks a service which lists, people and statuses it has now. Lists that are new take part where the
- * connection's sentence says so. Returns the names of those that are new. Throws ServiceError.
+ * Asks a service for its present lists, people and statuses. New lists take part if the connection's settings say
+ * so. Returns the names of the new lists. Throws ServiceError.
  */
 export async function discoverAnew(
   ctx: Context,

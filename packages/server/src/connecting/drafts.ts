@@ -27,8 +27,8 @@ import type { Member } from '../data/repositories/sessions.ts'
 import { parsed, json } from '../data/json.ts'
 
 /**
- * A connection that somebody is about to make. It is kept on the server, sealed, so that one can go to a
- * consent page and come back, or come back tomorrow.
+ * A connection being made. It is stored on the server, sealed, so that a person can visit a consent page and
+ * return, even the next day.
  */
 export interface Draft {
   id: string

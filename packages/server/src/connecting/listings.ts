@@ -3,8 +3,8 @@ import type { Background } from '../work/background.ts'
 import { admits, entry, type Filter, type FilterTerms, type Item, type Scope } from '@loom/core'
 
 /**
- * What a service holds, read once while somebody decides what of it comes in. Kept for a few minutes in
- * this process; another process simply reads it again.
+ * The contents of a service, read once while a person chooses what comes in. It stays in this process for a few
+ * minutes; another process reads it again.
  */
 interface Listing {
   items: Map<string, RemoteItem[]>

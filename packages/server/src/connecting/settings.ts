@@ -126,8 +126,8 @@ export async function effectOf(ctx: Context, row: ConnectionRow, settings: Setti
 }
 
 /**
- * Puts settings in force. What is in is read anew from the originals we hold, at once and without asking the
- * service; what has never come in is fetched by the full listing that follows.
+ * Applies changed settings. Items that are in are read again from their kept originals, at once and without the
+ * service; items that never came in arrive with the full listing that follows.
  */
 export async function applySettings(ctx: Context, row: ConnectionRow, settings: Settings): Promise<void> {
   const changed: { mirror: ReturnType<typeof mirrorOf>; original: string }[] = []

@@ -9,8 +9,8 @@ import { anyCredentials, plainHookSecrets, sealHookSecret } from '../data/reposi
 const WORDS = 'sealed by this installation'
 
 /**
- * Whether what is sealed in the database can be opened with LOOM_SECRET: else everything would start, and every
- * connection fail. What is still sealed with LOOM_SECRET_OLD is sealed anew. Throws CannotStart.
+ * Checks that LOOM_SECRET opens the sealed secrets in the database; otherwise the server would start and every
+ * connection fail. Secrets still sealed with LOOM_SECRET_OLD are sealed again. Throws CannotStart.
  */
 export async function checkSecrets(db: Database, secrets: Secrets): Promise<void> {
   const known = await keyCheck(db)

@@ -42,7 +42,7 @@ const Environment = z.object({
   LOOM_LAST_WORDS: z.string().optional(),
   /** `off`: everything but sync, after several crashes in a row. */
   LOOM_ENGINE: z.enum(['on', 'off']).default('on'),
-  /** `yes`: what is kept in memory is compared with the database each time, and each commit runs twice. For trials. */
+  /** `yes`: cached values are compared with the database each time, and each commit runs twice. For tests. */
   LOOM_CHECK: z.enum(['yes', 'no']).default('no'),
   /** Makes the demo garden when the database is empty: the address of the stand-ins. */
   LOOM_DEMO: z.string().optional(),
@@ -72,7 +72,7 @@ export interface Config {
   outgoingMail: { url: string; from: string } | null
 }
 
-/** A setting, or what it leads to, is wrong: one sentence for whoever runs this, and starting again would not help. */
+/** A setting is wrong. The sentence is for whoever runs the server; a restart would not help. */
 export class CannotStart extends Error {
   constructor(
     message: string,

@@ -1,8 +1,8 @@
 import pino, { type Logger, stdSerializers } from 'pino'
 
 /**
- * The log: what happened and to which id, no titles and no secrets. An error of the database carries its statement
- * with all values, and an address may be a key: both are left out here, in one place.
+ * The log: what happened, and to which id; no titles and no secrets. A database error carries its statement with
+ * all values, and an address may be a key. Both are removed here, in one place.
  */
 const MOST_MESSAGE = 1_000
 

@@ -80,8 +80,8 @@ export class ChangeFeed {
   }
 
   /**
-   * Everybody who is told asks for what has changed. Where many are, they are told of several changes together, so
-   * that all of them are answered before the next; ms to wait.
+   * The delay before clients are notified, in ms. Each notified client asks for changes, so with many clients
+   * several changes are announced together.
    */
   private tooEarly(workspaceId: string): number {
     const listeners = this.emitter.listenerCount(workspaceId)

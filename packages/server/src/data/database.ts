@@ -8,8 +8,8 @@ import type { Connection } from 'mariadb'
 import { QueryTypes, Sequelize, type Transaction } from 'sequelize'
 
 /**
- * The one door to MariaDB, through Sequelize: models for what is simply read and written, and written statements where
- * what they lock and which index they use is part of what this product promises.
+ * All access to MariaDB, through Sequelize: models for rows that are simply read and written, written SQL where
+ * its locks and indexes matter.
  */
 export type Params = Record<string, unknown>
 

@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto'
 
 /**
- * A UUID that begins with the time (version 7, RFC 9562 §5.7): rows made one after the other lie beside each
- * other in their index, which makes an import of many a good deal quicker.
+ * A UUID that begins with the time (version 7, RFC 9562 §5.7). Rows made one after the other are neighbours in
+ * their index, which makes large imports faster.
  */
 export function newId(now = Date.now()): string {
   const time = now.toString(16).padStart(12, '0')

@@ -1,8 +1,8 @@
 declare const holds: unique symbol
 
 /**
- * A column's text that holds a T as JSON. It was a T when it was written, and only we write it, so it is one when it
- * is read; a row stays text until somebody wants what is in it, as most of what is read is not.
+ * A column that holds a T as JSON. Only we write it, so it needs no check when it is read. It stays text until
+ * somebody needs the value, because most rows that are read are not looked into.
  */
 export type Json<T> = string & { readonly [holds]: T }
 

@@ -5,8 +5,8 @@ import type { Database, Sql } from './database.ts'
 import { fenceLease, giveBackLease, renewLease, takeFreeLease, takeNewLease } from './repositories/leases.ts'
 
 /**
- * A lease on a connection or on a workspace's rules: whoever holds it is the only one to act there. It
- * runs out by itself when a process dies, and every commit checks that it is still held (fencing).
+ * A lease on a connection or on a workspace's rules: only its holder acts there. It expires when a process dies,
+ * and every commit checks that it is still held (fencing).
  */
 export const LEASE_MS = 10_000
 const RENEW_MS = 3_000

@@ -2,9 +2,9 @@ import type { ChangeToTell } from './change.ts'
 import type { Sql } from './database.ts'
 
 /**
- * Numbers what a transaction has told of. These are its last statements: the counter's row lock makes numbers become
- * visible in order, which an auto-increment does not. Workspaces are taken in one order, so that two never wait for
- * each other.
+ * Numbers the changes of a transaction, in its last statements. The counter's row lock makes numbers visible in
+ * order, which an auto-increment does not. Workspaces are locked in one order, so that two transactions never wait
+ * for each other.
  */
 export async function numberChanges(
   sql: Sql,

@@ -2,7 +2,7 @@ import type { Seen } from '@loom/core'
 
 /** Since when each property of an item is known to be as it is, as it is stored. */
 
-/** Properties that became known together, nearly always all of them, stand together. The first form is of older rows. */
+/** Properties that became known at the same time are stored together. Older rows have the first form. */
 export type StoredSeen = Record<string, Seen> | [props: string[], seen: Seen][]
 
 export function packedSeen(seen: Record<string, Seen>): StoredSeen {

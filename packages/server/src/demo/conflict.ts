@@ -5,8 +5,8 @@ import { pairTitled, bothRenamed } from '../data/repositories/demo.ts'
 import { pauseRule, resumeRule } from '../data/repositories/rules.ts'
 
 /**
- * Something that waits for an answer, so that one sees how that is told: while the demo's rule rests for a
- * moment, the same task is renamed and moved at its list and in its calendar, through the services' own protocols.
+ * Makes a conflict for the demo. While the demo's rule is paused for a moment, one task is renamed and moved at
+ * its list and in its calendar, through the services' own protocols.
  */
 const TITLE = 'Label night beds'
 const RENAMED = { task: 'Label the night beds', event: 'Label night beds 1 to 6' }

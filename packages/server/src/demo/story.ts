@@ -13,9 +13,9 @@ import { makeConflict } from './conflict.ts'
 import { soon } from './soon.ts'
 
 /**
- * What has happened in the demo, so that one sees how it is told: ten weeks of work done, two people who changed the
- * same task, and removals on hold. All of it happens at the services, through their own protocols, and is carried by
- * the rules; only the journal's times are moved back to when the work was.
+ * Makes the demo's past: ten weeks of completed work, a task that two people changed, and removals on hold. All of
+ * it is done at the services, through their own protocols, and synced by the rules; only the journal's times are
+ * moved back.
  */
 export async function tellStory(ctx: Context, engine: Engine, standins: string): Promise<void> {
   await doTheWork(ctx, engine, standins)
@@ -78,8 +78,8 @@ async function moveJournalBack(ctx: Context): Promise<void> {
 }
 
 /**
- * So many deadlines go at once that it looks like a mistake: their removal in the calendar waits for a person. The rule
- * rests meanwhile, so that it sees them together.
+ * Removes so many deadlines at once that it looks like a mistake, so their removal in the calendar waits for a
+ * person. The rule is paused meanwhile, so that it sees them together.
  */
 async function dropLessons(ctx: Context, engine: Engine, standins: string): Promise<void> {
   const tasks = await soon(async () => {

@@ -3,8 +3,8 @@ import type { Context } from 'hono'
 import ipaddr from 'ipaddr.js'
 
 /**
- * Where a request comes from: the other end of its connection, or, behind proxies that are trusted, the last address
- * in X-Forwarded-For that is none of theirs. Of IPv6, the network that one customer is given.
+ * The source of a request: the other end of its connection or, behind trusted proxies, the last address in
+ * X-Forwarded-For that is not a proxy. For IPv6, the network of one customer.
  */
 export function clientAddressFor(trusted: readonly string[]): (c: Context) => string {
   const networks = trusted.flatMap(text => {

@@ -18,7 +18,7 @@ const agreedIn = ({ credentials }: ConnectionInput): string[] =>
 
 const refusalOf = ({ reason, trouble, origin }: Failed) => ({ reason, trouble, alsoAt: origin })
 
-/** A sentence where it is not the account that the connection is to; null where it is, or that is not known. */
+/** A sentence if it is another account than the connection's; null if it is the same, or unknown. */
 const anotherAccount = (
   row: Pick<ConnectionRow, 'name' | 'account_subject'>,
   { name, subject }: Account,

@@ -4,8 +4,8 @@ import type { Context } from '../context/context.ts'
 import type { SignedIn } from './session.ts'
 
 /**
- * A request that carries an Idempotency-Key is carried out once: the key is written down in the very transaction that
- * does the work, and whoever sends it again is given the first answer.
+ * A request with an Idempotency-Key is carried out once. The key is stored in the transaction that does the work,
+ * and a repeated request gets the first answer.
  */
 const HEADER = 'Idempotency-Key'
 const KEY = /^[\w-]{8,64}$/

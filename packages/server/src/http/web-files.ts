@@ -4,9 +4,8 @@ import { Hono } from 'hono'
 import { getMimeType } from 'hono/utils/mime'
 
 /**
- * The built page, answered from memory: opening it asks for some twenty files at once, and reading each of them
- * from disk was a third of the time until something could be seen. They are few megabytes, and do not change while
- * the server runs.
+ * The built page, served from memory: opening it asks for some twenty files at once, and reading them from disk
+ * took a third of the loading time. They are a few megabytes and do not change while the server runs.
  */
 
 interface WebFile {
@@ -42,8 +41,8 @@ function filesIn(folder: string): Map<string, WebFile> {
 }
 
 /**
- * Every address that is no file is one of the page's own views, save under assets: what is not there belongs to a
- * page built earlier, which is told so. Throws where the page has not been built.
+ * Any address that is no file is a view of the page, except under assets: a missing file there belongs to an
+ * earlier build, and the page is told so. Throws if the page was not built.
  */
 export function webFiles(folder: string): Hono {
   const files = filesIn(folder)

@@ -13,7 +13,7 @@ import type { TieMemory } from '@loom/core'
 
 export type BatchAnswer = { ok: true; before: string[] } | { ok: false; reason: string }
 
-/** Sets the whole list, so that adding, taking out and putting in order are one thing, and so is undoing it. */
+/** Sets the whole list. Adding, removing and sorting are one operation, and so is undo. */
 export async function setBatch(
   ctx: Context,
   member: Member,

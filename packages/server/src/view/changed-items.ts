@@ -9,9 +9,8 @@ const isExact = ({ exact, topics }: Change): boolean =>
   exact === true || !topics.some(t => t === 'cloth' || t === 'connections')
 
 /**
- * What was changed after `from`, with what is tied to it now; null where that can be anything.
- * @param sql of a snapshot: both are asked for at once
- * @returns `to`: the last change there is
+ * Items changed after `from`, and items now tied to them; null if anything may have changed.
+ * @param sql of a snapshot: both are asked for at once @returns `to`: the last change there is
  */
 export async function changedSince(
   sql: Sql,

@@ -15,7 +15,7 @@ import {
   rowsWithin,
 } from '../data/repositories/cloth.ts'
 
-/** Which items some days show, with the version and the ties of each: all of them, or those that may have changed. */
+/** The items of some days with their versions and ties: all of them, or those that may have changed. */
 
 /** By the mirror's id. */
 export type Rows = ReadonlyMap<string, readonly Row[]>
@@ -63,8 +63,7 @@ async function countShelf(sql: Sql, workspaceId: string): Promise<number> {
 }
 
 /**
- * What these items were, and what was tied to them, is read again: with all that is known of them, as it is they
- * who have changed.
+ * Reads the changed items, and those they were or are tied to, completely again.
  * @param changed with what is tied to them now
  */
 export async function patchedRows(

@@ -49,9 +49,9 @@ export interface Reading {
 }
 
 /**
- * The items of these days, and the tasks without a place.
+ * The items of these days, and tasks without a time.
  * @param sql of a snapshot
- * @param before what was read of them earlier: the reading goes on from there, with what has changed since
+ * @param before an earlier reading: only what changed since is read
  */
 export async function readCloth(
   sql: Sql,

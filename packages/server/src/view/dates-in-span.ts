@@ -15,8 +15,8 @@ import { chunks } from '../data/chunks.ts'
 import { originalsOfMirrors } from '../data/repositories/originals.ts'
 
 /**
- * The dates of series, unrolled once for each span for as long as a series is the same. What all series of one
- * calendar, and of one answer, may cost is bounded: what goes beyond is drawn once and says how often it repeats.
+ * The dates of series, unrolled once for each span while a series is unchanged. The cost is bounded for each
+ * calendar and for each answer: a series beyond the bound is drawn once and says how often it repeats.
  */
 
 interface Unrolled {

@@ -10,7 +10,7 @@ import type { Made } from './make.ts'
 
 import type { Member } from '../data/repositories/sessions.ts'
 
-/** A copy of an item where it lives, with an identity of its own; guests and what repeats stay with the first. */
+/** Copies an item in its own list, with a new identity. Guests and repetition are not copied. */
 export async function duplicateItem(
   ctx: Context,
   member: Member,

@@ -91,8 +91,8 @@ const names = (text: string): string[] => {
 }
 
 /**
- * Where dates of a batch that repeats go by other names, or over to a series of their own, their tasks go with them.
- * Returns the ties that are for the series that goes on by itself.
+ * If dates of a repeating batch get other names, or become a series of their own, their tasks go with them.
+ * Returns the ties for the new series.
  */
 async function moveBatchDates(
   sql: Sql,

@@ -30,7 +30,7 @@ export type EditAnswer =
   | { ok: true; inverse: Edit | null; connectionId: string | null }
   | { ok: false; status: 404 | 409; reason: string }
 
-/** Null while it is on its way: what may have arrived already is not given up, but taken back once it is known. */
+/** Null while it is being sent: what may have arrived is not cancelled, but undone once its result is known. */
 export type TakenBack = EditAnswer | null
 
 type PersonBody = Extract<IntentBody, { by: 'person' }>
@@ -141,8 +141,8 @@ export async function queueRemoval(
 }
 
 /**
- * What somebody deleted is put back: not deleted at all where that was not sent yet, else made again from what
- * was kept of it. A service that gives ids of its own gives it a new one.
+ * Undoes a deletion: cancels it if it was not sent yet, else makes the item again from its kept copy. A service
+ * that chooses ids gives it a new one.
  */
 async function restore(sql: Tx, member: Member, mirrorId: string): Promise<EditAnswer> {
   const waiting = await dropUnsentRemoval(sql, { mirrorId, memberId: member.id })

@@ -36,7 +36,7 @@ import { json } from '../data/json.ts'
 /** An item made on the Cloth becomes an intent to create it in its collection. */
 
 export type Made =
-  /** `intent` names it until its service has confirmed it; `lost`: what there is no room for where it goes, in words. */
+  /** `intent` identifies it until its service has confirmed it; `lost`: what the place cannot hold, in words. */
   | { ok: true; intent: string; connectionId: string; place: string; lost: string[] }
   | { ok: false; reason: string }
 

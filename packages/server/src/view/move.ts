@@ -15,9 +15,9 @@ import { stateOfMove, anyMoveInRoot } from '../data/repositories/moves.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 
 /**
- * Moving an item to another list or service: a copy there, then what belongs to it, and the original last. What
- * the new home cannot hold is named before anything is done. Taken back, it is not moved where nothing was sent yet,
- * and else moved back, with all it had.
+ * Moves an item to another list or service: first a copy, then what belongs to it, and the original last. What the
+ * new place cannot hold is named first. Undo cancels a move that was not sent yet, and else moves the item back
+ * with everything it had.
  */
 
 export interface MoveOutlook {

@@ -12,7 +12,7 @@ import type { Sql } from '../data/database.ts'
 import { openEditsOf, type OpenIntent } from '../data/repositories/intents.ts'
 import { parsed } from '../data/json.ts'
 
-/** What people did here and no service has confirmed yet: it shows at once, and is taken back if it is refused. */
+/** Edits made here that no service has confirmed yet. They show at once, and disappear if they are refused. */
 
 export const openIntents = (sql: Sql, workspaceId: string): Promise<OpenIntent[]> =>
   openEditsOf(sql, { workspaceId })

@@ -11,7 +11,7 @@ const MOST_FILTERED = 400
 /** What only tasks have: who asks for it looks for tasks. */
 const OF_TASKS = ['status', 'priority', 'due']
 
-/** Items that hold every word and pass the filter, open ones before done ones, what is nearest in time first. */
+/** Items that contain every word and pass the filter: open before completed, nearest in time first. */
 export async function searchItems(
   sql: Sql,
   who: { workspaceId: string; id: string },

@@ -11,8 +11,8 @@ import { leftOutIn } from '../data/repositories/left-out.ts'
 import type { Asking } from '../data/repositories/sessions.ts'
 
 /**
- * What the Cloth shows stays the same until something changes, and every change has a number. So what was read for
- * one number is given to all who ask until there is another: they differ only by zone and by what each leaves out.
+ * The Cloth stays the same until something changes, and every change has a number. One reading serves everybody
+ * who asks at that number; they differ only by zone and by what each leaves out.
  */
 
 /** A limit, in case a change was not numbered. */
@@ -77,8 +77,8 @@ export interface Around {
 }
 
 /**
- * The parts of the answer as JSON texts, as of the number of the last change when it was asked for, or later. Of the
- * items, those that have changed since the version that whoever asks has already.
+ * The parts of the answer as JSON texts, for the last change at the time of the request or a later one. Only items
+ * that changed since the version the client has are included.
  */
 export async function sharedCloth(
   db: Database,

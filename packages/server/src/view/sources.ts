@@ -11,9 +11,9 @@ import { type Content, contentsOf, type Head, headsOf } from '../data/repositori
 import { parsed, json } from '../data/json.ts'
 
 /**
- * Items as the Cloth draws them from, by mirror id. What was read of an item and has not been touched since is not
- * read and parsed again: of a week, little is another than when it was last asked for. A source that is the same is
- * the same object, so whatever is made of it can be kept by it. Nobody changes one.
+ * Items by mirror id, as the Cloth draws them. Items that were not touched since the last reading are not read and
+ * parsed again: from one request to the next, little of a week changes. An unchanged item is the same object, so
+ * results computed from it can be kept with it. Nobody changes these objects.
  */
 
 /** An item as it was read, with what was derived from it and the circumstances it depends on. */

@@ -1,9 +1,8 @@
 import { randomBytes } from 'node:crypto'
 
 /**
- * What a changing set of lines was at each moment somebody was given it, so that whoever has one version of it is
- * given what has changed since, and no more. Lines are JSON texts by key. Versions are of this process: those of
- * another, or of long ago, are not known, and all of it is given.
+ * Remembers earlier versions of a set of JSON lines by key, so that a client that has one of them gets only what
+ * changed since. Versions belong to this process: for an old or foreign version everything is given.
  */
 
 /** Keys that have left are remembered up to here. */

@@ -2,8 +2,8 @@ import { Worker } from 'node:worker_threads'
 import { beat, shared } from './doing.ts'
 
 /**
- * Ends this process where its event loop has stood still: then it answers nobody and obeys no signal, and whoever
- * started it can start it again. It counts turns of its own, so that a machine that was asleep does not count.
+ * Ends this process if its event loop stands still: it would answer nobody and obey no signal, and its starter can
+ * start it again. It counts its own turns, so that a machine that was asleep does not count.
  */
 const BEAT_MS = 500
 /** Heartbeats that may be missing: eight seconds. */

@@ -4,8 +4,8 @@ import { objectIn } from '../body.ts'
 import { Store } from '../store.ts'
 
 /**
- * Seed Slips: a small service that nobody wrote anything for. It is spoken to only through the
- * description in docs/examples, as somebody would who has a task manager of their own.
+ * Seed Slips: a small service without a connector of its own. It is reached only through the description in
+ * docs/examples, like a person's own task manager.
  */
 
 export interface Slip {

@@ -1,7 +1,7 @@
 /**
- * Requests that change something carry an Idempotency-Key. Whoever makes something by two clicks in a hurry, or tries
- * again after the answer was lost, sends the same key, so that it is made once and answered alike. An edit always has
- * a key of its own: there and back and there again, by keys, are three edits of which two read the same.
+ * Requests that change something carry an Idempotency-Key. Two hurried clicks, or a retry after a lost answer,
+ * send the same key, so the work is done once and answered alike. An edit always has a new key: to change
+ * something back and forth is three edits, two of which look the same.
  */
 type Fetch = (input: RequestInfo | URL, init?: RequestInit) => Promise<Response>
 

@@ -2,8 +2,8 @@ import type { Router } from 'vue-router'
 import { say } from '../stores/messages.ts'
 
 /**
- * The server may be renewed while a page of before is open. A part of that page which is fetched only now is there no
- * longer: whoever goes to another view gets it from the new page, and whoever stays is told, so that nothing is lost.
+ * Handles a server that was updated while a page is open, and no longer has the parts that the page loads later.
+ * Opening another view loads the new page; somebody who stays is told, so that nothing is lost.
  */
 export function watchForRenewal(router: Router): void {
   let gone = false

@@ -4,8 +4,8 @@ import { Select } from 'ant-design-vue'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 /**
- * One of several, in a form. The library's field has no name of its own, and refers to a list that does not exist
- * while it is closed. Both are corrected here whenever it draws itself.
+ * One of several, in a form. The library's field has no accessible name and refers to a list that does not exist
+ * while it is closed. Both are corrected after each rendering.
  */
 interface Choice {
   value: T

@@ -2,7 +2,7 @@
 import { PhX } from '@phosphor-icons/vue'
 import { clauseWords, type Filter } from '@loom/core/view'
 
-/** The clauses of a filter as the parts of a sentence, each with a way out; what adds one stands after them. */
+/** The clauses of a filter as parts of a sentence, each removable; buttons to add more follow. */
 defineProps<{ nameOf?: (id: string) => string }>()
 const filter = defineModel<Filter>({ required: true })
 const remove = (i: number): void => void (filter.value = filter.value.filter((_, k) => k !== i))

@@ -1,7 +1,7 @@
 <script setup lang="ts" generic="T extends string | number">
 import { PhCaretDown } from '@phosphor-icons/vue'
 
-/** One of several on the Cloth: the browser's own list, so that opening the Cloth does not wait for the library's. */
+/** One of several on the Cloth: the browser's own list, so that the Cloth does not wait for the library. */
 const props = defineProps<{
   name: string
   options: { value: T; label: string }[]

@@ -1,8 +1,8 @@
 import { type Component, defineAsyncComponent, h } from 'vue'
 
 /**
- * Whatever holds forms, tables, drawers or dialogs is fetched when it is opened, and their library and theme with the
- * first of it: the Cloth, which is opened first, is drawn without.
+ * Loads forms, tables, drawers and dialogs when they are opened, and their library and theme with the first of
+ * them. The Cloth, which opens first, is drawn without.
  */
 
 type Loaded = { default: Component }

@@ -1,5 +1,5 @@
 import type { Temporal as Polyfilled } from 'temporal-polyfill'
 
-/** Where the browser has it, its own (TC39 Temporal, stage 4), and 60 kB less to be read before anything is drawn. */
+/** The browser's own Temporal (TC39 stage 4) if there is one, which saves loading 60 kB. */
 const own = (globalThis as { Temporal?: typeof Polyfilled }).Temporal
 export const Temporal = own ?? (await import('temporal-polyfill/implementation')).Temporal

@@ -1,6 +1,6 @@
 /**
- * Time zones to choose among. The browser tells old names of some places (CLDR's), which nobody who lives there looks
- * for; people read the name the zone database has today, and find it by the old one as well.
+ * Time zones to choose from. The browser gives old names for some places (those of CLDR); people see today's name
+ * of the zone database and can also search by the old one.
  */
 const TODAY: Record<string, string> = {
   'Africa/Asmera': 'Africa/Asmara',

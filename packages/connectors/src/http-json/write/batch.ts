@@ -49,7 +49,7 @@ function answerTo(reader: Reader, batch: Batch, write: RemoteWrite, answer: unkn
   return resultOf(reader, valueAt(answer, batch.item), write.collection, ours)
 }
 
-/** Several writes in one call; null when the service knows no such call, or one of them is more than it can say. */
+/** Several writes in one call; null if the service has no such call, or it cannot carry one of them. */
 export async function writeTogether(reader: Reader, writes: RemoteWrite[]): Promise<WriteResult[] | null> {
   const { client, description, must } = reader
   const { batch } = description

@@ -12,7 +12,7 @@ import { runSteps } from './steps.ts'
 
 type Change = Extract<RemoteWrite, { op: 'patch' }>
 
-/** What goes where for a patch. Notes are written without our marker: of what is there the outcome is known. */
+/** The fields of a patch. Notes are written without our marker, because the item exists already. */
 export async function patchFields(
   reader: Reader,
   { remoteId }: Change,

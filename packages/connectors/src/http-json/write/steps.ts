@@ -33,8 +33,8 @@ async function send(
 }
 
 /**
- * Runs an operation's steps, one after the other; what one keeps, the next may say. `readAfter`: the item is read where
- * no step has returned it.
+ * Runs an operation's steps in order; later steps may use values kept by earlier ones. `readAfter`: the item is
+ * read if no step has returned it.
  */
 export async function runSteps(
   reader: Reader,

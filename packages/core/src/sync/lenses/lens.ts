@@ -24,7 +24,10 @@ export interface Lens {
   join?(a: FieldValue, b: FieldValue, base: BothSides): FieldValue | null
   /** What else belongs to a side's own edit, such as showing an event free once it is marked. */
   tidy?(side: Side, value: FieldValue, base: FieldValue): FieldValue
-  /** Side b's own edit in the words of today, where those round it have changed since the two agreed; `a` is what it comes to. */
+  /**
+   * Side b's edit in today's words, if the words around it have changed since the last agreement; `a` is its value
+   * on side a.
+   */
   reword?(b: FieldValue, a: FieldValue, base: BothSides): FieldValue
   /** `patch` with `value` written into it, for an item that is `present` now. */
   patch(side: Side, value: FieldValue, present: Item | null, patch: ItemPatch): ItemPatch

@@ -93,8 +93,8 @@ function inDirection(rule: Rule, side: Side, date: TaskDate): (when: When) => Wh
 }
 
 /**
- * A task's date as another task's date. The more exact one of two that say the same stays as it is. A side that knows
- * days only moves the other by whole days.
+ * One task's date as another task's date. If both mean the same, the more precise one stays. A side with days only
+ * moves the other by whole days.
  */
 function taskToTask(
   rule: Rule,

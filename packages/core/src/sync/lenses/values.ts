@@ -46,8 +46,8 @@ export const linkLens = plainLens<string | null>('link', {
 })
 
 /**
- * Priorities by the rule's table. Of several that mean the same, the one that stands there is kept. A value that the
- * table does not name is carried as it is, unless the table names that one for something else: then a person says.
+ * Priorities by the rule's table. If several values mean the same, the present one is kept. A value that the table
+ * does not name is carried unchanged, unless the table uses that value for something else: then a person decides.
  */
 export function priorityLens({ settings: { priorities } }: Rule): Lens {
   const facet: Facet<number> = {

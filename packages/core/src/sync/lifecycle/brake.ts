@@ -102,7 +102,10 @@ export function counted(decisions: readonly Decision[], { partOf }: Pick<BrakeTe
   })
 }
 
-/** Counterparts of more new items than one look allows. An import, or a list that was filled at once, is asked about. */
+/**
+ * More counterparts of new items than one reading allows, from an import or a list filled at once. A person is
+ * asked.
+ */
 function overCreations(decisions: readonly Decision[], terms: BrakeTerms): Set<Decision> {
   const looks = new Map<string, { from: string; arrived: number; made: Decision[]; wholes: Set<string> }>()
   for (const d of decisions) {
@@ -123,9 +126,9 @@ function overCreations(decisions: readonly Decision[], terms: BrakeTerms): Set<D
 }
 
 /**
- * Sets aside the decisions by which more goes than a day allows: from the collection in which items were deleted,
- * whatever would follow, or from the one in which it follows. Either all of a collection's losses in this plan may go,
- * or those that are not approved wait together: half of a mistake is a mistake too.
+ * Holds back decisions if more would be lost than a day allows, counted for the collection in which items were
+ * deleted and for the one in which others would follow. All of a collection's losses in this plan go on together
+ * or wait together, because half of a mistake is a mistake too.
  */
 export function brake(
   decisions: readonly Decision[],

@@ -101,7 +101,7 @@ function basesOf(against: readonly Lens[], side: Side, own: Item, made: Item): B
   return base
 }
 
-/** What an event shows before it is done is part of what the two agree on: it is shown so again once it is reopened. */
+/** How an event shows before its task is done is part of the agreement, and is restored when the task is reopened. */
 function expectedOf({ values, expect }: Carried, to: Side, item: Item): Base {
   const done = values.completion as EventCompletion | undefined
   if (item.kind !== 'event' || !done || typeof done !== 'object' || !expect.completion) return expect

@@ -46,7 +46,7 @@ export interface PlanInput {
   elsewhere?: ReadonlyMap<string, ReadonlySet<string>>
   /** Answers to conflicts, by tie. */
   answers?: ReadonlyMap<string, Partial<Record<Field, Answer>>>
-  /** Lately confirmed writes of rules to an item, newest first, by mirror id: what goes to and fro is seen in them. */
+  /** Recently confirmed writes of rules, newest first, by mirror id. Alternation is detected from them. */
   past?: ReadonlyMap<string, readonly PastWrite[]>
   /** Ties whose missing side a person asked to restore. */
   restore?: ReadonlySet<string>

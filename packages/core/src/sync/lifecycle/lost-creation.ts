@@ -24,9 +24,9 @@ export type Verdict<T> =
   | { kind: 'unsure'; reason: string; againMs: number | null }
 
 /**
- * Whether the creation of something took effect whose answer was lost so long ago. A mark counts once: of several
- * that bear it, the first made is ours and the others are somebody's copies.
- * @param behindMs how long after a request what it made may be missing from a list
+ * Whether a creation took effect whose answer was lost so long ago. If several items carry its mark, the first one
+ * made is ours and the others are copies.
+ * @param behindMs how long after a request its result may be missing from a list
  */
 export function verdictOf<T extends { item: Pick<Item, 'created'> }>(
   search: Search<T>,

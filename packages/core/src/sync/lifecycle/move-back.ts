@@ -7,9 +7,9 @@ export function awayFromHome<I extends Item>(item: I): I {
 }
 
 /**
- * An item that moves back to where it came from: what had no room meanwhile is as it was, what was edited since
- * stays edited. `before`: as it was there; `arrived`: as the place it was moved to had taken it; `now`: as that has
- * it.
+ * An item that is moved back. What had no room at the other place is as before; what was edited there stays
+ * edited. `before`: the item before the move; `arrived`: as the other place first had it; `now`: as the other
+ * place has it now.
  */
 export function restoredAtOrigin<I extends Item>(before: I, arrived: Item, now: Item): I {
   const then = awayFromHome(arrived) as unknown as Record<string, unknown>

@@ -12,8 +12,8 @@ import { lensesOf, UNSETTLED } from '../lenses/index.ts'
 import { BUSY, veiledRule } from '../lenses/veiled.ts'
 
 /**
- * A private event shows the other side when it is, and nothing else: “Busy”, one way. What counts is the side that the
- * work comes from; that word never travels back.
+ * A private event shows the other side its time and “Busy”, one way only. The side that the work comes from
+ * decides what is private; the word “Busy” never travels back.
  */
 
 const isPrivate = ({ item }: Mirror): boolean => item.kind === 'event' && item.class !== 'public'
@@ -29,8 +29,8 @@ function veilOf(rule: Rule, tie: Tie, sides: Record<Side, Mirror>): Side | null 
 }
 
 /**
- * The rule that a pair is planned by, and its tie. Where the event has become private, or is so no longer, the side it
- * comes from speaks for every field anew.
+ * The rule and tie that a pair is planned with. If the event has become private, or is no longer, all fields are
+ * taken again from the side it comes from.
  */
 export function underVeil(
   rule: Rule,
@@ -55,7 +55,7 @@ export function underVeil(
   return { rule: own, tie: { ...tie, base, memory: { ...memory, ...(veil && { veil }) } }, turned: true }
 }
 
-/** What people are told of a decision about something private, and what its event is told of who may see it. */
+/** The words shown for a decision about something private, and what its event says about who may see it. */
 export function veiled(d: Decision, rule: Rule, sides: Record<Side, Mirror>, turned: boolean): Decision {
   const { veil } = rule
   if (!veil && !turned) return d

@@ -25,9 +25,9 @@ import { isAdmitted } from './taking-part.ts'
 const REMEMBERED_MS = 90 * 86_400_000
 
 /**
- * The item whose deletion ended a pair is back: the pair is taken up again, done or not. What followed from the deletion is put
- * back where nobody has touched it since; a counterpart that was deleted for it is made again. The returned item brings no
- * edits of its own, unless its service says that it was changed after it went. Null where this is no return.
+ * The item whose deletion ended a pair is back, so the pair continues, done or not. The effects of the deletion
+ * are undone where nobody has touched them since; a counterpart that was deleted is made again. The returned item
+ * brings no edits, unless its service says it changed after the deletion. Null if this is no return.
  */
 export function planReturn(input: PlanInput, side: Side, m: Mirror): Decision[] | null {
   const { rule, now } = input
@@ -60,8 +60,8 @@ export function planReturn(input: PlanInput, side: Side, m: Mirror): Decision[] 
 }
 
 /**
- * What followed from the deletion of an item is put back, before anything else is asked of the pair that was taken up again.
- * Null where there is nothing to put back, or somebody has touched it since.
+ * Undoes the effects of a deletion before anything else is planned for the pair. Null if there is nothing to undo,
+ * or somebody has touched it since.
  */
 export function planPutBack(input: PlanInput, pair: PlanInput['pairs'][number] & Pair): Decision[] | null {
   const { rule } = input

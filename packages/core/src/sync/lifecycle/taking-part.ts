@@ -50,8 +50,8 @@ export function isOutside(rule: Rule, item: Item, now: number): boolean {
 }
 
 /**
- * Whether the item's date is still the one that its ended tie last agreed on. Two lists that have no plan in common
- * agree on the deadline, or on no date at all: then there is none that could be another.
+ * Whether the item's date is still the one that its ended tie last agreed on. Two lists without a planned time in
+ * common agree on the deadline, or on no date at all; then no date can differ.
  */
 export function sameDateAs(rule: Rule, side: Side, base: Base, item: Item): boolean {
   const agreed = base.time?.[side]

@@ -35,15 +35,18 @@ export const mayHaveMovedHere = (
 ): boolean => sameUid.some(m => m.remoteId !== seen.remoteId && m.presence !== 'gone')
 
 /**
- * What is new here may be what was deleted, and put back under another address: the one item of its uid that has gone,
- * where none of that uid lives. Null where that is not so.
+ * The deleted item that a new one may be: put back with the same UID under another address. Null unless exactly
+ * one item of that UID is gone and none is present.
  */
 export function returningAs<M>(gone: readonly M[], living: readonly unknown[]): M | null {
   const [only, ...more] = gone
   return only && more.length === 0 && living.length === 0 ? only : null
 }
 
-/** Whether a listing may be older than what we know of the item: by the service's own dates, or as it is gone. */
+/**
+ * Whether a listing may be older than our knowledge of the item: by the service's dates, or because the item is
+ * gone.
+ */
 export function mayBeStale(present: Mirror | null, seen: Sighting): boolean {
   if (present?.presence === 'gone') return true
   if (!present || present.revision === seen.revision) return false

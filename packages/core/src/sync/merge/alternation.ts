@@ -2,8 +2,8 @@ import { sameValue } from '../lenses/index.ts'
 import type { FieldChange } from '../model/types.ts'
 
 /**
- * A field that is pulled to and fro, by rules that contradict each other or by something at a service that sets it
- * back each time, is left as it is after three alternations.
+ * A field that goes to and fro is left as it is after three alternations. Contradicting rules cause this, and
+ * services that reset a value each time.
  */
 
 /** How far back writes are looked at, ms. */

@@ -83,8 +83,8 @@ const agreedParts = (description: string, expected: FieldValue): unknown[] =>
   })
 
 /**
- * Whether somebody changed what a field is read from and we did not write: a service that checks no precondition lets
- * an edit in between our look and our write.
+ * Whether somebody changed a source property that we did not write. A service without preconditions lets an edit
+ * pass between our reading and our write.
  */
 function changedBeside(write: PlannedWrite, props: readonly string[], { item, before }: Returned): boolean {
   if (write.op !== 'patch' || !item || before?.kind !== item.kind) return false
@@ -94,8 +94,8 @@ function changedBeside(write: PlannedWrite, props: readonly string[], { item, be
 }
 
 /**
- * Whether the item already shows what a write was to bring about: asked when its outcome is unknown
- * (a lost answer, a killed server), so that it is confirmed and not made twice.
+ * Whether the item already shows the effect of a write whose outcome is unknown (a lost answer, a killed server).
+ * Then it is confirmed and not sent twice.
  */
 export function alreadyShows(rule: Rule, write: PlannedWrite, item: Task | Event): boolean {
   return lensesOf(rule).every(lens => {

@@ -9,7 +9,10 @@ export interface Checklist {
   write: { title: string; done: boolean }[] | null
   /** Children whose box was ticked or cleared in the notes. */
   ticked: { child: Mirror; done: boolean }[]
-  /** What the two are to agree on; a box that was ticked in the notes is as it was until its sub-task is so too. */
+  /**
+   * What both sides should agree on. A box ticked in the notes counts as before until its sub-task is completed
+   * too.
+   */
   base: BothSides
 }
 

@@ -5,7 +5,7 @@ import type { Answer, Side } from '../model/types.ts'
 export interface MergeTerms {
   /** What a person answered to conflicts of this pair. */
   answers?: Partial<Record<Field, Answer>> | undefined
-  /** The rule was edited since the two last agreed: of these fields it asks for something else, which is written. */
+  /** The rule was edited since the last agreement. It treats these fields differently now, so they are written. */
   resettle?: ReadonlySet<Field>
   /** What rules wrote to either side lately, newest first. */
   past?: Record<Side, readonly PastWrite[]>

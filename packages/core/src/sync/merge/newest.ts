@@ -18,8 +18,8 @@ export function changeSpan(lens: Lens, side: Side, mirror: Mirror, base: FieldVa
 }
 
 /**
- * Which edit came later. Spans that overlap cannot be told apart, so the rule's fallback side is kept:
- * guessing by whole seconds of two clocks would be a coin toss dressed as an answer.
+ * Which edit came later. If the spans of the two overlap, nobody can tell, and the rule's fallback side is kept:
+ * clocks that count whole seconds would give a random answer.
  */
 export function newest(
   a: SeenSpan,

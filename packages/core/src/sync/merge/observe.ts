@@ -18,7 +18,7 @@ export interface Looked {
   now: number
   /** The service's clock minus ours, ms. */
   skew: number
-  /** Whether its first complete reading under the present settings has ended: what appears from then on is new. */
+  /** Whether the first complete reading under the present settings has ended. Items that appear later are new. */
   hasBaseline: boolean
 }
 
@@ -35,7 +35,10 @@ export const BOOKKEEPING: ReadonlySet<string> = new Set([
 const isShared = (prop: string, { kind, description: was }: Item, { description: now }: Item): boolean =>
   kind === 'event' &&
   (prop === 'summary' || (prop === 'description' && [was, now].some(text => checklistIn(text) !== '')))
-/** Earlier values kept of them; of what changed more often than that it is not known since when it has been so. */
+/**
+ * The number of earlier values kept. For anything that changed more often, the start of its present value is
+ * unknown.
+ */
 const MOST_BEFORE = 4
 
 export type Observed =
@@ -45,8 +48,8 @@ export type Observed =
   | { kind: 'changed'; mirror: Mirror }
 
 /**
- * Folds a sighting into the mirror. The service's own modification time narrows the span in which a
- * change came about, when it is believable: after the last look and not after this one.
+ * Takes what a reading shows of an item into its mirror. The service's modification time narrows the span in which
+ * a change was made, if it lies between the last reading and this one.
  */
 export function observe(present: Mirror | null, sighting: Sighting, looked: Looked, id: string): Observed {
   // What moved may have kept its revision.

@@ -60,9 +60,9 @@ export interface Raised {
 }
 
 /**
- * What becomes of the base of a field when a write to `side` is confirmed; `expected`: as the plan had it. What is owed
- * may be of an earlier decision that somebody has reversed since: the write is the second of its own decision only if
- * the other side has what belongs to it.
+ * The base of a field after a write to `side` is confirmed; `expected` is the base as the plan knew it. What is
+ * owed may come from an earlier decision that was reversed since: a write completes its decision only if the other
+ * side has the value that belongs to it.
  */
 export function raised(
   lens: Pick<Lens, 'same'>,

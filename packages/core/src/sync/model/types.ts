@@ -23,8 +23,8 @@ export interface SeenSpan {
 }
 
 /**
- * When a property's present value came about. Where several fields are read from it, also what it was before, newest
- * first: of a change of it that was no change of a field, the field does not say that it was edited.
+ * When the present value of a property was set. If several fields are read from one property, also its earlier
+ * values, newest first: a change of the property may leave a field as it was, and such a field was not edited.
  */
 export interface Seen extends SeenSpan {
   before?: (SeenSpan & { value: unknown })[]
@@ -46,8 +46,8 @@ export interface Mirror<I extends Item = Item> {
   seen: Record<string, Seen>
   firstSeenAt: number
   /**
-   * Epoch ms of the reading in which it came to its collection as something new. 0: it stood there at the baseline of
-   * the collection, or was an invitation at first sight, and is new to no rule.
+   * Epoch ms of the reading in which it first appeared in its collection. 0: it was there at the collection's
+   * baseline, or was an invitation when first seen. Such an item is new to no rule.
    */
   arrivedAt: number
 }

@@ -28,8 +28,8 @@ export type Undo =
   | { kind: 'cannot'; reason: string }
 
 /**
- * How to take back one write, given what stands there now. A field is only put back where it still says
- * what the write made of it; it is then held apart, so that the rule does not at once do it again.
+ * How to undo one write, given the present values. A field is put back only if it still has the value written. It
+ * is then held apart, so that the rule does not repeat the write at once.
  */
 export function undoOf(
   rule: Rule,

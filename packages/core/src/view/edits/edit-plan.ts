@@ -52,8 +52,8 @@ export interface EditViewer {
 }
 
 /**
- * How each edit will read, upon what a page knows of the item. It stands beside what the edit is written as; a property
- * holds the two together.
+ * Predicts how an item reads after an edit, from what a page knows. A property test compares this with what is
+ * written.
  */
 export type Shows = { [K in Edit['do']]: (item: ClothItem, edit: Of<K>, viewer: EditViewer) => ClothItem }
 

@@ -4,7 +4,7 @@ import { canBeFreed, type ClothItem, MARKED_FIXED } from '../cloth-item.ts'
 import type { Edit } from './edit.ts'
 import { type Deciders, does, type EditPlan, refuse, type Shows, type Subject } from './edit-plan.ts'
 
-/** What we keep ourselves: who leaves it out, whether a block is worked, whether it may move, of what kind it is. */
+/** Edits of our own layer: left out by whom, block worked or not, movable or not, and kind. */
 
 type Fix = Extract<Edit, { do: 'fix' }>
 type Kind = Extract<Edit, { do: 'kind' }>

@@ -1,4 +1,4 @@
-/** Blocks and batches, more of our own layer, what is left out of a plan, people's settings, saved views, moves. */
+/** Blocks, batches, more of our own layer, items left out of a plan, settings, saved views, moves. */
 const TABLE = 'ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin'
 const ID = 'VARCHAR(36) CHARACTER SET ascii COLLATE ascii_bin'
 

@@ -2,8 +2,8 @@ const TABLE = 'ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin'
 const ID = 'VARCHAR(36) CHARACTER SET ascii COLLATE ascii_bin'
 
 /**
- * Each date of a series that a rule pairs has a mirror of its own, whose presence is `date` where that of others
- * would be `present`: it is there for rules alone. Rules are planned anew as days go by.
+ * Each date of a series that a rule pairs has a mirror of its own. Its presence is `date` instead of `present`,
+ * because only rules use it. Rules are planned again as days pass.
  */
 export const up: string[] = [
   `ALTER TABLE mirrors

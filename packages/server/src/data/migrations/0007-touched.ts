@@ -1,6 +1,6 @@
 /**
- * When a row was last written to, by the database itself: what was read of it is as good as new while this is the same.
- * Which items a week holds, and whether they were touched since, is read from the index alone.
+ * When a row was last written, kept by the database itself: what was read of a row is still good while this is the
+ * same. The items of a week, and whether they were touched since, are read from the index alone.
  */
 const TOUCHED =
   'ADD touched TIMESTAMP(6) NOT NULL DEFAULT CURRENT_TIMESTAMP(6) ON UPDATE CURRENT_TIMESTAMP(6)'

@@ -2,8 +2,8 @@ const TABLE = 'ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin'
 const ID = 'VARCHAR(36) CHARACTER SET ascii COLLATE ascii_bin'
 
 /**
- * Room for what may be stored (core's schemas say how much that is); where the trouble of a rule is written down; what
- * was answered to requests that may come twice; and with which boundary originals were read.
+ * Columns as long as core's schemas allow; the trouble of a rule; first answers to repeated requests; and the
+ * boundary version with which originals were read.
  */
 export const up: string[] = [
   'ALTER TABLE mirrors MODIFY revision VARCHAR(1000) NOT NULL',

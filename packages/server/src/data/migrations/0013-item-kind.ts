@@ -1,2 +1,2 @@
-/** A collection's column is called as it is in code: what kind of item is in it. Only a name changes, so no row is touched. */
+/** Renames a collection's column to its name in code: the kind of item in it. No row is touched. */
 export const up: string[] = ['ALTER TABLE collections RENAME COLUMN holds TO item_kind, ALGORITHM=INSTANT']

@@ -1,6 +1,6 @@
 /**
- * What changes often stands in tables that nothing refers to: whoever writes a row that refers to another one locks
- * that one for reading, and would stand in the way of whoever changes it.
+ * Values that change often move to tables that nothing references: whoever writes a row locks the rows it
+ * references for reading, and would block whoever changes them.
  */
 export const up: string[] = [
   `CREATE TABLE change_counters (

@@ -1,6 +1,6 @@
 /**
- * Since when a collection is known in full, and when each of its items arrived: so what is new to a rule is told from
- * what stood there before. The brake on creations names the item that each of them is for.
+ * When a collection was first known in full, and when each of its items arrived. This tells what is new to a rule
+ * from what was there before. The brake on creations names the item behind each creation.
  */
 export const up: string[] = [
   'ALTER TABLE collections ADD baseline_at BIGINT NULL, ALGORITHM=INSTANT',

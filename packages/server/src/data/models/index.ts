@@ -5,9 +5,9 @@ import { ruleModels } from './rules.ts'
 import { settingsModels } from './settings.ts'
 
 /**
- * The tables that are simply read and written, as Sequelize knows them: columns, what may stand in them, and what
- * belongs to what. What is locked, compared before it is set, or read often is written out in `repositories/`. A test
- * compares the columns with those the migrations made.
+ * The Sequelize models of tables that are simply read and written: columns, validation and associations. What is
+ * locked, compared before it is set, or read often is SQL in `repositories/`. A test compares the columns with the
+ * migrations.
  */
 function define(sequelize: Sequelize) {
   const models = {

@@ -5,7 +5,7 @@ import type { Json } from '../json.ts'
 import { chunks } from '../chunks.ts'
 import type { Sql } from '../database.ts'
 
-/** The hot reads of the Cloth: which items some days show, which version each is, and what there is to know of them. */
+/** The hot reads of the Cloth: the items of some days, their versions, and all that is known of them. */
 
 /** Which items there are, and which version of each. For a query of mirrors `m` with `HEAD_JOIN`. */
 export interface Head {
@@ -46,8 +46,8 @@ export async function tiesOf(sql: Sql, ids: readonly string[]): Promise<TieLine[
 }
 
 /**
- * For a query of mirrors `m` with `OWN_TIES_JOIN`: the ties in which each is side a and side b. Of hundreds of items
- * that is less than half the time of asking for their ties by their ids.
+ * For a query of mirrors `m` with `OWN_TIES_JOIN`: the ties in which each mirror is side a or side b. For hundreds
+ * of items this takes less than half the time of asking for ties by id.
  */
 export interface OwnTies {
   id: string
@@ -91,7 +91,7 @@ const LEFT_OVER_MS = 60 * 86_400_000
 export const MOST_LEFT_OVER = 300
 
 const DAY_MS = 86_400_000
-/** What lasts longer has an index of its own (migration 0005): all else in a week begins not long before it. */
+/** Longer items have an index of their own (migration 0005). All others in a week begin shortly before it. */
 const FAR_REACHING_MS = 8 * 86_400_000
 
 const WITHIN = `m.presence = 'present' AND m.start_ms < :toMs AND m.start_ms >= :fromMs - ${FAR_REACHING_MS}

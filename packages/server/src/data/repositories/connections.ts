@@ -14,8 +14,8 @@ export interface ConnectionRow extends ConnectionColumns, Omit<LookTimeColumns, 
 }
 
 /**
- * Amber Loom's own lists and calendar: what is captured here, forwarded by mail or brought in from a file.
- * To rules and screens they are collections like any other.
+ * Amber Loom's own lists and calendar: for captured items, forwarded mail and imported files. Rules and screens
+ * treat them like any collection.
  */
 export const OWN = 'own'
 

@@ -17,8 +17,8 @@ export interface Door {
 }
 
 /**
- * A member's doors: a secret mail address and a capture address, through which things come into their
- * intake from outside. Each can be shut, and another opened in its place.
+ * A member's doors: a secret mail address and a capture address for bringing things into their intake from
+ * outside. Each can be closed, or replaced by a new one.
  */
 export type DoorKind = 'mail' | 'capture'
 

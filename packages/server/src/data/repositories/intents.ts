@@ -227,8 +227,8 @@ export const dropAllOfRule = (sql: Sql, p: { id: string }): Promise<number> =>
   )
 
 /**
- * One write decided on and not yet seen confirmed. The database lets only one be open for one remote
- * item; what a person does meanwhile waits its turn.
+ * One write that is decided and not yet confirmed. The database allows one open write for each remote item; edits
+ * meanwhile wait.
  */
 export type IntentBody =
   | { by: 'rule'; write: PlannedWrite }
@@ -245,8 +245,8 @@ export type IntentBody =
       then?: { item: Item; original: string; binds?: string[] }
     }
   /**
-   * Somebody made it here, or brought it in from a file. `binds`: ties whose event it is; `own`: what we keep on
-   * it. Both are settled when its service has confirmed it.
+   * An item made here or imported from a file. `binds`: ties that will get its event; `own`: our own layer for it.
+   * Both are settled when its service has confirmed it.
    */
   | {
       by: 'maker'

@@ -33,7 +33,10 @@ export const renewLease = async (sql: Sql, p: Held & { until: number }): Promise
     p,
   )) === 1
 
-/** Belongs to a transaction; false where it is held no more. A write, so that another node that took it over is met. */
+/**
+ * Checks the lease inside a transaction; false if it was lost. It is a write, so that it conflicts with another
+ * node that took the lease.
+ */
 export const fenceLease = async (sql: Sql, p: Held & { now: number }): Promise<boolean> =>
   (await sql.run(
     `UPDATE leases SET writes = writes + 1 WHERE resource = :resource AND holder = :holder AND expires_at > :now`,

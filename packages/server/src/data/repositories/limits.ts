@@ -17,8 +17,8 @@ export const forgetPastLimits = (sql: Sql, p: { now: number }): Promise<number> 
   sql.run('DELETE FROM limits WHERE expire < :now', p)
 
 /**
- * Counts on in one statement, so that two processes never count one for two, and gives what it has come to.
- * @param anew from nothing, whatever was counted
+ * Increments in one statement, so that two processes never count as one, and returns the new count.
+ * @param anew start from zero
  */
 export const countLimit = (
   sql: Sql,

@@ -218,7 +218,10 @@ export const lockPlaceOf = (
 export const becomeUnseen = (sql: Sql, p: { mirrorId: string | null }): Promise<number> =>
   sql.run('UPDATE mirrors SET first_seen_at = 0, arrived_at = 0 WHERE id = :mirrorId', p)
 
-/** What hangs on another mirror of the same item hangs on this one. IGNORE: what would be there twice stays. */
+/**
+ * Moves everything that refers to another mirror of the same item to this one. IGNORE: duplicates stay where they
+ * are.
+ */
 export async function takeOverMirror(sql: Sql, p: { id: string; twin: string }): Promise<void> {
   for (const table of ['intents', 'journal', 'own_layer', 'left_out'])
     await sql.run(`UPDATE IGNORE ${table} SET mirror_id = :id WHERE mirror_id = :twin`, p)

@@ -116,7 +116,7 @@ export const anyMoveInRoot = (sql: Sql, p: { uid: string }): Promise<unknown> =>
     p,
   )
 
-/** Not what is on its way already or being written to in this moment, and no part of what goes along as a whole. */
+/** Excludes items already moving or being written, and parts of a larger move. */
 const HAS_ITS_TURN = `${MIRRORS.replace('SELECT', 'SELECT g.member_id AS goer,')}
   JOIN going_along g ON g.mirror_id = m.id
   WHERE g.rule_id = :rule AND m.presence = 'present'

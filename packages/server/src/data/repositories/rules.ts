@@ -15,8 +15,8 @@ const RULES = `SELECT r.*, ${PROGRESS} FROM rules r JOIN rule_progress p ON p.ru
 export const ANEW_EVERY_MS = 3 * 3_600_000
 
 /**
- * Asks for a rule to be planned in full. Each asking leaves another number, so that a pass that began before
- * it does not take it for answered.
+ * Requests a full plan of a rule. Each request sets a new number, so that a pass that began earlier does not count
+ * as its answer.
  */
 const PLAN_ANEW = 'p.next_pass_at = 0, p.planned_seq = LEAST(p.planned_seq, 0) - 1'
 

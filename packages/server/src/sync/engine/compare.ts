@@ -3,8 +3,8 @@ import { forgetSyncTokens } from '../../data/repositories/collections.ts'
 import { markCompared } from '../../data/repositories/connections.ts'
 
 /**
- * A full comparison: the next look lists everything, by revisions where the service gives them, and so heals
- * what notifications and tokens have missed. Unchanged items are not fetched again.
+ * Starts a full comparison: the next reading lists everything, by revisions if the service has them. This finds
+ * what notifications and tokens missed. Unchanged items are not fetched again.
  */
 export async function compareInFull(ctx: Context, connectionId: string): Promise<void> {
   await ctx.db.commit(async sql => {

@@ -32,8 +32,8 @@ import {
 import { workspacesToPlan } from '../../data/repositories/rules.ts'
 
 /**
- * Keeps everything in step: for each connection, send what is open, read what is new, then plan. One
- * worker a connection, so that a slow service delays nobody else.
+ * Syncs each connection: sends open writes, reads what is new, then plans. There is one worker for each
+ * connection, so that a slow service delays no other.
  *
  *   look due ──► lease ──► apply ──► observe ──► plan ──► kick the connections that got intents
  */

@@ -7,9 +7,9 @@ import {
 } from '../../data/repositories/moves.ts'
 
 /**
- * A rule that pairs its list with another calendar from now on takes along what it has tied in the one before: each
- * is a move, by which the tie goes over. What goes along is written down as the rule is saved, and taken along by its
- * passes until nothing is left of it. What repeats, has guests, or stands where nothing can be removed stays, tied.
+ * If a rule is given another calendar, the events it has tied move there with their ties. The list of moves is
+ * stored when the rule is saved, and its passes work through it. Events stay, tied, if they repeat, have guests,
+ * or cannot be removed from their calendar.
  */
 
 /** How many would go along. */

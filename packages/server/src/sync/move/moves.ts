@@ -43,9 +43,9 @@ import type { IntentRow } from '../../data/repositories/intents.ts'
 import { parsed, json } from '../../data/json.ts'
 
 /**
- * How a move goes on, once a copy is confirmed: what is kept on the item and tied to it goes over, then its
- * sub-tasks, and when everything has arrived the originals are removed, the first of them last. Every step is
- * part of the transaction that confirms the one before, so that a crash loses and doubles nothing.
+ * Continues a move once its copy is confirmed: notes and ties go over, then the sub-tasks; when everything has
+ * arrived the originals are removed, the parent last. Each step belongs to the transaction that confirms the one
+ * before, so a crash loses and doubles nothing.
  */
 
 export async function childrenOfMirror(sql: Sql, row: MirrorRow): Promise<MirrorRow[]> {

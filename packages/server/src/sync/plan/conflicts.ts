@@ -5,7 +5,7 @@ import { conflictKeys, putConflict, dropConflict } from '../../data/repositories
 import type { RuleRow } from '../../data/repositories/rules.ts'
 import { json } from '../../data/json.ts'
 
-/** The queue of fields that wait for a person. A pass keeps it true: what is settled leaves it. Returns whether something new waits. */
+/** The queue of fields that wait for a person. A pass removes what is settled. Returns whether something new waits. */
 export async function recordConflicts(
   ctx: Context,
   sql: Sql,

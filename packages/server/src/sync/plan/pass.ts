@@ -115,7 +115,10 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
   }
   const passId = randomUUID()
   const refused: string[] = []
-  /** Records some of the decisions; what the database refuses is halved until it is alone, and the rest stands. */
+  /**
+   * Records some of the decisions. If the database refuses one, the batch is halved until that one is alone, and
+   * the others are stored.
+   */
   const commit = async (part: ReadonlySet<Decision>, isLast: boolean): Promise<string[]> => {
     try {
       return await commitAtOnce(part, isLast)
@@ -196,7 +199,10 @@ interface Pass {
   passId: string
 }
 
-/** Stores decisions with the writes they ask for. Returns the connections that have something to send; `counts`: what the brake counts. */
+/**
+ * Stores decisions and their writes. Returns the connections that have something to send; `counts`: the brake's
+ * counts.
+ */
 async function record(
   sql: Sql,
   { ctx, row, rule, homes, passId }: Pass,

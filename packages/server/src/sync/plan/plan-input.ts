@@ -26,9 +26,9 @@ import { parsed } from '../../data/json.ts'
 /** Loads what the planner needs of one rule. Pass and preview both come through here. */
 
 /**
- * What the planner is given. With `since`, only pairs with a side that changed after that number, and
- * untied items only if one of them did; cost follows what changed. `row` is the rule as it is kept, where
- * it is: its ties may be of an earlier version. `ahead`: with the dates of series that a pass would unroll first.
+ * The planner's input. With `since`, only pairs with a side changed after that number, and untied items only if
+ * they changed: the cost follows the changes. `row` is the rule as stored; its ties may be of an earlier version.
+ * `ahead`: with the dates of series that a pass would unroll first.
  */
 export async function planInput(
   sql: Sql,
@@ -124,7 +124,7 @@ const PART = 5000
 
 const isThere = ({ presence }: ChangedMirror): boolean => presence === 'present' || presence === 'date'
 
-/** What changed anywhere after that number: a tie follows an item wherever it goes. Null for too much to name. */
+/** All changes after that number, because a tie follows its item to any list. Null if there are too many to name. */
 async function changedSince(sql: Sql, rule: Rule, since: number): Promise<ChangedMirror[] | null> {
   const rows = await changedMirrors(sql, { since, home: rule.home.a })
   return rows.length > MOST_NAMED ? null : rows

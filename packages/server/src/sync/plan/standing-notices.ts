@@ -28,7 +28,7 @@ export async function standingNotices(sql: Sql, collections: readonly string[]):
   return notices
 }
 
-/** Where a rule over these lists and calendars promises less than elsewhere: nothing is wrong, but it is so. */
+/** Notices about lists and calendars with which a rule can do less than usual. They are no errors. */
 export async function weakerPromises(sql: Sql, collections: readonly string[]): Promise<string[]> {
   const services = await describedWritable(sql, { ids: collections })
   return services

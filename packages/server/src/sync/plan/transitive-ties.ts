@@ -8,9 +8,9 @@ import { pairsOfOtherRules, pairsOfRule, pairsEnding } from '../../data/reposito
 /** What rules that meet know of each other: which items are the same work already. */
 
 /**
- * For untied items: what other rules hold for the same work, on the other side of this one. Ties are
- * followed all the way round, so that a ring of rules finds what it began with and makes nothing twice; those too that
- * ended for something to be made again, which is the same work, unless that was a round which is over.
+ * For untied items: items that other rules tie to the same work, on the other side of this rule. Ties are followed
+ * all the way, so a ring of rules finds its beginning and makes nothing twice. Ties that ended because something
+ * is made again count too, unless they belong to a round that is over.
  */
 export async function transitiveTies(
   sql: Sql,

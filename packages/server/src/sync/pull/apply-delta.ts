@@ -59,8 +59,8 @@ export interface PageTimes {
 }
 
 /**
- * Folds one page into the mirror. Where something in it is refused, the page is halved until that is alone; it is then
- * listed with the reason, and the rest is in. Returns how many items are new or changed.
+ * Stores one page of a reading. If an item in it is refused, the page is halved until that item is alone; it is
+ * listed with the reason, and the rest is stored. Returns the number of new or changed items.
  */
 export async function applyDelta(
   look: Look,

@@ -8,9 +8,9 @@ import { forgetSyncTokens } from '../../data/repositories/collections.ts'
 import { setReadBy, type ConnectionRow } from '../../data/repositories/connections.ts'
 
 /**
- * What was taken in by an earlier version of the boundary is read again from the kept originals: what is no longer
- * understood is out of sight and listed, what reads otherwise is kept so. What was not understood is asked for anew by
- * the full listing that follows.
+ * Items taken in by an earlier version of the boundary are read again from their kept originals. Those no longer
+ * understood are hidden and listed; those understood differently are stored so. What was not understood before is
+ * fetched by the full listing that follows.
  */
 
 export async function readAgain(ctx: Context, row: ConnectionRow, lease: Lease): Promise<void> {

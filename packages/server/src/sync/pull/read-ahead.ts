@@ -1,6 +1,6 @@
 /**
- * The same pages, each asked for while the one before it is being worked on. For pages that do not depend on what is
- * done with those before.
+ * The same pages, each requested while the one before is processed. For pages that do not depend on that
+ * processing.
  */
 export async function* readAhead<T>(pages: AsyncIterable<T>): AsyncGenerator<T> {
   const source = pages[Symbol.asyncIterator]()

@@ -13,8 +13,8 @@ import { bodyOf, type Job } from '../log/intents.ts'
 import { refuse } from './not-written.ts'
 
 /**
- * Creations of which nobody can tell whether an earlier try took effect. Nothing is made twice for it: it is looked for
- * again, ever more seldom, and where looking cannot tell, somebody is asked.
+ * Creations whose earlier try may have taken effect. None is sent twice on a guess: the result is looked for again
+ * at growing intervals, and a person is asked if looking cannot tell.
  */
 
 const FIRST_MS = 15_000

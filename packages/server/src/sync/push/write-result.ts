@@ -38,7 +38,7 @@ interface Shown {
   collectionId: string
 }
 
-/** Puts what the service returned into the mirror, and a series into those of its dates, too. Returns what changed. */
+/** Stores the service's answer in the mirror; for a series, also in the mirrors of its dates. Returns the changes. */
 export async function applyShown(
   ctx: Context,
   sql: Sql,

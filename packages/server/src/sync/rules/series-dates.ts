@@ -34,8 +34,8 @@ import { passOnTie } from '../../data/repositories/ties.ts'
 import { parsed } from '../../data/json.ts'
 
 /**
- * Keeps a mirror for each date of the series that rules pair date by date. Done before a pass, in its lease, and
- * when a write to a series is confirmed; what is to change is decided by `unroll`.
+ * Keeps a mirror for each date of the series that rules pair date by date. It runs before a pass, within its
+ * lease, and when a write to a series is confirmed; `unroll` decides what changes.
  */
 
 const DAY_MS = 86_400_000
@@ -185,8 +185,8 @@ async function looked(
 }
 
 /**
- * A pair follows its event when that begins to repeat, to the first of its dates; and back, when it no longer does.
- * Returns what is to be planned again.
+ * A pair follows its event to the first date when it begins to repeat, and back when it stops. Returns what must
+ * be planned again.
  */
 async function passOn(sql: Sql, row: SeriesRow, dates: Mirror[]): Promise<string[]> {
   const series = mirrorOf(row)

@@ -48,7 +48,10 @@ export async function earlierRules(
 /** More than these, and all that ever ended are read: that is quicker than naming each. */
 const MOST_ENDED_NAMED = 5_000
 
-/** The last ended tie of each of these items, and what was given up and may have been made: cost follows what is untied. */
+/**
+ * The last ended tie of each of these items, and given-up creations that may have happened. The cost follows the
+ * untied items.
+ */
 export async function endedTies(
   sql: Sql,
   rule: Rule,

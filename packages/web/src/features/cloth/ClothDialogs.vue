@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import { useMine } from '../../stores/mine.ts'
 import ItemMenu from './item/ItemMenu.vue'
-import type { Acts } from './use-acts.ts'
+import type { Acts } from './acts/use-acts.ts'
 import type { Scene } from './data/use-scene.ts'
 import { usualKept } from './data/further-time.ts'
 import { partInOurTheme } from '../../ui/in-our-theme.ts'

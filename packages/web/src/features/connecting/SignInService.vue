@@ -3,7 +3,10 @@ import { Button, Form, FormItem, Input, InputPassword } from 'ant-design-vue'
 import { computed, reactive } from 'vue'
 import type { Service } from './ChooseService.vue'
 
-/** An address and what the service wants to know, or the way to its consent page. Tried before anything is kept. */
+/**
+ * The address and what else the service needs, or the way to its consent page. It is tried before anything is
+ * stored.
+ */
 export interface Given {
   address: string
   user: string

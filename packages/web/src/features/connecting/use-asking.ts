@@ -5,8 +5,8 @@ const SETTLE_MS = 200
 const AGAIN_MS = 600
 
 /**
- * Asks anew whenever what is asked changes, and again while the service is still being read. Only the latest
- * answer counts.
+ * Asks again whenever the question changes, and while the service is still being read. Only the latest answer
+ * counts.
  */
 export function useAsking<Q, A extends { reading: boolean }>(
   question: () => Q,

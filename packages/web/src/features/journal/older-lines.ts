@@ -1,7 +1,6 @@
 /**
- * The journal is shown from its newest page on, downwards as far as somebody has asked. While they read, entries come
- * in at the top, and what stood last on the newest page is no longer on it: it goes to the older ones, so that nothing
- * is missing in between.
+ * The journal from its newest page down to where somebody has read. New entries push the last ones off the newest
+ * page; those are kept with the older pages, so that none is missing in between.
  */
 export function olderLines<L extends { id: number }>(
   newest: readonly L[],

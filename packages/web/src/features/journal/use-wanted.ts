@@ -1,7 +1,7 @@
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-/** What of the journal is looked for. It stands in the address, so that it can be linked to and gone back to. */
+/** The journal's filter. It is in the address, so that it can be linked to and gone back to. */
 export const KEYS = ['words', 'rule', 'who', 'service', 'field', 'outcome', 'item'] as const
 export type Key = (typeof KEYS)[number]
 export type Outcome = 'done' | 'refused' | 'overridden'

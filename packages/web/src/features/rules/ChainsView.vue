@@ -7,8 +7,8 @@ import { longestFirst } from './longest-first.ts'
 import RulesTabs from './RulesTabs.vue'
 
 /**
- * Which lists and calendars feed which. Each is an upright thread, each rule a strand across from one of its
- * sides to the other, with what went over it in the last day and how long that took.
+ * Shows which lists and calendars feed which. Each is a vertical thread; each rule is a strand between its two
+ * sides, with its traffic and speed of the last day.
  */
 const load = () => answer(() => api.waiting.chains.$get())
 type Chains = Awaited<ReturnType<typeof load>>

@@ -2,7 +2,7 @@
 import type { ReadyMade } from '@loom/core/view'
 import { computed } from 'vue'
 
-/** What a kind of rule does, drawn with the Cloth's own signs: what stands at either side, and which way it goes. */
+/** A picture of a kind of rule in the Cloth's own signs: both sides, and the direction. */
 const props = defineProps<{ kind: ReadyMade }>()
 
 const ways = computed(() => {

@@ -5,7 +5,7 @@ import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { Preview } from './use-preview.ts'
 
-/** Every single effect that the rule as it stands in the sheet would have now, by what kind of effect it is. */
+/** Every effect that the rule in the sheet would have now, grouped by kind. */
 const props = defineProps<{
   preview: Preview | null
   progress: { read: number; of: number } | null

@@ -1,6 +1,7 @@
 /**
- * A proposal for a text that two people changed: line by line (word by word in a single line), what either
- * changed is taken; where both changed the same place, both stand one after the other, for the person to choose.
+ * Proposes a merge of a text that two people changed, line by line (word by word in a single line). Changes of
+ * either side are taken; where both changed the same place, both stand one after the other for the person to
+ * choose.
  */
 export function mergedText(base: string, a: string, b: string): string {
   if (a === b || b === base) return a

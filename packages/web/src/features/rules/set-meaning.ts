@@ -2,8 +2,8 @@ import { type Meaning, noMeaning, type TaskStatus } from '@loom/core/view'
 import { answer, api } from '../../api/client.ts'
 
 /**
- * Says what one of a list's own statuses means here. It counts for everything that reads the list, not only for
- * the rule it was said on: so it is kept with the connection, at once. Throws Refused with the reason.
+ * Stores what one of a list's own statuses means. It applies to everything that reads the list and not only to
+ * this rule, so it is stored with the connection at once. Throws Refused with the reason.
  */
 export async function setMeaning(
   connection: string,

@@ -46,7 +46,7 @@ export interface Command {
   /** Where it fits and is still not worth a line of the menu. */
   isHidden?: (item: ClothItem) => boolean
   outcome: (item: ClothItem, terms: CommandTerms) => Outcome
-  /** The act whose key does it, which a person can change; else a fixed key, as it is told and as it is pressed. */
+  /** The key of an act, which a person can change; else a fixed key, as shown and as pressed. */
   key?: Act | { says: string; pressed?: readonly string[] }
   /** On the bar for several chosen items. */
   several?: string

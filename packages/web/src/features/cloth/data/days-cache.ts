@@ -2,8 +2,8 @@ import { type ClothItem, whole } from '@loom/core/view'
 import { answer, api } from '../../../api/client.ts'
 
 /**
- * The spans that were looked at last, as the server gave them: of one that is known, only what has changed since is
- * asked for, and every other item stays the same object. Where nothing has changed, so does the whole.
+ * The spans looked at last, as the server gave them. For a known span only changes are asked for, and every other
+ * item stays the same object; if nothing changed, so does the whole.
  */
 
 const ask = (query: { from: string; days: string; have?: string }) => answer(() => api.cloth.$get({ query }))

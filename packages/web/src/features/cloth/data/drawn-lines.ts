@@ -1,10 +1,7 @@
 import type { ShelfGroup } from '@loom/core/view'
 import { reactive, ref } from 'vue'
 
-/**
- * How many lines of a group of items are drawn. Thousands of tasks are held, and looked through a group at a time: what
- * is far down is drawn when somebody asks for it.
- */
+/** How many lines of a group are drawn. There may be thousands of tasks; those further down are drawn on request. */
 
 const AT_FIRST = 40
 const MORE = 100

@@ -2,8 +2,8 @@ import { useEventListener, useMutationObserver } from '@vueuse/core'
 import type { Ref } from 'vue'
 
 /**
- * The focus stays with its item while the Cloth is drawn anew. A block that goes to another row is another node there,
- * and a key pressed just then would be lost: whoever comes by keyboard goes on from the same item.
+ * Keeps the focus on its item while the Cloth is redrawn. A block that changes its row becomes another DOM node,
+ * and a key pressed at that moment would be lost.
  */
 export function useKeptFocus(root: Ref<HTMLElement | null>): void {
   /** The focused item; null once the focus was moved elsewhere. */

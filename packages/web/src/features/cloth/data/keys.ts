@@ -27,7 +27,7 @@ interface Terms extends CommandTerms {
   keys: Readonly<Record<string, string>>
 }
 
-/** What an arrow does to what has a time: along its row it moves or, with Shift, grows; up and down, another day. */
+/** Arrows on a placed item: left and right move it or, with Shift, change its length; up and down change the day. */
 const ARROWS: Record<string, { axis: 'time' | 'days'; sign: 1 | -1 }> = {
   ArrowLeft: { axis: 'time', sign: -1 },
   ArrowRight: { axis: 'time', sign: 1 },

@@ -6,17 +6,11 @@ import {
   type Clash,
   type ClothItem,
   dayAt,
-  freeAround as freeSpanAround,
   type Free,
-  freeSpans,
   hourRows,
   type HourRow,
-  epochOf,
-  isoWeekOf,
   isPutBy,
-  lengthOf,
   nowOn,
-  onDate,
   plainSettings,
   type RowOf,
   shelve,
@@ -34,7 +28,9 @@ import { datesOf, headingOf } from './days.ts'
 import { type ShelfLines, useDrawnLines } from './drawn-lines.ts'
 import type { Source } from './signs.ts'
 import { type Cloth, type ClothData, useCloth } from './use-cloth.ts'
+import { useFreeTime } from './use-free-time.ts'
 import type { View } from './use-view.ts'
+import { rowsOfView, weeksOf } from './view-rows.ts'
 
 /** What the Cloth draws now: the items of some days, laid out as the view says. */
 
@@ -70,8 +66,6 @@ export interface Scene {
   go: (at: string | null) => void
   openDay: (date: string) => void
 }
-
-const NOBODY = 'nobody'
 
 export function useScene(view: View): Scene {
   const route = useRoute()
@@ -114,35 +108,8 @@ export function useScene(view: View): Scene {
   })
   const rowsOf = computed((): RowOf[] => {
     const d = data.value
-    if (!d) return []
-    const own = hoursOf(d.me)
-    const isMine = (i: ClothItem): boolean => i.people.length === 0 || i.people.includes(d.me)
-    const { rows, span, hidden } = body.value
-    if (rows === 'people' && span !== 'month') {
-      const people = d.people.map((p): RowOf => ({
-        key: p.id,
-        title: p.name,
-        hours: p.hours,
-        contains: i => i.people.includes(p.id),
-      }))
-      const strays = shown.value.some(i => i.people.length === 0 && i.place.kind !== 'none')
-      const nobody: RowOf = { key: NOBODY, title: 'Nobody', hours: own, contains: i => i.people.length === 0 }
-      return strays ? [...people, nobody] : people
-    }
-    if (rows === 'sources' && span !== 'month')
-      return sources.value
-        .filter(
-          s =>
-            !hidden.includes(s.id) &&
-            shown.value.some(i => i.sources.includes(s.id) && i.place.kind !== 'none'),
-        )
-        .map((s): RowOf => ({
-          key: s.id,
-          title: s.name,
-          hours: own,
-          contains: i => i.sources.includes(s.id),
-        }))
-    return [{ key: 'all', title: '', hours: own, contains: () => true, counts: isMine }]
+    const terms = d && { me: d.me, people: d.people, sources: sources.value, hours: hoursOf(d.me) }
+    return terms ? rowsOfView(body.value, shown.value, terms) : []
   })
   const options = computed(() => ({
     zone: zone.value,
@@ -156,13 +123,7 @@ export function useScene(view: View): Scene {
   const cells = computed((): CellRow[] => {
     if (drawn.value !== 'cells') return []
     if (body.value.span !== 'month') return cellRows(shown.value, rowsOf.value, dates.value, options.value)
-    const weeks: CellRow[] = []
-    for (let i = 0; i < dates.value.length; i += 7) {
-      const week = dates.value.slice(i, i + 7)
-      const [row] = cellRows(shown.value, rowsOf.value, week, options.value)
-      if (row) weeks.push({ ...row, key: week[0] ?? '', title: String(isoWeekOf(week[3] ?? week[0] ?? '')) })
-    }
-    return weeks
+    return weeksOf(shown.value, rowsOf.value, dates.value, options.value)
   })
   const listRows = computed(() =>
     drawn.value === 'list' ? cellRows(shown.value, rowsOf.value.slice(0, 1), dates.value, options.value) : [],
@@ -199,45 +160,6 @@ export function useScene(view: View): Scene {
   const clashes = computed(() => clashesIn(shown.value))
   const nothingShown = computed(() => (data.value?.items.length ?? 0) > 0 && shown.value.length === 0)
 
-  const itemsOf = (people: readonly string[]): ClothItem[] =>
-    (data.value?.items ?? []).filter(i => i.people.length === 0 || i.people.some(p => people.includes(p)))
-
-  /** `further`: beside the time that the item has already. */
-  function room(item: ClothItem, further = false): Free[] {
-    const d = data.value
-    if (!d) return []
-    const whose = item.people[0] ?? d.me
-    const others = itemsOf([whose]).filter(i => further || i.key !== item.key)
-    return freeAmong(others, whose, lengthOf(item, d.defaultMinutes))
-  }
-  const freeFor = (minutes: number): Free[] => {
-    const me = data.value?.me
-    return me === undefined ? [] : freeAmong(itemsOf([me]), me, minutes)
-  }
-  function freeAmong(items: readonly ClothItem[], whose: string, minutes: number): Free[] {
-    const last = dates.value.at(-1) ?? today.value
-    const days = Math.max(1, Math.min(14, (Date.parse(last) - Date.parse(today.value)) / 86_400_000 + 1))
-    return freeSpans(items, hoursOf(whose), { ms: now.value, date: today.value }, minutes, days)
-  }
-
-  function freeAround(date: string, row: string, minute: number): { from: number; to: number } | null {
-    const d = data.value
-    if (!d) return null
-    const whose = d.people.some(p => p.id === row) ? row : d.me
-    const day = epochOf(onDate(date), zone.value)
-    const hours = rows.value.find(r => r.date === date && r.key.startsWith(row))?.hours
-    const bounds = hours ?? axis.value
-    const free = freeSpanAround(itemsOf([whose]), day + minute * 60_000, {
-      startMs: day + bounds.from * 60_000,
-      endMs: day + bounds.to * 60_000,
-    })
-    if (!free) return null
-    return {
-      from: wallMinutes(free.startMs, date, zone.value),
-      to: wallMinutes(free.endMs, date, zone.value),
-    }
-  }
-
   function go(to: string | null): void {
     const { at: _, item: __, ...rest } = route.query
     void router.replace({ query: { ...rest, ...(to && { at: to }) } })
@@ -272,9 +194,7 @@ export function useScene(view: View): Scene {
     nothingShown,
     nameOf,
     hoursOf,
-    room,
-    freeFor,
-    freeAround,
+    ...useFreeTime({ data, now, zone, today, dates, rows, axis, hoursOf }),
     go,
     openDay,
   }

@@ -7,8 +7,8 @@ import { say } from '../../../stores/messages.ts'
 import { useMine } from '../../../stores/mine.ts'
 
 /**
- * The view that is looked at: a saved one, or none, with what somebody has changed about it here. Changes stay
- * until they are saved or dropped, over reloads too; saving is offered, never forced.
+ * The current view: a saved one, or none, with the changes made here. Changes last over reloads until they are
+ * saved or dropped; saving is offered, never forced.
  */
 
 const loadViews = () => answer(() => api.views.$get())
@@ -40,7 +40,7 @@ export interface View {
   remove: (view: SavedView) => Promise<void>
 }
 
-/** Where the hours of a week would have to be pushed to and fro to be read, what there is comes as a list first. */
+/** If the screen is too narrow for the hours of a week, the list is shown first. */
 const NARROW = '(max-width: 600px)'
 
 export function useView(): View {

@@ -59,6 +59,22 @@ export function editWords(item: ClothItem, edit: Edit, d: Terms): string {
   }
 }
 
+/** What deleting an item means, beyond the page itself. */
+export function deletingWords(item: ClothItem, nameOf: (source: string) => string): string {
+  const [first = '', second = ''] = item.sources
+  switch (item.kind) {
+    case 'tied':
+      return `The task is deleted in ${nameOf(first)}. The rule that ties it decides about its event in ${nameOf(second)}.`
+    case 'block':
+      return 'This time is given back. The task stays as it is.'
+    case 'batch':
+      return 'The block is given back. Its tasks stay where they are.'
+    case 'task':
+    case 'event':
+      return `It is deleted in ${nameOf(first)}, for everybody.`
+  }
+}
+
 export function placeWords(item: ClothItem, zone: string): string {
   const { place } = item
   switch (place.kind) {

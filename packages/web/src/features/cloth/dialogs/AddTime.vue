@@ -29,8 +29,8 @@ import type { Source } from '../data/signs.ts'
 import ChooseDay from '../../../ui/ChooseDay.vue'
 
 /**
- * Time was marked out on the Cloth: one field asks what it is for. A task that is picked gets this time; other
- * words make an event or a batch, with what is to be said of it in a sentence.
+ * Asks what marked time is for, in one field. A picked task gets this time; other words make an event or a batch,
+ * with further details in a sentence.
  */
 const props = defineProps<{
   drawn: Drawn

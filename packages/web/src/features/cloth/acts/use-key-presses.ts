@@ -1,0 +1,59 @@
+import type { ClothItem } from '@loom/core/view'
+import { useEventListener } from '@vueuse/core'
+import { useMine } from '../../../stores/mine.ts'
+import { isForPage } from '../../../stores/own-keys.ts'
+import type { Outcome } from '../data/commands.ts'
+import { keyAction, keyOf, type ScreenAct } from '../data/keys.ts'
+import type { Scene } from '../data/use-scene.ts'
+
+/** Keys on an item, and keys of the whole screen, as this person has them. */
+export function useKeyPresses({
+  scene,
+  screen,
+  escape,
+  choose,
+  openMenu,
+  perform,
+}: {
+  scene: Scene
+  screen: Partial<Record<ScreenAct, () => void>>
+  escape: () => void
+  choose: (item: ClothItem) => void
+  openMenu: (item: ClothItem, at: DOMRect) => void
+  perform: (item: ClothItem, outcome: Outcome) => void
+}) {
+  const mine = useMine()
+  const { cloth } = scene
+
+  function onItemKey(event: KeyboardEvent): void {
+    const element = (event.target as HTMLElement).closest<HTMLElement>('[data-key]')
+    const item = element && event.target === element && cloth.itemOf(element.dataset.key ?? '')
+    const d = scene.data.value
+    if (!element || !item || !d) return
+    const action = keyAction(item, event, {
+      zone: scene.zone.value,
+      defaultMinutes: d.defaultMinutes,
+      now: scene.now.value,
+      keys: mine.settings.value.keys,
+      task: cloth.itemOf(item.of ?? '') ?? null,
+      unsupported: scene.sources.value.find(s => s.id === item.sources[0])?.unsupported ?? [],
+    })
+    if (!action) return
+    event.preventDefault()
+    event.stopPropagation()
+    if (action.kind === 'choose') choose(item)
+    else if (action.kind === 'menu') openMenu(item, element.getBoundingClientRect())
+    else perform(item, action)
+  }
+
+  useEventListener('keydown', (event: KeyboardEvent) => {
+    if (event.key === 'Escape') escape()
+    if (!isForPage(event)) return
+    for (const [act, run] of Object.entries(screen) as [ScreenAct, () => void][])
+      if (keyOf(act, mine.settings.value.keys) === event.key) {
+        event.preventDefault()
+        run()
+      }
+  })
+  return { onItemKey }
+}
