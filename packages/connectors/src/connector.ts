@@ -23,6 +23,8 @@ export interface Connector {
    * deletion.
    */
   delta(collection: string, token: string | null, options?: DeltaOptions): AsyncIterable<DeltaPage>
+  /** One cheap look whether anything has moved; null where only `delta` can tell. */
+  glance: ((since: ReadonlyMap<string, string | null>) => Promise<Glance>) | null
   /** One item by id, wherever it lives now. */
   read(collection: string, remoteId: string): Promise<ReadResult>
   /** Where an item with this uid lives now, in any collection of the account. */
@@ -41,6 +43,17 @@ export interface Connector {
   skew(): number
   /** How long the service asks to be left alone between two looks, ms; null when it does not say. */
   restMs(): number | null
+}
+
+/**
+ * What a glance at an account tells. A collection has a mark, by its id, that changes whenever anything in it does;
+ * one without a mark cannot tell. The marks of two glances compare only if the same `since` was asked: the token of
+ * each collection's last reading.
+ */
+export interface Glance {
+  marks: ReadonlyMap<string, string>
+  /** How many requests it took. */
+  requests: number
 }
 
 export interface DeltaOptions {

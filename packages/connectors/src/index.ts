@@ -20,6 +20,7 @@ export { estimateStep, unsupportedFields as lacksIn } from './http-json/unsuppor
 export { shippedServices } from './services.ts'
 export { addressOf, type Outbound, outbound } from './outbound.ts'
 export { Pace } from './pace.ts'
+export { Patience } from './patience.ts'
 
 const Address = z.string().trim().min(1).max(500)
 const Tokens = z.object({
@@ -41,7 +42,8 @@ export const ConnectionInput = z.discriminatedUnion('kind', [
     address: Address,
     credentials: z.object({
       user: z.string().trim().min(1).max(200),
-      password: z.string().min(1).max(500),
+      // Some servers know accounts without one.
+      password: z.string().max(500),
       alsoAt: AlsoAt,
     }),
   }),

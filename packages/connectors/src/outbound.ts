@@ -1,6 +1,8 @@
 import { lookup as dnsLookup, type LookupAddress } from 'node:dns'
 import ipaddr from 'ipaddr.js'
-import { Agent, fetch } from 'undici'
+import { promisify } from 'node:util'
+import { brotliDecompress, gunzip, inflate } from 'node:zlib'
+import { Agent, type Dispatcher, request as send } from 'undici'
 import { ServiceError } from './connector.ts'
 
 /**
@@ -20,6 +22,8 @@ export interface OutboundRequest {
   headers?: Record<string, string>
   body?: string
   signal?: AbortSignal
+  /** Another limit than the usual one. */
+  timeoutMs?: number
   /** Origins beside that of `url` which may be shown what opens it: a person has agreed to them by name. */
   alsoAt?: readonly string[]
 }
@@ -76,6 +80,32 @@ export const otherOrigin = (from: URL, to: URL): ServiceError =>
     to.origin,
   )
 
+/**
+ * Unpacked strictly: what breaks off is not taken for whole, as the client by itself would. Throws the errors of zlib.
+ */
+async function unpacked(bytes: Buffer, encoding: string | null, most: number): Promise<Buffer> {
+  const packed = (encoding ?? '')
+    .split(',')
+    .map(e => e.trim().toLowerCase())
+    .filter(e => e !== '' && e !== 'identity')
+  let left = bytes
+  for (const how of packed.reverse()) {
+    if (left.length === 0) return left
+    const unpack = UNPACK[how]
+    if (!unpack) throw new Error(`an unknown encoding: ${how}`)
+    left = await unpack(left, { maxOutputLength: most })
+  }
+  return left
+}
+const UNPACK: Partial<
+  Record<string, (bytes: Buffer, options: { maxOutputLength: number }) => Promise<Buffer>>
+> = {
+  gzip: promisify(gunzip),
+  'x-gzip': promisify(gunzip),
+  deflate: promisify(inflate),
+  br: promisify(brotliDecompress),
+}
+
 export type Outbound = (request: OutboundRequest) => Promise<OutboundResponse>
 
 export function outbound(options: OutboundOptions): Outbound {
@@ -96,7 +126,7 @@ export function outbound(options: OutboundOptions): Outbound {
   })
   const open = new Agent()
 
-  const send = async (
+  const follow = async (
     request: OutboundRequest,
     redirects: number,
     timed: { out: boolean },
@@ -107,51 +137,58 @@ export function outbound(options: OutboundOptions): Outbound {
     const host = url.hostname.replace(/^\[|\]$/g, '')
     const listed = allowed.has(`${host}:${url.port || (url.protocol === 'https:' ? '443' : '80')}`)
     if (!listed && ipaddr.isValid(host) && !isPublic(host)) throw refuse(url.host)
-    const timeout = AbortSignal.timeout(options.timeoutMs)
+    const timeout = AbortSignal.timeout(request.timeoutMs ?? options.timeoutMs)
     timeout.addEventListener('abort', () => {
       timed.out = true
     })
-    const answer = await fetch(url, {
-      method: request.method,
-      headers: { 'User-Agent': 'Amber Loom', ...request.headers },
+    const { statusCode, headers, body } = await send(url, {
+      method: request.method as Dispatcher.HttpMethod,
+      headers: { 'User-Agent': 'Amber Loom', 'Accept-Encoding': 'gzip, deflate', ...request.headers },
       body: request.body ?? null,
-      redirect: 'manual',
       signal: request.signal ? AbortSignal.any([timeout, request.signal]) : timeout,
       dispatcher: listed ? open : guarded,
     })
-    const location = answer.headers.get('location')
-    if (location && [301, 302, 307, 308].includes(answer.status)) {
-      await answer.body?.cancel()
+    const header = (name: string): string | null => {
+      const value = headers[name.toLowerCase()]
+      return Array.isArray(value) ? value.join(', ') : (value ?? null)
+    }
+    const location = header('location')
+    if (location && [301, 302, 307, 308].includes(statusCode)) {
+      await body.dump()
       if (redirects >= MAX_REDIRECTS)
         throw new ServiceError('service-error', `${url.host} redirects in a circle.`)
       if (!URL.canParse(location, url.href))
         throw new ServiceError('service-error', `${url.host} redirects to what is no address.`)
       const next = new URL(location, url)
       if (!mayFollow(request, url, next)) throw otherOrigin(url, next)
-      return send({ ...request, url: next.href }, redirects + 1, timed)
+      return follow({ ...request, url: next.href }, redirects + 1, timed)
     }
+    const tooMuch = (): ServiceError =>
+      new ServiceError('service-error', `${url.host} sent more than is sensible.`)
     const chunks: Uint8Array[] = []
     let size = 0
-    for await (const chunk of answer.body ?? []) {
+    for await (const chunk of body) {
       size += (chunk as Uint8Array).length
-      if (size > options.maxBytes)
-        throw new ServiceError('service-error', `${url.host} sent more than is sensible.`)
+      if (size > options.maxBytes) throw tooMuch()
       chunks.push(chunk as Uint8Array)
     }
-    return {
-      status: answer.status,
-      url: url.href,
-      header: name => answer.headers.get(name),
-      text: Buffer.concat(chunks).toString('utf8'),
-    }
+    const bytes = await unpacked(Buffer.concat(chunks), header('content-encoding'), options.maxBytes).catch(
+      (error: unknown) => {
+        const code = error instanceof Error && 'code' in error ? error.code : ''
+        if (code === 'ERR_BUFFER_TOO_LARGE') throw tooMuch()
+        throw new ServiceError('service-error', `${url.host} sent an answer that breaks off.`)
+      },
+    )
+    return { status: statusCode, url: url.href, header, text: new TextDecoder().decode(bytes) }
   }
 
   return async request => {
     const timed = { out: false }
     try {
-      return await send(request, 0, timed)
+      return await follow(request, 0, timed)
     } catch (error) {
-      throw serviceErrorFor(error, request.url, timed.out ? options.timeoutMs : null)
+      const limit = request.timeoutMs ?? options.timeoutMs
+      throw serviceErrorFor(error, request.url, timed.out ? limit : null)
     }
   }
 }
@@ -159,7 +196,7 @@ export function outbound(options: OutboundOptions): Outbound {
 /** `timeoutMs`: the time it was given, if that ran out; null where the one who asked stopped waiting. */
 function serviceErrorFor(error: unknown, address: string, timeoutMs: number | null): ServiceError {
   if (error instanceof ServiceError) return error
-  const cause = error instanceof Error ? error.cause : undefined
+  const cause = error instanceof Error ? (error.cause ?? error) : undefined
   if (cause instanceof ServiceError) return cause
   const { host } = new URL(address)
   if (error instanceof Error && (error.name === 'TimeoutError' || error.name === 'AbortError'))

@@ -1,5 +1,6 @@
 import { createServer, type Server } from 'node:http'
-import type { AddressInfo } from 'node:net'
+import { type AddressInfo, createServer as createSocketServer, type Socket } from 'node:net'
+import { gzipSync } from 'node:zlib'
 import { expect } from 'chai'
 import { ServiceError } from '../src/connector.ts'
 import { outbound } from '../src/outbound.ts'
@@ -54,4 +55,85 @@ describe('the one way out', () => {
     const before = troubleOf(http({ method: 'GET', url: `http://${host}/none`, signal: stop.signal }))
     expect((await before).trouble).to.equal('timeout')
   })
+
+  /** What servers send that follow older or other habits than ours, byte by byte. */
+  const BIG = 'ä'.repeat(300_000)
+  const zipped = gzipSync(BIG)
+  const chunked = (text: Buffer, size: number): Buffer[] => {
+    const parts: Buffer[] = []
+    for (let at = 0; at < text.length; at += size) {
+      const part = text.subarray(at, at + size)
+      parts.push(Buffer.from(`${part.length.toString(16)}\r\n`), part, Buffer.from('\r\n'))
+    }
+    return [...parts, Buffer.from('0\r\n\r\n')]
+  }
+  const send = async (socket: Socket, parts: (string | Buffer)[], everyMs = 0): Promise<void> => {
+    for (const part of parts) {
+      socket.write(part)
+      if (everyMs > 0) await new Promise(done => setTimeout(done, everyMs))
+    }
+  }
+  const body = Buffer.from(BIG)
+  const slices = (n: number): Buffer[] =>
+    Array.from({ length: n }, (_, i) =>
+      body.subarray(Math.floor((i * body.length) / n), Math.floor(((i + 1) * body.length) / n)),
+    )
+  const good: Record<string, (socket: Socket) => Promise<unknown>> = {
+    'HTTP/1.0, ended by closing': s =>
+      send(s, ['HTTP/1.0 207 Multi-Status\r\n\r\n', body]).then(() => s.end()),
+    'HTTP/1.1, ended by closing': s =>
+      send(s, ['HTTP/1.1 200 OK\r\nConnection: close\r\n\r\n', ...slices(40)], 1).then(() => s.end()),
+    'closing without a word': s => send(s, ['HTTP/1.1 200 OK\r\n\r\n', body]).then(() => s.end()),
+    'chunks of odd sizes': s =>
+      send(s, ['HTTP/1.1 200 OK\r\nTransfer-Encoding: chunked\r\n\r\n', ...chunked(body, 7001)]),
+    'slowly, in the middle of letters': s =>
+      send(s, [`HTTP/1.1 200 OK\r\nContent-Length: ${body.length}\r\n\r\n`, ...slices(7)], 40),
+    'gzip over HTTP/1.0': s =>
+      send(s, ['HTTP/1.0 200 OK\r\nContent-Encoding: gzip\r\n\r\n', zipped]).then(() => s.end()),
+    'gzip in chunks': s =>
+      send(s, [
+        'HTTP/1.1 200 OK\r\nContent-Encoding: gzip\r\nTransfer-Encoding: chunked\r\n\r\n',
+        ...chunked(zipped, 100),
+      ]),
+  }
+  const short: typeof good = {
+    'shorter than it said': s =>
+      send(s, [`HTTP/1.1 200 OK\r\nContent-Length: ${body.length + 1}\r\n\r\n`, body]).then(() => s.end()),
+    'chunks without their end': s =>
+      send(s, [
+        'HTTP/1.1 200 OK\r\nTransfer-Encoding: chunked\r\n\r\n',
+        ...chunked(body, 9000).slice(0, -1),
+      ]).then(() => s.end()),
+    'gzip that breaks off': s =>
+      send(s, ['HTTP/1.0 200 OK\r\nContent-Encoding: gzip\r\n\r\n', zipped.subarray(0, 400)]).then(() =>
+        s.end(),
+      ),
+    'no HTTP at all': s => send(s, [body]).then(() => s.end()),
+    'a gzip that unpacks to more than is sensible': s =>
+      send(s, ['HTTP/1.0 200 OK\r\nContent-Encoding: gzip\r\n\r\n', gzipSync(Buffer.alloc(20_000_000))]).then(
+        () => s.end(),
+      ),
+  }
+  const answered = async (play: (socket: Socket) => Promise<unknown>): Promise<string> => {
+    const odd = createSocketServer(socket => {
+      socket.on('error', () => undefined)
+      socket.once('data', () => void play(socket))
+    })
+    await new Promise<void>(done => odd.listen(0, '127.0.0.1', done))
+    const at = `127.0.0.1:${(odd.address() as AddressInfo).port}`
+    try {
+      const http = outbound({ allowed: [at], timeoutMs: 3000, maxBytes: 2_000_000 })
+      return (await http({ method: 'PROPFIND', url: `http://${at}/`, body: '<x/>' })).text
+    } finally {
+      odd.close()
+    }
+  }
+  for (const [how, play] of Object.entries(good))
+    it(`reads ${how}`, async () => {
+      expect((await answered(play)) === BIG, 'the whole of it').to.equal(true)
+    })
+  for (const [how, play] of Object.entries(short))
+    it(`takes nothing for whole that is ${how}`, async () => {
+      expect((await troubleOf(answered(play))).trouble).to.be.oneOf(['unreachable', 'service-error'])
+    })
 })

@@ -26,6 +26,7 @@ import {
   writeJsCalendar,
   writeTable,
 } from '../src/index.ts'
+import { done } from './support/done.ts'
 import { fromText } from '../src/formats/csv-values.ts'
 import { composeTask } from '../src/formats/vtodo.ts'
 import { composeEvent } from '../src/ical/vevent.ts'
@@ -35,12 +36,6 @@ import { composeEvent } from '../src/ical/vevent.ts'
 const NOW = Date.parse('2026-11-24T11:00:00Z')
 const ZONES = ['Europe/Dublin', 'Asia/Kathmandu', 'UTC', 'America/St_Johns']
 
-function done<T>(reading: Generator<null, T>): T {
-  for (;;) {
-    const step = reading.next()
-    if (step.done) return step.value
-  }
-}
 const calendar = (text: string): FileContents | null => done(readCalendarFile(text))
 const js = (text: string): FileContents | null => done(readJsCalendar(text, NOW))
 const table = (text: string, change: Partial<CsvMapping> = {}): FileContents => {
@@ -255,6 +250,100 @@ describe('series', () => {
       expect(entry?.series, rule).to.equal(seriesKeyOf(text))
     }
   })
+})
+
+describe('a series in JSCalendar', () => {
+  const base = {
+    '@type': 'Event',
+    uid: 'j@x',
+    title: 'Round',
+    start: '2026-11-02T09:00:30',
+    timeZone: 'Europe/Dublin',
+    duration: 'PT1M30S',
+    locations: { shed: { '@type': 'Location', name: 'Shed' } },
+    recurrenceRules: [{ '@type': 'RecurrenceRule', frequency: 'weekly', count: 3 }],
+  }
+  const given = (more: object) => {
+    const contents = js(JSON.stringify({ ...base, ...more }))
+    return { reason: contents?.problems[0]?.reason, text: contents?.entries[0]?.original ?? '' }
+  }
+
+  it('gives a date another place, way to take time, and status, by whole values and by paths', () => {
+    const { text, reason } = given({
+      recurrenceOverrides: {
+        '2026-11-09T09:00:30': { 'locations/shed/name': 'Moss house', freeBusyStatus: 'free' },
+        '2026-11-16T09:00:30': { locations: null, status: 'cancelled' },
+      },
+    })
+    expect(reason).to.equal(undefined)
+    const [, second = '', third = ''] = text.split('RECURRENCE-ID')
+    expect(second).to.contain('LOCATION:Moss house').and.to.contain('TRANSP:TRANSPARENT')
+    expect(third).to.contain('STATUS:CANCELLED').and.not.to.contain('LOCATION')
+    expect(dates(text).map(([from = 0, to = 0]) => [Number(to) - Number(from)])).to.deep.equal([
+      [90_000],
+      [90_000],
+    ])
+    const out = jsCalendarOf(parseEvent(text), text, NOW) as { recurrenceOverrides: object; duration: string }
+    expect(out.duration).to.equal('PT1M30S')
+    expect(out.recurrenceOverrides).to.deep.equal({
+      '2026-11-09T09:00:30': {
+        locations: { 1: { '@type': 'Location', name: 'Moss house' } },
+        freeBusyStatus: 'free',
+      },
+      '2026-11-16T09:00:30': { locations: null, status: 'cancelled' },
+    })
+  })
+
+  it('tells how far a round of a task has come', () => {
+    const task = {
+      '@type': 'Task',
+      uid: 't@x',
+      title: 'Water',
+      start: '2026-11-02T09:00:00',
+      timeZone: 'Europe/Dublin',
+      recurrenceRules: base.recurrenceRules,
+      recurrenceOverrides: { '2026-11-09T09:00:00': { progress: 'completed' } },
+    }
+    const [entry] = js(JSON.stringify(task))?.entries ?? []
+    expect(entry?.original).to.match(/RECURRENCE-ID[^]*STATUS:COMPLETED/)
+  })
+
+  it('counts a last day that is told without an hour to its end, either way', () => {
+    const rules = (until: string) => ({
+      recurrenceRules: [{ '@type': 'RecurrenceRule', frequency: 'weekly', until }],
+    })
+    expect(dates(given(rules('2026-11-16')).text)).to.have.length(3)
+    const text = SERIES.replace(/RRULE:.*\r\n/, 'RRULE:FREQ=WEEKLY;UNTIL=20261012\r\n')
+    const out = jsCalendarOf(parseEvent(text), text, NOW) as { recurrenceRules: { until: string }[] }
+    expect(out.recurrenceRules[0]?.until).to.equal('2026-10-12T23:59:59')
+  })
+
+  const refused: [string, object, RegExp][] = [
+    [
+      'rules that leave out',
+      { excludedRecurrenceRules: [{ '@type': 'RecurrenceRule', frequency: 'yearly' }] },
+      /leaves out dates by a rule/,
+    ],
+    [
+      'another calendar',
+      { recurrenceRules: [{ frequency: 'yearly', rscale: 'hebrew' }] },
+      /calendar that is not worked out/,
+    ],
+    [
+      'days put elsewhere',
+      { recurrenceRules: [{ frequency: 'monthly', skip: 'backward' }] },
+      /puts days that do not exist on others/,
+    ],
+    [
+      'a path to nothing',
+      { recurrenceOverrides: { '2026-11-09T09:00:30': { 'locations/hall/name': 'Hall' } } },
+      /which it does not have/,
+    ],
+  ]
+  for (const [what, more, reason] of refused)
+    it(`is not understood with ${what}, and says so`, () => {
+      expect(given(more).reason).to.match(reason)
+    })
 })
 
 describe('files of other programs', () => {

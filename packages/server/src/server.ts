@@ -11,7 +11,7 @@ import { makeApp } from './http/app.ts'
 import { listenForMail } from './intake/mail.ts'
 import { ensureOwn } from './connecting/own-lists.ts'
 import { ChangeFeed } from './data/change-feed.ts'
-import type { Context } from './context/context.ts'
+import { type Context, REQUEST_MS } from './context/context.ts'
 import { Engine } from './sync/engine/engine.ts'
 import { makeLog } from './context/log.ts'
 import { DailySummary } from './summary/daily.ts'
@@ -20,7 +20,6 @@ import { readLastWords } from './work/last-words.ts'
 import { ping } from './data/repositories/health.ts'
 import { lastHeldLease } from './data/repositories/leases.ts'
 
-const REQUEST_MS = 4_000
 const MAX_ANSWER = 20_000_000
 
 export interface Running {

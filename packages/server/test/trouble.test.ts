@@ -249,7 +249,17 @@ describe('connecting a service', function () {
     [
       'it hangs',
       { service: 'caldav', address: `http://${addressOf(silent)}`, ...credentials },
-      /did not answer within 4 seconds/,
+      /did not answer within 9 seconds/,
+    ],
+    [
+      'its consent page is to be of another service',
+      { service: 'repairs-board', address: `${w.standins}/bench` },
+      /not as Repairs Board/,
+    ],
+    [
+      'its consent page is to be of a web page',
+      { service: 'repairs-board', address: `http://${addressOf(web)}` },
+      /web page, not as Repairs Board/,
     ],
     [
       'it is a private address',

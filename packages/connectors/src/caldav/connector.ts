@@ -12,6 +12,7 @@ import { addressOf, type Outbound } from '../outbound.ts'
 import { type Credentials, Dav, NAMESPACES } from './dav.ts'
 import { escapeXml, textIn } from './xml.ts'
 import { discoverCalendars } from './discover.ts'
+import { glanceAt } from './glance.ts'
 import { listing } from './listing.ts'
 import { calendarObjects, holdsTasks } from './objects.ts'
 import { writer } from './writer.ts'
@@ -73,6 +74,7 @@ export function caldav(
     capabilities: CALDAV,
     discover: async (): Promise<Account> => discoverCalendars(dav, start),
     delta: (collection, token, options = {}) => delta(collection, token, options),
+    glance: since => glanceAt(dav, objects, [...since.keys()]),
     read,
     locate,
     async write(writes) {

@@ -5,6 +5,7 @@ import { accountOf } from './account.ts'
 import { capabilitiesOf } from './capabilities.ts'
 import type { JsonCredentials } from './client.ts'
 import type { ServiceDescription } from './description.ts'
+import { glanceFor } from './glance.ts'
 import { listing } from './listing.ts'
 import { textAt } from './pointer.ts'
 import { type JsonOptions, reader } from './reader.ts'
@@ -19,7 +20,7 @@ export function httpJson(
   options: JsonOptions,
 ): Connector {
   const parts = reader(description, address, credentials, options)
-  const delta = listing(parts, address)
+  const { delta, firstPart } = listing(parts, address)
   /** Ids are kept when an item moves, or the uid is looked for in every list. */
   const locate = async (uid: string): Promise<RemoteItem[]> => {
     const { found, closed } = await searchFor(uid, parts, delta)
@@ -32,6 +33,7 @@ export function httpJson(
     capabilities: capabilitiesOf(description),
     discover: accountOf(parts, address, credentials.user),
     delta: (collection, token, o = {}) => delta(collection, token, o.cursor ?? null),
+    glance: glanceFor(parts, firstPart),
     read: parts.read,
     locate,
     write,

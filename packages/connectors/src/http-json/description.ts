@@ -214,6 +214,7 @@ export const ServiceDescription = z
       count: Pointer.optional(),
       parent: Pointer.optional(),
       allowed: Pointer.optional().describe('False: it is seen, but may not be read'),
+      changed: Pointer.optional().describe('Changes whenever anything in the list does: a token, an etag'),
       split: z
         .strictObject({
           kinds: z.array(z.string()).min(1),

@@ -48,6 +48,21 @@ export function listing({ client, description, options, shapeOf, sort }: Reader,
     return page
   }
 
+  /**
+   * What is asked for the first part of a delta, and what is answered, in one text; null where there is more than one
+   * part. While that stays the same, nothing has changed.
+   */
+  const firstPart = async (collection: string, token: string | null): Promise<string | null> => {
+    const vars = { collection: partOf(collection)?.whole ?? collection }
+    if (how.kind === 'token' && token !== null) {
+      const answer = await client.send(how.request, { ...vars, since: token }, {}, how.refused)
+      return JSON.stringify([token, answer?.status ?? null, answer?.json])
+    }
+    const run = runOf(how, { token, cursor: null, now: options.now })
+    const { json, next } = await pageAt(vars, null, run)
+    return next === null ? JSON.stringify([run.params, json]) : null
+  }
+
   /** How many the service says there are; unknown for a part of a list. */
   const totalIn = (json: unknown, collection: string): number | null => {
     const total = Number(textAt(json, list.total))
@@ -86,6 +101,6 @@ export function listing({ client, description, options, shapeOf, sort }: Reader,
     } while (at !== null)
   }
 
-  return delta
+  return { delta, firstPart }
 }
-export type Delta = ReturnType<typeof listing>
+export type Delta = ReturnType<typeof listing>['delta']

@@ -33,6 +33,8 @@ const COLLECTION = 'feed'
 const FEW = 3
 const PAGE = 500
 const BREATH_MS = 12
+/** A feed is fetched whole: not more often, whatever it asks for. */
+const LEAST_REST_MS = 900_000
 
 interface Token {
   etag: string | null
@@ -200,6 +202,7 @@ export function icsFeed(address: string, http: Outbound, signal?: AbortSignal): 
         yield page
       }
     },
+    glance: null,
     async read(_collection, remoteId) {
       if (!last) await load(null)
       const item = last?.parts.get(remoteId)
@@ -215,6 +218,6 @@ export function icsFeed(address: string, http: Outbound, signal?: AbortSignal): 
     },
     makeCollection: null,
     skew: () => skew,
-    restMs: () => rest,
+    restMs: () => Math.max(LEAST_REST_MS, rest ?? 0),
   }
 }

@@ -17,6 +17,17 @@ const Local = z.string().regex(/^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d$/, 'is not a loc
 const Utc = z.string().regex(/Z$/, 'is not in UTC')
 const Rule = z.looseObject({
   frequency: z.enum(['yearly', 'monthly', 'weekly', 'daily', 'hourly', 'minutely', 'secondly']),
+  // Some write a day alone, which counts to its end.
+  until: z
+    .string()
+    .regex(/^\d{4}-\d\d-\d\d(T\d\d:\d\d:\d\d)?$/, 'is not a local date and time')
+    .transform(until => (until.length === 10 ? `${until}T23:59:59` : until))
+    .optional(),
+  rscale: z
+    .string()
+    .regex(/^gregorian$/i, 'is a calendar that is not worked out')
+    .optional(),
+  skip: z.literal('omit', 'puts days that do not exist on others, which is not worked out').optional(),
 })
 
 const shared = {
@@ -33,6 +44,10 @@ const shared = {
   links: z.record(z.string(), z.looseObject({ href: z.string() })).nullish(),
   privacy: z.enum(['public', 'private', 'secret']).default('public'),
   recurrenceRules: z.array(Rule).nullish(),
+  excludedRecurrenceRules: z
+    .array(z.unknown())
+    .max(0, 'leaves out dates by a rule, which is not worked out')
+    .nullish(),
   recurrenceOverrides: z.record(Local, z.record(z.string(), z.unknown())).nullish(),
 }
 const JsEvent = z.looseObject({
@@ -135,8 +150,51 @@ function eventIn(js: JsEvent): Event {
   }
 }
 
-const seriesIn = (js: JsItem): Series | null => {
-  const overrides = js.recurrenceOverrides ?? {}
+/** What a date may say otherwise than its series. */
+const OF_A_DATE = [
+  'title',
+  'description',
+  'locations',
+  'freeBusyStatus',
+  'privacy',
+  'priority',
+  'keywords',
+  'status',
+  'progress',
+  'start',
+  'duration',
+]
+
+/** A patch of paths (RFC 8984 §1.4.9) as whole values of the properties that can differ. Throws NotUnderstood. */
+function wholePatch(js: JsItem, patch: Record<string, unknown>): Record<string, unknown> {
+  const changed = structuredClone(js) as Record<string, unknown>
+  for (const [path, value] of Object.entries(patch)) {
+    const steps = path.split('/').map(s => s.replace(/~1/g, '/').replace(/~0/g, '~'))
+    const last = steps.pop() ?? ''
+    let at: Record<string, unknown> = changed
+    for (const step of steps) {
+      const next = Object.hasOwn(at, step) ? at[step] : undefined
+      if (typeof next !== 'object' || next === null)
+        throw new NotUnderstood(`One of its dates changes ${path.slice(0, 60)}, which it does not have.`)
+      at = next as Record<string, unknown>
+    }
+    if (last === '__proto__') throw new NotUnderstood('One of its dates changes what cannot be changed.')
+    at[last] = value
+  }
+  return Object.fromEntries(
+    OF_A_DATE.filter(
+      key => JSON.stringify(changed[key]) !== JSON.stringify((js as Record<string, unknown>)[key]),
+    ).map(key => [key, changed[key] ?? null]),
+  )
+}
+
+function seriesIn(js: JsItem): Series | null {
+  const overrides = Object.fromEntries(
+    Object.entries(js.recurrenceOverrides ?? {}).map(([local, patch]) => [
+      local,
+      patch.excluded === true ? { excluded: true } : wholePatch(js, patch),
+    ]),
+  )
   const rules = (js.recurrenceRules ?? []).map(r => ({ '@type': 'RecurrenceRule', ...r }) as RecurrenceRule)
   return rules.length === 0 && Object.keys(overrides).length === 0 ? null : { rules, overrides }
 }

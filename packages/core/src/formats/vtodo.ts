@@ -1,7 +1,7 @@
 import type ICAL from 'ical.js'
 import type { Task, TaskPatch } from '../items/items.ts'
 import { safeLink } from '../items/link.ts'
-import { durationMinutes } from '../time/duration.ts'
+import { durationMinutes, exactDuration } from '../time/duration.ts'
 import { epochOf, type When } from '../time/when.ts'
 import {
   type ComponentRange,
@@ -124,7 +124,7 @@ export function patchTask(text: string, patch: TaskPatch, now: number): string {
   if (patch.estimatedDuration !== undefined)
     set(
       'ESTIMATED-DURATION',
-      patch.estimatedDuration ? `PT${patch.estimatedDuration}M` : null,
+      patch.estimatedDuration ? exactDuration(patch.estimatedDuration) : null,
       ';VALUE=DURATION',
     )
   if (patch.priority !== undefined) set('PRIORITY', patch.priority ? String(patch.priority) : null)

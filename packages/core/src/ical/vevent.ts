@@ -1,6 +1,7 @@
 import ICAL from 'ical.js'
 import type { Event, EventPatch, Span } from '../items/items.ts'
 import { safeLink } from '../items/link.ts'
+import { exactDuration } from '../time/duration.ts'
 import { addDays, DAY_MINUTES, epochOf, MINUTE, type When, zonedAt } from '../time/when.ts'
 import {
   type ComponentRange,
@@ -172,7 +173,7 @@ export function patchComponent(
     const endFits = epochOf(end, 'UTC') - epochOf(anchor, 'UTC') === minutes * MINUTE
     if (anchor.kind !== 'date' && (has('DURATION') || !endFits)) {
       set('DTEND', null)
-      set('DURATION', `PT${minutes}M`)
+      set('DURATION', exactDuration(minutes))
     } else {
       set('DURATION', null)
       const { value, params } = dateProperty(end)

@@ -1,9 +1,9 @@
 import ICAL from 'ical.js'
 import { parseCalendar } from '../ical/ical-values.ts'
-import { dateOfClock } from './date-of-clock.ts'
 import { eventIn, masterOf } from '../ical/vevent.ts'
 import type { Event } from '../items/items.ts'
 import { occurrencesBetween } from './occurrences.ts'
+import { seriesClock } from './series-clock.ts'
 import { epochOf, MINUTE, type When, zonedAt } from '../time/when.ts'
 
 /** One date of a series, as an event of its own. */
@@ -22,11 +22,14 @@ export function datesOfSeries(text: string, fromMs: number, toMs: number, zone: 
   const master = masterOf(calendar)
   const series = eventIn(master)
   const { anchor, minutes } = series.time
+  const clock = seriesClock(master)
   const own = new Map<string, Event>()
   for (const other of calendar.getAllSubcomponents('vevent')) {
     const id = other.getFirstPropertyValue('recurrence-id')
-    const onward = other.getFirstProperty('recurrence-id')?.getFirstParameter('range') === 'THISANDFUTURE'
-    if (other !== master && id instanceof ICAL.Time && !onward) own.set(id.toString(), eventIn(other))
+    const named = other.getFirstProperty('recurrence-id')
+    const onward = named?.getFirstParameter('range') === 'THISANDFUTURE'
+    if (other !== master && id instanceof ICAL.Time && !onward)
+      own.set(clock.nameOf(id, named?.getFirstParameter('tzid')), eventIn(other))
   }
   // What an override put far away is still a date of this span, by its name.
   const starts = [...own.values()].map(e => epochOf(e.time.anchor, zone))
@@ -39,7 +42,7 @@ export function datesOfSeries(text: string, fromMs: number, toMs: number, zone: 
   const between = all.filter(o => own.has(o.recurrenceId) || (o.startMs < toMs && o.endMs > fromMs))
   return between.map(o => {
     const said = own.get(o.recurrenceId)
-    const start = dateOfClock(anchor, o.recurrenceId)
+    const start = clock.whenOf(o.recurrenceId)
     // An override that is for later dates too puts them elsewhere than the rule does.
     const time =
       said?.time ??

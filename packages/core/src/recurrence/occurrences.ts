@@ -1,11 +1,10 @@
 import ICAL from 'ical.js'
-import { isAsDescribed, NotUnderstood, parseCalendar } from '../ical/ical-values.ts'
+import { NotUnderstood, parseCalendar } from '../ical/ical-values.ts'
 import { masterOf } from '../ical/vevent.ts'
+import { type Clock, clockOf, nameIn, secondsOf } from './series-clock.ts'
 import { readRule } from './read-rule.ts'
 import { datesOf } from './recurrence.ts'
 import { UnrollBudget } from './unroll-budget.ts'
-import { zoneNamed } from '../time/named-zone.ts'
-import { epochOf, zonedAt } from '../time/when.ts'
 
 /** One occurrence of a series (RFC 5545 §3.8.5). */
 export interface Occurrence {
@@ -22,56 +21,6 @@ const DAY = 86_400
 const CLOCKS_CHANGE = 2 * 3600
 /** No clock on a wall is farther from UTC than this. */
 const ZONES_APART = 15 * 3600
-
-/** Local seconds since 1970, as the clock on the wall shows them. */
-const secondsOf = (t: ICAL.Time): number =>
-  Math.floor(new Date(0).setUTCFullYear(t.year, t.month - 1, t.day) / 1000) +
-  t.hour * 3600 +
-  t.minute * 60 +
-  t.second
-const isoOf = (seconds: number): string => new Date(seconds * 1000).toISOString().slice(0, 19)
-
-/** How the local times of one event become instants. */
-interface Clock {
-  allDay: boolean
-  utc: boolean
-  epochOf: (seconds: number) => number
-  /** The local time of this event's clock at a time described by another, of which `tzid` names the zone. */
-  localOf: (time: ICAL.Time, tzid?: string) => number
-}
-
-function clockOf(start: ICAL.Time, tzid: string | undefined, viewer: string): Clock {
-  const utc = start.zone === ICAL.Timezone.utcTimezone
-  const known = tzid ? zoneNamed(tzid) : null
-  const zone = utc ? 'UTC' : known && isAsDescribed(start, known) ? known : null
-  // A zone of the file's own making is asked itself.
-  const own = !zone && start.zone && start.zone !== ICAL.Timezone.localTimezone ? start.zone : null
-  const epoch = (seconds: number): number => {
-    const local = isoOf(seconds)
-    if (start.isDate) return epochOf({ kind: 'date', date: local.slice(0, 10) }, viewer)
-    if (!own) return epochOf({ kind: 'zoned', local, zone: zone ?? viewer }, viewer)
-    const time = ICAL.Time.fromDateTimeString(local)
-    time.zone = own
-    return time.toJSDate().getTime()
-  }
-  /** The instant of a time that is told by another clock than this; null where it is told by this one. */
-  const elsewhere = (time: ICAL.Time, named: string | undefined): number | null => {
-    if (time.zone === ICAL.Timezone.utcTimezone) return utc ? null : time.toJSDate().getTime()
-    if (named === undefined || named === tzid) return null
-    const other = zoneNamed(named)
-    if (other && isAsDescribed(time, other))
-      return epochOf({ kind: 'zoned', local: isoOf(secondsOf(time)), zone: other }, viewer)
-    return time.zone && time.zone !== ICAL.Timezone.localTimezone ? time.toJSDate().getTime() : null
-  }
-  const localOf = (time: ICAL.Time, named?: string): number => {
-    const instant = time.isDate || start.isDate ? null : elsewhere(time, named)
-    if (instant === null) return secondsOf(time)
-    if (own) return secondsOf(ICAL.Time.fromJSDate(new Date(instant), true).convertToZone(own))
-    const local = zonedAt(instant, utc ? 'UTC' : (zone ?? viewer))
-    return local.kind === 'zoned' ? Date.parse(`${local.local}Z`) / 1000 : secondsOf(time)
-  }
-  return { allDay: start.isDate, utc, epochOf: epoch, localOf }
-}
 
 /** How long something lasts (RFC 5545 §3.3.6, §3.8.5.3): so many days by the calendar, then seconds by the clock. */
 interface Length {
@@ -205,11 +154,8 @@ export function occurrencesBetween(
     const startMs = by.epochOf(start)
     const endMs = Math.max(startMs, by.epochOf(start + length.days * DAY) + length.seconds * 1000)
     if (startMs < toMs && (endMs > fromMs || startMs >= fromMs))
-      found.push({ startMs, endMs, allDay: by.allDay, summary, recurrenceId: idOf(id) })
+      found.push({ startMs, endMs, allDay: by.allDay, summary, recurrenceId: nameIn(clock, id) })
   }
-  const idOf = (local: number): string =>
-    clock.allDay ? isoOf(local).slice(0, 10) : `${isoOf(local)}${clock.utc ? 'Z' : ''}`
-
   for (const o of single.values()) if (!o.cancelled) add(o.described.start, o.described, o.clock, o.id)
 
   // What lasts long, or was put off by an override, may begin well before the span it reaches into.

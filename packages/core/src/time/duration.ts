@@ -17,4 +17,7 @@ export function durationMinutes(text: string): number | null {
 }
 
 /** Exact time, never days: a day is not always 24 hours. */
-export const exactDuration = (minutes: number): string => `PT${Math.round(minutes)}M`
+export function exactDuration(minutes: number): string {
+  const seconds = Math.round(minutes * 60)
+  return seconds % 60 === 0 ? `PT${seconds / 60}M` : `PT${Math.floor(seconds / 60)}M${seconds % 60}S`
+}

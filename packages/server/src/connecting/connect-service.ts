@@ -5,6 +5,7 @@ import {
   connect,
   type ConnectionInput,
   type FoundCollection,
+  Patience,
   ServiceError,
 } from '@loom/connectors'
 import { BOUNDARY_VERSION, everything, type Meaning, ofOwn, type Scope } from '@loom/core'
@@ -20,14 +21,17 @@ import { json } from '../data/json.ts'
 /** Trying services, and keeping what was tried as a connection. */
 
 /** The limit for trying a service while a person waits. */
-const TRY_MS = 9_000
+const TRY_MS = 20_000
+/** And for each request of it: some servers list their calendars slowly. */
+const TRY_REQUEST_MS = 9_000
 
 export const DYES = ['#4E6B35', '#1C6C77', '#75498A', '#8C6A00', '#A43E2A', '#44566C', '#A23B66']
 
 /** Tests an address and its credentials; nothing is kept. Throws ServiceError. */
 export async function tryService(ctx: Context, input: ConnectionInput): Promise<Account> {
   const signal = AbortSignal.timeout(TRY_MS)
-  return await connect(input, { http: ctx.http, now: ctx.now, zone: null, signal }).discover()
+  const http = new Patience(TRY_REQUEST_MS).through(ctx.http)
+  return await connect(input, { http, now: ctx.now, zone: null, signal }).discover()
 }
 
 export interface Wanted {

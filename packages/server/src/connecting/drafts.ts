@@ -81,6 +81,17 @@ const placeOf = (input: ConnectionInput): { address: string; alsoAt: string[] } 
 
 const redirectOf = (ctx: Context): string => `${ctx.publicUrl}/consent`
 
+/** Nobody is sent to a consent page of an address where this service is not. Throws ServiceError. */
+async function mustBeThere(ctx: Context, input: ConnectionInput): Promise<void> {
+  try {
+    await tryService(ctx, input)
+  } catch (error) {
+    // It asks for a sign-in: that is what the consent page is for.
+    const isThere = error instanceof ServiceError && ['signed-out', 'refused'].includes(error.trouble)
+    if (!isThere) throw error
+  }
+}
+
 /** Tries what was given, or says where to go for consent. Throws ServiceError. */
 export async function beginDraft(
   ctx: Context,
@@ -90,6 +101,7 @@ export async function beginDraft(
 ): Promise<Begun> {
   const id = randomUUID()
   const signIn = input.kind === 'http-json' ? input.description.signIn : null
+  if (signIn?.kind === 'oauth2') await mustBeThere(ctx, input)
   const asked = signIn?.kind === 'oauth2' ? await askConsent(signIn, placeOf(input), redirectOf(ctx)) : null
   const account = asked ? null : await tryService(ctx, input)
   await addDraft(ctx.db, {

@@ -6,6 +6,7 @@ import {
   type Meanings,
   type Outbound,
   Pace,
+  Patience,
   ServiceDescription,
   shippedServices,
   within,
@@ -20,6 +21,18 @@ import type { ChangeFeed } from '../data/change-feed.ts'
 import { meaningsOfCollections } from '../data/repositories/collections.ts'
 import { putCredentials, OWN, type ConnectionRow } from '../data/repositories/connections.ts'
 import { parsed } from '../data/json.ts'
+
+/** The usual limit of a request. */
+export const REQUEST_MS = 4_000
+
+interface InUse {
+  state: string
+  connector: Connector
+  pace: Pace | null
+  patience: Patience
+  /** What the service allows, where that is known. */
+  limits: ServiceDescription['limits'] | null
+}
 
 /** What the parts of the server share. */
 export interface Context {
@@ -36,7 +49,7 @@ export interface Context {
   /** Starts background work. */
   background: Background
   /** Connectors in use, each for one state of its connection's settings. */
-  connectors: Map<string, { state: string; connector: Connector; pace: Pace | null }>
+  connectors: Map<string, InUse>
   /** Items that notifications named since the last look. */
   hints: Map<string, Set<string>>
   /** For tests: caches are compared with the database at each use. */
@@ -74,8 +87,9 @@ export async function connectorOf(ctx: Context, row: ConnectionRow): Promise<Con
   const limits = input.kind === 'http-json' ? input.description.limits : undefined
   // The service counts requests whatever our settings: the pace outlives a change of them.
   const pace = known?.pace ?? (limits ? new Pace(limits.requests, limits.perSeconds) : null)
+  const patience = known?.patience ?? new Patience(REQUEST_MS)
   const connector = connect(input, {
-    http: ctx.http,
+    http: patience.through(ctx.http),
     now: ctx.now,
     zone: row.zone,
     meanings: await meaningsOf(ctx, row.id),
@@ -88,9 +102,15 @@ export async function connectorOf(ctx: Context, row: ConnectionRow): Promise<Con
       })
     },
   })
-  ctx.connectors.set(row.id, { state, connector, pace })
+  ctx.connectors.set(row.id, { state, connector, pace, patience, limits: limits ?? null })
   return connector
 }
+
+/** What the service of a connection in use allows; null where that is not known. */
+export const limitsOf = (
+  ctx: Context,
+  connectionId: string,
+): { requests: number; perSeconds: number } | null => ctx.connectors.get(connectionId)?.limits ?? null
 
 /** Where the mirrors of a connection belong. */
 export const placeOf = (row: ConnectionRow) => ({

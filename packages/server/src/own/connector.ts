@@ -150,6 +150,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
         ],
       }
     },
+    glance: null,
     async *delta(collection, token) {
       const rows = await ownItemsSince(db, { workspaceId, since: Number(token ?? 0) })
       const page = emptyPage(token === null)

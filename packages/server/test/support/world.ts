@@ -148,7 +148,7 @@ export interface World {
 export const SECRET = 'ab'.repeat(32)
 
 export async function startWorld(
-  options: { server?: boolean; allow?: string[]; size?: 'small' | 'whole'; story?: boolean } = {},
+  options: { server?: boolean; allow?: string[]; size?: 'small' | 'whole'; story?: boolean; watched?: boolean } = {},
 ): Promise<World> {
   const database = await freshDatabase()
   const others = await listen(mkdtempSync(join(tmpdir(), 'loom-standins-')), 0, 0, options.size)
@@ -171,7 +171,7 @@ export async function startWorld(
   const app = options.server === false ? null : await startServer(readConfig(environment))
   const client = new Client(`http://127.0.0.1:${port}`)
   if (app) await client.signIn()
-  const leave = app ? await client.watch() : () => undefined
+  const leave = app && options.watched !== false ? await client.watch() : () => undefined
   const fault: World['fault'] = async (service, faults) => {
     await fetch(`${standins}/control/${service}/faults`, { method: 'PUT', body: JSON.stringify(faults) })
   }
@@ -186,9 +186,20 @@ export async function startWorld(
     fault,
     whileBeingRead: async service => {
       await fault(service, { latencyMs: 1500, method: 'GET', times: 1000 })
+      const kind = service === 'garden' ? 'caldav' : 'http-json'
+      await app?.ctx.db.run(
+        'UPDATE look_times SET next_look_at = 0 WHERE connection_id IN (SELECT id FROM connections WHERE kind = :kind)',
+        { kind },
+      )
+      // A look holds the lease of its connection; a glance holds none, and nothing waits for it.
       await until('it is being read', async () => {
         const now = await fetch(`${standins}/control/${service}/faults`)
-        return ((await now.json()) as { times: number }).times < 1000
+        const [held] = (await app?.ctx.db.rows(
+          `SELECT 1 FROM leases l JOIN connections c ON l.resource = CONCAT('connection:', c.id)
+           WHERE c.kind = :kind AND l.expires_at > :now`,
+          { kind, now: Date.now() },
+        )) ?? [null]
+        return held !== undefined && ((await now.json()) as { times: number }).times < 1000
       })
     },
     close: async () => {

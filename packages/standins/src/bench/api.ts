@@ -72,6 +72,7 @@ export function benchApi(bench: Bench, faults: FaultSwitch): Hono<Env> {
         colour,
         within,
         open: bench.seen().listed(id).length,
+        token: bench.seen(faults.listedAt()).token(id),
       })),
     }),
   )

@@ -82,6 +82,10 @@ export const addConnection = async (
 export const connectionById = (sql: Sql, p: { id: string }): Promise<ConnectionRow | null> =>
   sql.one(`${CONNECTIONS} WHERE c.id = :id`, p)
 
+/** Those of them that are in no trouble and not paused. */
+export const connectionsAtRest = (sql: Sql, p: { ids: string[] }): Promise<ConnectionRow[]> =>
+  sql.rows(`${CONNECTIONS} WHERE c.id IN (:ids) AND c.paused = 0 AND c.state = 'ok'`, p)
+
 export const markSubscribed = (sql: Sql, p: { id: string; now: number }): Promise<number> =>
   changed(
     sql.models.connections.update(
@@ -106,13 +110,14 @@ export const setSubject = (sql: Sql, p: { id: string; subject: string }): Promis
     ),
   )
 
+/**
+ * Due now, by another number each time: a look that is under way, and ends by setting when the next is due, must not
+ * take this for the asking that began it.
+ */
+const DUE = 'LEAST(l.next_look_at, 0) - 1'
+
 export const lookNow = (sql: Sql, p: { id: string }): Promise<number> =>
-  changed(
-    sql.models.lookTimes.update(
-      { next_look_at: 0 },
-      { where: { connection_id: p.id }, transaction: sql.within.transaction },
-    ),
-  )
+  sql.run(`UPDATE look_times l SET l.next_look_at = ${DUE} WHERE l.connection_id = :id`, p)
 
 export const shareSettingsVersion = (
   sql: Sql,
@@ -165,14 +170,14 @@ export const setReadBy = (sql: Sql, p: { id: string; version: number }): Promise
 
 export const lookSoon = (sql: Sql, p: { id: string }): Promise<number> =>
   sql.run(
-    `UPDATE look_times SET next_look_at = 0
-     WHERE connection_id = :id AND EXISTS (SELECT 1 FROM connections c WHERE c.id = :id AND c.paused = 0)`,
+    `UPDATE look_times l SET l.next_look_at = ${DUE}
+     WHERE l.connection_id = :id AND EXISTS (SELECT 1 FROM connections c WHERE c.id = :id AND c.paused = 0)`,
     p,
   )
 
 export const lookAllSoon = (sql: Sql, p: { workspaceId: string }): Promise<number> =>
   sql.run(
-    `UPDATE look_times SET next_look_at = 0 WHERE connection_id IN
+    `UPDATE look_times l SET l.next_look_at = ${DUE} WHERE l.connection_id IN
        (SELECT id FROM connections WHERE workspace_id = :workspaceId AND state = 'ok' AND kind <> 'ics-feed')`,
     p,
   )
@@ -219,7 +224,7 @@ export const putConnectionSettings = (
 ): Promise<number> =>
   sql.run(
     `UPDATE connections c JOIN look_times l ON l.connection_id = c.id SET c.scope = :scope, c.name = :name,
-       c.owner_id = :ownerId, c.settings_version = c.settings_version + 1, l.next_look_at = 0
+       c.owner_id = :ownerId, c.settings_version = c.settings_version + 1, l.next_look_at = ${DUE}
      WHERE c.id = :id`,
     p,
   )

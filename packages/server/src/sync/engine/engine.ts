@@ -5,10 +5,11 @@ import { nowDoing } from '../../work/doing.ts'
 import { DISCOVER_EVERY_MS, discoverAnew } from '../../connecting/discover-anew.ts'
 import { applyDue } from '../push/apply.ts'
 import { compareInFull } from './compare.ts'
-import { connectorOf, type Context } from '../../context/context.ts'
+import { connectorOf, type Context, limitsOf } from '../../context/context.ts'
+import { Glances } from './glances.ts'
 import { backoff, connectionTrouble, connectionWell, countLook, ownTrouble } from '../log/health.ts'
 import { LeaseLost, takeLease } from '../../data/leases.ts'
-import { observeConnection } from '../pull/observe.ts'
+import { collectionsOf, observeConnection } from '../pull/observe.ts'
 import { planWorkspace } from '../plan/pass.ts'
 import { readAgain } from '../pull/read-again.ts'
 import {
@@ -23,6 +24,7 @@ import {
 import {
   lookSoon,
   lookAllSoon,
+  connectionsAtRest,
   connectionsDue,
   connectionById,
   isPaused,
@@ -41,6 +43,8 @@ const TICK_MS = 300
 const TIDY_MS = 3_600_000
 /** Poll intervals, ms: with and without people watching; short after a change, longer without. */
 const PACE = { watched: { least: 1_000, most: 1_500 }, idle: { least: 15_000, most: 120_000 } }
+/** Between two looks at an account whose glances tell when to look. */
+const GLANCED_REST_MS = 60_000
 const MAX_REST_MS = 86_400_000
 /** While the database does not answer. */
 const MOST_TICK_REST_MS = 5_000
@@ -71,6 +75,7 @@ export class Engine {
   /** By workspace: how often planning has failed in a row, and until when it rests. */
   private readonly planRests = new Map<string, { failures: number; until: number }>()
   private tickRests = { failures: 0, until: 0 }
+  private readonly glances = new Glances()
   private readonly background: Background
 
   constructor(
@@ -149,12 +154,45 @@ export class Engine {
       const unplanned = await workspacesToPlan(this.ctx.db, { now: this.ctx.now(), wall: Date.now() })
       for (const { id } of unplanned)
         if (Date.now() >= (this.planRests.get(id)?.until ?? 0)) this.requestPlan(id)
+      await this.glanceAround()
       this.tickRests = { failures: 0, until: 0 }
     } catch (error) {
       const failures = this.tickRests.failures + 1
       this.tickRests = { failures, until: Date.now() + backoff(failures, MOST_TICK_REST_MS) }
       throw error
     }
+  }
+
+  /** Asks the accounts whose turn it is whether anything has moved. */
+  private async glanceAround(): Promise<void> {
+    const ids = this.glances.due(Date.now())
+    if (ids.length === 0) return
+    const rows = new Map((await connectionsAtRest(this.ctx.db, { ids })).map(r => [r.id, r]))
+    for (const id of ids) {
+      const row = rows.get(id)
+      // In trouble, paused or gone: a look decides when it goes on.
+      if (!row) this.glances.forget(id)
+      else if (!this.workers.has(id)) {
+        this.glances.begin(id)
+        this.background.run('glance at an account', () => this.glanceAt(row))
+      }
+    }
+  }
+
+  private async glanceAt(row: ConnectionRow): Promise<void> {
+    const paced = {
+      isWatched: this.ctx.feed.isWatched(row.workspace_id),
+      isNotified: row.subscribed_at !== null,
+      limits: limitsOf(this.ctx, row.id),
+    }
+    try {
+      if (!(await this.glances.hasMoved(row, await connectorOf(this.ctx, row), paced))) return
+    } catch (error) {
+      // The look that follows says what is wrong, and when it is tried again.
+      this.glances.forget(row.id)
+      if (!(error instanceof ServiceError)) throw error
+    }
+    await this.look(row.id)
   }
 
   private async work(connectionId: string, worker: Worker): Promise<void> {
@@ -216,13 +254,24 @@ export class Engine {
         }
         await this.discoverNowAndThen(row, connector)
         if (Date.now() - row.compared_at > COMPARE_EVERY_MS) await compareInFull(ctx, row.id)
-        const seen = await observeConnection(ctx, row, connector, lease, between)
+        const collections = await collectionsOf(ctx.db, row.id)
+        const before = await this.glances.before(row, connector, collections, Date.now())
+        const seen = await observeConnection(
+          { ctx, row, connector, lease, collections, still: before.still },
+          between,
+        )
         tally.items = seen.items
         changed ||= seen.changed
         // Planning starts while the result of the look is still being stored.
         if (seen.changed) planning = this.plan(row.workspace_id)
         if (!seen.stopped) {
-          await this.restAfter(row, connector, seen.changed)
+          const told = seen.complete ? await collectionsOf(ctx.db, row.id) : []
+          const isWatched = ctx.feed.isWatched(row.workspace_id)
+          const isGlanced =
+            seen.complete &&
+            this.glances.keep(row, before, told, { hasChanged: seen.changed, isWatched, now: Date.now() })
+          if (!isGlanced) this.glances.forget(row.id)
+          await this.restAfter(row, connector, seen.changed, isGlanced)
           await connectionWell(ctx, row)
         }
       }
@@ -254,9 +303,19 @@ export class Engine {
   }
 
   /** When to look next: sooner where something changes, later where nothing does or the service asks for rest. */
-  private async restAfter(row: ConnectionRow, connector: Connector, changed: boolean): Promise<void> {
+  private async restAfter(
+    row: ConnectionRow,
+    connector: Connector,
+    changed: boolean,
+    isGlanced: boolean,
+  ): Promise<void> {
     const { least, most } = this.ctx.feed.isWatched(row.workspace_id) ? PACE.watched : PACE.idle
-    const every = Math.min(most, Math.max(least, changed ? least : row.look_every_ms * 1.5))
+    const isFirst = row.last_ok_at === null && connector.glance !== null
+    const every = isGlanced
+      ? GLANCED_REST_MS
+      : isFirst
+        ? least / 5
+        : Math.min(most, Math.max(least, changed ? least : row.look_every_ms * 1.5))
     const asked = Math.min(MAX_REST_MS, connector.restMs() ?? 0)
     await restUntil(this.ctx.db, {
       id: row.id,

@@ -40,19 +40,28 @@ export interface Observed {
   items: number
   /** Whether `between` broke it off before its end. */
   stopped: boolean
+  /** Whether everything was read, and every absence judged. */
+  complete: boolean
+}
+
+/** What a reading is about. */
+interface Reading {
+  ctx: Context
+  row: ConnectionRow
+  connector: Connector
+  lease: Lease
+  collections: readonly CollectionRow[]
+  /** Remote ids of those that are known not to have moved since they were last read. */
+  still: ReadonlySet<string>
 }
 
 /** Between two pages: other work of the connection; false ends the reading here, to go on another time. */
 export type Between = () => Promise<boolean>
 
 export async function observeConnection(
-  ctx: Context,
-  row: ConnectionRow,
-  connector: Connector,
-  lease: Lease,
+  { ctx, row, connector, lease, collections, still }: Reading,
   between: Between = async () => true,
 ): Promise<Observed> {
-  const collections = await collectionsOf(ctx.db, row.id)
   const look: Look = {
     ctx,
     row,
@@ -67,8 +76,9 @@ export async function observeConnection(
   const seen = new Set<string>()
   const left: { remoteId: string; collection: CollectionRow }[] = []
   const ends: { collection: CollectionRow; token: string | null; startedAt: number }[] = []
-  const out: Observed = { changed: false, items: 0, stopped: false }
-  for (const collection of collections) {
+  const out: Observed = { changed: false, items: 0, stopped: false, complete: false }
+  const moved = collections.filter(c => !still.has(c.remote_id))
+  for (const collection of moved) {
     const startedAt = ctx.now()
     try {
       const read = await readCollection(look, collection, startedAt, between, out)
@@ -89,7 +99,7 @@ export async function observeConnection(
     }
   }
   const judged = new Set<string>()
-  const allRead = ends.length === collections.length
+  const allRead = ends.length === moved.length
   /** Those whose absences could not be settled: what they said is asked for again. */
   const undecided = new Set<string>()
   const [anywhere] = collections
@@ -121,7 +131,7 @@ export async function observeConnection(
   if (ends.some(e => e.collection.synced_at === null)) {
     await ctx.db.commit(async sql => sql.tell(row.workspace_id, { topics: ['connections', 'rules'] }))
   }
-  return out
+  return { ...out, complete: allRead && undecided.size === 0 }
 }
 
 /** Items applied in one turn of the event loop, so that others do not wait long. */

@@ -28,7 +28,7 @@ const complete = computed(
   () =>
     given.address.trim() !== '' &&
     (props.service.signIn === 'password'
-      ? given.user !== '' && given.password !== ''
+      ? given.user !== ''
       : props.service.signIn === 'key'
         ? given.key !== ''
         : true),

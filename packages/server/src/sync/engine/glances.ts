@@ -1,0 +1,197 @@
+import type { Connector, Glance } from '@loom/connectors'
+import type { ConnectionRow } from '../../data/repositories/connections.ts'
+import type { CollectionRow } from '../../data/repositories/collections.ts'
+
+/**
+ * Glances: one cheap request whether anything has moved at an account. Only what moved is read. A glance takes no lease
+ * and writes no row; what it compares with is kept in this process, and another process simply reads.
+ */
+
+/** Without a known limit: carefully at first, then as often as people would like. */
+const FIRST_MS = 10_000
+const LEAST_MS = { watched: 1_000, idle: 3_000, notified: 15_000 }
+const MOST_MS = 60_000
+/** Polling leaves the rest of a limit to what people do. */
+const SHARE_OF_LIMIT = 1 / 4
+/** Of a service that names no limit, and of an origin with many accounts: a request each, at most. */
+const SPACING_MS = 250
+/** Marks may lie: everything is read so often all the same. */
+const READ_ALL_MS = 600_000
+/** A glance that led to a look is not asked again for it. */
+const FRESH_MS = 3_000
+const MOST_ALARMS = 3
+/** A listing may be behind its own mark: what has moved is read once more so much later. */
+const SETTLES_MS = 10_000
+
+export interface Limits {
+  requests: number
+  perSeconds: number
+}
+
+/** What decides how often an account is glanced at. */
+interface Pacing {
+  isWatched: boolean
+  isNotified: boolean
+  limits: Limits | null
+  /** What one glance costs. */
+  requests: number
+  /** How many accounts are glanced at on the same origin. */
+  neighbours: number
+}
+
+/** The shortest time between two glances, ms. */
+export function leastBetween({ isWatched, isNotified, limits, requests, neighbours }: Pacing): number {
+  const wanted = isWatched ? LEAST_MS.watched : isNotified ? LEAST_MS.notified : LEAST_MS.idle
+  const limited = limits ? (requests * limits.perSeconds * 1000) / (limits.requests * SHARE_OF_LIMIT) : 0
+  return Math.max(wanted, limited, requests * neighbours * SPACING_MS)
+}
+
+interface Account {
+  settings: number
+  origin: string
+  /** The token of each collection after its last reading, by remote id. */
+  since: ReadonlyMap<string, string | null>
+  /** As of before the last complete reading. */
+  marks: ReadonlyMap<string, string>
+  /** Of collections that moved lately: until when their listing may have been behind. */
+  unsettled: ReadonlyMap<string, number>
+  requests: number
+  readAllAt: number
+  /** The last glance, while it is fresh. */
+  latest: { glance: Glance; at: number } | null
+  everyMs: number
+  nextAt: number
+  /** How many glances in a row told of something where nothing was. */
+  alarms: number
+}
+
+/** What is known before a reading begins. */
+export interface BeforeReading {
+  glance: Glance | null
+  /** Remote ids of collections in which nothing has moved since they were last read. */
+  still: ReadonlySet<string>
+}
+
+const originOf = (address: string): string => (URL.canParse(address) ? new URL(address).origin : address)
+
+export class Glances {
+  private readonly accounts = new Map<string, Account>()
+
+  /** Asked before a reading, so that whatever comes during it shows at the next glance. */
+  async before(
+    row: ConnectionRow,
+    connector: Connector,
+    collections: readonly CollectionRow[],
+    now: number,
+  ): Promise<BeforeReading> {
+    const isFirst = collections.some(c => c.synced_at === null || c.sync_token === null)
+    if (!connector.glance || isFirst || collections.length === 0) return { glance: null, still: new Set() }
+    const known = this.of(row)
+    const fresh = known?.latest && now - known.latest.at < FRESH_MS ? known.latest.glance : null
+    // A notification is not delayed by asking list after list first: the next glance is one look more.
+    if (!fresh && known && known.requests > 1) return { glance: null, still: new Set() }
+    const since = new Map(collections.map(c => [c.remote_id, c.sync_token]))
+    const glance = fresh ?? (await connector.glance(since))
+    const isTrusted = known !== null && now - known.readAllAt < READ_ALL_MS
+    const still = collections.filter(
+      c =>
+        isTrusted &&
+        c.trouble === null &&
+        !known.unsettled.has(c.remote_id) &&
+        isSame(known.marks, glance.marks, c.remote_id),
+    )
+    return { glance, still: new Set(still.map(c => c.remote_id)) }
+  }
+
+  /** After a complete reading. Returns whether glances can tell from now on whether anything moves. */
+  keep(
+    row: ConnectionRow,
+    { glance, still }: BeforeReading,
+    collections: readonly CollectionRow[],
+    { hasChanged, isWatched, now }: { hasChanged: boolean; isWatched: boolean; now: number },
+  ): boolean {
+    const known = this.of(row)
+    const marks = glance?.marks ?? known?.marks
+    if (!marks || !collections.every(c => marks.has(c.remote_id))) {
+      this.accounts.delete(row.id)
+      return false
+    }
+    const alarms = hasChanged || !known?.latest ? 0 : known.alarms + 1
+    const every = known?.everyMs ?? (isWatched ? LEAST_MS.watched : FIRST_MS)
+    // Some answers never read the same twice.
+    const everyMs = alarms > MOST_ALARMS ? Math.min(MOST_MS, every * 2) : every
+    this.accounts.set(row.id, {
+      settings: row.settings_version,
+      origin: originOf(row.address),
+      since: new Map(collections.map(c => [c.remote_id, c.sync_token])),
+      marks,
+      unsettled: known ? unsettledAfter(known, marks, now) : new Map(),
+      requests: glance?.requests ?? known?.requests ?? 1,
+      readAllAt: still.size === 0 ? now : (known?.readAllAt ?? now),
+      latest: null,
+      everyMs,
+      // Accounts are spread over the time between two of their glances.
+      nextAt: now + everyMs * (known ? 1 : Math.random()),
+      alarms,
+    })
+    return true
+  }
+
+  /** Ids of connections whose next glance is due. */
+  due(now: number): string[] {
+    return [...this.accounts].filter(([, a]) => a.nextAt <= now).map(([id]) => id)
+  }
+
+  forget(connectionId: string): void {
+    this.accounts.delete(connectionId)
+  }
+
+  /** Its glance is under way. */
+  begin(connectionId: string): void {
+    const account = this.accounts.get(connectionId)
+    if (account) account.nextAt = Infinity
+  }
+
+  /** Glances, and returns whether something moved, or it cannot be told. Throws ServiceError. */
+  async hasMoved(
+    row: ConnectionRow,
+    connector: Connector,
+    paced: Pick<Pacing, 'isWatched' | 'isNotified' | 'limits'>,
+  ): Promise<boolean> {
+    const account = this.of(row)
+    if (!account || !connector.glance) return true
+    const glance = await connector.glance(account.since)
+    const now = Date.now()
+    const isOverdue = [...account.unsettled.values()].some(until => until <= now)
+    const moved = isOverdue || [...account.since.keys()].some(id => !isSame(account.marks, glance.marks, id))
+    const neighbours = [...this.accounts.values()].filter(a => a.origin === account.origin).length
+    const least = leastBetween({ ...paced, requests: glance.requests, neighbours })
+    if (!moved) account.alarms = 0
+    const sooner = paced.isWatched ? least : account.everyMs * 0.6
+    account.everyMs = Math.min(MOST_MS, Math.max(least, moved ? account.everyMs : sooner))
+    account.nextAt = now + account.everyMs
+    account.latest = moved ? { glance, at: now } : null
+    return moved
+  }
+
+  private of(row: ConnectionRow): Account | null {
+    const account = this.accounts.get(row.id)
+    return account?.settings === row.settings_version ? account : null
+  }
+}
+
+const isSame = (
+  before: ReadonlyMap<string, string>,
+  after: ReadonlyMap<string, string>,
+  id: string,
+): boolean => after.has(id) && before.get(id) === after.get(id)
+
+function unsettledAfter(
+  { marks, unsettled }: Account,
+  after: ReadonlyMap<string, string>,
+  now: number,
+): ReadonlyMap<string, number> {
+  const left = [...unsettled].filter(([, until]) => until > now)
+  const moved = [...after.keys()].filter(id => !isSame(marks, after, id))
+  return new Map([...left, ...moved.map(id => [id, now + SETTLES_MS] as const)])
+}
