@@ -7,6 +7,7 @@ import {
   clothItem,
   type Event,
   EventKind,
+  factsBeside,
   isOurMark,
   type ItemSource,
   kindMarkOf,
@@ -190,5 +191,62 @@ describe('marks among the categories', () => {
       'Movable',
     ])
     expect(withMarks(['Focus', 'Talks', 'Fixed'], { kind: null })).to.deep.equal(['Talks', 'Fixed'])
+  })
+})
+
+describe('what only one side can say', () => {
+  const poor = new Set(['estimatedDuration', 'assignees', 'priority', 'categories', 'due', 'description'])
+  const rich = task(
+    {
+      estimatedDuration: 90,
+      assignees: ['77'],
+      priority: 2,
+      categories: ['Glass'],
+      due: onDate('2026-11-27'),
+      description: 'Bring putty.',
+    },
+    { id: 'other', people: ['tobias'] },
+  )
+  const beside = (lead: ItemSource<Task>, others: ItemSource<Task | Event>[]) => {
+    const facts = factsBeside(lead, others)
+    return drawn(lead, null, facts ? { facts } : {})
+  }
+
+  it('is shown and planned with, whichever side says it', () => {
+    const item = beside(task({ start: wednesday }, { unsupported: poor, people: ['ines'] }), [rich])
+    expect(item).to.deep.include({
+      estimate: 90,
+      people: ['tobias'],
+      priority: 2,
+      categories: ['Glass'],
+      due: '2026-11-27',
+      notes: 'Bring putty.',
+    })
+    expect(item.place).to.deep.equal({
+      kind: 'timed',
+      startMs: Date.parse('2026-11-25T10:00:00Z'),
+      endMs: Date.parse('2026-11-25T11:30:00Z'),
+    })
+    expect(unplacedMinutes(item, 30)).to.equal(90)
+  })
+
+  it('takes nothing from what the task itself says, or leaves empty though it could say it', () => {
+    const own = { estimatedDuration: 20, assignees: ['5'], priority: 7, description: 'Mine', due: wednesday }
+    const said = beside(task(own, { unsupported: poor, people: ['ines'] }), [rich])
+    expect(said).to.deep.include({ estimate: 20, people: ['ines'], priority: 7, notes: 'Mine' })
+    const could = beside(task({}, { people: ['ines'] }), [rich])
+    expect(could).to.deep.include({ priority: 0, categories: [], due: null, notes: '' })
+    expect(factsBeside(task(), [])).to.equal(null)
+  })
+
+  it('never shows what a private event says, nor our own marks', () => {
+    const said = { description: 'Doctor', priority: 1, categories: ['Meeting', 'Health'] }
+    const lead = task({}, { unsupported: poor })
+    expect(factsBeside(lead, [event({ ...said, class: 'private' })])).to.equal(null)
+    expect(factsBeside(lead, [event(said)])).to.deep.equal({
+      priority: 1,
+      categories: ['Health'],
+      notes: 'Doctor',
+    })
   })
 })

@@ -2,6 +2,7 @@ import { type Event, type ItemPatch, type Task, type TaskStatus, withPatch } fro
 import { type EventKind, noOwnLayer, type OwnLayer } from '../items/own-layer.ts'
 import { isFixedMark, kindMarkOf } from '../items/kind-marks.ts'
 import { dayOf, epochOf, MINUTE } from '../time/when.ts'
+import type { OtherFacts } from './both-sides.ts'
 import { dueFacts, shortNotes, statusFacts, titleOr } from './item-facts.ts'
 
 /** Where an item stands in time, for one viewer's zone. */
@@ -107,6 +108,8 @@ export interface ItemSource<I> {
   unsupported?: ReadonlySet<string>
   /** Minutes in which its service counts work, where it does not count to the minute. */
   estimateStep?: number | null
+  /** The service that it is kept at, by whatever account it is seen; and the account. */
+  kept?: { service: string; connectionId: string }
   /** It is one date of a series. */
   dateOf?: { seriesId: string; occurrence: string }
 }
@@ -147,6 +150,8 @@ export interface Around {
   also?: string[]
   /** Whose calendars hold the same meeting. */
   meet?: string[]
+  /** What only another side of a pair says. */
+  facts?: OtherFacts
 }
 
 export const MARKED_FIXED = 'It is marked fixed.'
@@ -258,12 +263,21 @@ function taskItem(
   viewer: Viewer,
   around: Around,
 ): ClothItem {
-  const { item, own = noOwnLayer } = task
+  const { own = noOwnLayer } = task
+  const { facts = {} } = around
+  const item: Task = {
+    ...task.item,
+    estimatedDuration: task.item.estimatedDuration ?? facts.estimate ?? null,
+    due: task.item.due ?? facts.due ?? null,
+    priority: task.item.priority || (facts.priority ?? 0),
+    categories: facts.categories ?? task.item.categories,
+    description: task.item.description || (facts.notes ?? ''),
+  }
   const status = statusFacts(item.status)
   const taskLeads =
     !event ||
     (holdsPlan(task) && (task.pendingStart || (item.start === null && !isByDue(item, event, viewer.zone))))
-  const place = taskLeads ? taskPlace(task, viewer) : eventPlace(event.item, viewer.zone)
+  const place = taskLeads ? taskPlace({ ...task, item }, viewer) : eventPlace(event.item, viewer.zone)
   const because = event && fixedBecause(event)
   return {
     key: task.id,
@@ -275,7 +289,7 @@ function taskItem(
     fixedBecause: because,
     completable: task.writable,
     sources: placesOf(task, event, around),
-    people: task.people ?? [],
+    people: facts.people ?? task.people ?? [],
     ...dueFacts(item.due, status.done, viewer),
     priority: item.priority,
     serviceStatus: item.serviceStatus,

@@ -7,6 +7,7 @@ import {
   dateKey,
   dayAt,
   type Event,
+  factsBeside,
   type Item,
   type ItemSource,
   type Task,
@@ -171,20 +172,38 @@ function joined(
   const { leadOf, twinsOf } = twinned(ties, sources)
   const pairOfBoth = (task: ItemSource<Task> | null, event: ItemSource<Event> | null, id: string): Pair => {
     const twins = [task, event].flatMap(s => (s ? twinsOf(s.id) : []))
-    if (twins.length === 0) return { task, event, twins, around: around(id) }
+    const others = [...twins, ...(event ? [event] : [])]
+    const facts = task && others.length > 0 ? factsBeside(task, others) : null
+    const known = facts ? { ...around(id), facts } : around(id)
+    if (twins.length === 0) return { task, event, twins, around: known }
     const also = twins.map(t => t.collectionId)
     // A meeting concerns everybody in whose calendar it is.
     const meet = task ? [] : twins.flatMap(t => (sameUid(t, event) ? (t.people ?? []) : []))
-    return { task, event, twins, around: { ...around(id), also, meet } }
+    return { task, event, twins, around: { ...known, also, meet } }
   }
   const tied = new Set<string>()
   const pairs: Pair[] = []
+  const both = new Map<string, { task: ItemSource<Task>; events: Map<string, ItemSource<Event>> }>()
   for (const t of ties) {
     const [task, event] = [taskOf(leadOf(t.a)), eventOf(leadOf(t.b))]
     if (t.role !== 'mirror' || task?.item.kind !== 'task' || event?.item.kind !== 'event') continue
-    if (tied.has(task.id) || tied.has(event.id)) continue
+    if (tied.has(event.id)) continue
     tied.add(task.id).add(event.id)
-    pairs.push(pairOfBoth(task, event, task.id))
+    const known = both.get(task.id) ?? { task, events: new Map<string, ItemSource<Event>>() }
+    both.set(task.id, { task, events: known.events.set(t.id, event) })
+  }
+  for (const { task, events } of both.values()) {
+    // Several rules may keep an event of one task: the first made is drawn, the others are copies of it.
+    const [first = '', ...copies] = events.size > 1 ? [...events.keys()].sort() : [...events.keys()]
+    const pair = pairOfBoth(task, events.get(first) ?? null, task.id)
+    pairs.push(
+      copies.length > 0
+        ? withCopies(
+            pair,
+            copies.map(id => events.get(id)).filter(e => !!e),
+          )
+        : pair,
+    )
   }
   for (const s of sources.values()) {
     if (tied.has(s.id) || leadOf(s.id) !== s.id) continue
@@ -193,6 +212,12 @@ function joined(
   }
   return pairs
 }
+
+const withCopies = (pair: Pair, copies: readonly ItemSource<Event>[]): Pair => ({
+  ...pair,
+  twins: [...pair.twins, ...copies],
+  around: { ...pair.around, also: [...(pair.around.also ?? []), ...copies.map(c => c.collectionId)] },
+})
 
 /** A cache of drawn items by what they were drawn from: the same input gives the same object. */
 const drawnBefore = new WeakMap<

@@ -69,6 +69,7 @@ export class Circumstances {
       leftOut: false,
       unsupported,
       estimateStep,
+      kept: { service: serviceOf(home), connectionId: home.connection_id },
       ...(row.series_id && { dateOf: { seriesId: row.series_id, occurrence: row.occurrence ?? '' } }),
       holdsEstimate: remote.kind === 'task' && remote.estimatedDuration !== null,
     })
@@ -84,6 +85,10 @@ export class Circumstances {
     return assigned.length === 0 && owner ? [owner] : []
   }
 }
+
+/** The service that an address leads to: `http-json https://board.example`. */
+const serviceOf = ({ kind, address }: Pick<Home, 'kind' | 'address'>): string =>
+  `${kind} ${URL.canParse(address) ? new URL(address).origin : address}`
 
 /** What writes to a list or calendar cannot say, by it and the version of its settings. */
 const NOTHING: Unsupported = { unsupported: new Set(), estimateStep: null }

@@ -16,13 +16,28 @@ function sameMeeting(event: Event): string {
 }
 const names = new WeakMap<Event, string>()
 
+/**
+ * A task of a service that several accounts see: the same uid at the same service, and so far it says the same. A uid
+ * alone is no identity, and two copies in one account are two.
+ */
+function sameTask({ item, kept }: ItemSource<Item>): string | null {
+  if (item.kind !== 'task' || !kept) return null
+  const known = taskNames.get(item)
+  if (known !== undefined) return `${kept.service} ${known}`
+  const { uid, summary, status, start, due, parent } = item
+  const name = JSON.stringify([uid, summary, status, start, due, parent])
+  taskNames.set(item, name)
+  return `${kept.service} ${name}`
+}
+const taskNames = new WeakMap<Item, string>()
+
 /** One that can be written to leads; of several, the one with the smallest id. */
 const leadsBefore = (x: ItemSource<Item>, y: ItemSource<Item>): boolean =>
   x.writable === y.writable ? x.id < y.id : x.writable
 
 /**
  * Items of one kind that rules keep equal are drawn as one; the item that the others follow leads. The same holds
- * for a meeting in several calendars; a writable one leads.
+ * for a meeting in several calendars, where a writable one leads, and for a task that several accounts see.
  */
 export function twinned(
   ties: readonly TieLine[],
@@ -46,6 +61,17 @@ export function twinned(
   for (const same of meetings.values()) {
     const lead = same.reduce((x, y) => (leadsBefore(y, x) ? y : x))
     for (const { id } of same) if (id !== lead.id) follows.set(id, lead.id)
+  }
+  const tasks = new Map<string, ItemSource<Item>>()
+  for (const source of sources.values()) {
+    const name = follows.has(source.id) ? null : sameTask(source)
+    if (name === null) continue
+    const lead = tasks.get(name)
+    // The first one that was read leads: rules hold on to it, and later ones come and go.
+    if (!lead || (lead.kept?.connectionId !== source.kept?.connectionId && source.id < lead.id))
+      tasks.set(name, source)
+    if (lead && lead.kept?.connectionId !== source.kept?.connectionId)
+      follows.set(source.id < lead.id ? lead.id : source.id, source.id < lead.id ? source.id : lead.id)
   }
   const leads = new Map<string, string>()
   const leadOf = (id: string): string => {

@@ -34,6 +34,9 @@ export interface Described {
 }
 
 export interface Home {
+  /** Of its connection. */
+  kind: string
+  address: string
   id: string
   connection_id: string
   writable: number
@@ -232,7 +235,7 @@ export const describedCollections = (
 
 export const homesOfWorkspace = (sql: Sql, p: { workspaceId: string }): Promise<Home[]> =>
   sql.rows(
-    `SELECT k.id, k.connection_id, k.writable, n.owner_id, n.settings_version AS version
+    `SELECT k.id, k.connection_id, k.writable, n.owner_id, n.settings_version AS version, n.kind, n.address
        FROM collections k
        JOIN connections n ON n.id = k.connection_id WHERE k.workspace_id = :workspaceId AND k.takes_part = 1
        ORDER BY k.id`,
