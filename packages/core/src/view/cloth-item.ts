@@ -80,6 +80,8 @@ export interface ClothItem {
   /** It stands where its deadline is shown, and not at a planned time. */
   atDeadline: boolean
   blocks: BlockTime
+  /** The title of the task that it is a part of. */
+  partOf: string | null
   /** The task a block is for. */
   of: string | null
   batch: BatchTask[]
@@ -150,6 +152,8 @@ export interface Around {
   also?: string[]
   /** Whose calendars hold the same meeting. */
   meet?: string[]
+  /** The title of the task that it is a part of. */
+  partOf?: string
   /** What only another side of a pair says. */
   facts?: OtherFacts
 }
@@ -240,6 +244,7 @@ export function clothItem(
     planHere: null,
     atDeadline: false,
     blocks: noBlocks,
+    partOf: null,
     of: task0?.id ?? null,
     batch: around.batch ?? [],
     conflict: around.conflict ?? false,
@@ -306,6 +311,7 @@ function taskItem(
     planHere: holdsPlan(task) ? null : { minutes: own.planMinutes },
     atDeadline: event !== null && !taskLeads && (item.start === null || !holdsPlan(task)),
     blocks: around.blocks ?? noBlocks,
+    partOf: around.partOf ?? null,
     of: null,
     batch: [],
     conflict: around.conflict ?? false,

@@ -141,10 +141,13 @@ function onDay(items: readonly ClothItem[], date: string, zone: string): OnDay {
       flat.push({ item, from, to: Math.max(to, from), clipped })
     }
   }
-  head.sort(
+  // What a batch of the day holds is listed in it.
+  const listed = new Set(flat.flatMap(b => b.item.batch.map(t => t.key)))
+  const shown = listed.size > 0 ? head.filter(i => i.place.kind !== 'day' || !listed.has(i.key)) : head
+  shown.sort(
     (x, y) => Number(x.kind !== 'event') - Number(y.kind !== 'event') || Number(x.done) - Number(y.done),
   )
-  return { head, flat }
+  return { head: shown, flat }
 }
 
 /** The working minutes of a day. */

@@ -52,11 +52,22 @@ export const weekOf = (item: ClothItem, today: string): string | null =>
 export const isPutBy = (item: ClothItem, today: string): boolean =>
   item.putBy !== null && (item.putBy === '' || item.putBy > today)
 
+/** Open tasks that a batch still ahead holds: they have their time there. */
+function heldByBatches(items: readonly ClothItem[], now: number): Set<string> {
+  return new Set(
+    items
+      .filter(i => i.kind === 'batch' && !i.done && i.place.kind === 'timed' && i.place.endMs > now)
+      .flatMap(i => i.batch.filter(t => !t.done).map(t => t.key)),
+  )
+}
+
 export function onShelf(items: readonly ClothItem[], options: ShelfOptions): ShelfItem[] {
   const today = dayAt(options.now, options.zone)
+  const held = heldByBatches(items, options.now)
   return items.flatMap((item): ShelfItem[] => {
     if (item.kind !== 'task' && item.kind !== 'tied') return []
     if (item.done || isPutBy(item, today)) return []
+    if (held.has(item.key) && !options.view.keepPlaced) return []
     const leftOver = leftOverFrom(item, today, options.zone)
     if (item.place.kind !== 'none' && leftOver === null && !options.view.keepPlaced) return []
     const left = { ...item, estimate: item.estimate === null ? null : unplacedMinutes(item, 0) }

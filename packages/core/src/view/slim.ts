@@ -29,6 +29,7 @@ const USUAL = {
   planHere: null,
   atDeadline: false,
   blocks: noBlocks,
+  partOf: null,
   of: null,
   batch: [],
   conflict: false,

@@ -1,5 +1,5 @@
 /** Whether a key press is for the page: no field has the focus and no dialog is open. */
-const isAtPage = (event: KeyboardEvent): boolean =>
+export const isAtPage = (event: KeyboardEvent): boolean =>
   !(event.target as HTMLElement).closest(
     'input:not([type="checkbox"], [type="radio"]), textarea, select, [role="dialog"], [contenteditable]',
   )

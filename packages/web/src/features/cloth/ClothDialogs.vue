@@ -62,6 +62,7 @@ const firstDay = computed(() => {
     <PlaceDialog
       v-if="asked?.kind === 'place' || asked?.kind === 'block'"
       :item="asked.item"
+      :together="acts.together(asked.item)"
       :further="asked.kind === 'block'"
       :zone="scene.zone.value"
       :default-minutes="data.defaultMinutes"
@@ -81,14 +82,14 @@ const firstDay = computed(() => {
     />
     <PutByDialog
       v-if="asked?.kind === 'put-by'"
-      :item="asked.item"
+      :together="acts.together(asked.item)"
       :today="scene.today.value"
       @edit="e => asked?.kind === 'put-by' && void acts.change(asked.item, e)"
       @close="close"
     />
     <GiveDialog
       v-if="asked?.kind === 'give'"
-      :item="asked.item"
+      :together="acts.together(asked.item)"
       :people="data.people"
       @edit="e => asked?.kind === 'give' && void acts.change(asked.item, e)"
       @close="close"
@@ -108,7 +109,7 @@ const firstDay = computed(() => {
     />
     <DeleteDialog
       v-if="asked?.kind === 'sure'"
-      :title="asked.item.title"
+      :together="acts.together(asked.item)"
       :words="asked.words"
       @sure="asked?.kind === 'sure' && void acts.change(asked.item, asked.edit)"
       @close="close"

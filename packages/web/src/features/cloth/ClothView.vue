@@ -154,6 +154,7 @@ watch(
     </div>
     <template v-else-if="data">
       <ClothHours
+        data-area="cloth"
         v-if="scene.drawn.value === 'hours'"
         :scene="scene"
         :held="drag.held.current"
@@ -163,6 +164,7 @@ watch(
         @tick="acts.tick"
       />
       <ClothList
+        data-area="cloth"
         v-else-if="scene.drawn.value === 'list'"
         :rows="scene.listRows.value"
         :zone="zone"
@@ -172,6 +174,7 @@ watch(
         @menu="openMenu"
       />
       <DayCells
+        data-area="cloth"
         v-else
         :rows="scene.cells.value"
         :heading="scene.heading.value"

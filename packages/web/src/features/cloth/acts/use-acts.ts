@@ -9,6 +9,7 @@ import { useSight } from '../data/use-sight.ts'
 import type { View } from '../data/use-view.ts'
 import { useDrop } from '../drag/use-drop.ts'
 import { useChanges } from './use-changes.ts'
+import { useFocusMoves } from './use-focus-moves.ts'
 import { useKeyPresses } from './use-key-presses.ts'
 import { useMaking } from './use-making.ts'
 import { useOpenPanels } from './use-open-panels.ts'
@@ -43,13 +44,16 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     else void change(item, outcome.edit)
   }
 
+  const { onArrow, toShelfAndBack } = useFocusMoves(root)
   const keys = useKeyPresses({
     scene,
     screen: {
       make: making.makeByHand,
       'put-by-place': () => panels.ask('away'),
       keys: () => panels.ask('keys'),
+      shelf: toShelfAndBack,
     },
+    onArrow,
     escape: () => {
       if (!asked.value && !menu.value) chosen.value = []
     },
@@ -71,6 +75,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     chosen,
     choose,
     chosenItems,
+    together,
     perform,
     askFor,
     givenByView,

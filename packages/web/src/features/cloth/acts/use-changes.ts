@@ -72,8 +72,8 @@ export function useChanges({
 
   function confirmDelete(item: ClothItem): void {
     const edit: Edit = { do: 'delete' }
-    if (isOneDate(item)) void change(item, edit)
-    else asked.value = { kind: 'sure', item, edit, words: deletingWords(item, scene.nameOf) }
+    if (isOneDate(item) && together(item).length === 1) void change(item, edit)
+    else asked.value = { kind: 'sure', item, edit, words: deletingWords(together(item), scene.nameOf) }
   }
 
   function toggle(item: ClothItem): void {

@@ -1,7 +1,7 @@
 import type { ClothItem } from '@loom/core/view'
 import { useEventListener } from '@vueuse/core'
 import { useMine } from '../../../stores/mine.ts'
-import { isForPage } from '../../../stores/own-keys.ts'
+import { isAtPage, isForPage } from '../../../stores/own-keys.ts'
 import type { Outcome } from '../data/commands.ts'
 import { keyAction, keyOf, type ScreenAct } from '../data/keys.ts'
 import type { Scene } from '../data/use-scene.ts'
@@ -11,6 +11,7 @@ export function useKeyPresses({
   scene,
   screen,
   escape,
+  onArrow,
   choose,
   openMenu,
   perform,
@@ -18,6 +19,8 @@ export function useKeyPresses({
   scene: Scene
   screen: Partial<Record<ScreenAct, () => void>>
   escape: () => void
+  /** Moves the focus; whether the key was for that. */
+  onArrow: (event: KeyboardEvent) => boolean
   choose: (item: ClothItem) => void
   openMenu: (item: ClothItem, at: DOMRect) => void
   perform: (item: ClothItem, outcome: Outcome) => void
@@ -48,6 +51,10 @@ export function useKeyPresses({
 
   useEventListener('keydown', (event: KeyboardEvent) => {
     if (event.key === 'Escape') escape()
+    if (isAtPage(event) && onArrow(event)) {
+      event.preventDefault()
+      return
+    }
     if (!isForPage(event)) return
     for (const [act, run] of Object.entries(screen) as [ScreenAct, () => void][])
       if (keyOf(act, mine.settings.value.keys) === event.key) {

@@ -22,6 +22,13 @@ export function forEach(
   })
 }
 
+/** “A”, “A” and “B”, or how many there are: they are named below then. */
+export function namedTogether(items: readonly ClothItem[]): string {
+  const [one, other] = items.map(i => `“${i.title}”`)
+  if (items.length > 2 || one === undefined) return `${items.length} items`
+  return other === undefined ? one : `${one} and ${other}`
+}
+
 /** Those that the act can be done to at all. */
 export function canBe(item: ClothItem, edit: Edit): boolean {
   const isTask = item.kind === 'task' || item.kind === 'tied'

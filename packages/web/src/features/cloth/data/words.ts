@@ -60,7 +60,11 @@ export function editWords(item: ClothItem, edit: Edit, d: Terms): string {
 }
 
 /** What deleting an item means, beyond the page itself. */
-export function deletingWords(item: ClothItem, nameOf: (source: string) => string): string {
+export function deletingWords(items: readonly ClothItem[], nameOf: (source: string) => string): string {
+  const [item] = items
+  if (!item) return ''
+  if (items.length > 1)
+    return 'Each is deleted where it lives, for everybody, and rules decide about what is tied to it. Time that was only reserved is given back.'
   const [first = '', second = ''] = item.sources
   switch (item.kind) {
     case 'tied':

@@ -1,21 +1,33 @@
 <script setup lang="ts">
 import type { ClothItem, Edit } from '@loom/core/view'
 import { Button, Modal } from 'ant-design-vue'
+import { namedTogether } from '../data/chosen.ts'
+import TogetherList from './TogetherList.vue'
 
 /** Assigns a task to a member. */
-defineProps<{ item: ClothItem; people: readonly { id: string; name: string }[] }>()
+defineProps<{ together: readonly ClothItem[]; people: readonly { id: string; name: string }[] }>()
 const emit = defineEmits<{ edit: [edit: Edit]; close: [] }>()
 </script>
 
 <template>
-  <Modal open :title="`Give “${item.title}” to`" :footer="null" :width="360" @cancel="emit('close')">
+  <Modal
+    open
+    :title="`Give ${namedTogether(together)} to`"
+    :footer="null"
+    :width="360"
+    @cancel="emit('close')"
+  >
+    <TogetherList :items="together" />
     <div class="choices">
       <Button
         v-for="p in people"
         :key="p.id"
-        :disabled="item.people.includes(p.id)"
+        :disabled="together.every(i => i.people.includes(p.id))"
         @click="emit('edit', { do: 'give', to: p.id })"
-        >{{ p.name }}{{ item.people.includes(p.id) ? ' has it' : '' }}</Button
+        >{{ p.name
+        }}{{
+          together.every(i => i.people.includes(p.id)) ? (together.length > 1 ? ' has them' : ' has it') : ''
+        }}</Button
       >
       <Button @click="emit('edit', { do: 'give', to: null })">Nobody</Button>
     </div>

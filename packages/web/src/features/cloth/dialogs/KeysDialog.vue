@@ -12,6 +12,8 @@ const own = computed(() => mine.settings.value.keys)
 
 const FIXED: [string, string][] = [
   ['Tab', 'from item to item'],
+  ['Ctrl ← → ↑ ↓', 'to the item that lies there'],
+  ['Ctrl Home End', 'to the first or last item'],
   ['Enter', 'what can be done with it'],
   ['← →', '15 minutes earlier or later (5 with Alt)'],
   ['↑ ↓', 'a day earlier or later'],

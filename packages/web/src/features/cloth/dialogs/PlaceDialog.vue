@@ -13,7 +13,9 @@ import {
 import { Checkbox, Form, FormItem, Input, InputNumber, Modal } from 'ant-design-vue'
 import { computed, reactive } from 'vue'
 import SentenceChoice from '../../../ui/SentenceChoice.vue'
+import { namedTogether } from '../data/chosen.ts'
 import { clockOf } from '../data/clock.ts'
+import TogetherList from './TogetherList.vue'
 import { blockMaking, type Kept } from '../data/further-time.ts'
 import SeenByOthers from '../item/SeenByOthers.vue'
 import type { Source } from '../data/signs.ts'
@@ -21,6 +23,8 @@ import ChooseDay from '../../../ui/ChooseDay.vue'
 
 const props = defineProps<{
   item: ClothItem
+  /** The item, and all that are placed after it. */
+  together: readonly ClothItem[]
   /** Further time for a task that has a time already. */
   further: boolean
   zone: string
@@ -98,13 +102,17 @@ function done(): void {
 <template>
   <Modal
     open
-    :title="further ? `Further time for “${item.title}”` : `Place “${item.title}”`"
+    :title="further ? `Further time for “${item.title}”` : `Place ${namedTogether(together)}`"
     :ok-text="further ? 'Reserve it' : given.noHour ? 'Place on the day' : 'Place'"
     :ok-button-props="{ disabled: !complete }"
     :width="420"
     @ok="done"
     @cancel="emit('close')"
   >
+    <template v-if="!further && together.length > 1">
+      <TogetherList :items="together" />
+      <p class="quiet">They are placed one after the other.</p>
+    </template>
     <Form layout="vertical" @submit.prevent="done" @keydown.enter.prevent="done">
       <div class="fields">
         <FormItem label="Day" html-for="place-day">

@@ -1,12 +1,25 @@
 <script setup lang="ts">
 import { addDays, type ClothItem, dayWords, type Edit, mondayOf } from '@loom/core/view'
 import { Button, Modal } from 'ant-design-vue'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
+import { namedTogether } from '../data/chosen.ts'
+import TogetherList from './TogetherList.vue'
 import ChooseDay from '../../../ui/ChooseDay.vue'
 
 /** Out of sight until a day, a week, or without a date. */
-const props = defineProps<{ item: ClothItem; today: string }>()
+const props = defineProps<{ together: readonly ClothItem[]; today: string }>()
 const emit = defineEmits<{ edit: [edit: Edit]; close: [] }>()
+const words = computed(() => {
+  const many = props.together.length > 1
+  const placed = props.together.some(i => i.place.kind !== 'none')
+  const back = many
+    ? 'They are out of sight until then and come back to the shelf by themselves.'
+    : 'It is out of sight until then and comes back to the shelf by itself.'
+  const taken = many
+    ? ' Their times are taken away; due dates stay.'
+    : ' Its time is taken away; its due date stays.'
+  return placed ? back + taken : back
+})
 const nextWeek = addDays(mondayOf(props.today), 7)
 const day = ref(addDays(props.today, 14))
 const CHOICES = [
@@ -18,12 +31,15 @@ const CHOICES = [
 </script>
 
 <template>
-  <Modal open :title="`Put “${item.title}” by`" :footer="null" :width="420" @cancel="emit('close')">
-    <p class="quiet">
-      It is out of sight until then and comes back to the shelf by itself.{{
-        item.place.kind === 'none' ? '' : ' Its time is taken away; its due date stays.'
-      }}
-    </p>
+  <Modal
+    open
+    :title="`Put ${namedTogether(together)} by`"
+    :footer="null"
+    :width="420"
+    @cancel="emit('close')"
+  >
+    <TogetherList :items="together" />
+    <p class="quiet">{{ words }}</p>
     <div class="choices">
       <Button v-for="c in CHOICES" :key="c.name" @click="emit('edit', { do: 'put-by', until: c.until })">{{
         c.name

@@ -87,7 +87,13 @@ function dropGroup(): void {
 </script>
 
 <template>
-  <section class="shelf" data-drop="shelf" aria-labelledby="shelf-title" :class="{ landing }">
+  <section
+    class="shelf"
+    data-area="shelf"
+    data-drop="shelf"
+    aria-labelledby="shelf-title"
+    :class="{ landing }"
+  >
     <div class="top">
       <h2 id="shelf-title">Shelf</h2>
       <span class="quiet">
