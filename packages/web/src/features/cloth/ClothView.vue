@@ -19,6 +19,7 @@ import { useKeptFocus } from './data/keep-focus.ts'
 import { useActs } from './acts/use-acts.ts'
 import { useScene } from './data/use-scene.ts'
 import { useView } from './data/use-view.ts'
+import { fetchHyphens } from '../../ui/hyphens.ts'
 import { inOurTheme, partInOurTheme } from '../../ui/in-our-theme.ts'
 
 /** Fetched once the Cloth itself is there, and it is quiet: nearly everybody opens an item next. */
@@ -40,11 +41,16 @@ const root = ref<HTMLElement | null>(null)
 const acts = useActs({ scene, view, root })
 useKeptFocus(root)
 
+/** A failure is reported when the part is opened; words stay whole without the patterns. */
+function fetchAhead(): void {
+  void inOurTheme(drawer)().catch(() => undefined)
+  void fetchHyphens().catch(() => undefined)
+}
 let quiet = 0
 watch(
   () => data.value !== undefined,
   isThere => {
-    if (isThere) quiet = window.setTimeout(() => void inOurTheme(drawer)().catch(() => undefined), QUIET_MS)
+    if (isThere) quiet = window.setTimeout(fetchAhead, QUIET_MS)
   },
   { immediate: true },
 )
@@ -99,6 +105,13 @@ const heldWords = computed(() => {
     ? `${held.item.title} · ${durationWords(lengthOf(held.item, data.value?.defaultMinutes ?? 30))}`
     : ''
 })
+
+const onShelf = computed(() => new Set(scene.shelf.value.flatMap(g => g.items.map(i => i.item.key))).size)
+/** On a telephone the shelf lies far below the days: one step leads there, and one back. */
+function show(area: 'cloth' | 'shelf'): void {
+  const part = root.value?.querySelector(`[data-area="${area}"]`)
+  part?.scrollIntoView({ block: 'start' })
+}
 
 /** Restores the focus after its row was drawn again. */
 let focused: string | null = null
@@ -219,6 +232,14 @@ watch(
       <span v-if="landing.writes" class="writes">{{ landing.writes }}</span>
       <span v-if="landing.keys" class="writes">{{ landing.keys }}</span>
     </div>
+    <nav
+      v-if="scene.isNarrow.value && data && acts.chosen.value.length === 0"
+      class="parts"
+      aria-label="Parts of the Cloth"
+    >
+      <button type="button" @click="show('cloth')">Days</button>
+      <button type="button" @click="show('shelf')">Shelf {{ onShelf }}</button>
+    </nav>
     <ChosenBar
       v-if="acts.chosen.value.length > 0 && data"
       :items="acts.chosenItems()"
@@ -315,5 +336,27 @@ watch(
   .cloth-page {
     padding: 0;
   }
+}
+.parts {
+  position: fixed;
+  inset: auto 0 0;
+  z-index: 650;
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  background: var(--cloth);
+  border-top: 2px solid var(--warp-strong);
+}
+.parts button {
+  appearance: none;
+  border: 0;
+  background: none;
+  color: inherit;
+  font: inherit;
+  font-weight: 600;
+  padding: 11px 0;
+  cursor: pointer;
+}
+.parts button + button {
+  border-left: 1px solid var(--warp);
 }
 </style>

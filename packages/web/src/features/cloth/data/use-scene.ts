@@ -20,6 +20,7 @@ import {
   wallMinutes,
   type WorkingHours,
 } from '@loom/core/view'
+import { useMediaQuery } from '@vueuse/core'
 import { computed, type ComputedRef, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useMine } from '../../../stores/mine.ts'
@@ -29,7 +30,7 @@ import { type ShelfLines, useDrawnLines } from './drawn-lines.ts'
 import type { Source } from './signs.ts'
 import { type Cloth, type ClothData, useCloth } from './use-cloth.ts'
 import { useFreeTime } from './use-free-time.ts'
-import type { View } from './use-view.ts'
+import { NARROW, type View } from './use-view.ts'
 import { rowsOfView, weeksOf } from './view-rows.ts'
 
 /** What the Cloth draws now: the items of some days, laid out as the view says. */
@@ -50,6 +51,8 @@ export interface Scene {
   rows: ComputedRef<HourRow[]>
   cells: ComputedRef<CellRow[]>
   listRows: ComputedRef<CellRow[]>
+  /** On a telephone: the days come one under another. */
+  isNarrow: Ref<boolean>
   axis: ComputedRef<{ from: number; to: number }>
   nowMinute: (date: string) => number | null
   shelf: ComputedRef<ShelfGroup[]>
@@ -101,10 +104,13 @@ export function useScene(view: View): Scene {
   const hoursOf = (member: string): WorkingHours =>
     data.value?.people.find(p => p.id === member)?.hours ?? { ...plainHours, zone: zone.value }
 
+  const isNarrow = useMediaQuery(NARROW)
   const drawn = computed((): 'hours' | 'cells' | 'list' => {
     const { span, rows } = body.value
     if (span === 'list') return 'list'
-    return span === 'month' || (rows !== 'days' && dates.value.length > 1) ? 'cells' : 'hours'
+    if (span === 'month' || (rows !== 'days' && dates.value.length > 1)) return 'cells'
+    // Hours that have to be pushed to and fro cannot be read: the days come one under another.
+    return isNarrow.value && rows === 'days' ? 'list' : 'hours'
   })
   const rowsOf = computed((): RowOf[] => {
     const d = data.value
@@ -185,6 +191,7 @@ export function useScene(view: View): Scene {
     rows,
     cells,
     listRows,
+    isNarrow,
     axis,
     nowMinute: date => nowOn(date, options.value),
     shelf,

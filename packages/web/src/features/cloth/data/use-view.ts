@@ -41,7 +41,7 @@ export interface View {
 }
 
 /** If the screen is too narrow for the hours of a week, the list is shown first. */
-const NARROW = '(max-width: 600px)'
+export const NARROW = '(max-width: 600px)'
 
 export function useView(): View {
   const plain: ViewBody = window.matchMedia(NARROW).matches ? { ...plainView, span: 'list' } : plainView

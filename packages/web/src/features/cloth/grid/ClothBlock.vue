@@ -4,6 +4,7 @@ import { type Block, durationWords } from '@loom/core/view'
 import { computed } from 'vue'
 import { KIND_WORDS } from '../data/words.ts'
 import { dyesOf, edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from '../data/signs.ts'
+import { hyphenated } from '../../../ui/hyphens.ts'
 import { useShownFacts } from '../data/shown-facts.ts'
 import PriorityStitches from '../item/PriorityStitches.vue'
 import ClashMark from '../item/ClashMark.vue'
@@ -78,6 +79,8 @@ const spills = computed(
   () => short.value && Math.min(props.block.freeTo, props.axis.to) > seen.value.to && !torn.value.end,
 )
 const low = computed(() => props.lines < 2)
+/** So narrow that words may have to be broken. */
+const narrow = computed(() => !low.value && seen.value.to - seen.value.from <= 90)
 /** A batch lists its tasks where there is room for them. */
 const parts = computed(() => (low.value || short.value ? [] : item.value.batch.slice(0, props.lines - 1)))
 const known = useShownFacts()
@@ -135,7 +138,7 @@ function open(event: Event): void {
           :round="item.recurring"
           @toggle="emit('toggle')"
         />
-        <span class="title">{{ item.title }}</span>
+        <span class="title">{{ narrow ? hyphenated(item.title) : item.title }}</span>
         <span v-if="item.kind === 'batch'" class="count"
           >{{ openTasks }} of {{ item.batch.length }} open</span
         >
@@ -213,8 +216,8 @@ function open(event: Event): void {
   -webkit-box-orient: vertical;
   -webkit-line-clamp: var(--lines);
   inset-block-end: auto;
-  overflow-wrap: anywhere;
-  hyphens: auto;
+  overflow-wrap: break-word;
+  hyphens: manual;
 }
 /*
  * A short block and the title that goes on beside it are one thing: what lies behind the title is of the same dye,

@@ -10,7 +10,9 @@ import {
   longDayWords,
   mondayOf,
 } from '@loom/core/view'
+import { useWindowSize } from '@vueuse/core'
 import { computed } from 'vue'
+import { fittingLines } from '../data/fitting-lines.ts'
 import type { Held } from '../drag/drag.ts'
 import LoadThreads from './LoadThreads.vue'
 import type { Source } from '../data/signs.ts'
@@ -33,7 +35,20 @@ const emit = defineEmits<{
   day: [date: string]
 }>()
 
-const most = computed(() => (props.month ? 4 : 7))
+const { height } = useWindowSize()
+/** Above the rows, in px; and of each row beside its entries. */
+const HEAD = 172
+const OF_ROW = 34
+const OF_ENTRY = 21
+const fitting = computed(() => {
+  const needs = props.rows.map(row => Math.max(0, ...row.cells.map(c => entriesOf(row, c).length)))
+  const bars = props.rows.map(row => Math.max(0, ...row.cells.map((_, column) => barHeight(row, column))))
+  const fixed = bars.reduce((sum, px) => sum + px + OF_ROW, HEAD)
+  const room = (height.value - fixed) / OF_ENTRY
+  const lines = fittingLines(needs, Math.floor(room), props.month ? 4 : 7)
+  return new Map(props.rows.map((row, i) => [row.key, lines[i] ?? 0]))
+})
+const mostOf = (row: CellRow): number => fitting.value.get(row.key) ?? 4
 const heads = computed(() => props.rows[0]?.cells.map(c => c.date) ?? [])
 const columns = computed(() => heads.value.length)
 const headWords = (date: string): string =>
@@ -68,7 +83,7 @@ const hourOf = (item: ClothItem): string | undefined =>
   item.place.kind === 'timed' ? clockWords(item.place.startMs, props.zone) : undefined
 /** Where another day of the week makes the row taller, a title may take a second line. */
 const isRoomy = (row: CellRow, cell: DayCell): boolean => {
-  const tallest = Math.max(...row.cells.map(c => Math.min(most.value, entriesOf(row, c).length)))
+  const tallest = Math.max(...row.cells.map(c => Math.min(mostOf(row), entriesOf(row, c).length)))
   return entriesOf(row, cell).length * 2 <= tallest
 }
 const loadWords = ({ load }: DayCell): string =>
@@ -120,11 +135,11 @@ const loadWords = ({ load }: DayCell): string =>
               {{ dayNumber(cell.date)
               }}<span class="visually-hidden">: open {{ longDayWords(cell.date) }}</span>
             </button>
-            <LoadThreads :load="cell.load" small />
+            <LoadThreads class="load" :load="cell.load" small />
           </div>
           <div v-if="barHeight(row, column) > 0" :style="{ height: `${barHeight(row, column)}px` }" />
           <TaskLine
-            v-for="item in entriesOf(row, cell).slice(0, most)"
+            v-for="item in entriesOf(row, cell).slice(0, mostOf(row))"
             :key="item.key"
             :item="item"
             :sources="sources"
@@ -135,13 +150,13 @@ const loadWords = ({ load }: DayCell): string =>
             @menu="at => emit('menu', item, at)"
           />
           <button
-            v-if="entriesOf(row, cell).length > most"
+            v-if="entriesOf(row, cell).length > mostOf(row)"
             type="button"
             class="plain more"
-            :aria-label="`${entriesOf(row, cell).length - most} more on ${longDayWords(cell.date)}`"
+            :aria-label="`${entriesOf(row, cell).length - mostOf(row)} more on ${longDayWords(cell.date)}`"
             @click="emit('day', cell.date)"
           >
-            {{ entriesOf(row, cell).length - most }} more
+            {{ entriesOf(row, cell).length - mostOf(row) }} more
           </button>
         </div>
       </div>
@@ -254,6 +269,11 @@ const loadWords = ({ load }: DayCell): string =>
   align-items: center;
   gap: 8px;
   min-height: 18px;
+}
+.load {
+  min-width: 0;
+  overflow: hidden;
+  white-space: nowrap;
 }
 .date {
   font-weight: 700;

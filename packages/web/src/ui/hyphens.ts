@@ -1,0 +1,27 @@
+import { shallowRef } from 'vue'
+
+/**
+ * Where words may be broken. Not every browser has a dictionary of its own for this, and a word that is broken without a
+ * hyphen reads as two. The patterns are fetched once the screen is quiet; until then words stay whole.
+ */
+export const hyphenated = shallowRef((text: string): string => text)
+
+const known = new Map<string, string>()
+const MOST_KNOWN = 2_000
+/** Shorter words fit, or are unreadable in two. */
+const minWordLength = 6
+
+let fetching: Promise<void> | null = null
+export function fetchHyphens(): Promise<void> {
+  fetching ??= import('hyphen/en-gb').then(({ default: { hyphenateSync } }) => {
+    hyphenated.value = text => {
+      const before = known.get(text)
+      if (before !== undefined) return before
+      const after = hyphenateSync(text, { minWordLength })
+      if (known.size >= MOST_KNOWN) known.clear()
+      known.set(text, after)
+      return after
+    }
+  })
+  return fetching
+}
