@@ -266,12 +266,43 @@ describe('the Cloth', function () {
       .getByRole('status')
       .getByText(/^Taking back: Festival map proof: now/)
       .waitFor()
+    // The page is loaded anew in between: what was done before that can be taken back all the same.
+    await until('that has arrived', async () => !(await page.locator('[data-key].pending').count()))
+    await page.reload()
+    await proof.waitFor()
     await page.keyboard.press('Control+z')
     await until('it is where it was', async () => (await label()) === before)
     await until(
       'there, too',
       async () => (await there.event('festival-work', 'Festival map proof'))?.start === start,
     )
+  })
+
+  it('moves the focus as items lie, to the shelf and back', async () => {
+    const focused = () =>
+      page.evaluate(() => {
+        const at = document.activeElement?.closest<HTMLElement>('[data-key]')
+        return at ? `${at.closest<HTMLElement>('[data-area]')?.dataset.area} ${at.dataset.key}` : null
+      })
+    const first = page.locator('[data-area="cloth"] [data-key]').first()
+    await first.focus()
+    const begun = await focused()
+    await page.keyboard.press('Control+End')
+    const end = await focused()
+    expect(end)
+      .to.match(/^cloth /)
+      .and.not.equal(begun)
+    await page.keyboard.press('Control+Home')
+    expect(await focused()).to.equal(begun)
+    await page.keyboard.press('Control+ArrowDown')
+    const below = await focused()
+    expect(below)
+      .to.match(/^cloth /)
+      .and.not.equal(begun)
+    await page.keyboard.press('s')
+    expect(await focused()).to.match(/^shelf /)
+    await page.keyboard.press('s')
+    expect(await focused()).to.equal(below)
   })
 
   it('goes on by keys from what was just ticked by mouse', async () => {

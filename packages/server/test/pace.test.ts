@@ -1,6 +1,9 @@
 import { channel } from 'node:diagnostics_channel'
 import { expect } from 'chai'
-import { leastBetween } from '../src/sync/engine/glances.ts'
+import type { Connector } from '@loom/connectors'
+import type { CollectionRow } from '../src/data/repositories/collections.ts'
+import type { ConnectionRow } from '../src/data/repositories/connections.ts'
+import { Glances, leastBetween } from '../src/sync/engine/glances.ts'
 import { property } from './support/garden.ts'
 import { RuleDesk } from './support/rules.ts'
 import { startWorld, until, type World } from './support/world.ts'
@@ -22,6 +25,86 @@ describe('the pace of looking', () => {
       [{ ...one, requests: 20 }, 5_000],
     ]
     for (const [pacing, ms] of table) expect(leastBetween(pacing), JSON.stringify(pacing)).to.equal(ms)
+  })
+
+  describe('of one account', () => {
+    const row = {
+      id: 'c',
+      settings_version: 1,
+      address: 'https://board.example',
+    } as unknown as ConnectionRow
+    const lists = ['one', 'two'].map(
+      id => ({ remote_id: id, sync_token: 't', synced_at: 1, trouble: null }) as unknown as CollectionRow,
+    )
+    const idle = { isWatched: false, isNotified: false, limits: null }
+    /** Looks and glances in turn, as the engine does; `marks` is what the service says. */
+    const account = (marks: Record<string, string>) => {
+      const glances = new Glances()
+      const connector = {
+        glance: async () => ({ marks: new Map(Object.entries(marks)), requests: 1 }),
+      } as unknown as Connector
+      let now = Date.now()
+      return {
+        glances,
+        marks,
+        async look(hasChanged = false) {
+          const before = await glances.before(row, connector, lists, now)
+          const kept = glances.keep(row, before, lists, { hasChanged, isWatched: false, now })
+          return { still: [...before.still], kept }
+        },
+        hasMoved: () => glances.hasMoved(row, connector, idle),
+        later: (ms: number) => (now += ms),
+        /** How long until the next glance, as of now. */
+        rest: (): number => {
+          for (let ms = 0; ; ms += 500) if (glances.due(Date.now() + ms).length > 0) return ms
+        },
+      }
+    }
+
+    it('tells what has moved, and reads only that; once more when its listing may have been behind', async () => {
+      const a = account({ one: '1', two: '1' })
+      expect(await a.look()).to.deep.equal({ still: [], kept: true })
+      expect(await a.hasMoved()).to.equal(false)
+      a.marks.two = '2'
+      expect(await a.hasMoved()).to.equal(true)
+      expect((await a.look(true)).still).to.deep.equal(['one'])
+      expect(await a.hasMoved()).to.equal(false)
+      // Lately moved, so it is read again with the next look, and then no more.
+      expect((await a.look()).still).to.deep.equal(['one'])
+      a.later(11_000)
+      expect((await a.look()).still).to.deep.equal(['one'])
+      expect((await a.look()).still).to.deep.equal(['one', 'two'])
+      a.later(700_000)
+      expect((await a.look()).still, 'everything, whatever the marks say').to.deep.equal([])
+    })
+
+    it('does not tell where a list has no mark', async () => {
+      const a = account({ one: '1' })
+      expect((await a.look()).kept).to.equal(false)
+      expect(await a.hasMoved()).to.equal(true)
+    })
+
+    it('is asked less often where answers never read the same twice, but not for what we wrote ourselves', async () => {
+      const a = account({ one: '0', two: '0' })
+      await a.look()
+      for (let n = 1; n < 12; n++) await a.hasMoved()
+      const usual = a.rest()
+      for (let n = 1; n < 12; n++) {
+        a.marks.one = String(n)
+        a.glances.wrote('c', Date.now())
+        expect(await a.hasMoved()).to.equal(true)
+        await a.look()
+      }
+      expect(a.rest(), 'our own writes').to.be.at.most(usual)
+      a.later(20_000)
+      for (let n = 100; n < 112; n++) {
+        a.marks.one = String(n)
+        a.later(10_000)
+        await a.hasMoved()
+        await a.look()
+      }
+      expect(a.rest(), 'a service that is never the same').to.be.greaterThan(usual * 3)
+    })
   })
 
   describe('with nobody signed in', function () {

@@ -9,10 +9,13 @@ import App from './app/App.vue'
 import { watchForRenewal } from './app/renewed.ts'
 import { router } from './app/router.ts'
 import { watchForUnexpected } from './app/unexpected.ts'
+import { runBackStep } from './stores/back-steps.ts'
+import { useMessages } from './stores/messages.ts'
 import './ui/theme.ts'
 import './app/tokens.css'
 
 watchForRenewal(router)
 const app = createApp(App).use(createPinia()).use(PiniaColada, {}).use(router)
 watchForUnexpected(app)
+useMessages().restore(runBackStep)
 app.mount('#app')

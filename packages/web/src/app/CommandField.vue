@@ -65,6 +65,7 @@ async function writeDown(): Promise<void> {
     say({
       text: `${written}: written down in ${made.place}.${lostWords(made.lost)}`,
       undo: () => void takeBackMade(made.intent, written),
+      back: { do: 'made', title: written, intent: made.intent },
     })
     close()
   } catch (error) {

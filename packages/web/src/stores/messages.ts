@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia'
 import { reactive, watch } from 'vue'
+import { type BackStep, keepSteps, keptSteps } from './kept-steps.ts'
 import { useLiveState } from './live-state.ts'
 
 /** What happened, said on the screen and to screen readers, with a way back where there is one. */
@@ -8,6 +9,8 @@ export interface Message {
   text: string
   tone: 'plain' | 'wrong'
   undo?: () => void
+  /** The same as `undo`, for after a reload. */
+  back?: BackStep
   act?: { name: string; run: () => void }
 }
 
@@ -27,13 +30,25 @@ export const useMessages = defineStore('messages', () => {
   const leaving = new Map<number, ReturnType<typeof setTimeout>>()
   /** What can be taken back, the latest last: also of messages that are gone from the screen. */
   const undoable: Message[] = []
+  /** What this tab did before it was loaded again; `run` takes it back. */
+  function restore(run: (back: BackStep) => Promise<void>): void {
+    for (const { text, back } of keptSteps(Date.now()))
+      undoable.push({ id: ++last, text, tone: 'plain', back, undo: () => void run(back) })
+  }
+  const keep = (): void => {
+    const at = Date.now()
+    keepSteps(undoable.flatMap(({ text, back }) => (back ? [{ text, back, at }] : [])))
+  }
 
   /** Returns its id. */
   function say({ stays, ...rest }: Said): number {
     const message: Message = { id: ++last, tone: 'plain', ...rest }
     messages.push(message)
-    if (message.undo) undoable.push(message)
-    if (undoable.length > MOST_UNDOABLE) undoable.shift()
+    if (message.undo) {
+      undoable.push(message)
+      if (undoable.length > MOST_UNDOABLE) undoable.shift()
+      keep()
+    }
     const [oldest] = messages
     if (oldest && messages.length > MOST_SHOWN) dismiss(oldest.id)
     if (!stays)
@@ -54,12 +69,14 @@ export const useMessages = defineStore('messages', () => {
   /** After a sign-out: the next person cannot undo the last one's edits. */
   function forgetUndo(): void {
     undoable.length = 0
+    keep()
     for (const { id } of [...messages]) dismiss(id)
   }
 
   function takeBack({ id }: Message): void {
     const at = undoable.findIndex(m => m.id === id)
     const [message] = at < 0 ? [] : undoable.splice(at, 1)
+    if (message) keep()
     dismiss(id)
     message?.undo?.()
   }
@@ -88,7 +105,7 @@ export const useMessages = defineStore('messages', () => {
     takeBack(message)
     say({ text: `Taking back: ${message.text}` })
   }
-  return { messages, say, dismiss, forgetUndo, takeBack, takeBackLatest }
+  return { messages, say, dismiss, restore, forgetUndo, takeBack, takeBackLatest }
 })
 
 /** Shows a message; callable outside components. */

@@ -190,7 +190,8 @@ export class Engine {
     } catch (error) {
       // The look that follows says what is wrong, and when it is tried again.
       this.glances.forget(row.id)
-      if (!(error instanceof ServiceError)) throw error
+      if (!(error instanceof ServiceError))
+        this.ctx.log.error({ err: error, connectionId: row.id }, 'a glance broke off')
     }
     await this.look(row.id)
   }
@@ -236,6 +237,7 @@ export class Engine {
       tally.writes += delays.length
       tally.delayMs = Math.max(tally.delayMs, ...delays)
       changed ||= delays.length > 0
+      if (delays.length > 0) this.glances.wrote(row.id, Date.now())
       more ||= delays.length > 0
     }
     try {

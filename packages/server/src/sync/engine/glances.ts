@@ -10,7 +10,8 @@ import type { CollectionRow } from '../../data/repositories/collections.ts'
 /** Without a known limit: carefully at first, then as often as people would like. */
 const FIRST_MS = 10_000
 const LEAST_MS = { watched: 1_000, idle: 3_000, notified: 15_000 }
-const MOST_MS = 60_000
+/** Where answers never read the same twice. */
+const MOST_MS = { watched: 4_000, idle: 30_000 }
 /** Polling leaves the rest of a limit to what people do. */
 const SHARE_OF_LIMIT = 1 / 4
 /** Of a service that names no limit, and of an origin with many accounts: a request each, at most. */
@@ -19,7 +20,7 @@ const SPACING_MS = 250
 const READ_ALL_MS = 600_000
 /** A glance that led to a look is not asked again for it. */
 const FRESH_MS = 3_000
-const MOST_ALARMS = 3
+const MOST_ALARMS = 5
 /** A listing may be behind its own mark: what has moved is read once more so much later. */
 const SETTLES_MS = 10_000
 
@@ -61,8 +62,10 @@ interface Account {
   latest: { glance: Glance; at: number } | null
   everyMs: number
   nextAt: number
-  /** How many glances in a row told of something where nothing was. */
+  /** How many glances in a row told of something where nothing was, though nothing was written either. */
   alarms: number
+  /** When we last wrote to it: that moves its marks. */
+  wroteAt: number
 }
 
 /** What is known before a reading begins. */
@@ -116,10 +119,12 @@ export class Glances {
       this.accounts.delete(row.id)
       return false
     }
-    const alarms = hasChanged || !known?.latest ? 0 : known.alarms + 1
+    const isEcho = known !== null && now - known.wroteAt < SETTLES_MS
+    const alarms = hasChanged || isEcho || !known?.latest ? 0 : known.alarms + 1
     const every = known?.everyMs ?? (isWatched ? LEAST_MS.watched : FIRST_MS)
     // Some answers never read the same twice.
-    const everyMs = alarms > MOST_ALARMS ? Math.min(MOST_MS, every * 2) : every
+    const most = isWatched ? MOST_MS.watched : MOST_MS.idle
+    const everyMs = alarms > MOST_ALARMS ? Math.max(every, Math.min(most, every * 2)) : every
     this.accounts.set(row.id, {
       settings: row.settings_version,
       origin: originOf(row.address),
@@ -133,6 +138,7 @@ export class Glances {
       // Accounts are spread over the time between two of their glances.
       nextAt: now + everyMs * (known ? 1 : Math.random()),
       alarms,
+      wroteAt: known?.wroteAt ?? 0,
     })
     return true
   }
@@ -144,6 +150,12 @@ export class Glances {
 
   forget(connectionId: string): void {
     this.accounts.delete(connectionId)
+  }
+
+  /** Something was written to it. */
+  wrote(connectionId: string, now: number): void {
+    const account = this.accounts.get(connectionId)
+    if (account) account.wroteAt = now
   }
 
   /** Its glance is under way. */
@@ -163,15 +175,15 @@ export class Glances {
     const glance = await connector.glance(account.since)
     const now = Date.now()
     const isOverdue = [...account.unsettled.values()].some(until => until <= now)
-    const moved = isOverdue || [...account.since.keys()].some(id => !isSame(account.marks, glance.marks, id))
+    const moved = [...account.since.keys()].some(id => !isSame(account.marks, glance.marks, id))
     const neighbours = [...this.accounts.values()].filter(a => a.origin === account.origin).length
     const least = leastBetween({ ...paced, requests: glance.requests, neighbours })
     if (!moved) account.alarms = 0
-    const sooner = paced.isWatched ? least : account.everyMs * 0.6
-    account.everyMs = Math.min(MOST_MS, Math.max(least, moved ? account.everyMs : sooner))
+    const sooner = paced.isWatched ? least : account.everyMs * (moved ? 1 : 0.6)
+    account.everyMs = Math.max(least, account.alarms > MOST_ALARMS ? account.everyMs : sooner)
     account.nextAt = now + account.everyMs
     account.latest = moved ? { glance, at: now } : null
-    return moved
+    return moved || isOverdue
   }
 
   private of(row: ConnectionRow): Account | null {

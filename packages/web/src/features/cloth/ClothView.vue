@@ -337,6 +337,10 @@ watch(
     padding: 0;
   }
 }
+/* What a step leads to is not under the band. */
+.cloth-page :deep([data-area]) {
+  scroll-margin-top: 58px;
+}
 .parts {
   position: fixed;
   inset: auto 0 0;

@@ -51,7 +51,16 @@ export function useEdits({ data, overlay, itemOf, show, refresh }: Days) {
       all.map(async ({ item, edit: what }) => ({ item, edit: await edit(item, what, undefined, true) })),
     )
     const back = done.flatMap(({ item, edit: e }) => (e ? [{ item: itemOf(item.key) ?? item, edit: e }] : []))
-    if (back.length > 0 && !silent) say({ text: said, undo: () => void editMany(back, '', true) })
+    if (back.length > 0 && !silent)
+      say({
+        text: said,
+        undo: () => void editMany(back, '', true),
+        back: {
+          do: 'edits',
+          title: said,
+          edits: back.map(({ item, edit: e }) => ({ key: item.key, edit: e })),
+        },
+      })
   }
 
   async function send(
@@ -81,6 +90,11 @@ export function useEdits({ data, overlay, itemOf, show, refresh }: Days) {
       say({
         text,
         undo: () => void edit(target ?? itemOf(item.key) ?? after, inverse, back, true),
+        back: {
+          do: 'edits',
+          title: item.title,
+          edits: [{ key: (target ?? item).key, edit: inverse, ...(back && { which: back }) }],
+        },
       })
       return inverse
     } catch (error) {
@@ -110,7 +124,11 @@ export function useEdits({ data, overlay, itemOf, show, refresh }: Days) {
     const made = await tried('Not made', () => answer(() => api.cloth.make.$post({ json: making })))
     const title = making.title ?? (making.what === 'block' ? itemOf(making.task)?.title : null) ?? 'It'
     if (made)
-      say({ text: `${said}${lostWords(made.lost)}`, undo: () => void takeBackMade(made.intent, title) })
+      say({
+        text: `${said}${lostWords(made.lost)}`,
+        undo: () => void takeBackMade(made.intent, title),
+        back: { do: 'made', title, intent: made.intent },
+      })
     return made
   }
 
@@ -130,6 +148,7 @@ export function useEdits({ data, overlay, itemOf, show, refresh }: Days) {
       say({
         text: said,
         undo: () => void setBatch(itemOf(batch.key) ?? batch, done.before, '', true),
+        back: { do: 'batch', title: batch.title, key: batch.key, tasks: done.before },
       })
   }
 
@@ -141,6 +160,7 @@ export function useEdits({ data, overlay, itemOf, show, refresh }: Days) {
       say({
         text: `${item.title}: copied in ${made.place}.`,
         undo: () => void takeBackMade(made.intent, item.title),
+        back: { do: 'made', title: item.title, intent: made.intent },
       })
   }
 

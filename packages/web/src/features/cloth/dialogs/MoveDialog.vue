@@ -61,6 +61,7 @@ async function done(): Promise<void> {
   say({
     text: `${title}: on its way to ${where}. The original goes last.`,
     undo: () => void takeBackMade(intent, title),
+    back: { do: 'made', title, intent },
   })
   emit('close')
 }
