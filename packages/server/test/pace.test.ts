@@ -3,7 +3,7 @@ import { expect } from 'chai'
 import type { Connector } from '@loom/connectors'
 import type { CollectionRow } from '../src/data/repositories/collections.ts'
 import type { ConnectionRow } from '../src/data/repositories/connections.ts'
-import { Glances, leastBetween } from '../src/sync/engine/glances.ts'
+import { Glances, leastBetween, type Standing } from '../src/sync/engine/glances.ts'
 import { property } from './support/garden.ts'
 import { RuleDesk } from './support/rules.ts'
 import { startWorld, until, type World } from './support/world.ts'
@@ -36,7 +36,7 @@ describe('the pace of looking', () => {
     const lists = ['one', 'two'].map(
       id => ({ remote_id: id, sync_token: 't', synced_at: 1, trouble: null }) as unknown as CollectionRow,
     )
-    const idle = { isWatched: false, isNotified: false, limits: null }
+    const idle: Standing = { isWatched: false, isNotified: false, limits: null }
     /** Looks and glances in turn, as the engine does; `marks` is what the service says. */
     const account = (marks: Record<string, string>) => {
       const glances = new Glances()
@@ -44,15 +44,17 @@ describe('the pace of looking', () => {
         glance: async () => ({ marks: new Map(Object.entries(marks)), requests: 1 }),
       } as unknown as Connector
       let now = Date.now()
+      let standing = idle
       return {
         glances,
         marks,
         async look(hasChanged = false) {
           const before = await glances.before(row, connector, lists, now)
-          const kept = glances.keep(row, before, lists, { hasChanged, isWatched: false, now })
+          const kept = glances.keep(row, before, lists, { hasChanged, standing, now })
           return { still: [...before.still], kept }
         },
-        hasMoved: () => glances.hasMoved(row, connector, idle),
+        hasMoved: () => glances.hasMoved(row, connector, standing),
+        stand: (as: Partial<Standing>) => (standing = { ...idle, ...as }),
         later: (ms: number) => (now += ms),
         /** How long until the next glance, as of now. */
         rest: (): number => {
@@ -76,6 +78,17 @@ describe('the pace of looking', () => {
       expect((await a.look()).still).to.deep.equal(['one', 'two'])
       a.later(700_000)
       expect((await a.look()).still, 'everything, whatever the marks say').to.deep.equal([])
+    })
+
+    it('is asked at once again every second when somebody comes to watch', async () => {
+      const a = account({ one: '1', two: '1' })
+      a.stand({ isNotified: true })
+      await a.look()
+      for (let n = 0; n < 9; n++) await a.hasMoved()
+      expect(a.rest()).to.be.within(14_000, 15_000)
+      a.stand({ isNotified: true, isWatched: true })
+      await a.look()
+      expect(a.rest()).to.be.at.most(1_000)
     })
 
     it('does not tell where a list has no mark', async () => {

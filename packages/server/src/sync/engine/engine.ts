@@ -6,7 +6,7 @@ import { DISCOVER_EVERY_MS, discoverAnew } from '../../connecting/discover-anew.
 import { applyDue } from '../push/apply.ts'
 import { compareInFull } from './compare.ts'
 import { connectorOf, type Context, limitsOf } from '../../context/context.ts'
-import { Glances } from './glances.ts'
+import { Glances, type Standing } from './glances.ts'
 import { backoff, connectionTrouble, connectionWell, countLook, ownTrouble } from '../log/health.ts'
 import { LeaseLost, takeLease } from '../../data/leases.ts'
 import { collectionsOf, observeConnection } from '../pull/observe.ts'
@@ -179,14 +179,17 @@ export class Engine {
     }
   }
 
-  private async glanceAt(row: ConnectionRow): Promise<void> {
-    const paced = {
+  private standingOf(row: ConnectionRow): Standing {
+    return {
       isWatched: this.ctx.feed.isWatched(row.workspace_id),
       isNotified: row.subscribed_at !== null,
       limits: limitsOf(this.ctx, row.id),
     }
+  }
+
+  private async glanceAt(row: ConnectionRow): Promise<void> {
     try {
-      if (!(await this.glances.hasMoved(row, await connectorOf(this.ctx, row), paced))) return
+      if (!(await this.glances.hasMoved(row, await connectorOf(this.ctx, row), this.standingOf(row)))) return
     } catch (error) {
       // The look that follows says what is wrong, and when it is tried again.
       this.glances.forget(row.id)
@@ -268,10 +271,10 @@ export class Engine {
         if (seen.changed) planning = this.plan(row.workspace_id)
         if (!seen.stopped) {
           const told = seen.complete ? await collectionsOf(ctx.db, row.id) : []
-          const isWatched = ctx.feed.isWatched(row.workspace_id)
+          const standing = this.standingOf(row)
           const isGlanced =
             seen.complete &&
-            this.glances.keep(row, before, told, { hasChanged: seen.changed, isWatched, now: Date.now() })
+            this.glances.keep(row, before, told, { hasChanged: seen.changed, standing, now: Date.now() })
           if (!isGlanced) this.glances.forget(row.id)
           await this.restAfter(row, connector, seen.changed, isGlanced)
           await connectionWell(ctx, row)

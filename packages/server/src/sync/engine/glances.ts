@@ -47,6 +47,9 @@ export function leastBetween({ isWatched, isNotified, limits, requests, neighbou
   return Math.max(wanted, limited, requests * neighbours * SPACING_MS)
 }
 
+/** How things stand with it now. */
+export type Standing = Pick<Pacing, 'isWatched' | 'isNotified' | 'limits'>
+
 interface Account {
   settings: number
   origin: string
@@ -60,7 +63,8 @@ interface Account {
   readAllAt: number
   /** The last glance, while it is fresh. */
   latest: { glance: Glance; at: number } | null
-  everyMs: number
+  /** How often it is asked while nobody watches, as far as is known to do no harm: ms. */
+  paceMs: number
   nextAt: number
   /** How many glances in a row told of something where nothing was, though nothing was written either. */
   alarms: number
@@ -111,7 +115,7 @@ export class Glances {
     row: ConnectionRow,
     { glance, still }: BeforeReading,
     collections: readonly CollectionRow[],
-    { hasChanged, isWatched, now }: { hasChanged: boolean; isWatched: boolean; now: number },
+    { hasChanged, standing, now }: { hasChanged: boolean; standing: Standing; now: number },
   ): boolean {
     const known = this.of(row)
     const marks = glance?.marks ?? known?.marks
@@ -121,11 +125,7 @@ export class Glances {
     }
     const isEcho = known !== null && now - known.wroteAt < SETTLES_MS
     const alarms = hasChanged || isEcho || !known?.latest ? 0 : known.alarms + 1
-    const every = known?.everyMs ?? (isWatched ? LEAST_MS.watched : FIRST_MS)
-    // Some answers never read the same twice.
-    const most = isWatched ? MOST_MS.watched : MOST_MS.idle
-    const everyMs = alarms > MOST_ALARMS ? Math.max(every, Math.min(most, every * 2)) : every
-    this.accounts.set(row.id, {
+    const account: Account = {
       settings: row.settings_version,
       origin: originOf(row.address),
       since: new Map(collections.map(c => [c.remote_id, c.sync_token])),
@@ -134,12 +134,14 @@ export class Glances {
       requests: glance?.requests ?? known?.requests ?? 1,
       readAllAt: still.size === 0 ? now : (known?.readAllAt ?? now),
       latest: null,
-      everyMs,
-      // Accounts are spread over the time between two of their glances.
-      nextAt: now + everyMs * (known ? 1 : Math.random()),
+      paceMs: known?.paceMs ?? FIRST_MS,
+      nextAt: 0,
       alarms,
       wroteAt: known?.wroteAt ?? 0,
-    })
+    }
+    this.accounts.set(row.id, account)
+    // Accounts are spread over the time between two of their glances.
+    account.nextAt = now + this.intervalOf(account, standing) * (known ? 1 : Math.random())
     return true
   }
 
@@ -165,25 +167,32 @@ export class Glances {
   }
 
   /** Glances, and returns whether something moved, or it cannot be told. Throws ServiceError. */
-  async hasMoved(
-    row: ConnectionRow,
-    connector: Connector,
-    paced: Pick<Pacing, 'isWatched' | 'isNotified' | 'limits'>,
-  ): Promise<boolean> {
+  async hasMoved(row: ConnectionRow, connector: Connector, standing: Standing): Promise<boolean> {
     const account = this.of(row)
     if (!account || !connector.glance) return true
     const glance = await connector.glance(account.since)
     const now = Date.now()
     const isOverdue = [...account.unsettled.values()].some(until => until <= now)
     const moved = [...account.since.keys()].some(id => !isSame(account.marks, glance.marks, id))
-    const neighbours = [...this.accounts.values()].filter(a => a.origin === account.origin).length
-    const least = leastBetween({ ...paced, requests: glance.requests, neighbours })
-    if (!moved) account.alarms = 0
-    const sooner = paced.isWatched ? least : account.everyMs * (moved ? 1 : 0.6)
-    account.everyMs = Math.max(least, account.alarms > MOST_ALARMS ? account.everyMs : sooner)
-    account.nextAt = now + account.everyMs
+    account.requests = glance.requests
+    if (!moved) {
+      account.alarms = 0
+      account.paceMs = Math.max(LEAST_MS.idle, account.paceMs * 0.6)
+    }
+    account.nextAt = now + this.intervalOf(account, standing)
     account.latest = moved ? { glance, at: now } : null
     return moved || isOverdue
+  }
+
+  /** The time until the next glance, ms. */
+  private intervalOf(account: Account, standing: Standing): number {
+    const { origin, requests, alarms, paceMs } = account
+    const neighbours = [...this.accounts.values()].filter(a => a.origin === origin).length
+    const least = leastBetween({ ...standing, requests, neighbours })
+    const usual = standing.isWatched ? least : Math.max(least, paceMs)
+    // Some answers never read the same twice.
+    const most = standing.isWatched ? MOST_MS.watched : MOST_MS.idle
+    return Math.max(usual, Math.min(most, usual * 2 ** Math.max(0, alarms - MOST_ALARMS)))
   }
 
   private of(row: ConnectionRow): Account | null {
