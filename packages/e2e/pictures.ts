@@ -38,6 +38,9 @@ await until('the event', () => there.event('festival-work', 'Print route cards')
 await page.reload()
 await page.getByRole('group', { name: /^Print route cards.*12:00–12:30/ }).waitFor()
 await page.mouse.move(640, 780)
+await until('long words are broken as they should be', () =>
+  page.evaluate(() => document.body.textContent.includes('temper\u00ADatures')),
+)
 await take('cloth')
 
 const block = await page.getByRole('group', { name: /^Print route cards/ }).boundingBox()

@@ -42,19 +42,20 @@ const acts = useActs({ scene, view, root })
 useKeptFocus(root)
 
 /** A failure is reported when the part is opened; words stay whole without the patterns. */
-function fetchAhead(): void {
-  void inOurTheme(drawer)().catch(() => undefined)
-  void fetchHyphens().catch(() => undefined)
-}
-let quiet = 0
+const ahead: [ms: number, fetch: () => Promise<unknown>][] = [
+  [300, fetchHyphens],
+  [QUIET_MS, inOurTheme(drawer)],
+]
+let timers: number[] = []
 watch(
   () => data.value !== undefined,
   isThere => {
-    if (isThere) quiet = window.setTimeout(fetchAhead, QUIET_MS)
+    if (isThere)
+      timers = ahead.map(([ms, fetch]) => window.setTimeout(() => void fetch().catch(() => undefined), ms))
   },
   { immediate: true },
 )
-onBeforeUnmount(() => window.clearTimeout(quiet))
+onBeforeUnmount(() => timers.forEach(t => window.clearTimeout(t)))
 
 const drag = useDrag({
   root,
