@@ -207,6 +207,18 @@ describe('CalDAV, with other servers than ours', () => {
     expect([...dav.objects.values()].map(o => o.text)).to.deep.equal([text])
   })
 
+  it('does not take half an event for one that cannot be understood', async () => {
+    put(TEAM, 1)
+    const path = `${TEAM}e0.ics`
+    const whole = dav.objects.get(path)?.text ?? ''
+    dav.objects.set(path, { text: whole.slice(0, whole.length / 2), version: 2 })
+    const error = await calendar.read(TEAM, path).catch((e: unknown) => e)
+    expect(error).to.be.instanceOf(ServiceError)
+    expect((error as ServiceError).message).to.match(/sent an event that breaks off/)
+    dav.objects.set(path, { text: whole.replace(/^SUMMARY:.*$/m, 'DTSTART:never'), version: 3 })
+    expect((await calendar.read(TEAM, path)).kind).to.equal('problem')
+  })
+
   it('says that an answer breaks off, or is made to do harm, and reads no further', async () => {
     const bomb = Array.from({ length: 12 }, (_, i) => `<!ENTITY b${i + 1} "${`&b${i};`.repeat(20)}">`).join(
       '',

@@ -33,6 +33,9 @@ export function calendarObjects(dav: Dav, start: string) {
     if (answer.status === 404 || answer.status === 410) return null
     if (answer.status !== 200)
       throw new ServiceError('service-error', `An event could not be read (status ${answer.status}).`)
+    // Its server may have closed the connection in the middle.
+    if (/^\s*BEGIN:VCALENDAR/i.test(answer.text) && !/^END:VCALENDAR/im.test(answer.text))
+      throw new ServiceError('service-error', `${new URL(urlOf(href)).host} sent an event that breaks off.`)
     return { etag: answer.header('etag') ?? '', text: answer.text }
   }
 

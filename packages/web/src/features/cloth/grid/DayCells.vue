@@ -49,6 +49,13 @@ const fitting = computed(() => {
   return new Map(props.rows.map((row, i) => [row.key, lines[i] ?? 0]))
 })
 const mostOf = (row: CellRow): number => fitting.value.get(row.key) ?? 4
+/** A line that says "1 more" takes as much room as the one it stands for. */
+const shownOf = (row: CellRow, cell: DayCell): ClothItem[] => {
+  const all = entriesOf(row, cell)
+  return all.length <= mostOf(row) + 1 ? all : all.slice(0, mostOf(row))
+}
+const hiddenOf = (row: CellRow, cell: DayCell): number =>
+  entriesOf(row, cell).length - shownOf(row, cell).length
 const heads = computed(() => props.rows[0]?.cells.map(c => c.date) ?? [])
 const columns = computed(() => heads.value.length)
 const headWords = (date: string): string =>
@@ -139,7 +146,7 @@ const loadWords = ({ load }: DayCell): string =>
           </div>
           <div v-if="barHeight(row, column) > 0" :style="{ height: `${barHeight(row, column)}px` }" />
           <TaskLine
-            v-for="item in entriesOf(row, cell).slice(0, mostOf(row))"
+            v-for="item in shownOf(row, cell)"
             :key="item.key"
             :item="item"
             :sources="sources"
@@ -150,13 +157,13 @@ const loadWords = ({ load }: DayCell): string =>
             @menu="at => emit('menu', item, at)"
           />
           <button
-            v-if="entriesOf(row, cell).length > mostOf(row)"
+            v-if="hiddenOf(row, cell) > 0"
             type="button"
             class="plain more"
-            :aria-label="`${entriesOf(row, cell).length - mostOf(row)} more on ${longDayWords(cell.date)}`"
+            :aria-label="`${hiddenOf(row, cell)} more on ${longDayWords(cell.date)}`"
             @click="emit('day', cell.date)"
           >
-            {{ entriesOf(row, cell).length - mostOf(row) }} more
+            {{ hiddenOf(row, cell) }} more
           </button>
         </div>
       </div>
