@@ -129,9 +129,9 @@ describe('accessibility', function () {
       await page.evaluate('localStorage.clear()')
       await page.goto('/cloth')
       await page.locator('[data-key]').first().waitFor()
-      // On a telephone, the list is first.
       await page.getByRole('radio', { name: 'Week', exact: true }).click()
-      await page.locator('[data-drag="block"]').first().waitFor()
+      // On a telephone, its days come one under another.
+      await page.locator('[data-area="cloth"] [data-drag]').first().waitFor()
       await show(page)
       await look(`the Cloth, ${name}`)
     }
@@ -169,6 +169,9 @@ describe('accessibility', function () {
     const page = await app.newPage({ width: 360, height: 740 })
     await signIn(page)
     await page.getByRole('radio', { name: 'List', checked: true }).waitFor()
+    const shelf = page.getByRole('heading', { name: 'Shelf' })
+    await page.getByRole('button', { name: /^Shelf \d+/ }).click()
+    expect((await shelf.boundingBox())?.y, 'the shelf is one step away').to.be.within(40, 400)
     for (const [path, ready] of SCREENS) {
       await open(page, path, ready)
       const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth)
