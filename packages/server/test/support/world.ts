@@ -148,7 +148,13 @@ export interface World {
 export const SECRET = 'ab'.repeat(32)
 
 export async function startWorld(
-  options: { server?: boolean; allow?: string[]; size?: 'small' | 'whole'; story?: boolean; watched?: boolean } = {},
+  options: {
+    server?: boolean
+    allow?: string[]
+    size?: 'small' | 'whole'
+    story?: boolean
+    watched?: boolean
+  } = {},
 ): Promise<World> {
   const database = await freshDatabase()
   const others = await listen(mkdtempSync(join(tmpdir(), 'loom-standins-')), 0, 0, options.size)
