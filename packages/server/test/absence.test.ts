@@ -208,6 +208,27 @@ describe('what moves, what waits, and what is set back', function () {
     expect(await w.garden.titled('house-repairs', 'Mend trellis')).to.have.length(0)
   })
 
+  it('a further calendar of a rule that is not read yet: nothing is made until it is known what is in it', async () => {
+    const also = { a: [], b: [await desk.collection('Teaching')] }
+    const { id } = await desk.save('Ideas', 'House repairs', { also })
+    await desk.settled()
+    await pause('Garden Calendars', true)
+    await db().run(`UPDATE collections SET synced_at = NULL, sync_token = NULL WHERE name = 'Teaching'`)
+    await w.bench.add('someday', { text: 'Late work', day: weekDay(8), hour: '10:00' })
+    await until(
+      'it is known here',
+      async () => (await db().rows(`SELECT 1 FROM mirrors WHERE item LIKE '%Late work%'`))[0],
+    )
+    expect((await desk.rule(id)).notices[0]).to.equal('Teaching is still being read for the first time.')
+    const draft = await desk.preview('Ideas', 'Garden team', { also })
+    expect(draft.problem).to.equal('Teaching is still being read for the first time.')
+    expect(await open()).to.not.include('Late work')
+    await pause('Garden Calendars', false)
+    await eventTitled('house-repairs', 'Late work')
+    await desk.settled()
+    expect((await desk.rule(id)).notices.join()).to.not.match(/still being read/)
+  })
+
   it('a rule that is paused before what it decided on went out: it makes it when it goes on', async () => {
     const { id } = await desk.save('Small repairs', 'House repairs', {})
     await desk.settled()

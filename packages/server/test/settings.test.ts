@@ -170,6 +170,27 @@ describe('changing a connection later', function () {
     await until('all are back', async () => (await titlesIn(w, board)).length === 11)
   })
 
+  it('finds by words what came in, and what the service has that never came in', async () => {
+    const where = async (query: string) =>
+      (await w.client.call('GET', `/connections/${board}/whereabouts?${query}`)).body
+    await w.client.call('PUT', `/connections/${board}/paused`, { paused: true })
+    const order = await w.board.add('c-paths', { title: 'Swept last year' })
+    const found = await where('words=VENT second')
+    expect(found.places.map((p: { place: string }) => p.place)).to.include('shelf')
+    const [motor] = found.places.flatMap((p: { items: { title: string; key: string }[] }) => p.items)
+    expect(motor.title).to.equal('Second vent motor, House 3')
+    expect((await w.client.call('GET', `/cloth/${motor.key}`)).body.item.title).to.equal(motor.title)
+    await until('the service was looked through', async () => {
+      const { places, reading } = await where('words=last swept')
+      const never = places.find((p: { place: string }) => p.place === 'never-in')
+      return !reading && never?.items[0]?.title === 'Swept last year'
+    })
+    expect((await where('words=nothing of the kind')).places).to.deep.equal([])
+    expect((await w.client.call('GET', `/connections/${board}/whereabouts?whole=x`)).status).to.equal(400)
+    await w.board.remove(order?.number ?? '')
+    await w.client.call('PUT', `/connections/${board}/paused`, { paused: false })
+  })
+
   it('rests while paused, and brings what happened meanwhile when it goes on', async () => {
     await w.client.call('PUT', `/connections/${board}/paused`, { paused: true })
     const { items } = (await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=7`)).body

@@ -4,7 +4,7 @@ import { zValidator } from '@hono/zod-validator'
 import { ofOwn, Meaning, statusNames, type StatusTerm } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import { whereabouts } from '../connecting/whereabouts.ts'
+import { PLACES, whereabouts } from '../connecting/whereabouts.ts'
 import { haltedView } from './halted.ts'
 import { type Context, descriptionOf, scopeOf } from '../context/context.ts'
 import { compareInFull } from '../sync/engine/compare.ts'
@@ -37,6 +37,12 @@ type CollectionView = Omit<CollectionOverview, 'writable' | 'takesPart' | 'unkno
   statuses: StatusTerm[]
   priorities: { id: string; name: string; means: number }[]
 }
+
+/** What is looked for in a connection, and which of its places is shown whole. */
+const WhereQuery = z.object({
+  words: z.string().max(200).default(''),
+  whole: z.enum(PLACES).optional(),
+})
 
 /** A feed's whole address may be a secret; its host is not. */
 const placeOf = (row: ConnectionRow): string =>
@@ -178,10 +184,12 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
         ctx.connectors.delete(row.id)
         return c.json({ ok: true as const })
       })
-      .get('/:id/whereabouts', async c => {
+      .get('/:id/whereabouts', zValidator('query', WhereQuery), async c => {
         const member = c.get('member')
         const row = await connectionIn(ctx, c.req.param('id'), member.workspaceId)
-        return row ? c.json(await whereabouts(ctx, row, member.zone)) : c.json(GONE, 404)
+        if (!row) return c.json(GONE, 404)
+        const { words, whole } = c.req.valid('query')
+        return c.json(await whereabouts(ctx, row, member.zone, { words, whole: whole ?? null }))
       })
       .get('/:id/problems', async c => {
         const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)

@@ -12,7 +12,7 @@ import type { Engine } from '../sync/engine/engine.ts'
 import { goAlong } from '../sync/move/going-along.ts'
 import { previewRule, progressOf, RuleDraftInput, wrongPair } from '../sync/plan/preview.ts'
 import { blocksRuleOf } from '../sync/rules/blocks-rule.ts'
-import { collectionsOfRule, frozenBecause } from '../sync/rules/rules.ts'
+import { collectionsOfRule, frozenBecause, unreadBecause } from '../sync/rules/rules.ts'
 import { standingNotices, weakerPromises } from '../sync/plan/standing-notices.ts'
 import type { SignedIn } from './session.ts'
 import {
@@ -121,8 +121,10 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const rows = await rulesOverview(ctx.db, { workspaceId })
       const rules = await Promise.all(
         rows.map(async row => {
-          const frozen = await frozenBecause(ctx.db, row.a_collection, row.b_collection)
           const collections = await collectionsOfRule(ctx.db, row)
+          const frozen =
+            (await frozenBecause(ctx.db, row.a_collection, row.b_collection)) ??
+            (await unreadBecause(ctx.db, collections))
           const standing = await standingNotices(ctx.db, collections)
           const view = viewOf(row)
           const weaker = await weakerPromises(ctx.db, collections)

@@ -70,5 +70,6 @@ export class BoardSide {
   add = (crew: string, set: Partial<Order>) => this.call<Order>('POST', `/crews/${crew}/orders`, set)
   edit = (number: string, set: Partial<Order>) => this.call<Order>('PATCH', `/orders/${number}`, set)
   stage = (number: string, code: string) => this.call<Order>('POST', `/orders/${number}/stage`, { code })
+  remove = (number: string) => this.call('DELETE', `/orders/${number}`)
   move = (number: string, crew: string) => this.call<Order>('POST', `/orders/${number}/move`, { crew })
 }

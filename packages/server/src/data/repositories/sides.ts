@@ -39,6 +39,10 @@ export const healthOfSides = (
     p,
   )
 
+/** The first of these that was never read to its end. */
+export const firstUnread = (sql: Sql, p: { ids: readonly string[] }): Promise<{ name: string } | null> =>
+  sql.one('SELECT name FROM collections WHERE id IN (:ids) AND synced_at IS NULL ORDER BY name LIMIT 1', p)
+
 export const sideRows = (sql: Sql, p: { a: string; b: string }): Promise<SideRow[]> =>
   sql.rows(`${SIDE} WHERE c.id IN (:a, :b)`, p)
 

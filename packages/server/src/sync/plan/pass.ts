@@ -14,7 +14,7 @@ import { awaitLease, type Lease } from '../../data/leases.ts'
 import { takeAlong } from '../move/new-target.ts'
 import { planKnowingPast } from './past-writes.ts'
 import { planInput } from './plan-input.ts'
-import { frozenBecause, isPlannedAnew, ruleOf } from '../rules/rules.ts'
+import { frozenBecause, isPlannedAnew, ruleOf, unreadBecause } from '../rules/rules.ts'
 import { unrollForRules } from '../rules/series-dates.ts'
 import {
   rulesThatAreOn,
@@ -99,6 +99,8 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
     const frozen = await frozenBecause(sql, row.a_collection, row.b_collection)
     if (frozen) return { until, rule: null, input: null, decisions: [] }
     const rule = await ruleOf(sql, row)
+    const { a, b } = rule.collections
+    if (await unreadBecause(sql, [...a, ...b])) return { until, rule: null, input: null, decisions: [] }
     const input = await planInput(sql, rule, row, since, ctx.now())
     return {
       until,

@@ -22,7 +22,7 @@ import type { Context } from '../../context/context.ts'
 import { planKnowingPast } from './past-writes.ts'
 import { goingAlong } from '../move/going-along.ts'
 import { planInput } from './plan-input.ts'
-import { frozenBecause, ruleFor, ruleOf } from '../rules/rules.ts'
+import { frozenBecause, ruleFor, ruleOf, unreadBecause } from '../rules/rules.ts'
 import { parsed } from '../../data/json.ts'
 import { weakerPromises } from './standing-notices.ts'
 
@@ -159,18 +159,18 @@ async function lookThrough(
       : null
     const problem = (await wrongPair(sql, workspaceId, draft)) ?? (await frozenBecause(sql, draft.a, draft.b))
     const kinds = { a: 'task' as const, b: 'event' as const }
-    if (problem)
-      return {
-        problem,
-        counts: NO_COUNTS,
-        decisions: [],
-        sides: { a: 0, b: 0 },
-        moving: 0,
-        kinds,
-        weaker: [],
-        advice: null,
-        twice: null,
-      }
+    const nothing = (because: string): Preview => ({
+      problem: because,
+      counts: NO_COUNTS,
+      decisions: [],
+      sides: { a: 0, b: 0 },
+      moving: 0,
+      kinds,
+      weaker: [],
+      advice: null,
+      twice: null,
+    })
+    if (problem) return nothing(problem)
     const settings = settingsOf(draft.settings)
     const rule = await ruleFor(sql, {
       id: existing?.id ?? 'preview',
@@ -183,6 +183,8 @@ async function lookThrough(
           ? existing.new_since
           : ctx.now(),
     })
+    const unread = await unreadBecause(sql, [...rule.collections.a, ...rule.collections.b])
+    if (unread) return nothing(unread)
     const held = await countPresentIn(sql, { collections: [...rule.collections.a, ...rule.collections.b] })
     progress.of = Number(held?.n ?? 0)
     const input = await planInput(sql, rule, existing, null, ctx.now(), {

@@ -1,4 +1,5 @@
 import {
+  firstUnread,
   healthOfSides,
   sideRows,
   sideRow,
@@ -38,9 +39,20 @@ export async function frozenBecause(sql: Sql, a: string, b: string): Promise<str
     if (r.state === 'signed-out')
       return `${r.name}: its account is signed out. Sign in again under Connections.`
     if (!r.takes_part) return `${r.name} does not take part. Choose it under Connections.`
-    if (r.synced_at === null) return `${r.name} is still being read for the first time.`
+    if (r.synced_at === null) return unreadWords(r.name)
   }
   return rows.length < (a === b ? 1 : 2) ? 'One of its two sides is not connected.' : null
+}
+
+const unreadWords = (name: string): string => `${name} is still being read for the first time.`
+
+/**
+ * Why a rule cannot act yet, or null: a side of which one list is not read makes what is in that list look as if it
+ * were nowhere, and would have it made again.
+ */
+export async function unreadBecause(sql: Sql, lists: readonly string[]): Promise<string | null> {
+  const unread = await firstUnread(sql, { ids: lists })
+  return unread && unreadWords(unread.name)
 }
 
 async function sidesOf(sql: Sql, { a, b }: Pick<RuleDraft, Side>): Promise<Record<Side, SideRow | null>> {
