@@ -28,10 +28,7 @@ export function parseCalendar(text: string): ICAL.Component {
 const verdicts = new Map<string, boolean>()
 const MOST_VERDICTS = 2_000
 
-/**
- * Whether the file's own VTIMEZONE gives the same times as our data in the year of `time`. If not, the file is
- * right about itself (RFC 5545 §3.6.5). Many programs describe that year only, so later years prove nothing.
- */
+/** Whether the file's VTIMEZONE and our data agree at noon of a day; they may differ in the hours that come twice. */
 function agreeOn(day: string, zone: ICAL.Timezone, tzid: string): boolean {
   const local = `${day}T12:00:00`
   const noon = ICAL.Time.fromDateTimeString(local)
@@ -50,9 +47,8 @@ function textOfZone({ jCal }: ICAL.Component): string {
 }
 
 /**
- * Whether the file's own description (VTIMEZONE) of a zone tells the same times as our data in the year of
- * `time`. Where it does not, the file is right about itself (RFC 5545 §3.6.5). Many programs describe that
- * one year only, so that later ones prove nothing.
+ * Whether the file's own VTIMEZONE gives the same times as our data in the year of `time`. If not, the file is
+ * right about itself (RFC 5545 §3.6.5). Many programs describe that year only, so later years prove nothing.
  */
 export function isAsDescribed(time: ICAL.Time, tzid: string): boolean {
   const { zone, year } = time
