@@ -8,8 +8,8 @@ export const hyphenated = shallowRef((text: string): string => text)
 
 const known = new Map<string, string>()
 const MOST_KNOWN = 2_000
-/** Shorter words fit, or are unreadable in two. */
-const minWordLength = 6
+/** Shorter words fit on a line of their own, and are read better there. */
+const minWordLength = 10
 
 let fetching: Promise<void> | null = null
 export function fetchHyphens(): Promise<void> {
