@@ -157,9 +157,9 @@ const rows: [string, () => Promise<void>][] = [
         'what',
         'full comparison, nothing changed',
         'bare transfer of both',
-        'one change at a time: what we add from its notification to the confirmed write, median of 25',
+        'one change at a time: from its notification to the write’s arrival at the other side, median of 25',
         'p95',
-        'beside it the calendar’s own answer, median',
+        'until it is confirmed, without the calendar’s own time, median',
         'from the notification to an open Cloth, median',
         'p95',
       )

@@ -32,12 +32,13 @@ export async function numberChanges(
 
 /** The next number; until the end of the commit, nobody else gets one of this workspace. */
 export async function takeNumber(sql: Sql, workspaceId: string): Promise<number> {
-  await sql.insert(
+  const taken = await sql.one<{ change_seq: number }>(
     `INSERT INTO change_counters (workspace_id, change_seq) VALUES (:workspaceId, 1)
-     ON DUPLICATE KEY UPDATE change_seq = change_seq + 1`,
+     ON DUPLICATE KEY UPDATE change_seq = change_seq + 1 RETURNING change_seq`,
     { workspaceId },
   )
-  return latestSeq(sql, workspaceId)
+  if (!taken) throw new Error('a change got no number')
+  return taken.change_seq
 }
 
 /** The number of the last change. */

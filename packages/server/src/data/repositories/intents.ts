@@ -53,7 +53,8 @@ export const droppedSince = (
     p,
   )
 
-export const addIntentOnce = (
+/** False where another is open for the same item. */
+export const addIntentOnce = async (
   sql: Sql,
   p: {
     removal: number
@@ -74,17 +75,14 @@ export const addIntentOnce = (
     state: string
     passId: string | null
   },
-): Promise<void> =>
-  sql.insert(
+): Promise<boolean> =>
+  (await sql.run(
     `INSERT IGNORE INTO intents (id, workspace_id, connection_id, collection_id, mirror_id, rule_id, member_id, tie_id,
        uid, body, cause, title, state, made_at, next_try_at, pass_id, removal)
      VALUES (:id, :workspaceId, :connectionId, :collectionId, :mirrorId, :ruleId, :memberId, :tieId,
        :uid, :body, :cause, :title, :state, :madeAt, :nextTryAt, :passId, :removal)`,
     p,
-  )
-
-export const hasIntent = (sql: Sql, p: { id: string }): Promise<unknown> =>
-  sql.one('SELECT id FROM intents WHERE id = :id', p)
+  )) === 1
 
 export const lockLastUnsent = (
   sql: Sql,

@@ -82,6 +82,15 @@ export const addMove = (
     p,
   )
 
+/** The rules of which something is still to go along to their new target. */
+export const rulesWithGoers = async (sql: Sql, p: { workspaceId: string }): Promise<ReadonlySet<string>> => {
+  const rows = await sql.rows<{ id: string }>(
+    'SELECT DISTINCT r.id FROM going_along g JOIN rules r ON r.id = g.rule_id WHERE r.workspace_id = :workspaceId',
+    p,
+  )
+  return new Set(rows.map(r => r.id))
+}
+
 export const newTargetOf = (
   sql: Sql,
   p: { id: string },

@@ -261,14 +261,14 @@ export class Engine {
         if (Date.now() - row.compared_at > COMPARE_EVERY_MS) await compareInFull(ctx, row.id)
         const collections = await collectionsOf(ctx.db, row.id)
         const before = await this.glances.before(row, connector, collections, Date.now())
+        const stored = (): void => void (planning = this.plan(row.workspace_id))
+        const { still } = before
         const seen = await observeConnection(
-          { ctx, row, connector, lease, collections, still: before.still },
+          { ctx, row, connector, lease, collections, still, stored },
           between,
         )
         tally.items = seen.items
         changed ||= seen.changed
-        // Planning starts while the result of the look is still being stored.
-        if (seen.changed) planning = this.plan(row.workspace_id)
         if (!seen.stopped) {
           const told = seen.complete ? await collectionsOf(ctx.db, row.id) : []
           const standing = this.standingOf(row)
@@ -355,7 +355,7 @@ export class Engine {
       while (planner.again && !this.stopped) {
         const { full } = planner
         Object.assign(planner, { again: false, full: false })
-        for (const id of await planWorkspace(this.ctx, workspaceId, full)) this.kick(id)
+        await planWorkspace(this.ctx, workspaceId, full, id => this.kick(id))
         this.planRests.delete(workspaceId)
       }
     } catch (error) {

@@ -95,8 +95,9 @@ export class Glances {
     if (!connector.glance || isFirst || collections.length === 0) return { glance: null, still: new Set() }
     const known = this.of(row)
     const fresh = known?.latest && now - known.latest.at < FRESH_MS ? known.latest.glance : null
-    // A notification is not delayed by asking list after list first: the next glance is one look more.
-    if (!fresh && known && known.requests > 1) return { glance: null, still: new Set() }
+    // Nothing waits for a glance that takes as long as the reading: the next glance is one look more.
+    const savesNothing = known !== null && (known.requests > 1 || collections.length === 1)
+    if (!fresh && savesNothing) return { glance: null, still: new Set() }
     const since = new Map(collections.map(c => [c.remote_id, c.sync_token]))
     const glance = fresh ?? (await connector.glance(since))
     const isTrusted = known !== null && now - known.readAllAt < READ_ALL_MS

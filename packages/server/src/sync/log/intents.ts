@@ -2,7 +2,6 @@ import {
   type IntentBody,
   droppedSince,
   addIntentOnce,
-  hasIntent,
   lockLastUnsent,
   putIntentBody,
   lockWaiting,
@@ -130,7 +129,7 @@ async function notBefore(sql: Sql, mirrorId: string | null): Promise<number> {
 export async function addIntent(sql: Sql, intent: NewIntent): Promise<boolean> {
   const id = randomUUID()
   const nextTryAt = intent.memberId ? 0 : await notBefore(sql, intent.mirrorId)
-  await addIntentOnce(sql, {
+  return addIntentOnce(sql, {
     passId: null,
     ...intent,
     removal: intent.removal ? 1 : 0,
@@ -139,7 +138,6 @@ export async function addIntent(sql: Sql, intent: NewIntent): Promise<boolean> {
     body: json(intent.body),
     madeAt: Date.now(),
   })
-  return (await hasIntent(sql, { id })) !== null
 }
 
 /** Adds to what this person has in hand for the item already, if it was not sent yet. */

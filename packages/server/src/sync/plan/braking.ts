@@ -37,10 +37,7 @@ export async function homesOf(
     ...(lossOf(d) || d.arrived !== undefined ? [d.a, d.b].filter(id => id !== null) : []),
   ])
   const homes = new Map<string, CollectionHome>()
-  for (const h of await connectionsOfCollections(sql, {
-    ids: [rule.home.a, rule.home.b],
-  }))
-    homes.set(h.id, h)
+  for (const h of await connectionsOfCollections(sql, { ids: [rule.home.a, rule.home.b] })) homes.set(h.id, h)
   for (let i = 0; i < ids.length; i += 1000)
     for (const m of await homesOfMirrors(sql, { ids: ids.slice(i, i + 1000) }))
       homes.set(m.id, { id: m.collection_id, connection_id: m.connection_id })

@@ -12,6 +12,7 @@ import { addIntent } from '../log/intents.ts'
 import { writeJournal } from '../log/journal.ts'
 import { awaitLease, type Lease } from '../../data/leases.ts'
 import { takeAlong } from '../move/new-target.ts'
+import { rulesWithGoers } from '../../data/repositories/moves.ts'
 import { planKnowingPast } from './past-writes.ts'
 import { planInput } from './plan-input.ts'
 import { frozenBecause, isPlannedAnew, ruleOf, unreadBecause } from '../rules/rules.ts'
@@ -32,20 +33,27 @@ import { parsed, json } from '../../data/json.ts'
 
 /** Plans what the rules of a workspace ask for and records it as intents. No HTTP happens here. */
 
-/** Returns the connections that have something to write now. `full` plans everything anew. */
-export async function planWorkspace(ctx: Context, workspaceId: string, full = false): Promise<string[]> {
+/** `kick` is told of connections as soon as they have something to write. `full` plans everything anew. */
+export async function planWorkspace(
+  ctx: Context,
+  workspaceId: string,
+  full: boolean,
+  kick: (connectionId: string) => void,
+): Promise<void> {
   const lease = await awaitLease(ctx, workspaceId, `rules:${workspaceId}`)
-  if (!lease) return []
+  if (!lease) return
   try {
-    const rules = await rulesThatAreOn(ctx.db, { workspaceId })
+    const [rules, going] = await Promise.all([
+      rulesThatAreOn(ctx.db, { workspaceId }),
+      rulesWithGoers(ctx.db, { workspaceId }),
+    ])
     await unrollForRules(ctx, lease, workspaceId, rules, full)
-    const connections = new Set<string>()
     for (const row of rules) {
       if (!full && row.next_pass_at > Date.now()) continue
       nowDoing(`rule:${row.id}`)
       try {
-        for (const id of [...(await takeAlong(ctx, row, lease)), ...(await passOf(ctx, row, lease, full))])
-          connections.add(id)
+        if (going.has(row.id)) for (const id of await takeAlong(ctx, row, lease)) kick(id)
+        for (const id of await passOf(ctx, row, lease, full)) kick(id)
         if (row.failures > 0) await passWell(ctx, row)
       } catch (error) {
         // A rule that cannot be planned holds up no other; without a database nothing can be.
@@ -54,7 +62,6 @@ export async function planWorkspace(ctx: Context, workspaceId: string, full = fa
         await passTrouble(ctx, row, error)
       }
     }
-    return [...connections]
   } finally {
     await lease.release()
   }
@@ -91,12 +98,12 @@ interface Planned {
 async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): Promise<string[]> {
   const since = full || isPlannedAnew(row, ctx.now()) ? null : row.planned_seq
   const planned = await ctx.db.snapshot(async (sql): Promise<Planned | null> => {
-    const seq = await changeSeqOf(sql, {
-      id: row.workspace_id,
-    })
+    const [seq, frozen] = await Promise.all([
+      changeSeqOf(sql, { id: row.workspace_id }),
+      frozenBecause(sql, row.a_collection, row.b_collection),
+    ])
     const until = seq?.change_seq ?? 0
     if (since !== null && until <= since) return null
-    const frozen = await frozenBecause(sql, row.a_collection, row.b_collection)
     if (frozen) return { until, rule: null, input: null, decisions: [] }
     const rule = await ruleOf(sql, row)
     const { a, b } = rule.collections
@@ -151,24 +158,28 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
       const newConflict = await recordConflicts(ctx, sql, row, go, input)
       const counts = new Set(counted(go, terms))
       const written = await record(sql, { ctx, row, rule, homes, passId }, go, counts)
-      if (isLast)
-        await advancePlannedSeq(sql, {
-          id: row.id,
-          until,
-          now: ctx.now(),
-          was: row.planned_seq,
-          anew: since === null,
-        })
       // Pairs that end and pairs that begin are drawn otherwise from now on.
       const ended = go.flatMap(d =>
         d.tie?.released || d.effect === 'match' ? [d.a, d.b].filter(id => id !== null) : [],
       )
-      if (written.length > 0 || stopped.length > 0 || newConflict || ended.length > 0)
+      const isTold = written.length > 0 || stopped.length > 0 || newConflict || ended.length > 0
+      if (isTold)
         sql.tell(
           row.workspace_id,
           { topics: newConflict || ended.length > 0 ? ['rules', 'cloth'] : ['rules'], exact: true },
           await withNeighbours(sql, ended),
         )
+      if (isLast) {
+        // What it says itself changes no item: where nothing came between, that need not be planned.
+        const own = isTold && ended.length === 0 ? await sql.numberAhead(row.workspace_id) : null
+        await advancePlannedSeq(sql, {
+          id: row.id,
+          until: own === until + 1 ? own : until,
+          now: ctx.now(),
+          was: row.planned_seq,
+          anew: since === null,
+        })
+      }
       return written
     })
   const connections = await commit(new Set(planned.decisions), true)

@@ -5,7 +5,7 @@ import {
   untiedAfter,
 } from '../../data/repositories/to-plan.ts'
 import { parentsOf, subtasksIn } from '../../data/repositories/subtasks.ts'
-import type { Answer, Field, Mirror, PlanInput, Rule, Side } from '@loom/core'
+import { type Answer, type Field, type Mirror, type PlanInput, type Rule, type Side, SIDES } from '@loom/core'
 import { idFor } from '../../access/secrets.ts'
 import type { Sql } from '../../data/database.ts'
 import { chunks } from '../../data/chunks.ts'
@@ -61,10 +61,13 @@ export async function planInput(
   })
   // Blocks and batches are tied when they are made, not here.
   const untied = row?.own === 1 ? { a: [], b: [] } : await untiedOf(sql, rule)
-  const open = await openWrites(sql, { a: rule.home.a })
+  const [open, moving, answers] = await Promise.all([
+    openWrites(sql, { a: rule.home.a }),
+    movingIn(sql, { a: rule.home.a }),
+    answersOf(sql, rule),
+  ])
   const busy = new Set(open.flatMap(i => [i.mirror_id, i.a, i.b].filter(id => id !== null)))
   // An item on its way to another list does not count as untied.
-  const moving = await movingIn(sql, { a: rule.home.a })
   for (const { id } of moving) busy.add(id)
   const { transitive, elsewhere } = await transitiveTies(sql, rule, untied, busy)
   const untiedIds = [...untied.a, ...untied.b, ...transitive.values()].map(m => m.id)
@@ -75,7 +78,7 @@ export async function planInput(
     released: await endedTies(sql, rule, row, untiedIds),
     transitive,
     elsewhere,
-    ...(await answersOf(sql, rule)),
+    ...answers,
     busy,
     pendingUids: new Set(open.flatMap(i => i.uid ?? [])),
     now,
@@ -136,8 +139,8 @@ async function tiesToPlan(sql: Sql, rule: Rule, changed: ChangedMirror[] | null)
   const add = (rows: TieRow[]): void => rows.forEach(row => void found.set(row.id, row))
   const ofEither = async (ids: readonly string[]): Promise<void> => {
     for (const part of chunks(ids)) {
-      add(await tiesOn(sql, 'a', { rule: rule.id, part }))
-      add(await tiesOn(sql, 'b', { rule: rule.id, part }))
+      const found = await Promise.all(SIDES.map(side => tiesOn(sql, side, { rule: rule.id, part })))
+      found.forEach(add)
     }
   }
   await ofEither(changed.map(c => c.id))
@@ -168,8 +171,11 @@ async function childrenOf(sql: Sql, rule: Rule, mirrors: Mirror[]): Promise<Map<
 /** What people answered to this rule's conflicts and to its brake. */
 async function answersOf(sql: Sql, rule: Rule): Promise<Required<Pick<PlanInput, 'answers' | 'restore'>>> {
   const answers = new Map<string, Partial<Record<Field, Answer>>>()
-  for (const c of await answersToConflicts(sql, { id: rule.id }))
+  const [toConflicts, restore] = await Promise.all([
+    answersToConflicts(sql, { id: rule.id }),
+    tiesToRestore(sql, { id: rule.id }),
+  ])
+  for (const c of toConflicts)
     answers.set(c.tie_id, { ...answers.get(c.tie_id), [c.field]: parsed(c.answer) })
-  const restore = await tiesToRestore(sql, { id: rule.id })
   return { answers, restore: new Set(restore.map(r => r.tie_id)) }
 }

@@ -53,24 +53,23 @@ interface Reading {
   collections: readonly CollectionRow[]
   /** Remote ids of those that are known not to have moved since they were last read. */
   still: ReadonlySet<string>
+  /** Told whenever something that has changed is stored, so that planning need not wait for the end of the look. */
+  stored: () => void
 }
 
 /** Between two pages: other work of the connection; false ends the reading here, to go on another time. */
 export type Between = () => Promise<boolean>
 
 export async function observeConnection(
-  { ctx, row, connector, lease, collections, still }: Reading,
+  { ctx, row, connector, lease, collections, still, stored }: Reading,
   between: Between = async () => true,
 ): Promise<Observed> {
-  const look: Look = {
-    ctx,
-    row,
-    connector,
-    lease,
-    scopeFilter: await scopeFilterOf(ctx, row),
-    from: ctx.now(),
-    heldBefore: await holdsItems(ctx.db, { connectionId: row.id }),
-  }
+  const from = ctx.now()
+  const [scopeFilter, heldBefore] = await Promise.all([
+    scopeFilterOf(ctx, row),
+    holdsItems(ctx.db, { connectionId: row.id }),
+  ])
+  const look: Look = { ctx, row, connector, lease, scopeFilter, from, heldBefore }
   const hinted = [...(ctx.hints.get(row.id) ?? [])]
   ctx.hints.delete(row.id)
   const seen = new Set<string>()
@@ -81,7 +80,9 @@ export async function observeConnection(
   for (const collection of moved) {
     const startedAt = ctx.now()
     try {
+      const before = out.items
       const read = await readCollection(look, collection, startedAt, between, out)
+      if (out.items > before) stored()
       for (const id of read.seen) seen.add(id)
       if (read.token === undefined) return { ...out, stopped: true }
       for (const remoteId of read.left) left.push({ remoteId, collection })
@@ -116,9 +117,13 @@ export async function observeConnection(
     else if (verdict) {
       out.changed = true
       out.items++
+      stored()
     }
   }
-  if (anywhere && allRead && (await admitArrivals(look, anywhere))) out.changed = true
+  if (anywhere && allRead && (await admitArrivals(look, anywhere))) {
+    out.changed = true
+    stored()
+  }
   // Only now is the reading complete: a crash before this reads the same again.
   for (const { collection, token, startedAt } of ends.filter(e => !undecided.has(e.collection.id)))
     await advanceSyncToken(ctx.db, {

@@ -14,15 +14,12 @@ export interface ScopeFilter {
 
 export async function scopeFilterOf(ctx: Context, row: ConnectionRow): Promise<ScopeFilter> {
   const scope = scopeOf(row)
-  const me = await meAtService(ctx.db, { id: row.id })
-  const picks = new Set(
-    (
-      await picksOf(ctx.db, {
-        id: row.id,
-      })
-    ).map(p => p.remote_id),
-  )
-  const connector = await connectorOf(ctx, row)
+  const [me, picked, connector] = await Promise.all([
+    meAtService(ctx.db, { id: row.id }),
+    picksOf(ctx.db, { id: row.id }),
+    connectorOf(ctx, row),
+  ])
+  const picks = new Set(picked.map(p => p.remote_id))
   const terms = { me: me?.remote_id ?? null, now: ctx.now(), zone: row.workspace_zone }
   return {
     scope,

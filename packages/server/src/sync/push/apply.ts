@@ -40,10 +40,12 @@ async function claim(ctx: Context, due: readonly Due[]): Promise<IntentRow[]> {
 /** Returns, for each intent that was ended, how long after it was made, ms. */
 export async function applyDue(sending: Sending): Promise<number[]> {
   const { ctx, conn, connector } = sending
-  const due = await dueIntents(ctx.db, { id: conn.id, now: Date.now() })
+  const [due, scopeFilter] = await Promise.all([
+    dueIntents(ctx.db, { id: conn.id, now: Date.now() }),
+    scopeFilterOf(ctx, conn),
+  ])
   if (due.length === 0) return []
   const ended: number[] = []
-  const scopeFilter = await scopeFilterOf(ctx, conn)
   /** Null once it has come to nothing, or has to be planned anew. */
   const ready = async (row: IntentRow): Promise<Job | null> => {
     const job = await prepare(ctx, row).catch((error: unknown) => setAside(row, error))

@@ -72,15 +72,16 @@ export interface RuleDraft {
 
 export async function ruleFor(sql: Sql, draft: RuleDraft): Promise<Rule> {
   const { a, b } = await sidesOf(sql, draft)
-  const people = await peopleOf(sql, [a, b])
+  const [people, ofA, ofB] = await Promise.all([
+    peopleOf(sql, [a, b]),
+    collectionsOfSide(sql, draft, 'a', a),
+    collectionsOfSide(sql, draft, 'b', b),
+  ])
   return {
     id: draft.id,
     kinds: { a: a?.itemKind ?? 'task', b: b?.itemKind ?? 'event' },
     home: { a: draft.a, b: draft.b },
-    collections: {
-      a: await collectionsOfSide(sql, draft, 'a', a),
-      b: await collectionsOfSide(sql, draft, 'b', b),
-    },
+    collections: { a: ofA, b: ofB },
     settings: draft.settings,
     terms: { a: termsOf(a, people), b: termsOf(b, people) },
     zone: (a ?? b)?.workspace_zone ?? 'UTC',
