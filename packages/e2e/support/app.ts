@@ -99,6 +99,7 @@ export async function startApp({
       '--disable-background-networking',
       '--disable-component-update',
       '--disable-sync',
+      `--disable-features=${NOT_OURS.join(',')}`,
     ],
   })
   const url = `http://127.0.0.1:${appPort}`
@@ -127,6 +128,28 @@ export async function startApp({
     },
   }
 }
+
+/**
+ * The browser's own: pages of its address field, which it loads with every window beside the page that is tried, and
+ * what Playwright turns off by the same argument, of which only the last counts.
+ */
+const NOT_OURS = [
+  'WebUIOmniboxPopup',
+  'WebUIOmniboxAimPopup',
+  'WebUIOmniboxFullPopup',
+  'AimEnabled',
+  'AvoidUnnecessaryBeforeUnloadCheckSync',
+  'DestroyProfileOnBrowserClose',
+  'HttpsFirstBalancedModeAutoEnable',
+  'HttpsUpgrades',
+  'LensOverlay',
+  'MediaRouter',
+  'NetworkTimeServiceQuerying',
+  'OptimizationHints',
+  'PaintHolding',
+  'PreconnectToSearch',
+  'ThirdPartyStoragePartitioning',
+]
 
 export async function signIn(page: Page, email = 'ines@quillmere.example'): Promise<void> {
   await page.goto('/sign-in')
