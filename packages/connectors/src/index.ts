@@ -110,3 +110,4 @@ export function capabilitiesOf(
   if (input.kind === 'http-json' && input.description) return jsonCapabilities(input.description)
   return input.kind === 'caldav' ? CALDAV : ICS_FEED
 }
+export { accountSubject } from './account-subject.ts'

@@ -1,9 +1,8 @@
-import { randomUUID } from 'node:crypto'
 import { expect } from 'chai'
 import { plainView } from '@loom/core'
-import { hashPassword } from '../src/access/sessions.ts'
 import { resealed, seal, unseal } from '../src/access/secrets.ts'
 import { makeApp } from '../src/http/app.ts'
+import { elsewhere } from './support/elsewhere.ts'
 import { Client, startWorld, until, weekDay, type World } from './support/world.ts'
 
 /** Who may call what: nobody, and a member of another workspace, against every route. */
@@ -15,20 +14,7 @@ describe('access', function () {
   before(async () => {
     w = await startWorld()
     await until('a rule is there', async () => (await w.client.call('GET', '/journal')).body.lines.length > 0)
-    const workspaceId = randomUUID()
-    const { db } = w.app.ctx
-    await db.insert('INSERT INTO workspaces (id, name, zone) VALUES (:workspaceId, :name, :zone)', {
-      workspaceId,
-      name: 'Elsewhere',
-      zone: 'UTC',
-    })
-    await db.insert(
-      `INSERT INTO members (id, workspace_id, name, email, password_hash, zone)
-       VALUES (:id, :workspaceId, 'Stranger', 'stranger@elsewhere.example', :hash, 'UTC')`,
-      { id: randomUUID(), workspaceId, hash: await hashPassword('elsewhere') },
-    )
-    stranger = new Client(w.client.base)
-    expect(await stranger.signIn('stranger@elsewhere.example', 'elsewhere')).to.equal(200)
+    stranger = await elsewhere(w)
   })
   after(() => w.close())
 

@@ -2,6 +2,7 @@ import { planBlock } from './blocks/blocks.ts'
 import { understand, understoodOr } from '../ical/not-understood.ts'
 import { emptyTie, type PlanInput, titleOfPair } from './lifecycle/decide.ts'
 import { madeAfterAll } from './lifecycle/lost-creation.ts'
+import { madeElsewhere } from './lifecycle/made-elsewhere.ts'
 import { planNew, stillReleased } from './lifecycle/making.ts'
 import { type Match, proposeMatches } from './merge/match.ts'
 import { planPair } from './lifecycle/pair.ts'
@@ -53,6 +54,9 @@ export function plan(input: PlanInput): Decision[] {
     input.untied[side].filter(m => free(m) && !input.pendingUids.has(m.item.uid))
   const afterAll = madeAfterAll({ a: unplanned('a'), b: unplanned('b') }, input)
   const settled = new Set([...afterAll.strays, ...afterAll.pairs.flatMap(({ a, b }) => [a, b])])
+  const there = (side: Side): Mirror[] => unplanned(side).filter(m => !settled.has(m))
+  const elsewhere = madeElsewhere({ a: there('a'), b: there('b') }, input)
+  for (const m of [...elsewhere.strays, ...elsewhere.pairs.flatMap(({ a, b }) => [a, b])]) settled.add(m)
   const untied = {
     a: unplanned('a').filter(m => !settled.has(m)),
     b: unplanned('b').filter(m => !settled.has(m)),
@@ -100,15 +104,19 @@ export function plan(input: PlanInput): Decision[] {
     )
   }
   for (const pair of afterAll.pairs) match(pair, 'made-after-all')
+  for (const pair of elsewhere.pairs) match(pair, 'made-elsewhere')
   for (const pair of matches) match(pair, 'matched')
   const taken = new Set(matches.flatMap(m => [m.a.id, m.b.id]))
+  // What is made now takes its uid as well.
+  const usedUids = new Set(input.usedUids)
   // An item that two of them would have is had by the first; the other is planned once that stands.
   for (const side of SIDES)
     for (const m of untied[side]) {
       if (taken.has(m.id) || taken.has(input.transitive?.get(m.id)?.id ?? '')) continue
       const sides = side === 'a' ? { a: m, b: null } : { a: null, b: m }
-      const made = alone(rule, sides, () => planNew({ ...input, untied }, side, m))
+      const made = alone(rule, sides, () => planNew({ ...input, untied, usedUids }, side, m))
       decisions.push(...made)
+      for (const w of made.flatMap(d => d.writes)) if (w.op === 'create') usedUids.add(w.item.uid)
       for (const d of made) for (const id of [d.a, d.b]) if (id && d.tie) taken.add(id)
     }
   return decisions

@@ -36,7 +36,7 @@ function looked(world: World, name: Name, collection: string): Looked {
 
 /** Folds what was seen of one item into its mirror, and says which that is. */
 export function see(world: World, name: Name, kept: Kept, known: Mirror | undefined, echo = false): string {
-  const id = known?.id ?? `${name}:${kept.id}`
+  const id = known?.id ?? world.mirrorId(name, kept.id)
   const sighting = sightingOf(name, kept)
   const result = observe(known ?? null, sighting, looked(world, name, sighting.collectionId), id)
   const before = world.origins.get(id)

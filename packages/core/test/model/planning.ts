@@ -55,13 +55,17 @@ export function inputFor(world: World, rule: Rule): PlanInput {
     answers: world.answers,
     ...(bug !== 'pulls to and fro for ever' && { past: pastWrites(world) }),
     busy,
+    usedUids: new Set([
+      ...[...world.mirrors.values()].map(m => m.item.uid),
+      ...world.intents.flatMap(i => (i.by === 'rule' && i.write.op === 'create' ? [i.write.item.uid] : [])),
+    ]),
     pendingUids: new Set(
       bug === 'forgets what it is making' || bug === 'plans what is under way once more'
         ? []
         : world.intents.flatMap(i => (i.by === 'rule' && i.write.op === 'create' ? [i.write.item.uid] : [])),
     ),
     now: world.now,
-    idFor: key => key,
+    idFor: world.idFor,
   }
 }
 

@@ -349,7 +349,7 @@ function confirm(world: World, intent: RuleIntent, rule: Rule, read: Kept | null
     ? see(world, name, read, known)
     : 'mirrorId' in write
       ? write.mirrorId
-      : `${name}:${intent.id}`
+      : world.mirrorId(name, intent.id ?? '')
   if (!read && known) world.mirrors.set(mirror, { ...known, presence: 'gone' })
   writeDown(world, intent, rule, mirror, true)
   rebase(world, mirror, from)

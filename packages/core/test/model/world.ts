@@ -96,6 +96,10 @@ export const NAMES = ['a', 'b', 'c'] as const
 export type Name = (typeof NAMES)[number]
 
 export interface WorldOptions {
+  /** Another workspace's world: this one is of the same services. */
+  beside?: World
+  /** What it puts before whatever it makes an id of. */
+  salt?: string
   services?: Partial<Record<Name, Capabilities>>
   rules?: { id: string; a: Name; b: Name; settings?: Partial<RuleSettings> }[]
 }
@@ -117,6 +121,9 @@ export class World {
   now = Date.parse('2026-11-24T09:00:00Z')
   readonly services: Record<Name, Service>
   readonly mirrors = new Map<string, Mirror>()
+  /** What tells its ids from those of another workspace. */
+  private readonly tag: string
+  private readonly salt: string
   /** Which piece of work a mirror is of, for whoever checks. */
   readonly origins = new Map<string, string>()
   readonly ties = new Map<string, Tie & { rule: string; version: number; count: number; at: number }>()
@@ -173,11 +180,13 @@ export class World {
       c: plainService('task'),
       ...options.services,
     }
-    this.services = {
+    this.services = options.beside?.services ?? {
       a: new Service(can.a, clock),
       b: new Service(can.b, clock),
       c: new Service(can.c, clock),
     }
+    this.tag = options.beside ? 'beside/' : ''
+    this.salt = options.salt ?? ''
     this.rules = (options.rules ?? [{ id: 'r', a: 'a', b: 'b' }]).map(r =>
       this.ruleFor(r.id, r.a, r.b, { ...settings, ...r.settings }),
     )
@@ -199,6 +208,11 @@ export class World {
       const { kind, titleMax, minutesOnly, hasPlan } = this.services[name].can
       return {
         ...plainTerms,
+        identity: {
+          service: name,
+          by: this.services[name].can.choosesIds ? ('remoteId' as const) : ('uid' as const),
+          lists: Object.fromEntries(this.listsOf(name).map(list => [list, list])),
+        },
         zone: kind === 'task' ? ZONE : null,
         summaryMaxLength: titleMax,
         canHold: { ...plainTerms.canHold, start: hasPlan },
@@ -234,10 +248,15 @@ export class World {
     if (mirrorId === null) return undefined
     return this.serviceOf(mirrorId).byOrigin(this.origins.get(mirrorId) ?? '')
   }
+  /** Ids are what they are made of, without what stands between the parts of a uid. */
+  readonly idFor = (key: string): string => `${this.salt}${key}`.replaceAll('.', '_')
+  mirrorId(name: Name, remoteId: string): string {
+    return `${name}:${this.tag}${remoteId}`
+  }
   /** The mirror of what a service holds under an id. */
   mirrorAt(name: Name, remoteId: string): Mirror | undefined {
     const there = (m: Mirror | undefined): boolean => m?.remoteId === remoteId
-    const plain = this.mirrors.get(`${name}:${remoteId}`)
+    const plain = this.mirrors.get(this.mirrorId(name, remoteId))
     if (there(plain)) return plain
     return [...this.mirrors].find(([key, m]) => this.nameOf(key) === name && there(m))?.[1]
   }
@@ -410,7 +429,7 @@ export class World {
   }
   /** The one event tied to a task now. */
   eventOf(taskId: string): Event | undefined {
-    const tie = this.activeTies().find(t => t.a === `a:${taskId}`)
+    const tie = this.activeTies().find(t => t.a === this.mirrorId('a', taskId))
     return this.standing(tie?.b ?? null)?.item as Event | undefined
   }
   activeTies(): (Tie & { rule: string; at: number })[] {

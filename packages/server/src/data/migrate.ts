@@ -19,6 +19,7 @@ import { up as oftenChanged } from './migrations/0016-often-changed.ts'
 import { up as releasedAt } from './migrations/0017-released-at.ts'
 import { up as arrivals } from './migrations/0018-arrivals.ts'
 import { up as accountSubject } from './migrations/0019-account-subject.ts'
+import { up as uidOfWorkspace } from './migrations/0020-uid-of-workspace.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -40,6 +41,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0017-released-at', up: releasedAt },
   { name: '0018-arrivals', up: arrivals },
   { name: '0019-account-subject', up: accountSubject },
+  { name: '0020-uid-of-workspace', up: uidOfWorkspace },
 ]
 
 /** Remembers in the database which migrations ran. */

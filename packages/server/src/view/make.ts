@@ -16,12 +16,15 @@ import {
   type OwnLayer,
   type Task,
   type TieMemory,
+  uidOfBlock,
   withMarks,
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { type MirrorRow, mirrorOf } from '../data/repositories/mirrors.ts'
 import { intakeOf, OWN_EVENTS } from '../own/connector.ts'
 import { blocksRuleOf } from '../sync/rules/blocks-rule.ts'
+import { termsOfCollection } from '../sync/rules/rules.ts'
+import { idFor } from '../access/secrets.ts'
 import type { Context } from '../context/context.ts'
 import { addIntent } from '../sync/log/intents.ts'
 import { unsupportedAt } from '../sync/push/unsupported-fields.ts'
@@ -110,7 +113,9 @@ async function madeOf(
   task: MirrorRow | null,
   home: HomeOfNew,
 ): Promise<Drafted> {
-  const uid = randomUUID()
+  const uid = task
+    ? uidOfBlock(idFor, (await termsOfCollection(sql, task.collection_id)).identity, randomUUID())
+    : randomUUID()
   if (making.what === 'task') {
     const { title, start, estimate, said, week } = making
     const account = making.for

@@ -55,6 +55,8 @@ export interface PlanInput {
    * So rules that meet take turns, and values cannot chase each other round a ring.
    */
   busy: ReadonlySet<string>
+  /** Of the uids that would be given to what is made: those that stand for something here, or did. */
+  usedUids?: ReadonlySet<string>
   /** Uids of creations under way, so that their items are not mistaken for new ones. */
   pendingUids: ReadonlySet<string>
   /** Epoch ms. */

@@ -3,6 +3,7 @@ import type { When } from '../../time/when.ts'
 import { decision, emptyTie, type PlanInput, type Verdict } from './decide.ts'
 import { planPair } from './pair.ts'
 import { veiledRule } from '../lenses/veiled.ts'
+import { uidOfMade } from './made-elsewhere.ts'
 import { veilOfNew } from './private.ts'
 import { isOver, repeats, roundOf, withRound } from '../model/rounds.ts'
 import { counterpartOf } from './counterpart.ts'
@@ -143,9 +144,7 @@ export function make(
   if (input.released.get(m.id)?.memory.veil === to) return []
   const sides = side === 'a' ? { a: m, b: null } : { a: null, b: m }
   if (!rule.terms[to].writable) return []
-  const when = m.item.kind === 'task' ? m.item[rule.settings.date] : null
-  const suffix = when === null ? '' : ` ${JSON.stringify(when)}`
-  const uid = known?.uid ?? input.idFor(`${rule.kinds[to]} ${rule.id} ${m.id} ${generation}${suffix}`)
+  const uid = known?.uid ?? uidOfMade(input, side, m, generation)
   const made = counterpartOf(rule, side, m, uid, input.now)
   if ('none' in made) {
     if (made.none === 'no-date') return []
@@ -156,7 +155,8 @@ export function make(
     item = { ...item, time: known.time }
     if (made.expect.time) made.expect.time = { ...made.expect.time, [to]: known.time }
   }
-  const bare = emptyTie(input.idFor(`tie ${uid} ${generation}`), sides.a?.id ?? null, sides.b?.id ?? null)
+  const tieId = input.idFor(`tie ${rule.id} ${m.id} ${uid} ${generation}`)
+  const bare = emptyTie(tieId, sides.a?.id ?? null, sides.b?.id ?? null)
   const memory = m.item.kind === 'event' ? { origin: side, ...(veil && { veil }) } : {}
   const tie = withRound({ ...bare, memory: { ...bare.memory, ...memory } }, m.item)
   const write: PlannedWrite = {

@@ -143,8 +143,19 @@ export interface Tie {
   released: ReleaseReason | null
 }
 
+/** How a side's items are told apart by everybody who connects the same service. */
+export interface Identity {
+  /** The address of the service, or what stands for it. */
+  service: string
+  /** What of an item is the same for everybody. A uid is so only within its list: copies in two lists share it. */
+  by: 'uid' | 'remoteId'
+  /** The side's collections by our ids, as everybody calls them. */
+  lists: Readonly<Record<string, string>>
+}
+
 /** What the lenses must know of a side's service. */
 export interface SideTerms {
+  identity: Identity
   /** The zone in which the service tells its hours; null when each time names its own. */
   zone: string | null
   summaryMaxLength: number | null
@@ -160,6 +171,7 @@ export interface SideTerms {
 }
 
 export const plainTerms: SideTerms = {
+  identity: { service: '', by: 'uid', lists: {} },
   zone: null,
   summaryMaxLength: null,
   precision: 'second',
@@ -260,6 +272,7 @@ export const DECISION_REASONS = [
   'matched',
   'adopted',
   'made-after-all',
+  'made-elsewhere',
   'resumed',
   'event-deleted',
   'task-deleted',

@@ -5,11 +5,14 @@ import type { Sql } from '../database.ts'
 /** The two sides of a rule, with all that planning has to know of them. */
 
 export const SIDE = `SELECT c.id, c.connection_id, c.item_kind AS itemKind, c.writable, c.meaning, n.zone, n.kind, n.description, n.scope,
-    w.zone AS workspace_zone
+    n.address, n.workspace_id, c.remote_id, w.zone AS workspace_zone
   FROM collections c JOIN connections n ON n.id = c.connection_id JOIN workspaces w ON w.id = c.workspace_id`
 
 export interface SideRow {
   id: string
+  remote_id: string
+  address: string
+  workspace_id: string
   connection_id: string
   itemKind: 'task' | 'event'
   writable: number
@@ -82,12 +85,18 @@ export const countKinds = (sql: Sql, p: { ids: readonly string[] }): Promise<{ n
   sql.one('SELECT COUNT(DISTINCT item_kind) AS n FROM collections WHERE id IN (:ids)', p)
 
 /** Those that take part. */
+/** A list, and what its service calls it. */
+export interface NamedList {
+  id: string
+  remote_id: string
+}
+
 export const collectionsOfConnection = (
   sql: Sql,
   p: { workspaceId: string; itemKind: string; connection: string },
-): Promise<{ id: string }[]> =>
+): Promise<NamedList[]> =>
   sql.rows(
-    `SELECT id FROM collections WHERE workspace_id = :workspaceId AND item_kind = :itemKind AND takes_part = 1
+    `SELECT id, remote_id FROM collections WHERE workspace_id = :workspaceId AND item_kind = :itemKind AND takes_part = 1
        AND connection_id = :connection`,
     p,
   )
@@ -96,9 +105,9 @@ export const collectionsOfConnection = (
 export const collectionsAmong = (
   sql: Sql,
   p: { workspaceId: string; itemKind: string; also: readonly string[] },
-): Promise<{ id: string }[]> =>
+): Promise<NamedList[]> =>
   sql.rows(
-    `SELECT id FROM collections WHERE workspace_id = :workspaceId AND item_kind = :itemKind AND takes_part = 1
+    `SELECT id, remote_id FROM collections WHERE workspace_id = :workspaceId AND item_kind = :itemKind AND takes_part = 1
        AND id IN (:also)`,
     p,
   )

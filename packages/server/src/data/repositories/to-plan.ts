@@ -69,3 +69,14 @@ export const untiedAfter = (
        AND m.id > :after ORDER BY m.id LIMIT :most`,
     p,
   )
+
+/** Which of these uids something has, or had, at the account of a collection. */
+export const uidsAmong = (
+  sql: Sql,
+  p: { collection: string; uids: readonly string[] },
+): Promise<{ uid: string }[]> =>
+  sql.rows(
+    `SELECT uid FROM mirrors
+     WHERE connection_id = (SELECT connection_id FROM collections WHERE id = :collection) AND uid IN (:uids)`,
+    p,
+  )

@@ -4,11 +4,19 @@ import {
   sideRows,
   sideRow,
   type SideRow,
+  type NamedList,
   collectionsAmong,
   collectionsOfConnection,
 } from '../../data/repositories/sides.ts'
-import { type Capabilities, capabilitiesOf, type ServiceDescription, shippedServices } from '@loom/connectors'
 import {
+  accountSubject,
+  type Capabilities,
+  capabilitiesOf,
+  type ServiceDescription,
+  shippedServices,
+} from '@loom/connectors'
+import {
+  type Identity,
   Meaning,
   plainTerms,
   type Rule,
@@ -72,7 +80,7 @@ export interface RuleDraft {
 
 export async function ruleFor(sql: Sql, draft: RuleDraft): Promise<Rule> {
   const { a, b } = await sidesOf(sql, draft)
-  const [people, ofA, ofB] = await Promise.all([
+  const [people, listsA, listsB] = await Promise.all([
     peopleOf(sql, [a, b]),
     collectionsOfSide(sql, draft, 'a', a),
     collectionsOfSide(sql, draft, 'b', b),
@@ -81,9 +89,9 @@ export async function ruleFor(sql: Sql, draft: RuleDraft): Promise<Rule> {
     id: draft.id,
     kinds: { a: a?.itemKind ?? 'task', b: b?.itemKind ?? 'event' },
     home: { a: draft.a, b: draft.b },
-    collections: { a: ofA, b: ofB },
+    collections: { a: listsA.map(l => l.id), b: listsB.map(l => l.id) },
     settings: draft.settings,
-    terms: { a: termsOf(a, people), b: termsOf(b, people) },
+    terms: { a: termsOf(a, people, listsA), b: termsOf(b, people, listsB) },
     zone: (a ?? b)?.workspace_zone ?? 'UTC',
     newSince: draft.newSince,
   }
@@ -95,14 +103,15 @@ async function collectionsOfSide(
   draft: Pick<RuleDraft, 'workspaceId' | 'a' | 'b' | 'settings'>,
   side: Side,
   home: SideRow | null,
-): Promise<string[]> {
+): Promise<NamedList[]> {
   const { also, all } = draft.settings
-  if (!home || (!all[side] && also[side].length === 0)) return [draft[side]]
+  const own = { id: draft[side], remote_id: home?.remote_id ?? '' }
+  if (!home || (!all[side] && also[side].length === 0)) return [own]
   const of = { workspaceId: draft.workspaceId, itemKind: home.itemKind }
   const rows = all[side]
     ? await collectionsOfConnection(sql, { ...of, connection: home.connection_id })
     : await collectionsAmong(sql, { ...of, also: also[side] })
-  return [...new Set([draft[side], ...rows.map(r => r.id)])]
+  return [own, ...rows.filter(r => r.id !== own.id)]
 }
 
 async function peopleOf(sql: Sql, sides: readonly (SideRow | null)[]): Promise<PersonRow[]> {
@@ -110,7 +119,24 @@ async function peopleOf(sql: Sql, sides: readonly (SideRow | null)[]): Promise<P
   return connections.length === 0 ? [] : peopleOfConnections(sql, { connections })
 }
 
-function termsOf(side: SideRow | null, everybody: readonly PersonRow[]): SideTerms {
+/** A calendar that is shared stands at another address for each person; the end of it is mostly the same. */
+const endOf = (remoteId: string): string => remoteId.split('/').filter(Boolean).at(-1) ?? ''
+
+/** Whoever connects the same service tells its items apart by the same. */
+function identityOf(side: SideRow, lists: readonly NamedList[]): Identity {
+  const isOwn = side.kind === 'own' || !URL.canParse(side.address)
+  return {
+    service: isOwn ? `own ${side.workspace_id}` : accountSubject(new URL(side.address).origin),
+    by: side.kind === 'http-json' ? 'remoteId' : 'uid',
+    lists: Object.fromEntries(lists.map(l => [l.id, endOf(l.remote_id)])),
+  }
+}
+
+function termsOf(
+  side: SideRow | null,
+  everybody: readonly PersonRow[],
+  lists: readonly NamedList[],
+): SideTerms {
   if (!side) return plainTerms
   const people = everybody.filter(p => p.connection_id === side.connection_id)
   const can = capabilitiesIn(side)
@@ -119,6 +145,7 @@ function termsOf(side: SideRow | null, everybody: readonly PersonRow[]): SideTer
     side.itemKind === 'task' && can ? can.datePrecision : { start: 'second' as const, due: 'second' as const }
   const notes = scopeOf(side).notes && (can?.canHold.notes ?? true)
   return {
+    identity: identityOf(side, lists),
     zone: side.itemKind === 'task' ? side.zone : null,
     summaryMaxLength: can?.summaryMaxLength ?? null,
     precision: swapped ? due : start,
@@ -140,7 +167,7 @@ function termsOf(side: SideRow | null, everybody: readonly PersonRow[]): SideTer
 /** What a list or calendar can hold, the same for all rules. */
 export async function termsOfCollection(sql: Sql, id: string): Promise<SideTerms> {
   const side = await sideRow(sql, { id })
-  return termsOf(side, await peopleOf(sql, [side]))
+  return termsOf(side, await peopleOf(sql, [side]), side ? [side] : [])
 }
 
 /** What the service of a connection can do; null for our own lists and calendars, which can do everything. */
@@ -175,7 +202,7 @@ export async function collectionsOfRule(sql: Sql, row: RuleRow): Promise<string[
   const draft = { a: row.a_collection, b: row.b_collection, workspaceId: row.workspace_id, settings }
   const sides = await sidesOf(sql, draft)
   const lists = await Promise.all(SIDES.map(side => collectionsOfSide(sql, draft, side, sides[side])))
-  return lists.flat()
+  return lists.flat().map(l => l.id)
 }
 
 /** The rule as it was in a version; as it is now where that is not kept. */
