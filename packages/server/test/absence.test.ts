@@ -229,6 +229,45 @@ describe('what moves, what waits, and what is set back', function () {
     expect((await desk.rule(id)).notices.join()).to.not.match(/still being read/)
   })
 
+  it('a further calendar that cannot be found: what is tied in it waits, the rest goes on', async () => {
+    const also = { a: [], b: [await desk.collection('Teaching')] }
+    const { id } = await desk.save('Ideas', 'House repairs', { also })
+    const add = (text: string, hour: string) => w.bench.add('someday', { text, day: weekDay(8), hour })
+    const stays = await add('Wash pots', '10:00')
+    const waits = await add('Wash trays', '11:00')
+    await eventTitled('house-repairs', 'Wash pots')
+    const event = await eventTitled('house-repairs', 'Wash trays')
+    await desk.unseen(async () => {
+      await w.garden.put('teaching', 'trays.ics', event.text)
+      await w.garden.remove('house-repairs', event.name)
+    })
+    await until('it is known where it went', async () => {
+      const [row] = await db().rows<{ name: string }>(
+        `SELECT c.name FROM ties t JOIN mirrors m ON m.id = t.b_mirror JOIN collections c ON c.id = m.collection_id
+         WHERE t.released IS NULL AND m.item LIKE '%Wash trays%'`,
+      )
+      return row?.name === 'Teaching'
+    })
+    await desk.settled()
+    const trouble = (words: string | null) =>
+      db().run(`UPDATE collections SET trouble = :words WHERE name = 'Teaching'`, {
+        words,
+      })
+    await pause('Garden Calendars', true)
+    await trouble('It can no longer be found at the service.')
+    for (const [task, text] of [
+      [stays, 'Wash all pots'],
+      [waits, 'Wash all trays'],
+    ] as const)
+      await w.bench.edit(task.id, { text })
+    await until('what can go on is decided on', async () => (await open()).some(t => t.includes('pots')))
+    expect((await open()).some(t => t.includes('trays'))).to.equal(false)
+    expect((await desk.rule(id)).state).to.equal('on')
+    await pause('Garden Calendars', false)
+    await eventTitled('house-repairs', 'Wash all pots')
+    await eventTitled('teaching', 'Wash all trays')
+  })
+
   it('a rule that is paused before what it decided on went out: it makes it when it goes on', async () => {
     const { id } = await desk.save('Small repairs', 'House repairs', {})
     await desk.settled()

@@ -72,3 +72,6 @@ export const dropUnfinishedImports = (sql: Sql, p: { id: string }): Promise<numb
     'DELETE FROM mirrors WHERE collection_id IN (SELECT id FROM collections WHERE connection_id = :id AND synced_at IS NULL)',
     p,
   )
+
+export const idsIn = (sql: Sql, p: { id: string }): Promise<{ id: string }[]> =>
+  sql.rows(`SELECT id FROM mirrors WHERE collection_id = :id AND presence <> 'gone'`, p)

@@ -46,6 +46,16 @@ export const healthOfSides = (
 export const firstUnread = (sql: Sql, p: { ids: readonly string[] }): Promise<{ name: string } | null> =>
   sql.one('SELECT name FROM collections WHERE id IN (:ids) AND synced_at IS NULL ORDER BY name LIMIT 1', p)
 
+/** The lists and calendars of a workspace that cannot be found at their services. */
+export const vanishedLists = async (sql: Sql, p: { home: string }): Promise<ReadonlySet<string>> => {
+  const rows = await sql.rows<{ id: string }>(
+    `SELECT id FROM collections
+     WHERE workspace_id = (SELECT workspace_id FROM collections WHERE id = :home) AND trouble IS NOT NULL`,
+    p,
+  )
+  return new Set(rows.map(r => r.id))
+}
+
 export const sideRows = (sql: Sql, p: { a: string; b: string }): Promise<SideRow[]> =>
   sql.rows(`${SIDE} WHERE c.id IN (:a, :b)`, p)
 

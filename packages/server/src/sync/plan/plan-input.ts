@@ -16,6 +16,7 @@ import { earlierRules, endedTies, tieOf } from '../rules/ties.ts'
 import { openWrites } from '../../data/repositories/intents.ts'
 import { movingIn } from '../../data/repositories/moves.ts'
 import { seriesWithDates } from '../../data/repositories/series.ts'
+import { vanishedLists } from '../../data/repositories/sides.ts'
 
 import { tiesOfRule, type TieRow, tiesOn } from '../../data/repositories/ties.ts'
 import { answersToConflicts } from '../../data/repositories/conflicts.ts'
@@ -61,14 +62,19 @@ export async function planInput(
   })
   // Blocks and batches are tied when they are made, not here.
   const untied = row?.own === 1 ? { a: [], b: [] } : await untiedOf(sql, rule)
-  const [open, moving, answers] = await Promise.all([
+  const [open, moving, answers, vanished] = await Promise.all([
     openWrites(sql, { a: rule.home.a }),
     movingIn(sql, { a: rule.home.a }),
     answersOf(sql, rule),
+    vanishedLists(sql, { home: rule.home.a }),
   ])
   const busy = new Set(open.flatMap(i => [i.mirror_id, i.a, i.b].filter(id => id !== null)))
   // An item on its way to another list does not count as untied.
   for (const { id } of moving) busy.add(id)
+  // What is in a list that cannot be found waits until it can be.
+  if (vanished.size > 0)
+    for (const m of [...sides.values(), ...untied.a, ...untied.b])
+      if (vanished.has(m.collectionId)) busy.add(m.id)
   const { transitive, elsewhere } = await transitiveTies(sql, rule, untied, busy)
   const untiedIds = [...untied.a, ...untied.b, ...transitive.values()].map(m => m.id)
   return {

@@ -1,4 +1,4 @@
-import { holdsItems, revisionsIn, remoteIdsIn } from '../../data/repositories/reading.ts'
+import { holdsItems, idsIn, revisionsIn, remoteIdsIn } from '../../data/repositories/reading.ts'
 import { type Connector, type DeltaPage, emptyPage, ServiceError } from '@loom/connectors'
 import type { Sql } from '../../data/database.ts'
 import { judgeAbsence } from './absence.ts'
@@ -211,6 +211,12 @@ async function freeze(
   if (collection.trouble === trouble) return
   await ctx.db.commit(async sql => {
     await setCollectionTrouble(sql, { id: collection.id, trouble })
-    sql.tell(row.workspace_id, { topics: ['connections', 'rules'] })
+    // What waited in it is planned again.
+    const waited = trouble === null ? await idsIn(sql, { id: collection.id }) : []
+    sql.tell(
+      row.workspace_id,
+      { topics: ['connections', 'rules'] },
+      waited.map(m => m.id),
+    )
   })
 }
