@@ -77,6 +77,7 @@ describe('access', function () {
         into: collection,
       },
       'PUT /api/me': { settings: {} },
+      'PUT /api/ties/:id': { parted: true },
       'POST /api/views': VIEW,
       'PUT /api/views/:id': { ...VIEW, version: 1 },
       'PUT /api/connections/:id/paused': { paused: true },

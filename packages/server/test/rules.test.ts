@@ -54,6 +54,46 @@ describe('rules of every kind', function () {
     expect(property(after?.text ?? '', 'SUMMARY')).to.match(/^✓ /)
   })
 
+  it('proposes what may be the same by its title alone, ties what a person says, and parts what they say is not', async () => {
+    const task = await w.bench.add('someday', { text: 'Air the store' })
+    await w.garden.put(
+      'house-repairs',
+      'air.ics',
+      eventText('air', 'Air the store', weekDay(3), '15:00', '15:45'),
+    )
+    await until('both are known here', async () => {
+      const { items } = (await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=14`)).body
+      return items.filter((i: { title: string }) => i.title === 'Air the store').length === 2
+    })
+    const { possible } = await desk.preview('Ideas', 'House repairs', {})
+    const [found] = possible.filter((p: { title: string }) => p.title === 'Air the store')
+    expect([found.a.when, found.b.when.local]).to.deep.equal([null, `${weekDay(3)}T15:00:00`])
+    const { id } = await desk.save('Ideas', 'House repairs', { paired: [found.pair] })
+    await until('the task has its hour', async () => (await w.bench.get(task.id))?.hour === '15:00')
+    await desk.settled()
+    expect(await titles('house-repairs').then(all => all.filter(t => t === 'Air the store'))).to.have.length(
+      1,
+    )
+
+    const { items } = (await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=14`)).body
+    const { key } = items.find((i: { title: string }) => i.title === 'Air the store')
+    const { rule } = (await w.client.call('GET', `/cloth/${key}`)).body
+    expect(rule.id).to.equal(id)
+    const part = (parted: boolean) => w.client.call('PUT', `/ties/${rule.tie}`, { parted })
+    expect((await part(true)).status).to.equal(200)
+    await retitle('house-repairs', 'Air the store', 'Air the seed store')
+    await until('it is known here', async () =>
+      (await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=14`)).body.items.some(
+        (i: { title: string }) => i.title === 'Air the seed store',
+      ),
+    )
+    await desk.settled()
+    expect((await w.bench.get(task.id))?.text).to.equal('Air the store')
+    expect((await part(false)).status).to.equal(200)
+    await until('it is carried now', async () => (await w.bench.get(task.id))?.text === 'Air the seed store')
+    expect((await part(false)).status, 'it is tied already').to.equal(409)
+  })
+
   it('takes a pair up again whose event was deleted and put back, and puts back what followed', async () => {
     await desk.save('Ideas', 'House repairs', {})
     const tasks = await Promise.all(

@@ -4,7 +4,7 @@ import { emptyTie, type PlanInput, titleOfPair } from './lifecycle/decide.ts'
 import { madeAfterAll } from './lifecycle/lost-creation.ts'
 import { madeElsewhere } from './lifecycle/made-elsewhere.ts'
 import { planNew, stillReleased } from './lifecycle/making.ts'
-import { type Match, proposeMatches } from './merge/match.ts'
+import { type Match, pairedByHand, proposeMatches } from './merge/match.ts'
 import { planPair } from './lifecycle/pair.ts'
 import { planPutBack, planReturn } from './lifecycle/returning.ts'
 import { isAdmitted, isOpen } from './lifecycle/taking-part.ts'
@@ -76,6 +76,14 @@ export function plan(input: PlanInput): Decision[] {
     }
   untied.a = untied.a.filter(m => !returned.has(m.id))
   untied.b = untied.b.filter(m => !returned.has(m.id))
+  /** Somebody said that these two are not the same. */
+  const isParted = ({ a, b }: Match): boolean => {
+    const last = input.released.get(a.id)
+    return last?.released === 'by-hand' && last.b === b.id
+  }
+  const byHand = pairedByHand(rule, untied.a, untied.b).filter(m => !isParted(m))
+  const inHand = new Set(byHand.flatMap(({ a, b }) => [a.id, b.id]))
+  for (const side of SIDES) untied[side] = untied[side].filter(m => !inHand.has(m.id))
   const matchable = (side: 'a' | 'b') => (m: Mirror) =>
     understoodOr(
       () =>
@@ -92,6 +100,7 @@ export function plan(input: PlanInput): Decision[] {
     untied.b.filter(matchable('b')),
   ).filter(
     ({ a, b }) =>
+      !isParted({ a, b }) &&
       !(a.item.recurring && b.item.recurring) &&
       mayBeOneWork(input, a, b) &&
       input.transitive?.get(a.id) === undefined &&
@@ -103,6 +112,7 @@ export function plan(input: PlanInput): Decision[] {
       ...alone(rule, { a, b }, () => planPair(input, { tie, a, b }, { effect: 'match', on: null, reason })),
     )
   }
+  for (const pair of byHand) match(pair, 'paired')
   for (const pair of afterAll.pairs) match(pair, 'made-after-all')
   for (const pair of elsewhere.pairs) match(pair, 'made-elsewhere')
   for (const pair of matches) match(pair, 'matched')

@@ -192,6 +192,7 @@ const REASONS: Record<string, string> = {
   matched: 'both sides have it already',
   adopted: 'another rule brought it here already',
   'made-after-all': 'it had been made after all',
+  paired: 'you said that they are the same',
   'made-elsewhere': 'another workspace made it for the same work',
   resumed: 'it takes part again, as it did before',
   'event-deleted': 'the event was deleted',

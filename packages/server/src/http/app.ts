@@ -23,6 +23,7 @@ import { rulePaperRoutes } from './rule-papers.ts'
 import { ruleRoutes } from './rules.ts'
 import { meRoutes } from './me.ts'
 import { membersOnly, sessionRoutes, type SignedIn } from './session.ts'
+import { tieRoutes } from './ties.ts'
 import { viewRoutes } from './views.ts'
 import { waitingRoutes } from './waiting.ts'
 import { webFiles } from './web-files.ts'
@@ -44,6 +45,7 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
     .route('/rules', rulePaperRoutes(ctx))
     .route('/me', meRoutes(ctx))
     .route('/views', viewRoutes(ctx))
+    .route('/ties', tieRoutes(ctx, engine))
     .route('/waiting', waitingRoutes(ctx, engine))
     .route('/journal', journalRoutes(ctx, engine))
     .route('/live', liveRoutes(ctx, engine, sessions))

@@ -50,6 +50,7 @@ export function rulePaperRoutes(ctx: Context) {
           ...settingsOf(parsed(rule.settings)),
           also: { a: [], b: [] },
           declined: [],
+          paired: [],
         }
         const paper = {
           format: 'amber-loom-rule' as const,

@@ -44,7 +44,8 @@ export interface ItemDetails {
   class: 'public' | 'private' | 'confidential' | null
   kind: EventKind
   guests: number
-  rule: { id: string; name: string } | null
+  /** The rule that keeps it in step, and the pair of it. */
+  rule: { id: string; name: string; tie: string } | null
   parts: { key: string; title: string; done: boolean; completable: boolean }[]
   parent: { key: string; title: string } | null
   blocks: { key: string; title: string; startMs: number; minutes: number; spent: boolean; place: string }[]

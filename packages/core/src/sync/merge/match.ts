@@ -32,6 +32,29 @@ function uniquePairs(a: Mirror[], b: Mirror[], key: Key): Match[] {
 
 const plain = (title: string): string => title.normalize('NFC').replace(/\s+/g, ' ').trim().toLowerCase()
 
+/** What a person said is the same work, of these untied items. */
+export function pairedByHand({ settings }: Rule, a: readonly Mirror[], b: readonly Mirror[]): Match[] {
+  if (settings.paired.length === 0) return []
+  const [ofA, ofB] = [a, b].map(all => new Map(all.map(m => [m.id, m])))
+  return settings.paired.flatMap(pair => {
+    const [x, y] = pair.split(' ').map((id, n) => (n === 0 ? ofA : ofB)?.get(id))
+    return x && y ? [{ a: x, b: y }] : []
+  })
+}
+
+/**
+ * What may be the same work by its title alone, unique on both sides: an undated task and an event, or two on different
+ * days. A title says too little to tie them by, so a person is asked.
+ */
+export function possibleMatches(rule: Rule, a: readonly Mirror[], b: readonly Mirror[]): Match[] {
+  const declined = new Set(rule.settings.declined)
+  const { mark } = rule.settings
+  return uniquePairs([...a], [...b], (_, item) => {
+    const title = plain(item.kind === 'event' ? splitMark(item.summary, mark).title : item.summary)
+    return title === '' ? null : title
+  }).filter(m => !declined.has(`${m.a.id} ${m.b.id}`))
+}
+
 /**
  * Proposes which untied items of the two sides are the same work already: the
  * same uid, else a link of one to the other, else the same title on the same day.

@@ -89,6 +89,8 @@ export const RuleSettings = z.object({
   privateItems: z.enum(['busy', 'copied']),
   /** Matches that a person declined, as `mirrorIdOfA mirrorIdOfB`. */
   declined: z.array(z.string()).max(1000),
+  /** What a person said is the same work, in the same words. */
+  paired: z.array(z.string()).max(1000),
 })
 export type RuleSettings = z.infer<typeof RuleSettings>
 
@@ -143,6 +145,7 @@ export const defaultSettings: RuleSettings = {
   tellKind: false,
   privateItems: 'busy',
   declined: [],
+  paired: [],
 }
 
 /** Completes settings of an earlier version, or written by hand. Throws a ZodError. */

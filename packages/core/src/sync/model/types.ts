@@ -66,6 +66,8 @@ export const ReleaseReason = z.enum([
   'completed',
   /** Somebody took back what the rule had made. */
   'undone',
+  /** Somebody said that the two are not the same work: they are tied again by hand alone. */
+  'by-hand',
   'block-removed',
   'promoted',
   /** The service would not take the counterpart. */
@@ -273,6 +275,7 @@ export const DECISION_REASONS = [
   'adopted',
   'made-after-all',
   'made-elsewhere',
+  'paired',
   'resumed',
   'event-deleted',
   'task-deleted',

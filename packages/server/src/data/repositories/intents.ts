@@ -211,6 +211,12 @@ export const lastWithUid = (
     p,
   )
 
+export const dropUnsentOfTie = (sql: Sql, p: { id: string; reason: string }): Promise<number> =>
+  sql.run(
+    `UPDATE intents SET state = 'dropped', reason = :reason WHERE tie_id = :id AND state = 'open' AND attempts = 0`,
+    p,
+  )
+
 export const dropUnsentOfRule = (sql: Sql, p: { id: string; reason: string }): Promise<number> =>
   sql.run(
     `UPDATE intents SET state = 'dropped', reason = :reason WHERE rule_id = :id AND state = 'open' AND attempts = 0`,

@@ -186,9 +186,13 @@ export const ruleWithEventsFor = (
     p,
   )
 
-export const ruleOfItem = (sql: Sql, p: { id: string }): Promise<{ id: string; name: string } | null> =>
+export const ruleOfItem = (
+  sql: Sql,
+  p: { id: string },
+): Promise<{ id: string; name: string; tie: string } | null> =>
   sql.one(
-    `SELECT r.id, IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name)) AS name FROM ties t JOIN rules r ON r.id = t.rule_id
+    `SELECT r.id, IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name)) AS name, t.id AS tie
+     FROM ties t JOIN rules r ON r.id = t.rule_id
        JOIN collections a ON a.id = r.a_collection JOIN collections b ON b.id = r.b_collection
      WHERE (t.a_mirror = :id OR t.b_mirror = :id) AND t.role = 'mirror' AND t.released IS NULL LIMIT 1`,
     p,

@@ -56,6 +56,23 @@ export const firstSidesOf = (sql: Sql, p: { binds: readonly string[] }): Promise
 export const undoTie = (sql: Sql, p: { tieId: string }): Promise<number> =>
   sql.run(`UPDATE ties SET released = 'undone' WHERE id = :tieId AND released IS NULL`, p)
 
+export const tieInWorkspace = (
+  sql: Sql,
+  p: { id: string; workspaceId: string },
+): Promise<{ a_mirror: string | null; b_mirror: string | null } | null> =>
+  sql.one(
+    `SELECT a_mirror, b_mirror FROM ties WHERE id = :id AND workspace_id = :workspaceId AND role = 'mirror' FOR UPDATE`,
+    p,
+  )
+
+/** Somebody says that the two are not the same work. */
+export const partTie = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run(`UPDATE ties SET released = 'by-hand' WHERE id = :id AND released IS NULL`, p)
+
+/** IGNORE: nothing happens where one of the two is in another pair of the rule by now. */
+export const tieAgain = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run(`UPDATE IGNORE ties SET released = NULL WHERE id = :id AND released = 'by-hand'`, p)
+
 export const confirmTieRow = (
   sql: Sql,
   p: {

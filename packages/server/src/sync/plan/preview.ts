@@ -7,13 +7,17 @@ import {
   brake,
   type Decision,
   FIELD_WORDS,
+  type Mirror,
   type Overridden,
+  type PlanInput,
+  possibleMatches,
   ringTroubles,
   RuleSettings,
   sameReach,
   settingsOf,
   type Side,
   SIDES,
+  type When,
 } from '@loom/core'
 import { z } from 'zod'
 import type { Sql } from '../../data/database.ts'
@@ -99,6 +103,15 @@ export interface Preview {
   advice: Advice | null
   /** What stands in a calendar already, and would then stand in two. */
   twice: string | null
+  /** What may be the same work by its title, which a person can tie. */
+  possible: { pair: string; title: string; a: PossibleSide; b: PossibleSide }[]
+}
+
+/** Of an item: when it is, or that it has no date. */
+export interface PossibleSide {
+  kind: 'task' | 'event'
+  title: string
+  when: When | null
 }
 
 const NO_COUNTS = { make: 0, change: 0, remove: 0, match: 0, none: 0, outside: 0, conflict: 0, stopped: 0 }
@@ -144,6 +157,29 @@ async function standsTwice(sql: Sql, workspaceId: string, rule: Rule): Promise<s
   return null
 }
 
+const MOST_POSSIBLE = 100
+
+const possibleSide = ({ item }: Mirror, date: 'start' | 'due'): PossibleSide => ({
+  kind: item.kind,
+  title: item.summary,
+  when: item.kind === 'event' ? item.time.anchor : item[date],
+})
+
+/** Untied items of one title that the plan does not match. */
+function possibleIn(rule: Rule, input: PlanInput, decisions: readonly Decision[]): Preview['possible'] {
+  const tied = new Set(decisions.flatMap(d => (d.effect === 'match' ? [d.a, d.b] : [])))
+  const free = (side: Side): Mirror[] =>
+    input.untied[side].filter(m => !tied.has(m.id) && !input.released.has(m.id))
+  return possibleMatches(rule, free('a'), free('b'))
+    .slice(0, MOST_POSSIBLE)
+    .map(({ a, b }) => ({
+      pair: `${a.id} ${b.id}`,
+      title: a.item.summary,
+      a: possibleSide(a, rule.settings.date),
+      b: possibleSide(b, rule.settings.date),
+    }))
+}
+
 async function lookThrough(
   ctx: Context,
   workspaceId: string,
@@ -169,6 +205,7 @@ async function lookThrough(
       weaker: [],
       advice: null,
       twice: null,
+      possible: [],
     })
     if (problem) return nothing(problem)
     const settings = settingsOf(draft.settings)
@@ -224,6 +261,7 @@ async function lookThrough(
       ),
       advice: shown.some(d => d.effect !== 'none') ? null : adviceFor(rule, input),
       twice: await standsTwice(sql, workspaceId, rule),
+      possible: possibleIn(rule, input, decisions),
       moving:
         existing && existing.b_collection !== draft.b
           ? await goingAlong(sql, existing.id, existing.b_collection)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { valueWords } from '../../ui/telling.ts'
+import { valueWords, whenWords } from '../../ui/telling.ts'
 import { effectWords, FIELD_WORDS, type FieldChange, reasonWords, type RuleSettings } from '@loom/core/view'
 import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
@@ -19,6 +19,8 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{
   decline: [pair: string]
+  /** These two are the same. */
+  tie: [pair: string]
   cancel: []
   renew: []
   /** Settings by which something takes part. */
@@ -81,6 +83,9 @@ const side = (s: 'a' | 'b'): string => {
   if (!kinds) return ''
   return kinds.a === kinds.b ? (s === 'a' ? 'first side,' : 'second side,') : kinds[s]
 }
+/** One of two that may be the same: where it stands and when it is. */
+const sideWords = ({ when }: Preview['possible'][number]['a'], s: 'a' | 'b'): string =>
+  `${props.names[s]}: ${when ? whenWords(when, props.zone) : 'no date'}`
 const fieldName = (f: string): string => FIELD_WORDS[f as FieldChange['field']] ?? f
 /** Which value of a matched pair stays and which gives way. */
 const changes = (d: Decision) => (d.effect === 'make' || d.effect === 'remove' ? [] : d.fields)
@@ -126,10 +131,29 @@ const effect = (d: Decision): string => {
       }}
     </p>
     <p v-else-if="preview.problem" class="message" role="alert">{{ preview.problem }}</p>
-    <p v-else-if="preview.decisions.length === 0 && !preview.advice" class="message quiet">
+    <p
+      v-else-if="preview.decisions.length === 0 && !preview.advice && preview.possible.length === 0"
+      class="message quiet"
+    >
       Nothing. Both sides are in step already.
     </p>
     <p v-if="preview?.twice" class="message" role="note">{{ preview.twice }}</p>
+    <details v-if="!trouble && preview && preview.possible.length > 0" class="possible">
+      <summary>
+        {{ preview.possible.length }}
+        {{ preview.possible.length === 1 ? 'title stands' : 'titles stand' }} on both sides, on other days or
+        without one
+      </summary>
+      <ol aria-label="Perhaps the same">
+        <li v-for="p in preview.possible" :key="p.pair">
+          <div class="top">
+            <span class="title">{{ p.title }}</span>
+            <button type="button" class="plain link" @click="emit('tie', p.pair)">Tie them</button>
+          </div>
+          <div class="quiet">{{ sideWords(p.a, 'a') }} · {{ sideWords(p.b, 'b') }}</div>
+        </li>
+      </ol>
+    </details>
     <p v-if="preview?.advice && !trouble" class="message" role="note">
       {{ preview.advice.words }}
       <Button v-if="preview.advice.step" size="small" @click="emit('take', preview.advice.step.set)">{{
@@ -239,6 +263,14 @@ li {
   border-bottom: 1px solid var(--warp);
   font-size: 13px;
   overflow-wrap: anywhere;
+}
+.possible {
+  border-bottom: 1px solid var(--warp);
+}
+summary {
+  padding: 10px 14px;
+  font-size: 13px;
+  cursor: pointer;
 }
 li.grave {
   background: var(--clay-wash);

@@ -123,7 +123,11 @@ async function removed(): Promise<void> {
   await cache.invalidateQueries({ key: ['rules'] })
   await router.push('/rules')
 }
-const decline = (pair: string): void => void (given.settings.declined = [...given.settings.declined, pair])
+const tie = (pair: string): void => void (given.settings.paired = [...given.settings.paired, pair])
+function decline(pair: string): void {
+  given.settings.declined = [...given.settings.declined, pair]
+  given.settings.paired = given.settings.paired.filter(p => p !== pair)
+}
 function bringBack(settings: RuleSettings): void {
   given.settings = plainCopy(settings)
   say({ text: 'The earlier version stands in the sheet. Look at what it would do, then save it.' })
@@ -213,6 +217,7 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
         :items="(a?.items ?? 0) + (b?.items ?? 0)"
         :zone="session.person?.zone ?? 'UTC'"
         @decline="decline"
+        @tie="tie"
         @take="set => (given.settings = { ...given.settings, ...set })"
         @cancel="cancel"
         @renew="renew"

@@ -5,6 +5,8 @@ import { useQuery } from '@pinia/colada'
 import { Button, Drawer, Input } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import { answer, api } from '../../../api/client.ts'
+import { say } from '../../../stores/messages.ts'
+import { useAttempt } from '../../../ui/attempt.ts'
 import ItemFacts from './ItemFacts.vue'
 import ItemHistory from './ItemHistory.vue'
 import ItemParts from './ItemParts.vue'
@@ -43,6 +45,19 @@ const title = ref(props.item.title)
 watch(item, (now, before) => {
   if (title.value === before.title) title.value = now.title
 })
+const { attempt, reason } = useAttempt()
+const parted = (tie: string, isParted: boolean): Promise<boolean> =>
+  attempt(() => answer(() => api.ties[':id'].$put({ param: { id: tie }, json: { parted: isParted } })))
+/** The task and its event stay, each by itself. */
+async function part(tie: string): Promise<void> {
+  const { title: name } = item.value
+  if (!(await parted(tie, true))) return
+  say({
+    text: `“${name}”: both sides stay as they are, and are no longer kept in step.`,
+    act: { name: 'Tie them again', run: () => void parted(tie, false) },
+  })
+}
+
 function rename(): void {
   const next = title.value.trim()
   if (next && next !== item.value.title) emit('edit', props.item, { do: 'rename', title: next })
@@ -84,6 +99,7 @@ function rename(): void {
         />
       </div>
       <p v-if="!writable && side" class="quiet">{{ locked }}</p>
+      <p v-if="reason" class="wrong" role="alert">{{ reason }}</p>
 
       <ItemFacts
         v-if="details"
@@ -92,6 +108,7 @@ function rename(): void {
         :sources="sources"
         :when="placeWords(item, zone)"
         @ask="act => emit('ask', act, props.item)"
+        @part="part"
         @edit="edit => emit('edit', props.item, edit)"
         @go="key => emit('go', key)"
       />

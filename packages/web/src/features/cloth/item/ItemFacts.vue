@@ -25,7 +25,13 @@ const props = defineProps<{
   /** Its place in words. */
   when: string
 }>()
-const emit = defineEmits<{ edit: [edit: Edit]; go: [key: string]; ask: [act: 'place' | 'give'] }>()
+const emit = defineEmits<{
+  edit: [edit: Edit]
+  go: [key: string]
+  ask: [act: 'place' | 'give']
+  /** The two sides of this pair are not the same work. */
+  part: [tie: string]
+}>()
 
 const isTask = computed(() => props.item.kind === 'task' || props.item.kind === 'tied')
 /** A task leads; an event says what only events have. */
@@ -248,6 +254,9 @@ function categoriesFrom(event: Event): void {
       <dt>Kept in step by</dt>
       <dd>
         <RouterLink :to="`/rules/${details.rule.id}`">{{ details.rule.name }}</RouterLink>
+        <button type="button" class="plain link part" @click="emit('part', details.rule.tie)">
+          These are not the same
+        </button>
       </dd>
     </template>
     <template v-if="details.parent">
