@@ -140,9 +140,7 @@ const effect = (d: Decision): string => {
     <p v-if="preview?.twice" class="message" role="note">{{ preview.twice }}</p>
     <details v-if="!trouble && preview && preview.possible.length > 0" class="possible">
       <summary>
-        {{ preview.possible.length }}
-        {{ preview.possible.length === 1 ? 'title stands' : 'titles stand' }} on both sides, on other days or
-        without one
+        <b>{{ preview.possible.length }}</b> may be the same: the title is, the day is not
       </summary>
       <ol aria-label="Perhaps the same">
         <li v-for="p in preview.possible" :key="p.pair">
@@ -266,6 +264,9 @@ li {
 }
 .possible {
   border-bottom: 1px solid var(--warp);
+}
+.possible li:last-child {
+  border-bottom: 0;
 }
 summary {
   padding: 10px 14px;
