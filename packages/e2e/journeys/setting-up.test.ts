@@ -103,6 +103,28 @@ describe('setting up', function () {
     expect(event.end).to.match(/T164500$/)
   })
 
+  it('offers further lists and a new calendar where the rule is made', async () => {
+    await page.goto('/rules/new')
+    await page.getByRole('button', { name: /^Time for tasks/ }).click()
+    await page.getByRole('button', { name: /^Task list/ }).click()
+    await page.getByRole('menuitem', { name: 'Bench List · Ideas' }).click()
+    await page.getByRole('button', { name: 'Which take part, first side: of this one only' }).click()
+    await page.getByRole('checkbox', { name: 'Bench List · Festival' }).check()
+    await page.keyboard.press('Escape')
+    await page.getByRole('button', { name: 'Which take part, first side: of this and 1 more' }).waitFor()
+    await page.getByRole('button', { name: /^Calendar/ }).click()
+    await page.getByRole('menuitem', { name: 'New calendar at Garden Calendars…' }).click()
+    const dialog = page.getByRole('dialog', { name: 'Make a calendar at Garden Calendars' })
+    await dialog.getByLabel('Its name').fill('Workbench')
+    await page.keyboard.press('Enter')
+    await page.getByRole('button', { name: 'Calendar: Garden Calendars · Workbench' }).waitFor()
+    // It is read at once, and the preview with it.
+    await page.getByRole('button', { name: /^Turn on: make \d+/ }).waitFor()
+    await page.getByRole('link', { name: 'Journal' }).click()
+    await page.getByRole('button', { name: 'Leave' }).click()
+    await page.getByRole('heading', { name: 'Journal' }).waitFor()
+  })
+
   it('writes down every change with what stood there before', async () => {
     const event = await until('the event', () => there.event('house-repairs', 'Boiler valve quote'))
     await there.put(

@@ -44,6 +44,8 @@ export const BUGS = [
   'takes what is back for nobody’s new item',
   'merges on what was agreed before a deletion when the item is back',
   'takes what stood there before for new',
+  'forgets what was put back when the rule is edited',
+  'takes the uid alone for identity',
 ] as const
 export type Bug = (typeof BUGS)[number]
 

@@ -258,6 +258,19 @@ function here(world: World, s: Extract<Step, { do: 'here' }>): void {
   editHere(world, m.id, patch)
 }
 
+/** A rule in other words leaves alone what was put back by hand. */
+function staysPutBack(world: World, { mirror, want }: NonNullable<ReturnType<typeof undo>>): void {
+  const fields = want.map(([f]) => f)
+  const texts = (): unknown[] => {
+    const item = world.standing(mirror)?.item
+    return [fields.includes('title') && item?.summary, fields.includes('notes') && item?.description]
+  }
+  const before = texts()
+  world.editRule(0, { title: world.rule.settings.title === '{title}' ? 'Bench: {title}' : '{title}' })
+  rest(world)
+  expect(texts(), 'what was put back stays when the rule is edited').to.deep.equal(before)
+}
+
 const hasRobots = (world: World): boolean => Object.values(world.services).some(s => s.can.robot !== 'none')
 
 /** Rounds enough for everything to come to rest, also where something sets back what rules write. */
@@ -316,6 +329,7 @@ export function act(world: World, s: Step, stamp: number): void {
           before.summary,
           before.description,
         ])
+      if (s.side === 2 && !hasRobots(world)) staysPutBack(world, undone)
       return
     }
     case 'answer':

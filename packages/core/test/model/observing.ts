@@ -101,7 +101,12 @@ function returned(world: World, name: Name, { item }: Kept): Mirror | undefined 
 
 function seeListed(world: World, name: Name, listed: Kept, { seen }: Reading): void {
   const service = world.services[name]
-  const known = world.mirrorAt(name, listed.id) ?? returned(world, name, listed)
+  const known =
+    world.mirrorAt(name, listed.id) ??
+    returned(world, name, listed) ??
+    (world.bug === 'takes the uid alone for identity'
+      ? [...world.mirrors.values()].find(m => world.nameOf(m.id) === name && m.item.uid === listed.item.uid)
+      : undefined)
   let kept: Kept | undefined = listed
   if (mayBeStale(known ?? null, sightingOf(name, listed)) && world.bug !== 'believes a listing that is old')
     kept = service.items.get(listed.id)

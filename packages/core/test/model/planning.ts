@@ -55,6 +55,15 @@ export function inputFor(world: World, rule: Rule): PlanInput {
     answers: world.answers,
     ...(bug !== 'pulls to and fro for ever' && { past: pastWrites(world) }),
     busy,
+    copies: new Set(
+      [...untied.a, ...untied.b].flatMap(m =>
+        [...world.mirrors.values()].some(
+          o => o.id !== m.id && o.item.uid === m.item.uid && o.presence !== 'gone',
+        )
+          ? [m.id]
+          : [],
+      ),
+    ),
     usedUids: new Set([
       ...[...world.mirrors.values()].map(m => m.item.uid),
       ...world.intents.flatMap(i => (i.by === 'rule' && i.write.op === 'create' ? [i.write.item.uid] : [])),

@@ -268,6 +268,11 @@ export class World {
     const next = { ...old, settings: { ...old.settings, ...settings } }
     this.rules[index] = next
     this.versions.get(old.id)?.push(next)
+    if (this.bug === 'forgets what was put back when the rule is edited')
+      for (const [id, t] of this.ties) {
+        const { apart: _, ...memory } = t.memory
+        if (t.rule === old.id) this.ties.set(id, { ...t, memory })
+      }
     if (this.bug === 'makes its ties anew when the rule is edited') {
       for (const [id, t] of this.ties) if (t.rule === old.id) this.ties.delete(id)
       this.made.length = 0

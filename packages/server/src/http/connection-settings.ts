@@ -13,7 +13,7 @@ import type { Engine } from '../sync/engine/engine.ts'
 import { Asked, Kept, NO_MEMBER } from './connecting.ts'
 import { asked, connectionIn, GONE } from './one-connection.ts'
 import type { SignedIn } from './session.ts'
-import { choose, countCollectionsOf } from '../data/repositories/collections.ts'
+import { choose, countCollectionsOf, idAtService } from '../data/repositories/collections.ts'
 import { peopleSettings, picksOf, meAtService } from '../data/repositories/people.ts'
 import { parsed } from '../data/json.ts'
 
@@ -125,13 +125,14 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
           const dye = DYES[(used?.n ?? 0) % DYES.length] ?? '#44566C'
           const made = await asked(() => makeCollection(c.req.valid('json').name, dye))
           if (!made.ok) return c.json({ reason: made.reason, trouble: made.trouble }, 422)
-          await ctx.db.commit(async sql => {
+          const id = await ctx.db.commit(async sql => {
             const at = { workspaceId, connectionId: row.id }
             await putCollection(sql, at, made.value, { takesPart: true, dye, meaning: null })
             sql.tell(workspaceId, { topics: ['connections'] })
+            return idAtService(sql, { connection: row.id, remoteId: made.value.remoteId })
           })
           await engine.look(row.id)
-          return c.json({ ok: true as const }, 201)
+          return c.json({ id }, 201)
         },
       )
       /** Asks the service anew which lists, people and statuses it has. */

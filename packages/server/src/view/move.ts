@@ -8,6 +8,8 @@ import type { Context } from '../context/context.ts'
 import { staysBehind } from '../sync/move/going-along.ts'
 import { childrenOfMirror, isOnItsWay, moveFails, queueCopy } from '../sync/move/moves.ts'
 import { termsOfCollection } from '../sync/rules/rules.ts'
+import { unsupportedAt } from '../sync/push/unsupported-fields.ts'
+import { parentNamed } from '../data/repositories/subtasks.ts'
 import type { TakenBack } from './edit.ts'
 
 import { dropUnsentOf } from '../data/repositories/intents.ts'
@@ -51,18 +53,65 @@ async function judge(sql: Sql, member: Member, key: string, to: string): Promise
   if (await isOnItsWay(sql, key)) return refused('It is being moved already.')
   const parts = await childrenOfMirror(sql, row)
   const blocks = await countBlocks(sql, { key })
-  const terms = await termsOfCollection(sql, target.id)
+  const there: NewHome = {
+    terms: await termsOfCollection(sql, target.id),
+    unsupported: (await unsupportedAt(sql, target.id)).unsupported,
+    isSameAccount: target.connection_id === row.connection_id,
+  }
   const outlook = {
     to: target.place,
-    losses: lossesOf(item, terms, member.zone),
+    losses: [
+      ...lossesOf(item, there, member.zone),
+      ...(await lossOfParent(sql, row, item)),
+      ...lossesOfParts(parts, there, member.zone),
+    ],
     parts: parts.length,
     blocks: Number(blocks?.n ?? 0),
   }
   return { ok: true, row, target, outlook }
 }
 
+interface NewHome {
+  terms: SideTerms
+  /** Properties that nobody can write there. */
+  unsupported: ReadonlySet<string>
+  /** Its people and their accounts are those of where the item is now. */
+  isSameAccount: boolean
+}
+
+/** Named one by one, up to here. */
+const MOST_NAMED = 8
+
+/** A sub-task that is moved by itself leaves what it is a part of. */
+async function lossOfParent(sql: Sql, row: MirrorRow, item: Item): Promise<string[]> {
+  if (item.kind !== 'task' || item.parent === null) return []
+  const parent = await parentNamed(sql, { connection: row.connection_id, parent: item.parent })
+  return parent ? [`That it is a part of “${parent.title}”: there it stands by itself.`] : []
+}
+
+/** What is lost of the sub-tasks that go along. */
+function lossesOfParts(parts: readonly MirrorRow[], there: NewHome, zone: string): string[] {
+  if (parts.length === 0) return []
+  const [one] = parts
+  const apart = there.unsupported.has('parent')
+    ? [
+        parts.length === 1 && one
+          ? `That “${mirrorOf(one).item.summary}” is a part of it: there it stands by itself.`
+          : `That its ${parts.length} sub-tasks are parts of it: there each stands by itself.`,
+      ]
+    : []
+  const lost = parts.flatMap(row => {
+    const { item } = mirrorOf(row)
+    return lossesOf(item, there, zone).map(loss => `Of its sub-task “${item.summary}”: ${lowered(loss)}`)
+  })
+  const more = lost.length - MOST_NAMED
+  return [...apart, ...lost.slice(0, MOST_NAMED), ...(more > 0 ? [`And ${more} more of its sub-tasks.`] : [])]
+}
+
+const lowered = (sentence: string): string => sentence.charAt(0).toLowerCase() + sentence.slice(1)
+
 /** What the new home cannot hold, each with what would be lost. What we can keep ourselves is not lost. */
-function lossesOf(item: Item, terms: SideTerms, zone: string): string[] {
+function lossesOf(item: Item, { terms, unsupported, isSameAccount }: NewHome, zone: string): string[] {
   const lost: string[] = []
   const { canHold, summaryMaxLength, precision, duePrecision } = terms
   if (item.description && !canHold.notes) lost.push('Its notes: there is no room for notes there.')
@@ -77,7 +126,11 @@ function lossesOf(item: Item, terms: SideTerms, zone: string): string[] {
   if (hours.length > 0)
     lost.push(`The hour of its ${hours.map(d => d.of).join(' and ')}: only days are kept there.`)
   if (item.priority > 0 && !canHold.priority) lost.push('Its priority.')
-  if (item.assignees.length > 0) lost.push('Whom it is given to: each service has accounts of its own.')
+  if (item.categories.length > 0 && unsupported.has('categories'))
+    lost.push(`Its categories: ${item.categories.join(', ')}.`)
+  if (item.url && unsupported.has('url')) lost.push('Its link.')
+  if (item.assignees.length > 0 && !isSameAccount)
+    lost.push('Whom it is given to: each service has accounts of its own.')
   return lost
 }
 

@@ -55,6 +55,11 @@ export interface PlanInput {
    * So rules that meet take turns, and values cannot chase each other round a ring.
    */
   busy: ReadonlySet<string>
+  /**
+   * Untied items that bear the uid of something else that stands here: somebody has copied it. What we made, and a
+   * person copied, is that person's new item.
+   */
+  copies?: ReadonlySet<string>
   /** Of the uids that would be given to what is made: those that stand for something here, or did. */
   usedUids?: ReadonlySet<string>
   /** Uids of creations under way, so that their items are not mistaken for new ones. */

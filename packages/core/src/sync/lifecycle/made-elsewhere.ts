@@ -69,6 +69,9 @@ export function uidOfMade(
   return usedUids?.has(uid) ? `${mark}${idFor(`${which} ${rule.id} ${m.id} ${generation}`)}` : uid
 }
 
+/** Whether a rule made it, here or elsewhere. */
+export const isMadeByRule = (uid: string): boolean => uid.startsWith(OURS)
+
 /** What such a uid says that it was made for. */
 const markIn = (uid: string): string => uid.slice(0, uid.indexOf('.') + 1)
 
@@ -91,7 +94,11 @@ export function madeElsewhere(
     const other = otherSide(side)
     const ofService = markOfService(idFor, rule.terms[other].identity)
     const made = untied[side].filter(
-      m => m.item.uid.startsWith(ofService) && !released.has(m.id) && !elsewhere?.has(m.id),
+      m =>
+        m.item.uid.startsWith(ofService) &&
+        !released.has(m.id) &&
+        !elsewhere?.has(m.id) &&
+        !input.copies?.has(m.id),
     )
     if (made.length === 0) continue
     const sources = byMark(idFor, rule, other, untied[other])

@@ -6,6 +6,11 @@ export function awayFromHome<I extends Item>(item: I): I {
   return item.kind === 'task' ? { ...item, serviceStatus: '', assignees: [], parent: null } : item
 }
 
+/** In another list of the same account, which may have other words for a status. */
+export function toAnotherList<I extends Item>(item: I): I {
+  return item.kind === 'task' ? { ...item, serviceStatus: '', parent: null } : item
+}
+
 /**
  * An item that is moved back. What had no room at the other place is as before; what was edited there stays
  * edited. `before`: the item before the move; `arrived`: as the other place first had it; `now`: as the other

@@ -85,6 +85,16 @@ export const addCollection = (
     p,
   )
 
+/** Ours, of a list or calendar that its service calls so. Throws where there is none. */
+export async function idAtService(sql: Sql, p: { connection: string; remoteId: string }): Promise<string> {
+  const row = await sql.one<{ id: string }>(
+    'SELECT id FROM collections WHERE connection_id = :connection AND remote_id = :remoteId',
+    p,
+  )
+  if (!row) throw new Error('what was made just now is not there')
+  return row.id
+}
+
 export const countCollections = (sql: Sql, p: { workspaceId: string }): Promise<{ n: number } | null> =>
   sql.models.collections
     .count({ where: { workspace_id: p.workspaceId }, transaction: sql.within.transaction })

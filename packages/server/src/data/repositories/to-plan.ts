@@ -80,3 +80,11 @@ export const uidsAmong = (
      WHERE connection_id = (SELECT connection_id FROM collections WHERE id = :collection) AND uid IN (:uids)`,
     p,
   )
+
+/** Of these, those whose uid something else at the same account bears as well. */
+export const copiesAmong = (sql: Sql, p: { ids: readonly string[] }): Promise<{ id: string }[]> =>
+  sql.rows(
+    `SELECT DISTINCT m.id FROM mirrors m JOIN mirrors o ON o.connection_id = m.connection_id AND o.uid = m.uid
+     WHERE m.id IN (:ids) AND o.id <> m.id AND o.presence <> 'gone' AND o.series_id IS NULL`,
+    p,
+  )

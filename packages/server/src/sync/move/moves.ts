@@ -2,6 +2,7 @@ import { childrenOf, taskNamed } from '../../data/repositories/subtasks.ts'
 import { randomUUID } from 'node:crypto'
 import {
   awayFromHome,
+  toAnotherList,
   restoredAtOrigin,
   followed,
   type Item,
@@ -200,7 +201,12 @@ export async function queueCopy(sql: Sql, c: Copying): Promise<string> {
   const ours = await ownLayerOn(sql, c.row.id)
   const now = withPlan(c.row, ours)
   const back = await cameFrom(sql, c.row.id, c.target.collectionId)
-  const item = back ? restoredAtOrigin(back.before, back.arrived, now) : awayFromHome(now)
+  const isSameAccount = c.row.connection_id === c.target.connectionId
+  const item = back
+    ? restoredAtOrigin(back.before, back.arrived, now)
+    : isSameAccount
+      ? toAnotherList(now)
+      : awayFromHome(now)
   const uid = randomUUID()
   const made = { ...copyOf(item, uid, c.parent ?? back?.parent ?? null), uid }
   await addMove(sql, {

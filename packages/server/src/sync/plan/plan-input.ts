@@ -1,11 +1,21 @@
 import {
   changedMirrors,
+  copiesAmong,
   MOST_NAMED,
   type ChangedMirror,
   untiedAfter,
 } from '../../data/repositories/to-plan.ts'
 import { parentsOf, subtasksIn } from '../../data/repositories/subtasks.ts'
-import { type Answer, type Field, type Mirror, type PlanInput, type Rule, type Side, SIDES } from '@loom/core'
+import {
+  isMadeByRule,
+  type Answer,
+  type Field,
+  type Mirror,
+  type PlanInput,
+  type Rule,
+  type Side,
+  SIDES,
+} from '@loom/core'
 import { idFor } from '../../access/secrets.ts'
 import type { Sql } from '../../data/database.ts'
 import { chunks } from '../../data/chunks.ts'
@@ -75,6 +85,9 @@ export async function planInput(
   if (vanished.size > 0)
     for (const m of [...sides.values(), ...untied.a, ...untied.b])
       if (vanished.has(m.collectionId)) busy.add(m.id)
+  const ofRules = [...untied.a, ...untied.b].filter(m => isMadeByRule(m.item.uid)).map(m => m.id)
+  const copies = new Set<string>()
+  for (const ids of chunks(ofRules)) for (const m of await copiesAmong(sql, { ids })) copies.add(m.id)
   const { transitive, elsewhere } = await transitiveTies(sql, rule, untied, busy)
   const untiedIds = [...untied.a, ...untied.b, ...transitive.values()].map(m => m.id)
   return {
@@ -86,6 +99,7 @@ export async function planInput(
     elsewhere,
     ...answers,
     busy,
+    copies,
     pendingUids: new Set(open.flatMap(i => i.uid ?? [])),
     now,
     idFor,

@@ -7,21 +7,24 @@ import { say } from '../../stores/messages.ts'
 import type { Connection } from '../../stores/connections.ts'
 
 /** A new calendar at the service, which takes part at once. */
-const props = defineProps<{ connection: Connection }>()
-const emit = defineEmits<{ close: [] }>()
+const props = defineProps<{ connection: Pick<Connection, 'id' | 'name'> }>()
+const emit = defineEmits<{ close: []; made: [id: string] }>()
 const name = ref('')
 const { busy, reason, attempt } = useAttempt()
 
 async function make(): Promise<void> {
-  const done = await attempt(() =>
-    answer(() =>
+  let made = ''
+  const done = await attempt(async () => {
+    const { id } = await answer(() =>
       api.connections[':id'].collections.$post({
         param: { id: props.connection.id },
         json: { name: name.value },
       }),
-    ),
-  )
+    )
+    made = id
+  })
   if (!done) return
+  emit('made', made)
   say({ text: `${name.value} is there now, and takes part.` })
   emit('close')
 }

@@ -3,7 +3,7 @@ import { PhArrowsLeftRight } from '@phosphor-icons/vue'
 import { type ReadyMade, ruleLine, type RuleSettings } from '@loom/core/view'
 import { useQueryCache } from '@pinia/colada'
 import { Button, Input } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { answer, api } from '../../api/client.ts'
 import { useAttempt } from '../../ui/attempt.ts'
@@ -11,6 +11,7 @@ import { say } from '../../stores/messages.ts'
 import { useSession } from '../../stores/session.ts'
 import { useUnsaved } from '../../stores/unsaved.ts'
 import { agoWords } from '../../stores/connections.ts'
+import MakeCalendar from '../connections/MakeCalendar.vue'
 import RuleActs from './RuleActs.vue'
 import RuleFields from './RuleFields.vue'
 import RuleNotices from './RuleNotices.vue'
@@ -32,7 +33,9 @@ const { rules, now } = useRules()
 
 const id = computed(() => (route.params.id === 'new' ? null : String(route.params.id)))
 const rule = computed(() => rules.value.find(r => r.id === id.value))
-const { given, dirty, take, keep, collections, a, b, kinds, fields } = useRuleDraft(() => rule.value)
+const { given, dirty, take, keep, connections, collections, a, b, kinds, fields } = useRuleDraft(
+  () => rule.value,
+)
 /** What a new rule began as; until then it is asked for. */
 const begun = ref<ReadyMade['kinds'] | null>(null)
 const { busy, reason, attempt } = useAttempt()
@@ -61,6 +64,19 @@ const options = (side: 'a' | 'b') =>
       label: `${k.service} · ${k.name}${k.writable ? '' : ' (read only)'}`,
       disabled: !k.writable && (side === 'b' || k.itemKind === 'task'),
     }))
+/** A calendar that is made for this rule, at which account and for which side. */
+const making = ref<{ side: 'a' | 'b'; connection: string } | null>(null)
+const newCalendar = ref('')
+const makers = computed(() => connections.value.filter(c => c.kind === 'caldav'))
+const maker = computed(() => makers.value.find(c => c.id === making.value?.connection))
+async function chooseMade(): Promise<void> {
+  const side = making.value?.side
+  making.value = null
+  if (!newCalendar.value || !side) return
+  await cache.invalidateQueries({ key: ['connections'] })
+  given[side] = newCalendar.value
+  newCalendar.value = ''
+}
 const sides = computed(() => [a.value, b.value].filter(s => s !== undefined))
 const words = (side: typeof a.value) => (side?.statuses ?? []).map(s => ({ value: s.id, label: s.name }))
 /** A meaning counts at once: what the rule would do is worked out anew. */
@@ -74,6 +90,12 @@ const draft = (): Draft | null =>
     ? { id: id.value, name: given.name.trim() || null, a: given.a, b: given.b, settings: given.settings }
     : null
 const { preview, busy: working, progress, trouble, renew, cancel } = usePreview(draft)
+
+// What is being read for the first time can be looked through once it is.
+watch(
+  () => [a.value, b.value].map(side => side !== undefined && side.syncedAt === null).join(),
+  () => void renew(),
+)
 
 const figures = computed(() => {
   const c = preview.value?.counts
@@ -183,6 +205,8 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
               :options="options(s)"
               :fixed="id !== null && s === 'a'"
               :chosen="s === 'a' ? a : b"
+              :makers="wanted[s] === 'event' ? makers : []"
+              @make="connection => (making = { side: s, connection })"
             />
           </template>
           <RuleFields v-model="given.settings" :fields="fields" :kinds="kinds" />
@@ -208,6 +232,7 @@ useUnsaved(() => dirty.value, 'What you changed on this rule would be lost.')
             :placeholder="`${a?.name ?? ''} ⇄ ${b?.name ?? ''}`"
         /></label>
       </div>
+      <MakeCalendar v-if="maker" :connection="maker" @made="id => (newCalendar = id)" @close="chooseMade" />
       <RulePreview
         :preview="preview"
         :progress="progress"

@@ -2,6 +2,7 @@
 import type { RuleSettings } from '@loom/core/view'
 import { computed } from 'vue'
 import RuleFilter from './RuleFilter.vue'
+import RuleLists from './RuleLists.vue'
 import SideChoice from './SideChoice.vue'
 
 /** The head of one side of the sheet: which list or calendar it is, and who takes part. */
@@ -13,7 +14,10 @@ const props = defineProps<{
   options: { value: string; label: string; disabled: boolean }[]
   fixed: boolean
   chosen: { dye: string; items: number } | undefined
+  /** Accounts at which a new calendar can be made. */
+  makers: readonly { id: string; name: string }[]
 }>()
+const emit = defineEmits<{ make: [connection: string] }>()
 const id = defineModel<string | undefined>({ required: true })
 const settings = defineModel<RuleSettings>('settings', { required: true })
 
@@ -33,23 +37,24 @@ const name = computed(() => (props.alike ? `${props.side === 'a' ? 'First' : 'Se
         :disabled="fixed"
         :name="name"
         :empty="itemKind === 'task' ? 'Choose a task list' : 'Choose a calendar'"
+        :makers="makers"
+        @make="connection => emit('make', connection)"
       />
       <span v-if="chosen" class="quiet"
         >{{ chosen.items }} {{ itemKind }}s,
         <RuleFilter
           v-model="settings.filter[side]"
           :name="`Who takes part, ${nth} side`"
+          :item-kind="itemKind" />,
+        <RuleLists
+          v-if="id"
+          v-model="settings"
+          :side="side"
+          :name="`Which take part, ${nth} side`"
           :item-kind="itemKind"
-        />,
-        <button
-          type="button"
-          class="plain all"
-          :aria-pressed="settings.all[side]"
-          @click="settings.all[side] = !settings.all[side]"
-        >
-          {{ settings.all[side] ? 'of every list of its service, later ones too' : 'of this one only' }}
-        </button></span
-      >
+          :home="id"
+          :options="options"
+      /></span>
     </div>
   </div>
 </template>
@@ -70,10 +75,6 @@ const name = computed(() => (props.alike ? `${props.side === 'a' ? 'First' : 'Se
 }
 .says .quiet {
   font-size: 13px;
-}
-.all {
-  border-bottom: 2px dotted var(--amber);
-  color: var(--peat);
 }
 @media (max-width: 560px) {
   .side {

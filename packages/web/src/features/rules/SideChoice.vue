@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { PhCaretDown } from '@phosphor-icons/vue'
-import { Dropdown, Menu, MenuItem } from 'ant-design-vue'
+import { Dropdown, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { computed } from 'vue'
 
 /** Which list or calendar one side of the rule is. */
@@ -9,7 +9,10 @@ const props = defineProps<{
   name: string
   empty: string
   disabled: boolean
+  /** Accounts at which a new one can be made. */
+  makers: readonly { id: string; name: string }[]
 }>()
+const emit = defineEmits<{ make: [connection: string] }>()
 const model = defineModel<string | undefined>({ required: true })
 
 const label = computed(() => props.options.find(o => o.value === model.value)?.label)
@@ -33,6 +36,10 @@ const label = computed(() => props.options.find(o => o.value === model.value)?.l
         }}</MenuItem>
         <MenuItem v-if="options.length === 0" key="none" disabled
           >None takes part yet; choose under Connections</MenuItem
+        >
+        <MenuDivider v-if="makers.length > 0" />
+        <MenuItem v-for="m in makers" :key="`new ${m.id}`" @click="emit('make', m.id)"
+          >New calendar at {{ m.name }}…</MenuItem
         >
       </Menu>
     </template>

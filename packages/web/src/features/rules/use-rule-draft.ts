@@ -52,6 +52,7 @@ export function useRuleDraft(rule: () => RuleView | undefined) {
     dirty,
     take,
     keep: () => (kept.value = JSON.stringify(given)),
+    connections,
     collections,
     a,
     b,
