@@ -109,7 +109,7 @@ describe('setting up', function () {
     await page.getByRole('button', { name: /^Task list/ }).click()
     await page.getByRole('menuitem', { name: 'Bench List · Ideas' }).click()
     await page.getByRole('button', { name: 'Which take part, first side: of this one only' }).click()
-    await page.getByRole('checkbox', { name: 'Bench List · Festival' }).check()
+    await page.getByRole('checkbox', { name: 'Bench List · Festival', exact: true }).check()
     await page.keyboard.press('Escape')
     await page.getByRole('button', { name: 'Which take part, first side: of this and 1 more' }).waitFor()
     await page.getByRole('button', { name: /^Calendar/ }).click()

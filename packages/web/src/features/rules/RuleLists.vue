@@ -36,6 +36,7 @@ function choose(id: string, takesPart: boolean): void {
 
 <template>
   <FoldOut :name="name" :label="label">
+    <span class="quiet">New {{ itemKind }}s go to the {{ word }} chosen above. Beside it:</span>
     <Checkbox v-model:checked="all">every {{ word }} of its service, later ones too</Checkbox>
     <template v-if="!all">
       <Checkbox
@@ -46,7 +47,6 @@ function choose(id: string, takesPart: boolean): void {
         >{{ o.label }}</Checkbox
       >
     </template>
-    <span class="quiet">What is made anew goes to the first one.</span>
   </FoldOut>
 </template>
 

@@ -30,7 +30,7 @@ const label = computed(() => props.options.find(o => o.value === model.value)?.l
       <PhCaretDown v-if="!disabled" :size="14" aria-hidden="true" />
     </button>
     <template #overlay>
-      <Menu>
+      <Menu class="long">
         <MenuItem v-for="o in options" :key="o.value" :disabled="o.disabled" @click="model = o.value">{{
           o.label
         }}</MenuItem>
@@ -47,6 +47,10 @@ const label = computed(() => props.options.find(o => o.value === model.value)?.l
 </template>
 
 <style scoped>
+.long {
+  max-height: min(460px, 60vh);
+  overflow: auto;
+}
 .choice {
   display: flex;
   justify-content: space-between;
