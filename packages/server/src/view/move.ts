@@ -56,6 +56,7 @@ async function judge(sql: Sql, member: Member, key: string, to: string): Promise
   const there: NewHome = {
     terms: await termsOfCollection(sql, target.id),
     unsupported: (await unsupportedAt(sql, target.id)).unsupported,
+    holdsLinks: !(await unsupportedAt(sql, row.collection_id)).unsupported.has('url'),
     isSameAccount: target.connection_id === row.connection_id,
   }
   const outlook = {
@@ -75,6 +76,8 @@ interface NewHome {
   terms: SideTerms
   /** Properties that nobody can write there. */
   unsupported: ReadonlySet<string>
+  /** Where it is now a link is what a person gave it; elsewhere it is the address of its own page. */
+  holdsLinks: boolean
   /** Its people and their accounts are those of where the item is now. */
   isSameAccount: boolean
 }
@@ -111,7 +114,11 @@ function lossesOfParts(parts: readonly MirrorRow[], there: NewHome, zone: string
 const lowered = (sentence: string): string => sentence.charAt(0).toLowerCase() + sentence.slice(1)
 
 /** What the new home cannot hold, each with what would be lost. What we can keep ourselves is not lost. */
-function lossesOf(item: Item, { terms, unsupported, isSameAccount }: NewHome, zone: string): string[] {
+function lossesOf(
+  item: Item,
+  { terms, unsupported, holdsLinks, isSameAccount }: NewHome,
+  zone: string,
+): string[] {
   const lost: string[] = []
   const { canHold, summaryMaxLength, precision, duePrecision } = terms
   if (item.description && !canHold.notes) lost.push('Its notes: there is no room for notes there.')
@@ -128,7 +135,7 @@ function lossesOf(item: Item, { terms, unsupported, isSameAccount }: NewHome, zo
   if (item.priority > 0 && !canHold.priority) lost.push('Its priority.')
   if (item.categories.length > 0 && unsupported.has('categories'))
     lost.push(`Its categories: ${item.categories.join(', ')}.`)
-  if (item.url && unsupported.has('url')) lost.push('Its link.')
+  if (item.url && holdsLinks && unsupported.has('url')) lost.push('Its link.')
   if (item.assignees.length > 0 && !isSameAccount)
     lost.push('Whom it is given to: each service has accounts of its own.')
   return lost
