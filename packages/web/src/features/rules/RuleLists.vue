@@ -10,7 +10,7 @@ const props = defineProps<{
   name: string
   itemKind: 'task' | 'event'
   home: string
-  options: readonly { value: string; label: string }[]
+  options: readonly { value: string; label: string; disabled: boolean }[]
 }>()
 const settings = defineModel<RuleSettings>({ required: true })
 
@@ -43,6 +43,7 @@ function choose(id: string, takesPart: boolean): void {
         v-for="o in others"
         :key="o.value"
         :checked="also.includes(o.value)"
+        :disabled="o.disabled"
         @update:checked="(on: boolean) => choose(o.value, on)"
         >{{ o.label }}</Checkbox
       >

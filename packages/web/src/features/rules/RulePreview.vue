@@ -140,7 +140,8 @@ const effect = (d: Decision): string => {
     <p v-if="preview?.twice" class="message" role="note">{{ preview.twice }}</p>
     <details v-if="!trouble && preview && preview.possible.length > 0" class="possible">
       <summary>
-        <b>{{ preview.possible.length }}</b> may be the same: the title is, the day is not
+        <b>{{ preview.possible.length }}</b> {{ preview.possible.length === 1 ? 'has' : 'have' }} the same
+        title on both sides, but not the same day
       </summary>
       <ol aria-label="Perhaps the same">
         <li v-for="p in preview.possible" :key="p.pair">

@@ -54,8 +54,12 @@ async function part(tie: string): Promise<void> {
   if (!(await parted(tie, true))) return
   say({
     text: `“${name}”: both sides stay as they are, and are no longer kept in step.`,
-    act: { name: 'Tie them again', run: () => void parted(tie, false) },
+    undo: () => void tieAgain(tie),
   })
+}
+/** The drawer may be closed by then, so a refusal is a message too. */
+async function tieAgain(tie: string): Promise<void> {
+  if (!(await parted(tie, false))) say({ text: reason.value, tone: 'wrong' })
 }
 
 function rename(): void {
