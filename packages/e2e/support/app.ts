@@ -80,7 +80,7 @@ export async function startApp({
     ...time,
     LOOM_PORT: String(appPort),
     LOOM_SMTP_PORT: '0',
-    DATABASE_URL: server.replace(/\/loom$/, `/${name}`),
+    DATABASE_URL: server.replace(/\/loom(?=\?|$)/, `/${name}`),
     LOOM_SECRET: 'cd'.repeat(32),
     LOOM_ALLOW_HOSTS: `127.0.0.1:${standinsPort}`,
     LOOM_DEMO: standins,

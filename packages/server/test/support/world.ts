@@ -30,7 +30,7 @@ export async function freshDatabase(): Promise<{ url: string; drop: () => Promis
   const admin = new Database(databaseServer())
   await admin.insert(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin`)
   return {
-    url: databaseServer().replace(/\/loom$/, `/${name}`),
+    url: databaseServer().replace(/\/loom(?=\?|$)/, `/${name}`),
     drop: async () => {
       await admin.insert(`DROP DATABASE ${name}`)
       await admin.close()
