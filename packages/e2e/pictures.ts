@@ -71,6 +71,12 @@ await page
 await page.getByText('planned').waitFor()
 await take('write-down')
 await page.keyboard.press('Escape')
+await page.getByRole('button', { name: 'What colours them' }).click()
+await page.getByRole('menuitemradio', { name: 'category' }).click()
+await page.getByRole('group', { name: 'What the colours mean' }).waitFor()
+await page.mouse.move(640, 780)
+await take('cloth-categories')
+await page.getByRole('button', { name: 'Reset' }).click()
 await page.getByRole('radio', { name: 'Month' }).click()
 await page.getByRole('button', { name: /^1 Nov/ }).waitFor()
 await take('cloth-month')
@@ -87,11 +93,6 @@ await page
   .getByRole('button', { name: 'Last 24 hours' })
   .waitFor()
 await take('connections')
-const board = page.getByRole('region', { name: 'Repairs Board' })
-await board.getByRole('button', { name: 'Last 24 hours' }).click()
-await board.getByText(/^In the last 24 hours/).waitFor()
-await board.scrollIntoViewIfNeeded()
-await board.screenshot({ path: join(FOLDER, 'connection-day.png') })
 
 const { connections } = (await (await page.request.get('/api/connections')).json()) as {
   connections: { id: string; name: string }[]

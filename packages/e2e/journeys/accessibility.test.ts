@@ -29,6 +29,7 @@ describe('accessibility', function () {
     ['/connections/new?service', '.form'],
     ['/connections/:id/settings', '.sentence'],
     ['/journal', 'main li'],
+    ['/categories', 'main table'],
     ['/me', 'main form'],
   ]
 
@@ -52,6 +53,14 @@ describe('accessibility', function () {
     },
     { name: 'a month', open: page => span(page, 'Month') },
     { name: 'a list', open: page => span(page, 'List') },
+    {
+      name: 'coloured by category',
+      open: async page => {
+        await page.getByRole('button', { name: 'What colours them' }).click()
+        await page.getByRole('menuitemradio', { name: 'category' }).click()
+        await page.getByRole('link', { name: 'Names and colours' }).waitFor()
+      },
+    },
     { name: 'the menu', open: page => page.locator('[data-key]').first().click() },
     {
       name: 'the drawer',

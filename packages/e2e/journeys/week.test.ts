@@ -400,4 +400,33 @@ describe('a week on the Cloth', function () {
     await until('and only there', async () => !(await there.task('repairs', 'Thank lantern sponsors')))
     expect((await there.task('festival', 'Thank lantern sponsors'))?.details).to.match(/^\*\*Six/)
   })
+
+  it('colours by category, shows only one of them at one click, and calls it as the team does', async () => {
+    const drawer = page.getByRole('complementary', { name: /^Details of Photograph loans/ })
+    await item('Photograph loans').focus()
+    await page.keyboard.press('o')
+    await drawer.getByLabel('Categories').fill('Pictures, Loans')
+    await page.keyboard.press('Tab')
+    await until('its service has them', async () =>
+      (await there.task('festival', 'Photograph loans'))?.marks.includes('Pictures'),
+    )
+    await drawer.getByRole('button', { name: 'Close' }).click()
+    await page.getByRole('button', { name: 'What colours them' }).click()
+    await page.getByRole('menuitemradio', { name: 'category' }).click()
+    const legend = page.getByRole('group', { name: 'What the colours mean' })
+    await legend.getByRole('button', { name: /^Pictures 1/ }).click()
+    await page.getByText('1 task without a time').waitFor()
+    await legend.getByRole('link', { name: 'Names and colours' }).click()
+    await page.getByLabel('Name of Pictures').fill('Photographs')
+    await page.keyboard.press('Enter')
+    await said(/Pictures is called Photographs here now/)
+    await page.goBack()
+    // The filter goes on under the new name; the service is not told.
+    await legend.getByRole('button', { name: /^Photographs 1/, pressed: true }).click()
+    await item('Call seed partners').waitFor()
+    expect((await there.task('festival', 'Photograph loans'))?.marks).to.deep.equal(['Pictures', 'Loans'])
+    await page.keyboard.press('z')
+    await legend.getByRole('button', { name: /^Pictures 1/ }).waitFor()
+    await page.getByRole('button', { name: 'Reset' }).click()
+  })
 })

@@ -46,6 +46,7 @@ export function otherSide(app: App) {
     day: string | null
     hour: string | null
     finish_by: string | null
+    marks: string[]
     ticked: boolean
   }
   return {

@@ -78,6 +78,7 @@ describe('access', function () {
       },
       'PUT /api/me': { settings: {} },
       'PUT /api/ties/:id': { parted: true },
+      'POST /api/categories/change': { do: 'dye', name: 'Theirs', dye: '#4e6b35' },
       'POST /api/views': VIEW,
       'PUT /api/views/:id': { ...VIEW, version: 1 },
       'PUT /api/connections/:id/paused': { paused: true },
@@ -131,7 +132,7 @@ describe('access', function () {
   ]
   /** What everybody may do in their own workspace, whatever is in ours. */
   const THEIR_OWN =
-    /^(GET \/api\/(cloth|cloth\/search|me|views|connections|rules|rules\/preview\/:watch|journal|journal\/choices|journal\/pass\/:id|waiting\/\w+|live|doors|doors\/messages|connecting\/services|files\/export)|PUT \/api\/(rules\/order|me)|POST \/api\/(views|rules\/preview|journal\/put-back\/look|doors|files\/read|files\/bring-in)|DELETE \/api\/(doors\/:kind|connecting\/services\/:id|connecting\/drafts\/:id))$/
+    /^(GET \/api\/(cloth|cloth\/search|categories|me|views|connections|rules|rules\/preview\/:watch|journal|journal\/choices|journal\/pass\/:id|waiting\/\w+|live|doors|doors\/messages|connecting\/services|files\/export)|PUT \/api\/(rules\/order|me)|POST \/api\/(views|categories\/change|rules\/preview|journal\/put-back\/look|doors|files\/read|files\/bring-in)|DELETE \/api\/(doors\/:kind|connecting\/services\/:id|connecting\/drafts\/:id))$/
 
   it('answers nobody who is not signed in', async () => {
     const nobody = new Client(w.client.base)

@@ -105,4 +105,14 @@ describe('what can be taken back after a reload', () => {
       expect(keptSteps(Date.now()), odd).to.deep.equal([])
     }
   })
+
+  it('shows the latest of what was done, beside what went wrong or asks for something', () => {
+    forgetUndo()
+    say({ text: 'moved', undo: () => undefined })
+    say({ text: 'refused', tone: 'wrong' })
+    say({ text: 'made', act: { name: 'Open', run: () => undefined } })
+    say({ text: 'renamed', undo: () => undefined })
+    expect(messages.map(m => m.text)).to.deep.equal(['refused', 'made', 'renamed'])
+    for (const { id } of [...messages]) dismiss(id)
+  })
 })

@@ -21,6 +21,7 @@ describe('what is said of an item beside its title', () => {
       shows: computed(() => shows),
       sources: computed(() => [{ id: 'festival', name: 'Festival' } as never]),
       nameOf: id => id.toUpperCase(),
+      dyes: computed(() => () => []),
     })
 
   it('is what the view shows, and not what the drawing says already', () => {

@@ -8,6 +8,8 @@ export const ROWS = ['days', 'people', 'sources'] as const
 export const GROUPS = ['due', 'list', 'status', 'priority', 'person', 'category', 'none'] as const
 export const SORTS = ['pressure', 'due', 'priority', 'estimate', 'title', 'own'] as const
 export const PROPERTIES = ['due', 'estimate', 'priority', 'pressure', 'list', 'person', 'place'] as const
+/** What the dye of an item tells. */
+export const DYED_BY = ['source', 'category', 'person', 'kind'] as const
 export type Property = (typeof PROPERTIES)[number]
 
 export const ViewBody = z.object({
@@ -32,6 +34,7 @@ export const ViewBody = z.object({
   /** How wide an hour is drawn: 1 fits the day. */
   zoom: z.union([z.literal(1), z.literal(2), z.literal(4)]),
   secondZone: z.string().max(64).nullable(),
+  dyed: z.enum(DYED_BY).default('source'),
 })
 export type ViewBody = z.infer<typeof ViewBody>
 
@@ -51,6 +54,7 @@ export const plainView: ViewBody = {
   keepPlaced: false,
   zoom: 1,
   secondZone: null,
+  dyed: 'source',
 }
 
 /** A view as an earlier version stored it, made whole; the plain one for what cannot be read. */

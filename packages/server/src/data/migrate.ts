@@ -20,6 +20,7 @@ import { up as releasedAt } from './migrations/0017-released-at.ts'
 import { up as arrivals } from './migrations/0018-arrivals.ts'
 import { up as accountSubject } from './migrations/0019-account-subject.ts'
 import { up as uidOfWorkspace } from './migrations/0020-uid-of-workspace.ts'
+import { up as categories } from './migrations/0021-categories.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -42,6 +43,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0018-arrivals', up: arrivals },
   { name: '0019-account-subject', up: accountSubject },
   { name: '0020-uid-of-workspace', up: uidOfWorkspace },
+  { name: '0021-categories', up: categories },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -8,6 +8,7 @@ import { Sessions } from '../access/sessions.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { clientAddressFor } from './client-address.ts'
+import { categoryRoutes } from './categories.ts'
 import { clothRoutes } from './cloth.ts'
 import { connectingRoutes, consentRoute } from './connecting.ts'
 import { connectionSettingsRoutes } from './connection-settings.ts'
@@ -34,6 +35,7 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
   return new Hono<SignedIn>()
     .use(membersOnly(sessions))
     .use(idempotent(ctx))
+    .route('/categories', categoryRoutes(ctx))
     .route('/cloth', clothRoutes(ctx, engine))
     .route('/connections', connectionRoutes(ctx, engine))
     .route('/connections', connectionSettingsRoutes(ctx, engine))

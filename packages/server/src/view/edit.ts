@@ -18,7 +18,8 @@ import { putOwnLayer } from '../data/repositories/own-layer.ts'
 import type { Context } from '../context/context.ts'
 import { addIntent, addToWaiting } from '../sync/log/intents.ts'
 import { DEFAULT_MINUTES } from './cloth.ts'
-import { drawn, loadPairs, lockPair, pairOf } from './pairs.ts'
+import { inWordsOf } from './category-words.ts'
+import { drawn, loadPairs, lockPair, type Pair, pairOf } from './pairs.ts'
 import { leaveOut, takeIn } from '../data/repositories/left-out.ts'
 import { mirrorWithOriginal } from '../data/repositories/originals.ts'
 
@@ -48,7 +49,8 @@ export async function editItem(ctx: Context, member: Member, key: string, edit: 
     const viewer = { zone: member.zone, defaultMinutes: DEFAULT_MINUTES, now: ctx.now() }
     const item = pair && drawn(pair, viewer)
     if (!pair || !item) return GONE
-    const planned = decideEdit({ item, task: pair.task, event: pair.event }, edit)
+    const said = await inServicesWords(sql, member, pair, edit)
+    const planned = decideEdit({ item, task: pair.task, event: pair.event }, said)
     if (!planned.ok) return { ok: false, status: 409, reason: planned.reason }
     const { write, own, remove, leftOut, inverse } = planned
     const touched: string[] = []
@@ -76,6 +78,18 @@ export async function editItem(ctx: Context, member: Member, key: string, edit: 
     return { ok: true, inverse, connectionId }
   })
   return answer
+}
+
+/** Categories are written in the words of the service that holds the item. */
+async function inServicesWords(sql: Sql, member: Member, pair: Pair, edit: Edit): Promise<Edit> {
+  const side = pair.task ?? pair.event
+  if (edit.do !== 'say' || !side?.kept) return edit
+  const where = {
+    workspaceId: member.workspaceId,
+    connectionId: side.kept.connectionId,
+    present: side.item.categories,
+  }
+  return { ...edit, said: await inWordsOf(sql, edit.said, where) }
 }
 
 async function setLeftOut(sql: Sql, member: Member, mirrorId: string, out: boolean): Promise<void> {

@@ -27,6 +27,7 @@ import { termsOfCollection } from '../sync/rules/rules.ts'
 import { idFor } from '../access/secrets.ts'
 import type { Context } from '../context/context.ts'
 import { addIntent } from '../sync/log/intents.ts'
+import { inWordsOf } from './category-words.ts'
 import { unsupportedAt } from '../sync/push/unsupported-fields.ts'
 
 import { personOfMember } from '../data/repositories/people.ts'
@@ -50,20 +51,22 @@ const OWN_LIST: Record<Making['what'], (member: Member) => string> = {
   task: member => intakeOf(member.id),
 }
 
-export async function makeItem(ctx: Context, member: Member, making: Making): Promise<Made> {
+export async function makeItem(ctx: Context, member: Member, asked: Making): Promise<Made> {
   const answer = await ctx.db.commit(async (sql): Promise<Made> => {
     const home = await homeOfNew(sql, {
       workspaceId: member.workspaceId,
-      into: making.into,
-      ownList: OWN_LIST[making.what](member),
+      into: asked.into,
+      ownList: OWN_LIST[asked.what](member),
     })
     const refused = (reason: string): Made => ({ ok: false, reason })
     if (!home) return refused('There is no such list or calendar.')
     if (home.writable === 0) return refused(`${home.place} can only be read.`)
     if (home.takes_part === 0)
       return refused(`${home.place} does not take part. Choose it under Connections.`)
-    if ((home.itemKind === 'task') !== (making.what === 'task'))
+    if ((home.itemKind === 'task') !== (asked.what === 'task'))
       return refused(`${home.place} holds ${home.itemKind === 'task' ? 'tasks' : 'events'}.`)
+    const where = { workspaceId: member.workspaceId, connectionId: home.connection_id, present: [] }
+    const making = { ...asked, said: await inWordsOf(sql, asked.said, where) }
     const tasks: MirrorRow[] = []
     for (const id of making.what === 'block' ? [making.task] : making.what === 'batch' ? making.tasks : []) {
       const row = await taskRow(sql, { id, workspaceId: member.workspaceId })

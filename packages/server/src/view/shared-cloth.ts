@@ -1,5 +1,5 @@
 import { collectionsOnCloth, type SourceRow } from '../data/repositories/collection-views.ts'
-import { type ClothItem, dayAt, slim, type Viewer } from '@loom/core'
+import { type Category, type ClothItem, dayAt, slim, type Viewer } from '@loom/core'
 import { LRUCache } from 'lru-cache'
 import type { Database, Sql } from '../data/database.ts'
 import { type Days, readCloth, type Reading } from './cloth.ts'
@@ -7,6 +7,7 @@ import { circumstancesOf } from './sources.ts'
 import { peopleOf, type PersonRow } from './people.ts'
 import { type Since, Versions } from './versions.ts'
 
+import { categoriesOf } from '../data/repositories/categories.ts'
 import { leftOutIn } from '../data/repositories/left-out.ts'
 import type { Asking } from '../data/repositories/sessions.ts'
 
@@ -74,6 +75,7 @@ function keptOf(db: Database): OfDatabase {
 export interface Around {
   sources: SourceRow[]
   people: PersonRow[]
+  categories: Category[]
 }
 
 /**
@@ -178,13 +180,18 @@ async function readNow(db: Database, sql: Sql, of: Days, viewer: Viewer, before:
 
 /** The sources and people of a workspace, and what each of these leaves out of their own plan. */
 async function aroundOf(sql: Sql, workspaceId: string) {
-  const [rows, under, out, { people, byItems }] = await Promise.all([
+  const [rows, under, out, { people, byItems }, categories] = await Promise.all([
     collectionsOnCloth(sql, { workspaceId }),
     circumstancesOf(sql, workspaceId),
     leftOutIn(sql, { workspaceId }),
     peopleOf(sql, workspaceId),
+    categoriesOf(sql, { workspaceId }),
   ])
-  const around: Around = { sources: rows.map(r => ({ ...r, unsupported: under.unsupported(r.id) })), people }
+  const around: Around = {
+    sources: rows.map(r => ({ ...r, unsupported: under.unsupported(r.id) })),
+    people,
+    categories,
+  }
   const leftOut = new Map<string, Set<string>>()
   for (const { member_id: of, mirror_id: id } of out) leftOut.set(of, (leftOut.get(of) ?? new Set()).add(id))
   return { json: JSON.stringify(around), leftOut, byItems }

@@ -96,6 +96,7 @@ export function benchSeed(size: Size): BenchState {
   )
   for (const { title, day, from, weight } of volunteerJobs())
     add('volunteers', title, { day, hour: from, weight })
-  for (const { title, last, weight } of teachingPrep()) add('prep', title, { finish_by: last, weight })
+  for (const { title, last, weight } of teachingPrep())
+    add('prep', title, { finish_by: last, weight, marks: ['school work'] })
   return state
 }

@@ -32,6 +32,8 @@ export function gardenSeed(
   const made = now() - 21 * 86_400_000
   const put = (into: Calendar, slug: string, spec: Omit<EventSpec, 'uid'>): void =>
     write(into, `${slug}.ics`, ics({ uid: `${slug}@quillmere.example`, ...spec }, made))
+  /** What an event is about; a small garden has no words for it. */
+  const about = (category: string): string[] => (size === 'whole' ? [`CATEGORIES:${category}`] : [])
   const at = (day: number, from: string, to: string, summary: string, extra: string[] = []) => ({
     day: weekDay(day),
     from,
@@ -53,12 +55,23 @@ export function gardenSeed(
       'ATTENDEE;CN=Orla Fenn;PARTSTAT=ACCEPTED:mailto:orla@trustees.example',
     ]),
   )
-  put(team, 'induction', at(1, '10:00', '11:30', 'Volunteer induction', ['LOCATION:Potting shed']))
-  put(team, 'lender', at(1, '12:30', '13:30', 'Lunch with lantern lender'))
+  put(
+    team,
+    'induction',
+    at(1, '10:00', '11:30', 'Volunteer induction', ['LOCATION:Potting shed', ...about('Volunteers')]),
+  )
+  put(team, 'lender', at(1, '12:30', '13:30', 'Lunch with lantern lender', about('Night walk')))
   put(team, 'herbarium', at(2, '13:00', '14:00', 'Herbarium call', ['LOCATION:Kathmandu by video']))
-  put(team, 'rehearsal', at(4, '09:00', '12:00', 'Night-walk rehearsal', ['LOCATION:All hands, lower gate']))
+  put(
+    team,
+    'rehearsal',
+    at(4, '09:00', '12:00', 'Night-walk rehearsal', [
+      'LOCATION:All hands, lower gate',
+      ...about('Night walk'),
+    ]),
+  )
   put(team, 'look-back', at(4, '15:00', '16:00', 'Week look-back'))
-  put(team, 'seed-swap', at(5, '10:00', '12:00', 'Seed swap', ['LOCATION:Open day']))
+  put(team, 'seed-swap', at(5, '10:00', '12:00', 'Seed swap', ['LOCATION:Open day', ...about('Volunteers')]))
   put(team, 'scaffold', {
     day: weekDay(2),
     until: weekDay(4),
@@ -68,18 +81,25 @@ export function gardenSeed(
   // What the schools' feed tells of, taken over into a calendar as it is: the same UID, the same visit.
   const visit = (n: number, slug: string, spec: ReturnType<typeof at>): void =>
     write(visits, `${slug}.ics`, ics({ uid: `v${n}@school-visits.example`, ...spec }, made))
-  visit(1, 'alder', at(0, '14:00', '15:30', 'School visit: Alder', ['LOCATION:32 pupils']))
-  visit(2, 'rowan', at(1, '13:30', '15:30', 'School visit: Rowan'))
-  visit(3, 'hazel', at(3, '10:00', '11:30', 'School visit: Hazel'))
+  visit(
+    1,
+    'alder',
+    at(0, '14:00', '15:30', 'School visit: Alder', ['LOCATION:32 pupils', ...about('Schools')]),
+  )
+  visit(2, 'rowan', at(1, '13:30', '15:30', 'School visit: Rowan', about('Schools')))
+  visit(3, 'hazel', at(3, '10:00', '11:30', 'School visit: Hazel', about('Schools')))
   put(festival, 'lantern-delivery', at(3, '15:30', '16:30', 'Lantern delivery', ['X-QUILLMERE-GATE:north']))
   put(repairs, 'vent-motor', at(1, '09:00', '11:00', 'Repair vent motor, House 3'))
-  put(repairs, 'boiler-service', at(3, '13:00', '14:30', 'Boiler service, House 1'))
+  put(repairs, 'boiler-service', at(3, '13:00', '14:30', 'Boiler service, House 1', about('Glasshouses')))
   put(
     houses,
     'night-temps',
-    at(0, '07:30', '08:00', 'Read night temperatures', ['RRULE:FREQ=DAILY;COUNT=30']),
+    at(0, '07:30', '08:00', 'Read night temperatures', [
+      'RRULE:FREQ=DAILY;COUNT=30',
+      ...about('Glasshouses'),
+    ]),
   )
-  put(houses, 'shading', at(2, '10:00', '12:00', 'Take the shading down, House 2'))
+  put(houses, 'shading', at(2, '10:00', '12:00', 'Take the shading down, House 2', about('Glasshouses')))
   const todo = (slug: string, lines: string[]): void =>
     write(
       houses,
@@ -110,8 +130,8 @@ export function gardenSeed(
     'PERCENT-COMPLETE:40',
     `DTSTART;TZID=Europe/Dublin:${weekDay(2).replace(/-/g, '')}T140000`,
   ])
-  put(lessons, 'bats', at(1, '09:00', '10:30', 'Lesson: bats and moths'))
-  put(lessons, 'moss', at(3, '09:00', '10:00', 'Lesson: moss'))
+  put(lessons, 'bats', at(1, '09:00', '10:30', 'Lesson: bats and moths', about('Schools')))
+  put(lessons, 'moss', at(3, '09:00', '10:00', 'Lesson: moss', about('Schools')))
   put(holidays, 'reading-week', { day: weekDay(14), until: weekDay(19), summary: 'Reading week' })
   // The same work stands in the task list as well: a rule should find that out.
   put(festival, 'map-proof', at(1, '15:30', '17:30', 'Festival map proof'))
@@ -127,11 +147,16 @@ export function gardenSeed(
   const own = calendar('anouk', 'own-time', 'Own time', '#A23B66')
   calendar('anouk', 'away', 'Anouk away', '#44566C')
   const desk = calendar('desk', 'desk', 'Festival desk', '#1C6C77')
-  const putAll = (into: Calendar, slug: string, all: readonly Appointment[]): void => {
+  const putAll = (
+    into: Calendar,
+    slug: string,
+    all: readonly Appointment[],
+    categories: readonly string[] = [],
+  ): void => {
     for (const [i, { title, day, from, to, extra = [] }] of all.entries())
-      put(into, `${slug}-${i + 1}`, { day, from, to, summary: title, extra })
+      put(into, `${slug}-${i + 1}`, { day, from, to, summary: title, extra: [...extra, ...categories] })
   }
-  putAll(lessons, 'lesson', lessonsOfWeeks())
+  putAll(lessons, 'lesson', lessonsOfWeeks(), about('Schools'))
   putAll(own, 'own', ownTime())
-  putAll(desk, 'desk', deskMeetings())
+  putAll(desk, 'desk', deskMeetings(), about('Night walk'))
 }

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { PhMoon, PhSignOut, PhSlidersHorizontal, PhSun } from '@phosphor-icons/vue'
+import { PhMoon, PhSignOut, PhSlidersHorizontal, PhSun, PhSwatches } from '@phosphor-icons/vue'
 import { useQueryCache } from '@pinia/colada'
-import { computed, onBeforeUnmount, onMounted, watchEffect } from 'vue'
+import { useElementBounding } from '@vueuse/core'
+import { computed, onBeforeUnmount, onMounted, ref, watchEffect } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useLive } from '../stores/live.ts'
 import { useLiveState } from '../stores/live-state.ts'
@@ -38,6 +39,20 @@ const SCREENS = [
   { to: '/connections', name: 'Connections' },
   { to: '/journal', name: 'Journal' },
 ]
+
+/** Messages stand in the band, where nothing is covered by them; see MessageStack. */
+const between = ref<HTMLElement | null>(null)
+const { left, width } = useElementBounding(between)
+watchEffect(() => {
+  const { style } = document.documentElement
+  style.setProperty('--messages-left', `${left.value}px`)
+  style.setProperty('--messages-width', `${width.value}px`)
+  style.setProperty('--messages-top', '4px')
+})
+onBeforeUnmount(() => {
+  for (const name of ['left', 'width', 'top'])
+    document.documentElement.style.removeProperty(`--messages-${name}`)
+})
 
 const initials = computed(() =>
   (session.person?.name ?? '')
@@ -90,6 +105,7 @@ async function signedInAgain(): Promise<void> {
           >{{ s.name }}</RouterLink
         >
       </nav>
+      <span ref="between" class="between" />
       <CommandField />
       <RouterLink to="/connections" class="health">
         <span class="bead" :class="{ well: health.well }" aria-hidden="true" />
@@ -100,6 +116,9 @@ async function signedInAgain(): Promise<void> {
           <span class="quiet">{{ session.person?.name }} · {{ session.person?.zone }}</span>
           <RouterLink to="/me" class="entry" @click="close()">
             <PhSlidersHorizontal :size="16" /> My settings
+          </RouterLink>
+          <RouterLink to="/categories" class="entry" @click="close()">
+            <PhSwatches :size="16" /> Categories
           </RouterLink>
           <button type="button" class="plain entry" @click="themeName = dark ? 'linen' : 'peat'">
             <component :is="dark ? PhSun : PhMoon" :size="16" />
@@ -148,9 +167,12 @@ async function signedInAgain(): Promise<void> {
 nav {
   display: flex;
   height: 100%;
-  flex: 1;
   min-width: 0;
   overflow-x: auto;
+}
+.between {
+  flex: 1;
+  align-self: stretch;
 }
 .screen {
   display: flex;

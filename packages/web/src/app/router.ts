@@ -65,6 +65,11 @@ export const router = createRouter({
           name: 'journal',
           component: inOurTheme(() => import('../features/journal/JournalView.vue')),
         },
+        {
+          path: 'categories',
+          name: 'categories',
+          component: inOurTheme(() => import('../features/categories/CategoriesView.vue')),
+        },
         { path: 'me', name: 'me', component: inOurTheme(() => import('../features/me/MySettings.vue')) },
         { path: ':rest(.*)*', component: () => import('../ui/NotHere.vue') },
       ],
@@ -94,6 +99,7 @@ const TITLES: Record<string, string> = {
   connect: 'Connect a service',
   connection: 'Connection',
   journal: 'Journal',
+  categories: 'Categories',
   me: 'My settings',
   'sign-in': 'Sign in',
 }

@@ -15,6 +15,7 @@ const PLACES = [
   { name: 'Connections', to: '/connections' },
   { name: 'Connect a service', to: '/connections/new' },
   { name: 'Journal', to: '/journal' },
+  { name: 'Categories', to: '/categories' },
   { name: 'My settings', to: '/me' },
 ]
 const PAUSE_MS = 120

@@ -28,6 +28,7 @@ export const useMessages = defineStore('messages', () => {
   const messages = reactive<Message[]>([])
   let last = 0
   const leaving = new Map<number, ReturnType<typeof setTimeout>>()
+  const lasting = new Set<number>()
   /** What can be taken back, the latest last: also of messages that are gone from the screen. */
   const undoable: Message[] = []
   /** What this tab did before it was loaded again; `run` takes it back. */
@@ -49,9 +50,13 @@ export const useMessages = defineStore('messages', () => {
       if (undoable.length > MOST_UNDOABLE) undoable.shift()
       keep()
     }
+    // What was said of an edit before is replaced; what asks for something, or went wrong, is not.
+    const replaced = messages.filter(m => m.id !== message.id && m.tone === 'plain' && !m.act && !lasting.has(m.id))
     const [oldest] = messages
+    for (const { id } of replaced) dismiss(id)
     if (oldest && messages.length > MOST_SHOWN) dismiss(oldest.id)
-    if (!stays)
+    if (stays) lasting.add(message.id)
+    else
       leaving.set(
         message.id,
         setTimeout(() => dismiss(message.id), STAY_MS),
@@ -62,6 +67,7 @@ export const useMessages = defineStore('messages', () => {
   function dismiss(id: number): void {
     clearTimeout(leaving.get(id))
     leaving.delete(id)
+    lasting.delete(id)
     const at = messages.findIndex(m => m.id === id)
     if (at >= 0) messages.splice(at, 1)
   }

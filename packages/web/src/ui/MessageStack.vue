@@ -29,25 +29,38 @@ function act(id: number, run: () => void): void {
 </template>
 
 <style scoped>
+/*
+ * The latest stands in the band, between the screens and the field, and covers nothing; those before it, and long
+ * ones, reach down over the head of the screen, never over what one works on.
+ */
 .stack {
   position: fixed;
-  left: 14px;
-  bottom: 14px;
-  display: grid;
-  gap: 8px;
+  left: min(var(--messages-left, 14px), calc(100vw - 14px - var(--wide)));
+  top: var(--messages-top, 14px);
+  width: var(--wide);
+  --wide: min(max(var(--messages-width, 400px), 240px), 520px, calc(100vw - 28px));
+  display: flex;
+  flex-direction: column-reverse;
+  gap: 4px;
   z-index: 1200;
-  max-width: min(520px, calc(100vw - 28px));
+  font-size: 13px;
+  line-height: 1.3;
 }
 .message {
   display: flex;
-  gap: 14px;
+  gap: 8px;
   align-items: center;
-  padding: 9px 12px;
+  min-height: 40px;
+  box-sizing: border-box;
+  padding: 2px 8px 2px 10px;
   background: var(--band);
   color: var(--band-ink);
   border-radius: 3px;
   border-left: 4px solid #e8a33d;
   box-shadow: var(--float);
+}
+.message:last-child {
+  box-shadow: none;
 }
 .message.wrong {
   border-left-color: #f08e78;
@@ -63,5 +76,14 @@ function act(id: number, run: () => void): void {
 .close {
   display: flex;
   color: var(--band-quiet);
+}
+/* No room is left in the band. */
+@media (max-width: 980px) {
+  .stack {
+    left: auto;
+    right: 14px;
+    top: 54px;
+    --wide: min(400px, calc(100vw - 28px));
+  }
 }
 </style>

@@ -3,7 +3,7 @@ import type { Json } from '../json.ts'
 import type { Sequelize } from 'sequelize'
 import { hash, id, long, number, ref, text, type Instant, tableOf } from './columns.ts'
 
-/** What people keep of their own: views, table mappings, and services that they describe. */
+/** What people keep of their own: views, categories, table mappings, and services that they describe. */
 
 export interface ViewColumns {
   id: string
@@ -24,6 +24,13 @@ export interface ServiceColumns {
   name: string
   description: Json<ServiceDescription>
   made_at: Instant
+}
+
+export interface CategoryColumns {
+  workspace_id: string
+  name: string
+  dye: string | null
+  words: Json<string[]>
 }
 
 export interface CsvMappingColumns {
@@ -52,6 +59,12 @@ export function settingsModels(sequelize: Sequelize) {
       name: text(100),
       description: long(),
       made_at: number(),
+    }),
+    categories: table<CategoryColumns>('categories', {
+      workspace_id: text(36, { primaryKey: true }),
+      name: text(200, { primaryKey: true }),
+      dye: text(7, { allowNull: true }),
+      words: long(),
     }),
     csvMappings: table<CsvMappingColumns>('csv_mappings', {
       workspace_id: text(36, { primaryKey: true }),

@@ -1,6 +1,14 @@
 <script setup lang="ts">
 import { PhCaretLeft, PhCaretRight, PhKeyboard, PhPlus } from '@phosphor-icons/vue'
-import { isoWeekOf, mondayOf, PROPERTIES, type Property, type ViewBody } from '@loom/core/view'
+import {
+  DYED_BY,
+  isOurMark,
+  isoWeekOf,
+  mondayOf,
+  PROPERTIES,
+  type Property,
+  type ViewBody,
+} from '@loom/core/view'
 import { useEventListener } from '@vueuse/core'
 import { computed } from 'vue'
 import ChooseSome from '../../ui/ChooseSome.vue'
@@ -43,9 +51,9 @@ const DONE = [
   { value: 'hidden' as const, label: 'not at all' },
 ]
 const ZOOM = [
-  { value: 1 as const, label: 'fits the day' },
-  { value: 2 as const, label: 'twice as wide' },
-  { value: 4 as const, label: 'four times as wide' },
+  { value: 1 as const, label: 'fit the day' },
+  { value: 2 as const, label: 'are twice as wide' },
+  { value: 4 as const, label: 'are four times as wide' },
 ]
 const PROPERTY_WORDS: Record<Property, string> = {
   due: 'due date',
@@ -56,6 +64,12 @@ const PROPERTY_WORDS: Record<Property, string> = {
   person: 'people',
   place: 'place',
 }
+const DYED_WORDS: Record<ViewBody['dyed'], string> = {
+  source: 'source',
+  category: 'category',
+  person: 'person',
+  kind: 'kind',
+}
 const zones = computed(() => {
   const known = new Map((props.scene.data.value?.people ?? []).map(p => [p.zone, p.name]))
   known.delete(props.scene.zone.value)
@@ -63,7 +77,7 @@ const zones = computed(() => {
     z => z !== props.scene.zone.value && !known.has(z),
   )
   return [
-    { value: '', label: 'no second zone' },
+    { value: '', label: 'one zone' },
     ...[...known].map(([value, name]) => ({ value, label: `${value} (${name})` })),
     ...more.map(value => ({ value, label: value })),
   ]
@@ -73,7 +87,10 @@ const words = computed(() => STEP_WORDS[body.value.span])
 const hasRows = computed(() => body.value.span !== 'month' && body.value.span !== 'list')
 const isNow = computed(() => props.scene.dates.value.includes(props.scene.today.value))
 const categories = computed(() =>
-  [...new Set((props.scene.data.value?.items ?? []).flatMap(i => i.categories))].sort().slice(0, 100),
+  [...new Set((props.scene.data.value?.items ?? []).flatMap(i => i.categories))]
+    .filter(c => !isOurMark(c))
+    .sort()
+    .slice(0, 100),
 )
 const nextWeek = computed(() =>
   stepped({ span: 'week', days: 7 }, mondayOf(props.scene.dates.value[0] ?? props.scene.today.value), 1),
@@ -193,8 +210,14 @@ useEventListener('keydown', onKey)
         :label="`${body.shows.length} ${body.shows.length === 1 ? 'property' : 'properties'}`"
         :options="PROPERTIES.map(value => ({ value, label: PROPERTY_WORDS[value] }))"
         @update:model-value="shows => set({ shows })"
+      />, coloured by
+      <SentenceChoice
+        :model-value="body.dyed"
+        :options="DYED_BY.map(value => ({ value, label: DYED_WORDS[value] }))"
+        name="What colours them"
+        @update:model-value="dyed => set({ dyed })"
       /><template v-if="scene.drawn.value === 'hours'"
-        >; the axis
+        >; the hours
         <SentenceChoice
           :model-value="body.zoom"
           :options="ZOOM"

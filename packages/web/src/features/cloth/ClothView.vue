@@ -8,6 +8,7 @@ import ClothDialogs from './ClothDialogs.vue'
 import ClothHead from './ClothHead.vue'
 import ClothHours from './grid/ClothHours.vue'
 import ClothList from './grid/ClothList.vue'
+import DyeLegend from './DyeLegend.vue'
 import DayCells from './grid/DayCells.vue'
 import { useDrag } from './drag/drag.ts'
 import { usualKept } from './data/further-time.ts'
@@ -36,6 +37,7 @@ provideShownFacts({
   shows: computed(() => body.value.shows),
   sources: scene.sources,
   nameOf: scene.nameOf,
+  dyes: scene.dyes,
 })
 const root = ref<HTMLElement | null>(null)
 const acts = useActs({ scene, view, root })
@@ -145,6 +147,7 @@ watch(
       @keys="acts.ask('keys')"
       @make="acts.makeByHand"
     >
+      <DyeLegend v-if="data && body.dyed !== 'source'" :scene="scene" @set="view.set" />
       <NowStrip
         v-if="data"
         :items="cloth.todays.value"
@@ -259,6 +262,7 @@ watch(
       :sources="scene.sources.value"
       @edit="acts.change"
       @go="acts.openKey"
+      @only="c => view.set({ filter: [{ field: 'category', is: [c] }] })"
       @ask="acts.askFor"
       @batch="acts.setBatch"
       @close="acts.closeDrawer"

@@ -1,4 +1,4 @@
-import { type ClothItem, whole } from '@loom/core/view'
+import { CategoryNames, type ClothItem, whole } from '@loom/core/view'
 import { answer, api } from '../../../api/client.ts'
 
 /**
@@ -8,12 +8,17 @@ import { answer, api } from '../../../api/client.ts'
 
 const ask = (query: { from: string; days: string; have?: string }) => answer(() => api.cloth.$get({ query }))
 type Answer = Awaited<ReturnType<typeof ask>>
-export type Looked = Pick<Answer, 'sources' | 'people' | 'beyond' | 'me' | 'zone' | 'defaultMinutes'> & {
+export type Looked = Pick<
+  Answer,
+  'sources' | 'people' | 'categories' | 'beyond' | 'me' | 'zone' | 'defaultMinutes'
+> & {
   items: readonly ClothItem[]
 }
 
 interface Known {
   version: string
+  /** As services say them; `looked` has them by our names. */
+  items: readonly ClothItem[]
   looked: Looked
   /** Which question it came as the answer to. */
   asked: number
@@ -35,11 +40,12 @@ export class DaysCache {
       days: String(days),
       ...(before && { have: before.version }),
     })
-    const looked = after(before?.looked ?? null, told)
+    const items = after(before?.items ?? null, told)
+    const looked = lookedAt(before ?? null, items, told)
     // Answers may overtake each other.
     if ((this.known.get(span)?.asked ?? 0) < asked) {
       this.known.delete(span)
-      this.known.set(span, { version, looked, asked })
+      this.known.set(span, { version, items, looked, asked })
       const [oldest] = this.known.keys()
       if (oldest !== undefined && this.known.size > MOST_SPANS) this.known.delete(oldest)
     }
@@ -47,16 +53,42 @@ export class DaysCache {
   }
 }
 
-function after(before: Looked | null, told: Omit<Answer, 'version'>): Looked {
-  const { items: lines, gone, sources, people, beyond, me, zone, defaultMinutes } = told
-  const about = { sources, people, beyond, me, zone, defaultMinutes }
-  if (!before || !gone) return { ...about, items: lines.map(whole) }
-  if (lines.length === 0 && gone.length === 0) {
-    const { items, ...was } = before
-    return same(was, about) ? before : { ...about, items }
-  }
-  const items = new Map(before.items.map(i => [i.key, i]))
+type Told = Omit<Answer, 'version'>
+
+function after(before: readonly ClothItem[] | null, { items: lines, gone }: Told): readonly ClothItem[] {
+  if (!before || !gone) return lines.map(whole)
+  if (lines.length === 0 && gone.length === 0) return before
+  const items = new Map(before.map(i => [i.key, i]))
   for (const key of gone) items.delete(key)
   for (const line of lines) items.set(line.key, whole(line))
-  return { ...about, items: [...items.values()] }
+  return [...items.values()]
+}
+
+function lookedAt(before: Known | null, items: readonly ClothItem[], told: Told): Looked {
+  const { sources, people, categories, beyond, me, zone, defaultMinutes } = told
+  const about = { sources, people, categories, beyond, me, zone, defaultMinutes }
+  if (!before) return { ...about, items: named(items, categories) }
+  const { items: shown, ...was } = before.looked
+  const isAbout = same(was, about)
+  if (isAbout && items === before.items) return before.looked
+  const isNamed = items === before.items && same(was.categories, categories)
+  return { ...about, items: isNamed ? shown : named(items, categories) }
+}
+
+/** Items as they were last named: the same input gives the same object. */
+const namedBefore = new WeakMap<ClothItem, { by: string; item: ClothItem }>()
+
+/** Services' words for categories become our names for them. */
+function named(items: readonly ClothItem[], categories: Looked['categories']): readonly ClothItem[] {
+  if (categories.length === 0) return items
+  const names = new CategoryNames(categories)
+  const by = JSON.stringify(categories)
+  return items.map(raw => {
+    if (raw.categories.length === 0) return raw
+    const before = namedBefore.get(raw)
+    if (before?.by === by) return before.item
+    const item = { ...raw, categories: [...new Set(raw.categories.map(names.nameOf))] }
+    namedBefore.set(raw, { by, item })
+    return item
+  })
 }

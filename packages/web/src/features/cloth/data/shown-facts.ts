@@ -2,25 +2,28 @@ import { type ClothItem, dayWords, durationWords, type Property } from '@loom/co
 import { inject, type InjectionKey, provide, type Ref } from 'vue'
 import type { Source } from './signs.ts'
 
-/** What else there is to know of an item besides its title, as far as the view shows it. */
+/** What else there is to know of an item besides its title, as far as the view shows it, and how it is dyed. */
 
 interface Terms {
   shows: Ref<readonly Property[]>
   sources: Ref<readonly Source[]>
   nameOf: (id: string) => string
+  dyes: Ref<(item: ClothItem) => readonly { dye: string }[]>
 }
 export interface ShownFacts {
   shows: (what: Property) => boolean
   /** `told`: what the drawing says already. */
   of: (item: ClothItem, told?: readonly Property[]) => string[]
+  /** The dyes of its edge; the first is that of the whole. */
+  dyes: (item: ClothItem) => string[]
 }
 
 const KEY: InjectionKey<ShownFacts> = Symbol('shown facts')
 
 /** Without a choice, nothing is shown. */
-const NONE: ShownFacts = { shows: () => false, of: () => [] }
+const NONE: ShownFacts = { shows: () => false, of: () => [], dyes: () => [] }
 
-export function shownFacts({ shows: chosen, sources, nameOf }: Terms): ShownFacts {
+export function shownFacts({ shows: chosen, sources, nameOf, dyes }: Terms): ShownFacts {
   const shows = (what: Property): boolean => chosen.value.includes(what)
   const SAYS: [Property, (item: ClothItem) => string][] = [
     ['place', i => i.location],
@@ -31,6 +34,13 @@ export function shownFacts({ shows: chosen, sources, nameOf }: Terms): ShownFact
   ]
   return {
     shows,
+    dyes: item => {
+      const [first, ...more] = dyes.value(item).map(d => d.dye)
+      if (first === undefined) return []
+      // A pair's edge stays woven, also where one colour is told of both.
+      const pale = `color-mix(in srgb, ${first} 40%, var(--cloth))`
+      return more.length === 0 && item.kind === 'tied' ? [first, pale] : [first, ...more]
+    },
     of: (item, told = []) =>
       SAYS.filter(([what]) => shows(what) && !told.includes(what))
         .map(([, say]) => say(item))

@@ -17,9 +17,6 @@ export interface Source {
   unsupported: readonly string[]
 }
 
-export const dyesOf = (item: ClothItem, sources: readonly Source[]): string[] =>
-  item.sources.map(id => sources.find(s => s.id === id)?.dye ?? '#44566C')
-
 /** A tied pair's edge is woven of both dyes. */
 export function edgeOf(dyes: readonly string[]): string {
   const [first = '#44566C', second] = dyes

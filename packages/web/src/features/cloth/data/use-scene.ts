@@ -1,5 +1,6 @@
 import {
   axisOf,
+  CategoryNames,
   cellRows,
   clashesIn,
   type CellRow,
@@ -26,6 +27,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { useMine } from '../../../stores/mine.ts'
 import { useSession } from '../../../stores/session.ts'
 import { datesOf, headingOf } from './days.ts'
+import { type Dyed, dyedBy } from './dyes.ts'
 import { type ShelfLines, useDrawnLines } from './drawn-lines.ts'
 import type { Source } from './signs.ts'
 import { type Cloth, type ClothData, useCloth } from './use-cloth.ts'
@@ -48,6 +50,7 @@ export interface Scene {
   drawn: ComputedRef<'hours' | 'cells' | 'list'>
   sources: ComputedRef<Source[]>
   shown: ComputedRef<ClothItem[]>
+  dyes: ComputedRef<(item: ClothItem) => Dyed[]>
   rows: ComputedRef<HourRow[]>
   cells: ComputedRef<CellRow[]>
   listRows: ComputedRef<CellRow[]>
@@ -75,7 +78,15 @@ export function useScene(view: View): Scene {
   const router = useRouter()
   const session = useSession()
   const mine = useMine()
-  const body = view.body
+  const categories = computed(() => data.value?.categories ?? [])
+  /** A filter names categories as they were called when it was made. */
+  const body = computed((): ViewBody => {
+    const names = new CategoryNames(categories.value)
+    const filter = view.body.value.filter.map(c =>
+      c.field === 'category' ? { ...c, is: [...new Set(c.is.map(names.nameOf))] } : c,
+    )
+    return categories.value.length === 0 ? view.body.value : { ...view.body.value, filter }
+  })
   const zone = computed(() => session.person?.zone ?? 'UTC')
   const asked = computed(() => (typeof route.query.at === 'string' ? route.query.at : ''))
   const today = computed(() => dayAt(cloth.now.value, zone.value))
@@ -83,7 +94,7 @@ export function useScene(view: View): Scene {
     /^\d{4}-\d\d-\d\d$/.test(asked.value) ? asked.value : dayAt(session.now(), zone.value),
   )
   const weekStart = computed(() => mine.settings.value.weekStart)
-  const dates = computed(() => datesOf(body.value, at.value, weekStart.value))
+  const dates = computed(() => datesOf(view.body.value, at.value, weekStart.value))
   const range = computed(() => ({ from: dates.value[0] ?? at.value, days: dates.value.length }))
   const cloth = useCloth(range)
   const { data, now } = cloth
@@ -92,6 +103,14 @@ export function useScene(view: View): Scene {
     (data.value?.sources ?? []).map(s => {
       const look = mine.settings.value.sources[s.id]
       return { ...s, name: look?.name || s.name, dye: look?.dye || s.dye }
+    }),
+  )
+  const dyes = computed(() =>
+    dyedBy({
+      by: body.value.dyed,
+      sources: sources.value,
+      people: data.value?.people ?? [],
+      categories: categories.value,
     }),
   )
   const terms = computed(() => ({ now: now.value, zone: zone.value }))
@@ -188,6 +207,7 @@ export function useScene(view: View): Scene {
     drawn,
     sources,
     shown,
+    dyes,
     rows,
     cells,
     listRows,

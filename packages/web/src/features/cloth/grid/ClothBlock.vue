@@ -3,7 +3,7 @@ import { minuteWords } from '../../../ui/telling.ts'
 import { type Block, durationWords } from '@loom/core/view'
 import { computed } from 'vue'
 import { KIND_WORDS } from '../data/words.ts'
-import { dyesOf, edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from '../data/signs.ts'
+import { edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from '../data/signs.ts'
 import { hyphenated } from '../../../ui/hyphens.ts'
 import { useShownFacts } from '../data/shown-facts.ts'
 import PriorityStitches from '../item/PriorityStitches.vue'
@@ -26,7 +26,8 @@ const props = defineProps<{
 const emit = defineEmits<{ toggle: []; menu: [at: DOMRect]; tick: [key: string, done: boolean] }>()
 
 const item = computed(() => props.block.item)
-const dyes = computed(() => dyesOf(item.value, props.sources))
+const known = useShownFacts()
+const dyes = computed(() => known.dyes(item.value))
 const share = (minutes: number): string => `${(100 * minutes) / (props.axis.to - props.axis.from)}%`
 
 /** What of it is on the axis; an end that is not is drawn torn. */
@@ -83,7 +84,6 @@ const low = computed(() => props.lines < 2)
 const narrow = computed(() => !low.value && seen.value.to - seen.value.from <= 90)
 /** A batch lists its tasks where there is room for them. */
 const parts = computed(() => (low.value || short.value ? [] : item.value.batch.slice(0, props.lines - 1)))
-const known = useShownFacts()
 /** A block's length is drawn, so it is not said. */
 const facts = computed(() => (low.value || short.value ? '' : known.of(item.value, ['estimate']).join(' · ')))
 const openTasks = computed(() => item.value.batch.filter(t => !t.done).length)

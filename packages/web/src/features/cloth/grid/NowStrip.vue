@@ -2,7 +2,8 @@
 import { clockWords } from '../../../ui/telling.ts'
 import { type ClothItem, durationWords, MINUTE } from '@loom/core/view'
 import { computed } from 'vue'
-import { dyesOf, edgeOf, type Source } from '../data/signs.ts'
+import { edgeOf, type Source } from '../data/signs.ts'
+import { useShownFacts } from '../data/shown-facts.ts'
 import TaskTick from '../item/TaskTick.vue'
 
 /** The current item with its tasks, and the next one when it is near. */
@@ -47,7 +48,8 @@ const FAR_MINUTES = 12 * 60
 const isNextNear = computed(
   () => next.value !== null && until.value <= (current.value ? NEAR_MINUTES : FAR_MINUTES),
 )
-const edge = (item: ClothItem): string => edgeOf(dyesOf(item, props.sources))
+const known = useShownFacts()
+const edge = (item: ClothItem): string => edgeOf(known.dyes(item))
 function open(event: Event, item: ClothItem): void {
   emit('open', item, (event.currentTarget as HTMLElement).getBoundingClientRect())
 }

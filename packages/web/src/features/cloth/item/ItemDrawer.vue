@@ -18,6 +18,8 @@ import { KIND_WORDS, placeWords } from '../data/words.ts'
 /** Everything about one item, editable where its service allows it, and saying why where it does not. */
 const props = defineProps<{ item: ClothItem; zone: string; now: number; sources: readonly Source[] }>()
 const emit = defineEmits<{
+  /** Only what has this category is to be shown. */
+  only: [category: string]
   edit: [item: ClothItem, edit: Edit]
   go: [key: string]
   ask: [act: 'place' | 'give', item: ClothItem]
@@ -113,6 +115,7 @@ function rename(): void {
         :when="placeWords(item, zone)"
         @ask="act => emit('ask', act, props.item)"
         @part="part"
+        @only="category => emit('only', category)"
         @edit="edit => emit('edit', props.item, edit)"
         @go="key => emit('go', key)"
       />

@@ -4,6 +4,7 @@ import {
   durationWords,
   type Edit,
   EventKind,
+  isOurMark,
   onDate,
   safeLink,
   type Said,
@@ -29,6 +30,8 @@ const emit = defineEmits<{
   edit: [edit: Edit]
   go: [key: string]
   ask: [act: 'place' | 'give']
+  /** Only what has this category. */
+  only: [category: string]
   /** The two sides of this pair are not the same work. */
   part: [tie: string]
 }>()
@@ -93,6 +96,7 @@ function setLink(event: Event): void {
   wrongLink.value = url !== '' && !/^https?:\/\/\S+$/.test(url)
   if (!wrongLink.value) say({ url: url || null })
 }
+const ownCategories = computed(() => props.item.categories.filter(c => !isOurMark(c)))
 function categoriesFrom(event: Event): void {
   const list = (event.target as HTMLInputElement).value
     .split(',')
@@ -224,6 +228,15 @@ function categoriesFrom(event: Event): void {
         maxlength="500"
         @change="categoriesFrom"
       />
+      <button
+        v-for="c in ownCategories"
+        :key="c"
+        type="button"
+        class="plain link only"
+        @click="emit('only', c)"
+      >
+        only {{ c }}
+      </button>
     </dd>
     <template v-if="!can('url') && link">
       <dt>Link</dt>
@@ -306,6 +319,10 @@ dd {
 }
 .wrong {
   color: var(--clay);
+}
+.only {
+  margin-right: 10px;
+  font-size: 13px;
 }
 .link {
   color: var(--amber);

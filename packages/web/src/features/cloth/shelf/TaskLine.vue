@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { type ClothItem, dayWords } from '@loom/core/view'
 import { computed } from 'vue'
-import { dyesOf, edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from '../data/signs.ts'
+import { edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from '../data/signs.ts'
 import { useShownFacts } from '../data/shown-facts.ts'
 import PriorityStitches from '../item/PriorityStitches.vue'
 import ConflictKnot from '../item/ConflictKnot.vue'
@@ -26,9 +26,9 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ toggle: []; menu: [at: DOMRect] }>()
 
-const dyes = computed(() => dyesOf(props.item, props.sources))
-const stitches = computed(() => stitchesOf(props.item.priority))
 const known = useShownFacts()
+const dyes = computed(() => known.dyes(props.item))
+const stitches = computed(() => stitchesOf(props.item.priority))
 const facts = computed(() => {
   const { item, leftOver } = props
   const from = leftOver ? [`from ${dayWords(leftOver)}`] : []

@@ -102,7 +102,9 @@ function dropGroup(): void {
           >Everything has a place in time. Drag something here to take its time away.</template
         >
         <template v-else
-          >{{ total.count }} tasks without a time<template v-if="total.minutes !== null">
+          >{{ total.count }} {{ total.count === 1 ? 'task' : 'tasks' }} without a time<template
+            v-if="total.minutes !== null"
+          >
             · about {{ durationWords(total.minutes) }}</template
           ><template v-if="beyond > 0"
             >; {{ beyond }} more are due later or never, and found by searching</template

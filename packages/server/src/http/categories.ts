@@ -1,0 +1,59 @@
+import { zValidator } from '@hono/zod-validator'
+import {
+  type Category,
+  CategoryChange,
+  CategoryNames,
+  changedCategories,
+  isOurMark,
+  MOST_CATEGORIES,
+} from '@loom/core'
+import { Hono } from 'hono'
+import type { Context } from '../context/context.ts'
+import { categoriesOf, categoryWordsUsed, putCategories } from '../data/repositories/categories.ts'
+import { lockWorkspace } from '../data/repositories/workspaces.ts'
+import type { SignedIn } from './session.ts'
+
+/** Categories as the team names and dyes them, and what each service calls them. */
+
+interface CategoryLine extends Category {
+  count: number
+  there: { word: string; connection: string; count: number }[]
+}
+
+export function categoryRoutes(ctx: Context) {
+  return new Hono<SignedIn>()
+    .get('/', async c => {
+      const { workspaceId } = c.get('member')
+      const { known, used } = await ctx.db.snapshot(async sql => ({
+        known: await categoriesOf(sql, { workspaceId }),
+        used: await categoryWordsUsed(sql, { workspaceId, connectionId: null }),
+      }))
+      const names = new CategoryNames(known)
+      const lines = new Map<string, CategoryLine>(known.map(k => [k.name, { ...k, count: 0, there: [] }]))
+      for (const { word, connection, count } of used) {
+        if (isOurMark(word)) continue
+        const name = names.nameOf(word)
+        const line = lines.get(name) ?? { name, dye: null, words: [], count: 0, there: [] }
+        line.count += count
+        line.there.push({ word, connection, count })
+        lines.set(name, line)
+      }
+      const all = [...lines.values()].sort((x, y) => x.name.localeCompare(y.name))
+      return c.json({ categories: all })
+    })
+    .post('/change', zValidator('json', CategoryChange), async c => {
+      const { workspaceId } = c.get('member')
+      const change = c.req.valid('json')
+      const before = await ctx.db.commit(async sql => {
+        await lockWorkspace(sql, { workspaceId })
+        const was = await categoriesOf(sql, { workspaceId })
+        const now = change.do === 'restore' ? change.categories : changedCategories(was, change)
+        if (now.length > MOST_CATEGORIES) return null
+        await putCategories(sql, { workspaceId, categories: now })
+        sql.tell(workspaceId, { topics: ['cloth', 'categories'] })
+        return was
+      })
+      if (!before) return c.json({ reason: `No more than ${MOST_CATEGORIES} categories can be named.` }, 422)
+      return c.json({ before })
+    })
+}
