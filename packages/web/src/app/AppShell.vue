@@ -2,7 +2,7 @@
 import { PhMoon, PhSignOut, PhSlidersHorizontal, PhSun, PhSwatches } from '@phosphor-icons/vue'
 import { useQueryCache } from '@pinia/colada'
 import { useElementBounding } from '@vueuse/core'
-import { computed, onBeforeUnmount, onMounted, ref, watchEffect } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, watch, watchEffect } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useLive } from '../stores/live.ts'
 import { useLiveState } from '../stores/live-state.ts'
@@ -10,6 +10,7 @@ import { healthOf, useConnections } from '../stores/connections.ts'
 import CommandField from './CommandField.vue'
 import FoldOut from '../ui/FoldOut.vue'
 import LoomMark from '../ui/LoomMark.vue'
+import { useImports } from '../stores/imports.ts'
 import { useMine } from '../stores/mine.ts'
 import { useMessages } from '../stores/messages.ts'
 import { useSession } from '../stores/session.ts'
@@ -28,6 +29,7 @@ const live = useLive()
 const liveState = useLiveState()
 const { connections, now } = useConnections()
 const mine = useMine()
+watch(connections, useImports().look, { immediate: true })
 watchEffect(() => (clock.value = mine.settings.value.clock))
 
 onMounted(live.start)

@@ -51,7 +51,9 @@ export const useMessages = defineStore('messages', () => {
       keep()
     }
     // What was said of an edit before is replaced; what asks for something, or went wrong, is not.
-    const replaced = messages.filter(m => m.id !== message.id && m.tone === 'plain' && !m.act && !lasting.has(m.id))
+    const replaced = messages.filter(
+      m => m.id !== message.id && m.tone === 'plain' && !m.act && !lasting.has(m.id),
+    )
     const [oldest] = messages
     for (const { id } of replaced) dismiss(id)
     if (oldest && messages.length > MOST_SHOWN) dismiss(oldest.id)

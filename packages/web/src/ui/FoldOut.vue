@@ -4,7 +4,12 @@ import { nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useFloatingBy } from './floating.ts'
 
 /** Words in a sentence that open what can be changed about them, over whatever is there. */
-defineProps<{ name: string; label: string }>()
+defineProps<{
+  name: string
+  label: string
+  /** As wide and high as the screen allows, for very many lines. */
+  large?: boolean
+}>()
 
 const open = ref(false)
 const root = useTemplateRef<HTMLElement>('root')
@@ -43,7 +48,16 @@ watch(open, async isOpen => {
     >
       {{ label }}
     </button>
-    <span v-if="open" ref="panel" class="panel" popover="manual" role="group" :aria-label="name" :style="at">
+    <span
+      v-if="open"
+      ref="panel"
+      class="panel"
+      :class="{ large }"
+      popover="manual"
+      role="group"
+      :aria-label="name"
+      :style="at"
+    >
       <slot :close="close" />
     </span>
   </span>
@@ -78,5 +92,9 @@ watch(open, async isOpen => {
   font-weight: 400;
   line-height: 1.45;
   color: var(--peat);
+}
+.panel.large {
+  max-width: min(1080px, 94vw);
+  max-height: 84vh;
 }
 </style>

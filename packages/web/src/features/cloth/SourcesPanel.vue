@@ -56,7 +56,7 @@ function edit(s: Source): void {
 </script>
 
 <template>
-  <FoldOut name="Sources" :label="`${shownCount} of ${sources.length} sources`">
+  <FoldOut large name="Sources" :label="`${shownCount} of ${sources.length} sources`">
     <div class="panel">
       <div class="row">
         <span class="quiet">With Alt: only that one.</span>
@@ -64,43 +64,47 @@ function edit(s: Source): void {
           Show all
         </button>
       </div>
-      <section v-for="g in byConnection" :key="g.id" :aria-label="g.name">
-        <button type="button" class="plain head" @click="toggleAll(g)">
-          {{ g.name }}<span v-if="g.owner" class="quiet"> of {{ g.owner }}</span>
-        </button>
-        <div v-for="s in g.sources" :key="s.id" class="source">
-          <label>
-            <input
-              type="checkbox"
-              :checked="isShown(s.id)"
-              :aria-label="`Show ${s.name}`"
-              @click.prevent="toggle(s.id, $event)"
-            />
-            <span class="dye" :class="s.itemKind" :style="{ background: s.dye }" />{{ s.name }}
-          </label>
-          <span class="quiet">{{ counts.get(s.id) ?? 0 }}</span>
-          <button type="button" class="plain change" @click="edit(s)">
-            change<span class="visually-hidden"> name and colour of {{ s.name }}</span>
+      <div class="all">
+        <section v-for="g in byConnection" :key="g.id" :aria-label="g.name">
+          <button type="button" class="plain head" @click="toggleAll(g)">
+            {{ g.name }}<span v-if="g.owner" class="quiet"> of {{ g.owner }}</span>
           </button>
-          <div v-if="editing === s.id" class="looks">
-            <input
-              v-model="name"
-              class="native"
-              :aria-label="`My name for ${s.name}`"
-              :placeholder="s.name"
-              maxlength="100"
-              @keydown.enter="emit('look', s.id, { ...looks[s.id], name: name.trim() })"
-              @blur="emit('look', s.id, { ...looks[s.id], name: name.trim() })"
-            />
-            <input
-              type="color"
-              :value="s.dye"
-              :aria-label="`My colour for ${s.name}`"
-              @change="e => emit('look', s.id, { ...looks[s.id], dye: (e.target as HTMLInputElement).value })"
-            />
+          <div v-for="s in g.sources" :key="s.id" class="source">
+            <label>
+              <input
+                type="checkbox"
+                :checked="isShown(s.id)"
+                :aria-label="`Show ${s.name}`"
+                @click.prevent="toggle(s.id, $event)"
+              />
+              <span class="dye" :class="s.itemKind" :style="{ background: s.dye }" />{{ s.name }}
+            </label>
+            <span class="quiet">{{ counts.get(s.id) ?? 0 }}</span>
+            <button type="button" class="plain change" @click="edit(s)">
+              change<span class="visually-hidden"> name and colour of {{ s.name }}</span>
+            </button>
+            <div v-if="editing === s.id" class="looks">
+              <input
+                v-model="name"
+                class="native"
+                :aria-label="`My name for ${s.name}`"
+                :placeholder="s.name"
+                maxlength="100"
+                @keydown.enter="emit('look', s.id, { ...looks[s.id], name: name.trim() })"
+                @blur="emit('look', s.id, { ...looks[s.id], name: name.trim() })"
+              />
+              <input
+                type="color"
+                :value="s.dye"
+                :aria-label="`My colour for ${s.name}`"
+                @change="
+                  e => emit('look', s.id, { ...looks[s.id], dye: (e.target as HTMLInputElement).value })
+                "
+              />
+            </div>
           </div>
-        </div>
-      </section>
+        </section>
+      </div>
       <RouterLink to="/connections">Choose what takes part</RouterLink>
     </div>
   </FoldOut>
@@ -110,7 +114,16 @@ function edit(s: Source): void {
 .panel {
   display: grid;
   gap: 8px;
-  width: 330px;
+}
+/* All of them at once, where there is room. */
+.all {
+  columns: 3 300px;
+  column-gap: 28px;
+  width: min(1040px, 86vw);
+}
+section {
+  break-inside: avoid;
+  padding-bottom: 8px;
 }
 .row,
 .source {

@@ -6,6 +6,7 @@ import { computed, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { answer, api, Refused } from '../../api/client.ts'
 import { useAttempt } from '../../ui/attempt.ts'
+import { useImports } from '../../stores/imports.ts'
 import { say } from '../../stores/messages.ts'
 import ChooseService, { type Service } from './ChooseService.vue'
 import ConnectStation from './ConnectStation.vue'
@@ -170,13 +171,14 @@ const source = computed<Source>(() => {
 async function keep(): Promise<void> {
   const [id, kept] = [draft.value?.id, form.value]
   if (!id || !kept) return
-  const done = await attempt(() =>
-    answer(() => api.connecting.drafts[':id'].keep.$post({ param: { id }, json: kept })),
-  )
+  const done = await attempt(async () => {
+    const made = await answer(() => api.connecting.drafts[':id'].keep.$post({ param: { id }, json: kept }))
+    useImports().expect(made.id)
+  })
   if (!done) return
   sessionStorage.removeItem(keyOf(id))
-  await cache.invalidateQueries({ key: ['connections'] })
   say({ text: `${kept.name} is connected. Its items come in page by page; you can go on meanwhile.` })
+  await cache.invalidateQueries({ key: ['connections'] })
   await router.push('/connections')
 }
 async function drop(): Promise<void> {
@@ -253,8 +255,7 @@ const said = computed(() => {
     >
       <template v-if="form && account">
         <p v-if="draft?.already" class="why" role="alert">
-          This account is connected already, as {{ draft.already }}. Whatever comes in by both will stand
-          there twice.
+          This account is connected already, as {{ draft.already }}. What comes in by both is drawn once.
           <RouterLink to="/connections">Go to {{ draft.already }}</RouterLink>
         </p>
         <WhatComesIn v-model="form" :offered="offered" :people="account.people" :source="source" />

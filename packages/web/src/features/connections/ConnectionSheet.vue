@@ -4,6 +4,7 @@ import { filterWords } from '@loom/core/view'
 import { Button, Dropdown, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { computed, defineAsyncComponent, ref } from 'vue'
 import { answer, api } from '../../api/client.ts'
+import { useImports } from '../../stores/imports.ts'
 import { say } from '../../stores/messages.ts'
 import CollectionLine from './CollectionLine.vue'
 import HealthLine from './HealthLine.vue'
@@ -18,6 +19,8 @@ const props = defineProps<{ connection: Connection; now: number }>()
 const emit = defineEmits<{ open: [dialog: Dialog] }>()
 
 const health = computed(() => healthOf(props.connection, props.now))
+const coming = computed(() => importOf(props.connection))
+const ended = computed(() => useImports().ended.get(props.connection.id))
 const param = computed(() => ({ id: props.connection.id }))
 const day = ref(false)
 const rest = ref(false)
@@ -127,7 +130,7 @@ async function refresh(): Promise<void> {
         <Button v-if="connection.state === 'signed-out'" type="primary" @click="emit('open', 'again')"
           >Sign in again</Button
         >
-        <Button v-if="importOf(connection)" @click="stopImport">Stop the import</Button>
+        <Button v-if="coming" @click="stopImport">Stop the import</Button>
         <Button v-if="connection.paused" type="primary" @click="pause(false)">Resume</Button>
         <Button v-else class="with-icon" @click="look"><PhArrowsClockwise :size="15" /> Sync now</Button>
         <Dropdown v-if="!own" :trigger="['click']" placement="bottomRight">
@@ -158,6 +161,22 @@ async function refresh(): Promise<void> {
         </Dropdown>
       </div>
     </header>
+    <div v-if="coming" class="import">
+      <progress
+        :value="coming.total === null ? undefined : coming.done"
+        :max="coming.total ?? 1"
+        aria-label="Import"
+      />
+      <span class="quiet"
+        >{{ coming.done }}{{ coming.total === null ? ' so far' : ` of ${coming.total}` }}</span
+      >
+    </div>
+    <div v-else-if="ended" class="import">
+      <progress value="1" max="1" aria-label="Import" />
+      <span class="quiet"
+        >all {{ ended.items }} are in, after {{ Math.max(1, Math.round(ended.took / 1000)) }} s</span
+      >
+    </div>
     <ul class="collections">
       <CollectionLine
         v-for="k in inPart"
@@ -241,6 +260,32 @@ header {
   display: grid;
   grid-template-columns: repeat(2, minmax(0, 1fr));
   gap: 0 28px;
+}
+/* Of a hand’s breadth, whatever the browser draws elsewhere. */
+.import {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 6px 14px 0;
+  font-size: 13px;
+}
+progress {
+  appearance: none;
+  flex: 1;
+  height: 6px;
+  border: 0;
+  border-radius: 3px;
+  background: var(--warp);
+  overflow: hidden;
+}
+progress::-webkit-progress-bar {
+  background: var(--warp);
+}
+progress::-webkit-progress-value {
+  background: var(--amber);
+}
+progress::-moz-progress-bar {
+  background: var(--amber);
 }
 footer {
   display: flex;
