@@ -60,6 +60,7 @@ describe('access', function () {
     const query: Record<string, string> = {
       '/api/cloth': `?from=${weekDay(0)}&days=7`,
       '/api/cloth/search': '?q=lantern',
+      '/api/ties/candidates': `?item=${items[0].key}&q=`,
       '/api/cloth/:key/move': `?to=${collection}`,
       '/api/files/export': `?format=ics&collections=${collection}`,
     }
@@ -78,6 +79,7 @@ describe('access', function () {
       },
       'PUT /api/me': { settings: {} },
       'PUT /api/ties/:id': { parted: true },
+      'PUT /api/ties/by-hand': { rule: rule.id, item: items[0].key, other: items[1].key, same: true },
       'POST /api/categories/change': { do: 'dye', name: 'Theirs', dye: '#4e6b35' },
       'POST /api/views': VIEW,
       'PUT /api/views/:id': { ...VIEW, version: 1 },

@@ -94,6 +94,44 @@ describe('rules of every kind', function () {
     expect((await part(false)).status, 'it is tied already').to.equal(409)
   })
 
+  it('ties any two that a person picks, whatever they are called, and takes that back', async () => {
+    await desk.save('Ideas', 'House repairs', { made: { a: 'nothing', b: 'nothing' } })
+    const task = await w.bench.add('someday', { text: 'Mend the shed roof' })
+    await w.garden.put(
+      'house-repairs',
+      'roofers.ics',
+      eventText('roofers', 'Roofers come', weekDay(4), '08:00', '12:00'),
+    )
+    const known = async (title: string) =>
+      (await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=7`)).body.items.find(
+        (i: { title: string }) => i.title === title,
+      )
+    const item = await until('the task is here', () => known('Mend the shed roof'))
+    await until('and the event', () => known('Roofers come'))
+    const ask = async (q: string) =>
+      (await w.client.call('GET', `/ties/candidates?item=${item.key}&q=${q}`)).body.candidates[0]
+    const found = await ask('roofers')
+    expect(found.items.map((i: { title: string }) => i.title)).to.deep.equal(['Roofers come'])
+    const pair = { rule: found.rule, item: item.key, other: found.items[0].id }
+    const say = (body: object) => w.client.call('PUT', '/ties/by-hand', body)
+    expect((await say({ ...pair, other: item.key, same: true })).status, 'both of one side').to.equal(409)
+    expect((await say({ ...pair, same: true })).status).to.equal(200)
+    await until('the task has its hour', async () => (await w.bench.get(task.id))?.hour === '08:00')
+    await desk.settled()
+    // Called alike by now: what differs is settled as the rule says.
+    const drawn = async () =>
+      (await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=7`)).body.items.filter(
+        (i: { title: string }) => /^(Mend the shed roof|Roofers come)$/.test(i.title),
+      ).length
+    expect(await drawn()).to.equal(1)
+    expect((await ask('')).items.map((i: { id: string }) => i.id)).to.not.include(pair.other)
+    expect((await say({ ...pair, same: false })).status).to.equal(200)
+    await until('each stands by itself', async () => (await drawn()) === 2)
+    expect((await ask('')).items.map((i: { id: string }) => i.id)).to.include(pair.other)
+    expect((await say({ ...pair, same: true })).status).to.equal(200)
+    await until('they are one again', async () => (await drawn()) === 1)
+  })
+
   it('takes a pair up again whose event was deleted and put back, and puts back what followed', async () => {
     await desk.save('Ideas', 'House repairs', {})
     const tasks = await Promise.all(

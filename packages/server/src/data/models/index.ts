@@ -18,7 +18,15 @@ function define(sequelize: Sequelize) {
   }
   const { workspaces, members, sessions, views, doors, services, drafts, categories, csvMappings } = models
   const { connections, collections, people, picks, rules, ruleVersions } = models
-  for (const owned of [members, views, services, categories, csvMappings, connections, rules] as ModelStatic<Model>[])
+  for (const owned of [
+    members,
+    views,
+    services,
+    categories,
+    csvMappings,
+    connections,
+    rules,
+  ] as ModelStatic<Model>[])
     owned.belongsTo(workspaces, { as: 'workspace', foreignKey: 'workspace_id' })
   for (const owned of [sessions, doors, drafts, people, ruleVersions] as ModelStatic<Model>[])
     owned.belongsTo(members, { as: 'member', foreignKey: 'member_id' })

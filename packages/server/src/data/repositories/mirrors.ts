@@ -200,6 +200,10 @@ export async function setPresence(sql: Sql, ids: string[], presence: Mirror['pre
 export const mirrorRow = (sql: Sql, p: { id: string }): Promise<MirrorRow | null> =>
   sql.one(`${MIRRORS} WHERE m.id = :id`, p)
 
+/** Of this workspace, and there. */
+export const presentMirror = (sql: Sql, p: { id: string; workspaceId: string }): Promise<MirrorRow | null> =>
+  sql.one(`${MIRRORS} WHERE m.id = :id AND m.workspace_id = :workspaceId AND m.presence = 'present'`, p)
+
 export const mirrorRowsById = (sql: Sql, p: { ids: readonly string[] }): Promise<MirrorRow[]> =>
   sql.rows(`${MIRRORS} WHERE m.id IN (:ids)`, p)
 

@@ -351,3 +351,16 @@ export const nameOfRule = (
     `SELECT IFNULL(name, 'a rule') AS name FROM rules WHERE id = :id AND workspace_id = :workspaceId`,
     p,
   )
+
+/** Nobody else changes it until the end of the commit. */
+export const lockRule = (sql: Sql, p: { id: string; workspaceId: string }): Promise<RuleRow | null> =>
+  sql.one(`${RULES} WHERE r.id = :id AND r.workspace_id = :workspaceId FOR UPDATE`, p)
+
+/** What says nothing of how pairs are kept is no new version: nothing is planned anew for it. */
+export async function putSettingsInPlace(
+  sql: Sql,
+  p: { id: string; version: number; settings: Json<unknown> },
+): Promise<void> {
+  await sql.run('UPDATE rules SET settings = :settings WHERE id = :id AND version = :version', p)
+  await sql.run('UPDATE rule_versions SET settings = :settings WHERE rule_id = :id AND version = :version', p)
+}

@@ -273,3 +273,38 @@ export const tiesOn = (
      WHERE t.rule_id = :rule AND t.released IS NULL AND t.${side}_mirror IN (:part)`,
     p,
   )
+
+export interface Untied {
+  id: string
+  title: string
+  place: string
+  startMs: number | null
+}
+
+/** Items of these collections that the rule has tied to nothing, those with the very title first. */
+export const untiedOf = (
+  sql: Sql,
+  p: { rule: string; collections: readonly string[]; except: string; like: string; title: string },
+): Promise<Untied[]> =>
+  sql.rows(
+    `SELECT m.id, JSON_VALUE(m.item, '$.summary') AS title, k.name AS place, m.start_ms AS startMs
+     FROM mirrors m JOIN collections k ON k.id = m.collection_id
+     WHERE m.collection_id IN (:collections) AND m.presence = 'present' AND m.recurring = 0 AND m.id <> :except
+       AND LOWER(JSON_VALUE(m.item, '$.summary')) LIKE :like
+       AND NOT EXISTS (SELECT 1 FROM ties t WHERE t.rule_id = :rule AND t.released IS NULL AND t.role = 'mirror'
+         AND (t.a_mirror = m.id OR t.b_mirror = m.id))
+     ORDER BY LOWER(JSON_VALUE(m.item, '$.summary')) = LOWER(:title) DESC, m.start_ms IS NULL, m.start_ms DESC, m.id
+     LIMIT 20`,
+    p,
+  )
+
+/** The pair of a rule, parted or not. */
+export const pairOfRule = (
+  sql: Sql,
+  p: { rule: string; a: string; b: string },
+): Promise<{ id: string; released: Tie['released'] } | null> =>
+  sql.one(
+    `SELECT id, released FROM ties WHERE rule_id = :rule AND a_mirror = :a AND b_mirror = :b AND role = 'mirror'
+     ORDER BY released IS NULL DESC, released_at DESC LIMIT 1 FOR UPDATE`,
+    p,
+  )

@@ -97,6 +97,17 @@ export async function ruleFor(sql: Sql, draft: RuleDraft): Promise<Rule> {
   }
 }
 
+/** The ids of the lists of a side that there are now. */
+export async function idsOfSide(sql: Sql, row: RuleRow, side: Side): Promise<string[]> {
+  const draft = {
+    workspaceId: row.workspace_id,
+    a: row.a_collection,
+    b: row.b_collection,
+    settings: settingsOf(parsed(row.settings)),
+  }
+  return (await collectionsOfSide(sql, draft, side, await sideRow(sql, { id: draft[side] }))).map(c => c.id)
+}
+
 /** The lists of a side that there are now: those named, or every one of its service that takes part. */
 async function collectionsOfSide(
   sql: Sql,

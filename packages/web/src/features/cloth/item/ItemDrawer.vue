@@ -3,7 +3,7 @@ import { whenWords } from '../../../ui/telling.ts'
 import { type ClothItem, dayWords, type Edit } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { Button, Drawer, Input } from 'ant-design-vue'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { answer, api } from '../../../api/client.ts'
 import { say } from '../../../stores/messages.ts'
 import { useAttempt } from '../../../ui/attempt.ts'
@@ -48,12 +48,15 @@ watch(item, (now, before) => {
   if (title.value === before.title) title.value = now.title
 })
 const { attempt, reason } = useAttempt()
+const panel = useTemplateRef<HTMLElement>('panel')
 const parted = (tie: string, isParted: boolean): Promise<boolean> =>
   attempt(() => answer(() => api.ties[':id'].$put({ param: { id: tie }, json: { parted: isParted } })))
 /** The task and its event stay, each by itself. */
 async function part(tie: string): Promise<void> {
   const { title: name } = item.value
   if (!(await parted(tie, true))) return
+  // The button that was pressed is gone, and keys still mean the drawer.
+  panel.value?.focus()
   say({
     text: `“${name}”: both sides stay as they are, and are no longer kept in step.`,
     undo: () => void tieAgain(tie),
@@ -80,7 +83,7 @@ function rename(): void {
     root-class-name="under-band"
     @close="emit('close')"
   >
-    <aside :aria-label="`Details of ${item.title}`">
+    <aside ref="panel" tabindex="-1" :aria-label="`Details of ${item.title}`">
       <div class="bar">
         <strong>{{ KIND_WORDS[item.kind] }}</strong>
         <Button size="small" @click="emit('close')">Close</Button>
@@ -113,6 +116,7 @@ function rename(): void {
         :details="details"
         :sources="sources"
         :when="placeWords(item, zone)"
+        :zone="zone"
         @ask="act => emit('ask', act, props.item)"
         @part="part"
         @only="category => emit('only', category)"
@@ -169,5 +173,8 @@ function rename(): void {
 }
 .wrong {
   color: var(--clay);
+}
+aside:focus {
+  outline: none;
 }
 </style>

@@ -15,6 +15,7 @@ import { computed, ref } from 'vue'
 import type { ItemDetails } from '../data/details.ts'
 import ChooseOne from '../../../ui/ChooseOne.vue'
 import { type Source, sourceWords } from '../data/signs.ts'
+import SameAs from './SameAs.vue'
 import ChooseDay from '../../../ui/ChooseDay.vue'
 import { STATUS_CHOICES } from '../../../ui/status-choices.ts'
 
@@ -25,6 +26,7 @@ const props = defineProps<{
   sources: readonly Source[]
   /** Its place in words. */
   when: string
+  zone: string
 }>()
 const emit = defineEmits<{
   edit: [edit: Edit]
@@ -272,6 +274,7 @@ function categoriesFrom(event: Event): void {
         </button>
       </dd>
     </template>
+    <SameAs v-else-if="!item.recurring && item.of === null" :key="item.key" :item="item" :zone="zone" />
     <template v-if="details.parent">
       <dt>Part of</dt>
       <dd>

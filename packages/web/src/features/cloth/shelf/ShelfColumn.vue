@@ -61,9 +61,8 @@ const gap = computed(() => {
       @dragstart="emit('carry')"
       @dragend="emit('letGo')"
     >
-      <span class="name"
-        >{{ group.title }} <b>{{ group.items.length }}</b></span
-      >
+      <span class="name">{{ group.title }}</span>
+      <b>{{ group.items.length }}</b>
       <span class="tools">
         <button
           v-if="!first"
@@ -114,6 +113,8 @@ const gap = computed(() => {
 <style scoped>
 .column {
   display: grid;
+  /* The longest line is cut, and widens nothing. */
+  grid-template-columns: minmax(0, 1fr);
   gap: 4px;
   align-content: start;
   border-top: 3px solid var(--warp);
@@ -133,8 +134,9 @@ const gap = computed(() => {
 }
 h3 {
   cursor: grab;
+  position: relative;
   display: flex;
-  justify-content: space-between;
+  gap: 4px;
   font:
     600 12.5px 'Atkinson Hyperlegible Next Variable',
     sans-serif;
@@ -143,7 +145,6 @@ h3 {
 }
 h3 b {
   color: var(--peat);
-  margin-left: 4px;
 }
 h3.late,
 h3.late b {
@@ -160,7 +161,11 @@ h3.late b {
   text-overflow: ellipsis;
   white-space: nowrap;
 }
+/* Over the name while one points at it, so that it takes no room from it. */
 .tools {
+  position: absolute;
+  inset: 0 0 auto auto;
+  background: var(--linen);
   display: flex;
   gap: 2px;
   opacity: 0;
