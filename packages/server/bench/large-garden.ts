@@ -3,6 +3,26 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Garden, type GardenState, ics, listen } from '@loom/standins'
 
+/** A garden of `users`, each with as many calendars, in which nothing happens. */
+export async function stillGarden(
+  users: readonly string[],
+  calendars: number,
+): Promise<{ base: string; close: () => Promise<void> }> {
+  const folder = mkdtempSync(join(tmpdir(), 'loom-bench-'))
+  const garden = new Garden(join(folder, 'seed.json'))
+  const state: GardenState = { ...garden.store.value, users: {}, calendars: [] }
+  const [first] = garden.store.value.calendars
+  if (!first) throw new Error('the seed has no calendar')
+  for (const user of users) {
+    state.users[user] = { password: 'still', name: user }
+    for (let i = 0; i < calendars; i++)
+      state.calendars.push({ ...first, user, slug: `${user}-${i}`, name: `Bed ${i}`, objects: {}, log: [] })
+  }
+  writeFileSync(join(folder, 'garden.json'), JSON.stringify(state))
+  const running = await listen(folder, 0)
+  return { base: `http://127.0.0.1:${running.port}`, close: running.close }
+}
+
 /** A garden with one calendar of `count` events. */
 export async function largeGarden(count: number): Promise<{ base: string; close: () => Promise<void> }> {
   const folder = mkdtempSync(join(tmpdir(), 'loom-bench-'))

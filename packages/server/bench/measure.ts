@@ -7,6 +7,7 @@ import { bare } from './bare.ts'
 import { inStep } from './in-step.ts'
 import { largeGarden } from './large-garden.ts'
 import { LargeService } from './large-service.ts'
+import { idle } from './idle.ts'
 import { manyPages } from './many-pages.ts'
 import { planning, tiesAtRest } from './planning.ts'
 import { hostOf, ms, Server } from './server-under-test.ts'
@@ -239,6 +240,21 @@ const rows: [string, () => Promise<void>][] = [
             [100, 20],
           ] as const))
         row(`${edits} edits a second, ${pages} pages`, ...(await manyPages(pages, edits, quick ? 3 : 15)))
+    },
+  ],
+  [
+    'idle',
+    async () => {
+      table(
+        'Accounts in which nothing happens, asked every few seconds, nobody signed in',
+        'what',
+        'of a core',
+        'requests a minute for each account',
+      )
+      const seconds = quick ? 5 : 60
+      row('no account', ...(await idle(0, 20, seconds)))
+      row('1 account of 20 calendars', ...(await idle(1, 20, seconds)))
+      row('8 accounts of 20 calendars', ...(await idle(8, 20, seconds)))
     },
   ],
   [

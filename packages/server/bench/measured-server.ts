@@ -6,15 +6,18 @@ import { startServer } from '../src/server.ts'
 const running = await startServer(readConfig(process.env))
 const RESOLUTION_MS = 5
 const delay = monitorEventLoopDelay({ resolution: RESOLUTION_MS })
-delay.enable()
+// Where the server itself costs next to nothing, so do the gauges.
+const isStill = process.env.LOOM_BENCH_STILL === '1'
+if (!isStill) delay.enable()
 let rss = 0
-setInterval(() => (rss = Math.max(rss, process.memoryUsage().rss)), 25).unref()
+if (!isStill) setInterval(() => (rss = Math.max(rss, process.memoryUsage().rss)), 25).unref()
 
 process.on('message', (asked: unknown) => {
   if (asked === 'stop') return void running.stop().then(() => process.exit(0))
   // What is measured is the time between two turns; the resolution itself is no delay.
   const own = (ns: number): number => Math.max(0, ns / 1e6 - RESOLUTION_MS)
-  process.send?.({ p99: own(delay.percentile(99)), max: own(delay.max), rss })
+  const { user, system } = process.cpuUsage()
+  process.send?.({ p99: own(delay.percentile(99)), max: own(delay.max), rss, cpu: (user + system) / 1000 })
   delay.reset()
   rss = 0
 })

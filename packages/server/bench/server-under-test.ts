@@ -25,6 +25,8 @@ interface Gauge {
   p99: number
   max: number
   rss: number
+  /** Of a core, ms since its start. */
+  cpu: number
 }
 export class Server {
   private constructor(
@@ -32,9 +34,12 @@ export class Server {
     readonly client: Client,
     readonly db: Database,
     private readonly drop: () => Promise<void>,
+    /** Nobody looks any more. */
+    readonly leave: () => void,
   ) {}
 
-  static async start(allow: string[]): Promise<Server> {
+  /** @param isStill nothing but its CPU time is measured */
+  static async start(allow: string[], isStill = false): Promise<Server> {
     const { url, drop } = await freshDatabase()
     const db = new Database(url)
     await migrate(db)
@@ -56,6 +61,7 @@ export class Server {
         LOOM_SECRET: 'ab'.repeat(32),
         LOOM_ALLOW_HOSTS: allow.join(','),
         LOOM_LOG: 'error',
+        LOOM_BENCH_STILL: isStill ? '1' : '',
       },
     })
     await new Promise<void>((done, fail) => {
@@ -64,8 +70,8 @@ export class Server {
     })
     const client = new Client(`http://127.0.0.1:${port}`)
     await client.signIn()
-    await client.watch()
-    return new Server(child, client, db, drop)
+    const leave = await client.watch()
+    return new Server(child, client, db, drop, leave)
   }
 
   gauge = (): Promise<Gauge> =>
