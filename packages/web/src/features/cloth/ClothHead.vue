@@ -203,7 +203,7 @@ useEventListener('keydown', onKey)
         :options="DONE"
         name="What is done"
         @update:model-value="done => set({ done })"
-      />, with
+      />,
       <ChooseSome
         :model-value="body.shows"
         name="What is shown of a task"
@@ -217,7 +217,7 @@ useEventListener('keydown', onKey)
         name="What colours them"
         @update:model-value="dyed => set({ dyed })"
       /><template v-if="scene.drawn.value === 'hours'"
-        >; the hours
+        >; hours
         <SentenceChoice
           :model-value="body.zoom"
           :options="ZOOM"

@@ -56,7 +56,15 @@ function edit(s: Source): void {
 </script>
 
 <template>
-  <FoldOut large name="Sources" :label="`${shownCount} of ${sources.length} sources`">
+  <FoldOut
+    large
+    name="Sources"
+    :label="
+      shownCount === sources.length
+        ? `all ${sources.length} sources`
+        : `${shownCount} of ${sources.length} sources`
+    "
+  >
     <div class="panel">
       <div class="row">
         <span class="quiet">With Alt: only that one.</span>

@@ -62,7 +62,7 @@ export function dyedBy({ by, sources, people, categories }: Terms): (item: Cloth
         const found = item.categories
           .filter(c => !isOurMark(c))
           .map(name => ({ key: name, name, dye: names.of(name)?.dye ?? dyeFor(name) }))
-        return found.length > 0 ? found : nothing('without a category')
+        return found.length > 0 ? found : nothing('no category')
       }
     case 'person':
       return item => {
@@ -70,7 +70,7 @@ export function dyedBy({ by, sources, people, categories }: Terms): (item: Cloth
           const person = people.find(p => p.id === id)
           return person ? [{ key: id, name: person.name, dye: dyeFor(person.name) }] : []
         })
-        return found.length > 0 ? found : nothing('of nobody')
+        return found.length > 0 ? found : nothing('nobody')
       }
     case 'kind':
       return item => {

@@ -16,6 +16,8 @@ const props = defineProps<{
   axis: { from: number; to: number }
   /** Of text that it has room for. */
   lines: number
+  /** Pixels; 0 before it is known. */
+  minuteWidth: number
   sources: readonly Source[]
   day: string
   lifted: boolean
@@ -82,6 +84,11 @@ const spills = computed(
 const low = computed(() => props.lines < 2)
 /** So narrow that words may have to be broken. */
 const narrow = computed(() => !low.value && seen.value.to - seen.value.from <= 90)
+/** Hardly a word fits on a line. */
+const TIGHT_PX = 64
+const tight = computed(
+  () => narrow.value && !spills.value && (seen.value.to - seen.value.from) * props.minuteWidth < TIGHT_PX,
+)
 /** A batch lists its tasks where there is room for them. */
 const parts = computed(() => (low.value || short.value ? [] : item.value.batch.slice(0, props.lines - 1)))
 /** A block's length is drawn, so it is not said. */
@@ -106,6 +113,7 @@ function open(event: Event): void {
         low,
         short,
         spills,
+        tight: tight && minuteWidth > 0,
         clash,
         taking,
       },
@@ -138,7 +146,7 @@ function open(event: Event): void {
           :round="item.recurring"
           @toggle="emit('toggle')"
         />
-        <span class="title">{{ narrow ? hyphenated(item.title) : item.title }}</span>
+        <span class="title">{{ narrow ? hyphenated(item.title, tight) : item.title }}</span>
         <span v-if="item.kind === 'batch'" class="count"
           >{{ openTasks }} of {{ item.batch.length }} open</span
         >
@@ -255,6 +263,11 @@ function open(event: Event): void {
 .workblock.spills,
 .batch.spills {
   --beyond: color-mix(in srgb, var(--dye) 5%, var(--cloth));
+}
+.tight .text {
+  font-size: 11.5px;
+  letter-spacing: -0.01em;
+  overflow-wrap: normal;
 }
 .clash-mark {
   margin-right: 4px;

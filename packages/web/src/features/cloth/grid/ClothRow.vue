@@ -155,6 +155,7 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
           :block="b"
           :axis="axis"
           :lines="linesIn(b.lanes)"
+          :minute-width="minuteWidth"
           :sources="sources"
           :day="name"
           :lifted="isLifted(b.item.key)"
