@@ -63,6 +63,8 @@ describe('what the team calls its categories', function () {
     expect((await named('Woodland'))?.count).to.be.greaterThan(0)
     expect((await change({ do: 'restore', categories: before })).status).to.equal(200)
     expect(await named('Woodland')).to.equal(undefined)
+    const twice = ['Beds', 'beds'].map(name => ({ name, dye: '#4e6b35', words: [] }))
+    expect((await change({ do: 'restore', categories: twice })).status).to.equal(400)
     expect((await change({ do: 'dye', name: 'x', dye: 'red;}' })).status).to.equal(400)
     expect((await change({ do: 'rename', name: 'x', to: ' ' })).status).to.equal(400)
   })

@@ -12,16 +12,17 @@ const Dye = z
   .regex(/^#[0-9a-f]{6}$/i)
   .nullable()
 
+export const MOST_CATEGORIES = 500
+export const MOST_WORDS = 200
+
 export const Category = z.object({
   name: Name,
   /** `#rrggbb`; null: one that follows from its name. */
   dye: Dye,
   /** What services call it, beside its name. */
-  words: z.array(z.string().min(1).max(500)).max(200),
+  words: z.array(z.string().min(1).max(500)).max(MOST_WORDS),
 })
 export type Category = z.infer<typeof Category>
-
-export const MOST_CATEGORIES = 500
 
 /** Hues, each in a deep and in a bright dye: few words share one. */
 const HUES = 24
@@ -42,6 +43,10 @@ export function dyeFor(words: string): string {
   return `#${part(0)}${part(8)}${part(4)}`
 }
 
+/** Two that differ in case alone are one. */
+const plain = (word: string): string => word.trim().normalize('NFC').toLowerCase()
+const same = (one: string, other: string): boolean => plain(one) === plain(other)
+
 export const CategoryChange = z.discriminatedUnion('do', [
   z.object({ do: z.literal('dye'), name: Name, dye: Dye }),
   /** To the name of another: both become one. */
@@ -49,13 +54,15 @@ export const CategoryChange = z.discriminatedUnion('do', [
   /** The word is a category by itself again. */
   z.object({ do: z.literal('part'), name: Name, word: Name }),
   /** As it was: takes a change back. */
-  z.object({ do: z.literal('restore'), categories: z.array(Category).max(MOST_CATEGORIES) }),
+  z.object({
+    do: z.literal('restore'),
+    categories: z
+      .array(Category)
+      .max(MOST_CATEGORIES)
+      .refine(all => new Set(all.map(c => plain(c.name))).size === all.length, 'has a name twice'),
+  }),
 ])
 export type CategoryChange = z.infer<typeof CategoryChange>
-
-/** Two that differ in case alone are one. */
-const plain = (word: string): string => word.trim().normalize('NFC').toLowerCase()
-const same = (one: string, other: string): boolean => plain(one) === plain(other)
 
 export class CategoryNames {
   private readonly byWord = new Map<string, Category>()

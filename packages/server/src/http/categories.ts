@@ -6,6 +6,7 @@ import {
   changedCategories,
   isOurMark,
   MOST_CATEGORIES,
+  MOST_WORDS,
 } from '@loom/core'
 import { Hono } from 'hono'
 import type { Context } from '../context/context.ts'
@@ -48,12 +49,13 @@ export function categoryRoutes(ctx: Context) {
         await lockWorkspace(sql, { workspaceId })
         const was = await categoriesOf(sql, { workspaceId })
         const now = change.do === 'restore' ? change.categories : changedCategories(was, change)
-        if (now.length > MOST_CATEGORIES) return null
+        if (now.length > MOST_CATEGORIES || now.some(c => c.words.length > MOST_WORDS)) return null
         await putCategories(sql, { workspaceId, categories: now })
         sql.tell(workspaceId, { topics: ['cloth', 'categories'] })
         return was
       })
-      if (!before) return c.json({ reason: `No more than ${MOST_CATEGORIES} categories can be named.` }, 422)
+      const bounds = `No more than ${MOST_CATEGORIES} categories can be named, each for ${MOST_WORDS} words.`
+      if (!before) return c.json({ reason: bounds }, 422)
       return c.json({ before })
     })
 }

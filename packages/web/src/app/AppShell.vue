@@ -42,19 +42,18 @@ const SCREENS = [
   { to: '/journal', name: 'Journal' },
 ]
 
-/** Messages stand in the band, where nothing is covered by them; see MessageStack. */
+/** Messages stand in the band where it has room for them, else below it at the right; see MessageStack. */
 const between = ref<HTMLElement | null>(null)
 const { left, width } = useElementBounding(between)
+const ROOM_PX = 220
+const MESSAGE = ['--messages-left', '--messages-width', '--messages-top'] as const
 watchEffect(() => {
   const { style } = document.documentElement
-  style.setProperty('--messages-left', `${left.value}px`)
-  style.setProperty('--messages-width', `${width.value}px`)
-  style.setProperty('--messages-top', '4px')
+  const given =
+    width.value < ROOM_PX ? ['100vw', '400px', '54px'] : [`${left.value}px`, `${width.value}px`, '4px']
+  for (const [i, name] of MESSAGE.entries()) style.setProperty(name, given[i] ?? '')
 })
-onBeforeUnmount(() => {
-  for (const name of ['left', 'width', 'top'])
-    document.documentElement.style.removeProperty(`--messages-${name}`)
-})
+onBeforeUnmount(() => MESSAGE.forEach(name => document.documentElement.style.removeProperty(name)))
 
 const initials = computed(() =>
   (session.person?.name ?? '')

@@ -77,13 +77,4 @@ function act(id: number, run: () => void): void {
   display: flex;
   color: var(--band-quiet);
 }
-/* No room is left in the band. */
-@media (max-width: 980px) {
-  .stack {
-    left: auto;
-    right: 14px;
-    top: 54px;
-    --wide: min(400px, calc(100vw - 28px));
-  }
-}
 </style>
