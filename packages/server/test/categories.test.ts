@@ -59,12 +59,16 @@ describe('what the team calls its categories', function () {
   })
 
   it('are taken back, and refused where they are no categories', async () => {
-    const { before } = (await change({ do: 'part', name: 'Hedges and trees', word: 'Woodland' })).body
+    const { before, after } = (await change({ do: 'part', name: 'Hedges and trees', word: 'Woodland' })).body
     expect((await named('Woodland'))?.count).to.be.greaterThan(0)
-    expect((await change({ do: 'restore', categories: before })).status).to.equal(200)
+    const back = { do: 'restore', categories: before, after }
+    await change({ do: 'dye', name: 'Wind', dye: '#1c6c77' })
+    expect((await change(back)).status, 'somebody has said more since').to.equal(409)
+    await change({ do: 'dye', name: 'Wind', dye: null })
+    expect((await change(back)).status).to.equal(200)
     expect(await named('Woodland')).to.equal(undefined)
     const twice = ['Beds', 'beds'].map(name => ({ name, dye: '#4e6b35', words: [] }))
-    expect((await change({ do: 'restore', categories: twice })).status).to.equal(400)
+    expect((await change({ do: 'restore', categories: twice, after: before })).status).to.equal(400)
     expect((await change({ do: 'dye', name: 'x', dye: 'red;}' })).status).to.equal(400)
     expect((await change({ do: 'rename', name: 'x', to: ' ' })).status).to.equal(400)
   })

@@ -118,6 +118,10 @@ describe('rules of every kind', function () {
     expect((await say({ ...pair, same: true })).status).to.equal(200)
     await until('the task has its hour', async () => (await w.bench.get(task.id))?.hour === '08:00')
     await desk.settled()
+    const second = await w.bench.add('someday', { text: 'Sweep the shed' })
+    const late = await until('another task', () => known('Sweep the shed'))
+    expect((await say({ ...pair, item: late.key, same: true })).status, 'it is tied already').to.equal(409)
+    await w.bench.remove(second.id)
     // Called alike by now: what differs is settled as the rule says.
     const drawn = async () =>
       (await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=7`)).body.items.filter(

@@ -53,9 +53,11 @@ export const CategoryChange = z.discriminatedUnion('do', [
   z.object({ do: z.literal('rename'), name: Name, to: Name }),
   /** The word is a category by itself again. */
   z.object({ do: z.literal('part'), name: Name, word: Name }),
-  /** As it was: takes a change back. */
+  /** As it was: takes a change back, where nobody has changed more since. */
   z.object({
     do: z.literal('restore'),
+    /** As the change left it. */
+    after: z.array(Category).max(MOST_CATEGORIES),
     categories: z
       .array(Category)
       .max(MOST_CATEGORIES)

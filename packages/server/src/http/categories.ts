@@ -45,17 +45,28 @@ export function categoryRoutes(ctx: Context) {
     .post('/change', zValidator('json', CategoryChange), async c => {
       const { workspaceId } = c.get('member')
       const change = c.req.valid('json')
-      const before = await ctx.db.commit(async sql => {
+      const outcome = await ctx.db.commit(async sql => {
         await lockWorkspace(sql, { workspaceId })
-        const was = await categoriesOf(sql, { workspaceId })
-        const now = change.do === 'restore' ? change.categories : changedCategories(was, change)
-        if (now.length > MOST_CATEGORIES || now.some(c => c.words.length > MOST_WORDS)) return null
-        await putCategories(sql, { workspaceId, categories: now })
+        const before = await categoriesOf(sql, { workspaceId })
+        // What others have named meanwhile is not lost.
+        if (change.do === 'restore' && !isSameList(before, change.after)) return 'changed' as const
+        const after = change.do === 'restore' ? change.categories : changedCategories(before, change)
+        if (after.length > MOST_CATEGORIES || after.some(c => c.words.length > MOST_WORDS))
+          return 'full' as const
+        await putCategories(sql, { workspaceId, categories: after })
         sql.tell(workspaceId, { topics: ['cloth', 'categories'] })
-        return was
+        return { before, after }
       })
+      if (outcome === 'changed')
+        return c.json({ reason: 'Somebody has changed categories since, so this is not taken back.' }, 409)
       const bounds = `No more than ${MOST_CATEGORIES} categories can be named, each for ${MOST_WORDS} words.`
-      if (!before) return c.json({ reason: bounds }, 422)
-      return c.json({ before })
+      if (outcome === 'full') return c.json({ reason: bounds }, 422)
+      return c.json(outcome)
     })
+}
+
+const isSameList = (one: readonly Category[], other: readonly Category[]): boolean => {
+  const inOrder = (all: readonly Category[]): string =>
+    JSON.stringify(all.map(({ name, dye, words }) => [name, dye, words]).sort())
+  return inOrder(one) === inOrder(other)
 }

@@ -2,10 +2,9 @@ import { zValidator } from '@hono/zod-validator'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Context } from '../context/context.ts'
-import { dropUnsentOfTie } from '../data/repositories/intents.ts'
-import { partTie, tieAgain, tieInWorkspace } from '../data/repositories/ties.ts'
+import { tieAgain, tieInWorkspace } from '../data/repositories/ties.ts'
 import type { Engine } from '../sync/engine/engine.ts'
-import { candidatesFor, tieByHand } from '../view/tie-by-hand.ts'
+import { candidatesFor, partByHand, tieByHand } from '../view/tie-by-hand.ts'
 import type { SignedIn } from './session.ts'
 
 const Id = z.string().max(36)
@@ -19,9 +18,8 @@ export function tieRoutes(ctx: Context, engine: Engine) {
     ctx.db.commit(async sql => {
       const tie = await tieInWorkspace(sql, { id, workspaceId })
       if (!tie) return false
-      const done = act === 'part' ? await partTie(sql, { id }) : await tieAgain(sql, { id })
-      if (done === 0) return false
-      if (act === 'part') await dropUnsentOfTie(sql, { id, reason: 'The two were parted by hand.' })
+      const isDone = act === 'part' ? await partByHand(sql, id) : (await tieAgain(sql, { id })) > 0
+      if (!isDone) return false
       const both = [tie.a_mirror, tie.b_mirror].filter(m => m !== null)
       sql.tell(workspaceId, { topics: ['cloth', 'rules'] }, both)
       return true

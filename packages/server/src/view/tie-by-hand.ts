@@ -7,7 +7,14 @@ import { dropUnsentOfTie } from '../data/repositories/intents.ts'
 import { presentMirror, remoteItemOf } from '../data/repositories/mirrors.ts'
 import { lockRule, putSettingsInPlace, type RuleRow, rulesThatAreOn } from '../data/repositories/rules.ts'
 import type { Member } from '../data/repositories/sessions.ts'
-import { pairOfRule, partTie, tieAgain, type Untied, untiedOf } from '../data/repositories/ties.ts'
+import {
+  pairOfRule,
+  pairsOfRule,
+  partTie,
+  tieAgain,
+  type Untied,
+  untiedOf,
+} from '../data/repositories/ties.ts'
 import { idsOfSide } from '../sync/rules/rules.ts'
 
 /** Two items that a person says are the same work, of the two sides of a rule that is on. */
@@ -88,6 +95,7 @@ async function tie(sql: Tx, rule: RuleRow, a: string, b: string): Promise<boolea
   const before = await pairOfRule(sql, { rule: rule.id, a, b })
   if (before?.released === null) return true
   if (before?.released === 'by-hand') return (await tieAgain(sql, { id: before.id })) > 0
+  if ((await pairsOfRule(sql, { rule: rule.id, part: [a, b] })).length > 0) return false
   await keepPaired(sql, rule, list => [...list.filter(p => p !== `${a} ${b}`), `${a} ${b}`].slice(-MOST_KEPT))
   return true
 }
@@ -95,9 +103,14 @@ async function tie(sql: Tx, rule: RuleRow, a: string, b: string): Promise<boolea
 async function untie(sql: Tx, rule: RuleRow, a: string, b: string): Promise<boolean> {
   await keepPaired(sql, rule, list => list.filter(p => p !== `${a} ${b}`))
   const tied = await pairOfRule(sql, { rule: rule.id, a, b })
-  if (tied?.released !== null || !tied) return true
-  await dropUnsentOfTie(sql, { id: tied.id, reason: 'The two were parted by hand.' })
-  return (await partTie(sql, { id: tied.id })) > 0
+  return tied?.released === null ? partByHand(sql, tied.id) : true
+}
+
+/** Whether it was tied. What waits to be written for the pair is not sent. */
+export async function partByHand(sql: Tx, tieId: string): Promise<boolean> {
+  if ((await partTie(sql, { id: tieId })) === 0) return false
+  await dropUnsentOfTie(sql, { id: tieId, reason: 'The two were parted by hand.' })
+  return true
 }
 
 async function keepPaired(sql: Tx, rule: RuleRow, change: (list: string[]) => string[]): Promise<void> {

@@ -28,11 +28,16 @@ const others = (line: Line) =>
 
 async function change(json: CategoryChange, text: string): Promise<void> {
   await attempt(async () => {
-    const { before } = await answer(() => api.categories.change.$post({ json }))
+    const { before, after } = await answer(() => api.categories.change.$post({ json }))
     await cache.invalidateQueries({ key: ['categories'] })
-    const undo = (): void => void change({ do: 'restore', categories: before }, 'Taken back.')
+    const undo = (): void => void takeBack({ do: 'restore', categories: before, after })
     say(json.do === 'restore' ? { text } : { text, undo })
   })
+}
+/** This screen may be left by then, so a refusal is a message too. */
+async function takeBack(json: CategoryChange): Promise<void> {
+  await change(json, 'Taken back.')
+  if (reason.value) say({ text: reason.value, tone: 'wrong' })
 }
 function rename(line: Line, event: Event): void {
   const field = event.target as HTMLInputElement
@@ -197,13 +202,6 @@ td {
 }
 td:last-child {
   width: 190px;
-}
-input[type='color'] {
-  width: 34px;
-  height: 24px;
-  padding: 0;
-  border: 1px solid var(--warp-strong);
-  background: none;
 }
 .there {
   display: inline-block;

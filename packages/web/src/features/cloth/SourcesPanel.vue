@@ -169,11 +169,4 @@ section {
   display: flex;
   gap: 6px;
 }
-input[type='color'] {
-  width: 34px;
-  height: 24px;
-  padding: 0;
-  border: 1px solid var(--warp-strong);
-  background: none;
-}
 </style>

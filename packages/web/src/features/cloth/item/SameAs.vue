@@ -48,8 +48,12 @@ async function tie(pick: { id: string; rule: string; title: string }): Promise<v
   open.value = false
   say({
     text: `“${title}” and “${pick.title}” are one now, and kept in step.`,
-    undo: () => void put(pick, false),
+    undo: () => void takeBack(pick),
   })
+}
+/** The drawer may be closed by then, so a refusal is a message too. */
+async function takeBack(pick: { id: string; rule: string }): Promise<void> {
+  if (!(await put(pick, false))) say({ text: reason.value, tone: 'wrong' })
 }
 </script>
 
