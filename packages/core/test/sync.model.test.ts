@@ -2,7 +2,8 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import { zoned } from '../src/index.ts'
 import { BUGS } from './model/bugs.ts'
-import { act, live, tally } from './model/history.ts'
+import { act, live } from './model/history.ts'
+import { tally } from './model/living.ts'
 import { history, HOURS, settings, shape, type Step, step } from './model/steps.ts'
 import { plainService } from './model/service.ts'
 import { World, ZONE } from './model/world.ts'
@@ -84,8 +85,18 @@ describe('two-way sync, by random histories', () => {
         // What picks from all pairs or mirrors, or is said of one side, would be another when the sides are swapped.
         .filter(
           s =>
-            !['undo', 'rule', 'answer', 'clash', 'here', 'lose', 'torn', 'cross', 'return'].includes(s.do) &&
-            !('side' in s && s.side > 1),
+            ![
+              'undo',
+              'rule',
+              'answer',
+              'clash',
+              'here',
+              'lose',
+              'torn',
+              'cross',
+              'return',
+              'backup',
+            ].includes(s.do) && !('side' in s && s.side > 1),
         )
         .map(s => (s.do === 'pass' ? { ...s, faults: [] } : s)),
       { maxLength: 14 },

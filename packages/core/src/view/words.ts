@@ -189,6 +189,7 @@ const REASONS: Record<string, string> = {
   'both-edited': 'both sides were changed',
   'rule-edited': 'the rule says it in another way now',
   'one-way': 'this goes one way only, and is put back',
+  restored: 'its service went back to an earlier version, which gives way',
   matched: 'both sides have it already',
   adopted: 'another rule brought it here already',
   'made-after-all': 'it had been made after all',
@@ -262,6 +263,7 @@ const LOSSES: Record<Loss, string> = {
   completed: 'would be completed',
   cancelled: 'would be cancelled',
   restated: 'would get another status',
+  restored: 'would say again what they said before their service went back to an earlier version',
   'let-go': 'would stay, on its own from then on',
 }
 

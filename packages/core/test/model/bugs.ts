@@ -46,6 +46,7 @@ export const BUGS = [
   'takes what stood there before for new',
   'forgets what was put back when the rule is edited',
   'takes the uid alone for identity',
+  'lets a restored backup win',
 ] as const
 export type Bug = (typeof BUGS)[number]
 

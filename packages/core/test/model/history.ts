@@ -1,59 +1,15 @@
 import { expect } from 'chai'
-import { type Item, type ItemPatch, type RuleSettings, splitMark, zoned, newEvent } from '../../src/index.ts'
+import type { RuleSettings } from '../../src/index.ts'
 import type { Bug } from './bugs.ts'
 import { mustHold, nothingFlaps } from './oracle.ts'
 import { answer, conflicts, editHere, renewAnswers, say, undo } from './people.ts'
+import { hasRobots, patchFor, reopen, rest, tally } from './living.ts'
+import { comeBack, restoreBackup, stood } from './returns.ts'
 import { LABELS, marked } from './titles.ts'
-import { type Edit, HOURS, type Step, type What } from './steps.ts'
+import { type Edit, HOURS, type Step } from './steps.ts'
 import { type Fault, type Name, NAMES, World, type WorldOptions, ZONE } from './world.ts'
 
 /** One random history, lived through. */
-
-export const tally = {
-  histories: 0,
-  edits: 0,
-  editsHere: 0,
-  deletions: 0,
-  moves: 0,
-  copies: 0,
-  passes: 0,
-  faults: 0,
-  conflicts: 0,
-  toAndFro: 0,
-  refusedHere: 0,
-  asked: 0,
-  undone: 0,
-  pauses: 0,
-  closures: 0,
-  ruleEdits: 0,
-  advances: 0,
-  writes: 0,
-  rings: 0,
-  returns: 0,
-}
-
-/** What an edit is in the terms of the item; null where it is none. */
-function patchFor(
-  present: Item,
-  what: What,
-  s: { at: number; pick: number; title: string },
-): ItemPatch | null {
-  const local = HOURS[s.at] ?? ''
-  if (what === 'retitle') return { summary: s.title }
-  if (what === 'note') return { description: s.pick % 2 ? s.title : `${s.title} ` }
-  if (what === 'rank') return { priority: [0, 1, 5, 9][s.at] ?? 0 }
-  if (what === 'label') return { categories: LABELS.filter((_, n) => (s.pick >> n) % 2 === 1) }
-  if (present.kind === 'task') {
-    if (what === 'move') return { start: zoned(local, ZONE) }
-    if (what === 'no-hour') return { start: s.pick % 2 ? null : { kind: 'date', date: '2026-11-26' } }
-    return { status: what === 'complete' ? 'completed' : 'needs-action' }
-  }
-  const plain = splitMark(present.summary, '✓').title
-  const anchor = zoned(local, s.pick % 3 === 0 ? 'Asia/Kathmandu' : ZONE)
-  if (what === 'move') return { time: { anchor, minutes: 15 * (1 + s.at) } }
-  if (what === 'no-hour') return { time: { anchor: { kind: 'date', date: '2026-11-27' }, minutes: 1440 } }
-  return { summary: what === 'complete' ? `✓ ${plain}` : plain }
-}
 
 const namesOf = (world: World): Name[] => NAMES.filter(n => n !== 'c' || world.rules.length > 1)
 
@@ -162,88 +118,6 @@ function cross(world: World, s: Extract<Step, { do: 'cross' }>): void {
   world.serviceOf(gone).delete('them', kept.id)
 }
 
-/** What of an item is put back when its counterpart returns. */
-const told = (item: Item | undefined) =>
-  item && {
-    status: item.kind === 'task' ? item.status : marked(item.summary),
-    time: item.kind === 'task' ? item.start : item.time,
-    title: item.summary,
-    notes: item.description.trim(),
-  }
-
-/** A deletion, what follows from it, and the return of what was deleted. */
-function stood(world: World, s: Extract<Step, { do: 'stood' }>): void {
-  const service = world.services.b
-  if (service.can.kind !== 'event') return
-  const id = world.fresh('stood')
-  const anchor = zoned(HOURS[s.at] ?? '', ZONE)
-  const item = newEvent(id, { anchor, minutes: 45 }, { summary: `Stood ${id}` })
-  if (!s.invited) world.withoutBaseline.add('b')
-  service.put('them', id, { ...item, attendees: s.invited ? 2 : 0 })
-  if (!seenNow(world, id)) return
-  world.stood.add(id)
-  if (s.invited) service.put('them', id, { ...item, attendees: 0 })
-}
-/** Whether a look shows it now: a service may be away, or list it late. */
-function seenNow(world: World, id: string): boolean {
-  world.observeAll()
-  return world.mirrorAt('b', id) !== undefined
-}
-
-function comeBack(world: World, s: Extract<Step, { do: 'return' }>): void {
-  if (world.rules.length > 1 || hasRobots(world)) return
-  reopen(world)
-  rest(world)
-  if (world.intents.length > 0 || conflicts(world).length > 0) return
-  const ties = world.activeTies()
-  const tie = ties[s.pick % Math.max(1, ties.length)]
-  const [gone, left] = s.side % 2 ? [tie?.a, tie?.b] : [tie?.b, tie?.a]
-  const [kept, partner] = [world.standing(gone ?? null), world.standing(left ?? null)]
-  if (
-    !tie ||
-    !gone ||
-    !left ||
-    !kept ||
-    !partner ||
-    kept.list !== 'main' ||
-    partner.list !== 'main' ||
-    kept.item.kind === partner.item.kind
-  )
-    return
-  if (
-    (partner.item.kind === 'task' && partner.item.recurring) ||
-    (kept.item.kind === 'task' && kept.item.recurring)
-  )
-    return
-  // What no listing shows cannot be seen to return.
-  if (world.serviceOf(gone).can.hidesDone && kept.item.status === 'completed') return
-  const before = told(partner.item)
-  const [at, from] = [world.serviceOf(gone), world.serviceOf(left)]
-  tally.deletions++
-  at.delete('them', kept.id)
-  rest(world)
-  const again =
-    at.byUid(kept.item.uid).length + (world.activeTies().some(t => t.a === left || t.b === left) ? 1 : 0)
-  // What is edited meanwhile stays so.
-  const then = world.standing(left)
-  const edited = s.edits && then ? patchFor(then.item, 'note', { at: s.at, pick: 1, title: s.title }) : null
-  if (edited && then) from.patch('them', then.id, edited)
-  if (again > 0) return
-  tally.returns++
-  at.restore(s.edits ? kept.id : world.fresh('r'), kept.item, kept.origin)
-  rest(world)
-  const tied = world
-    .activeTies()
-    .filter(t => [t.a, t.b].some(id => id && world.origins.get(id) === kept.origin))
-  if (world.rule.settings.filter.a.length > 0 || world.rule.settings.filter.b.length > 0) return
-  // What was made again where the time is not carried has none, and asks for no event.
-  if (world.rule.settings.fields.time === 'off') return
-  expect(tied, `${gone} is back, and tied again`).to.have.length(1)
-  const now = world.standing(tied[0]?.[gone === tie.a ? 'b' : 'a'] ?? null)?.item
-  if (edited || !then) return
-  expect(told(now), `what followed from the deletion of ${gone} is put back`).to.deep.equal(before)
-}
-
 /** Somebody edits in our own screens. */
 function here(world: World, s: Extract<Step, { do: 'here' }>): void {
   const names = namesOf(world)
@@ -269,23 +143,6 @@ function staysPutBack(world: World, { mirror, want }: NonNullable<ReturnType<typ
   world.editRule(0, { title: world.rule.settings.title === '{title}' ? 'Bench: {title}' : '{title}' })
   rest(world)
   expect(texts(), 'what was put back stays when the rule is edited').to.deep.equal(before)
-}
-
-const hasRobots = (world: World): boolean => Object.values(world.services).some(s => s.can.robot !== 'none')
-
-/** Rounds enough for everything to come to rest, also where something sets back what rules write. */
-function rest(world: World): void {
-  const rounds = 3 + 2 * world.rules.length + (hasRobots(world) ? 6 : 0)
-  for (let round = 0; round < rounds; round++) {
-    world.pass()
-    renewAnswers(world)
-  }
-}
-
-/** Everything is open again, and every rule goes on. */
-function reopen(world: World): void {
-  for (const s of Object.values(world.services)) s.closed = 'no'
-  world.paused.clear()
 }
 
 export function act(world: World, s: Step, stamp: number): void {
@@ -329,7 +186,7 @@ export function act(world: World, s: Step, stamp: number): void {
           before.summary,
           before.description,
         ])
-      if (s.side === 2 && !hasRobots(world)) staysPutBack(world, undone)
+      if (s.side > 0 && !hasRobots(world)) staysPutBack(world, undone)
       return
     }
     case 'answer':
@@ -357,6 +214,8 @@ export function act(world: World, s: Step, stamp: number): void {
       return comeBack(world, s)
     case 'stood':
       return stood(world, s)
+    case 'backup':
+      return restoreBackup(world, s)
     case 'here':
       return here(world, s)
     case 'pause':

@@ -201,6 +201,7 @@ function editsStand(world: World): void {
         const last = world.services[world.nameOf(id ?? '')].deeds.findLast(
           d =>
             (d.by === 'them' || d.asked) &&
+            !d.restored &&
             d.origin === world.origins.get(id ?? '') &&
             d.at >= tie.at &&
             d.before !== null &&
@@ -248,7 +249,7 @@ function nothingEditedIsRemoved(world: World): void {
             d.after &&
             carried.some(p => JSON.stringify(d.before?.[p]) !== JSON.stringify(d.after?.[p])),
         )
-      if (!edit || (edit.by === 'us' && !edit.asked)) continue
+      if (!edit || edit.restored || (edit.by === 'us' && !edit.asked)) continue
       if (world.quiet.some(q => q > edit.at && q < gone.at)) continue
       // What was edited and taken back since we last wrote it is as if nobody had edited it.
       const since = world.services[name].deeds

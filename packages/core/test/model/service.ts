@@ -75,6 +75,8 @@ export interface Deed {
   asked?: true
   origin: string
   op: 'put' | 'delete'
+  /** Nobody said it: the service went back to an earlier version. */
+  restored?: true
   before: Item | null
   after: Item | null
   /** By the world's clock, ms. */
@@ -162,6 +164,12 @@ export class Service {
   restore(id: string, item: Item, origin: string): void {
     const kept = this.put('them', id, item, 'main', origin)
     this.items.set(id, { ...kept, item: { ...kept.item, lastModified: item.lastModified } })
+  }
+  /** A backup is restored: the item is there as it was, and nobody said so. */
+  goBack({ id, item, origin }: Kept): void {
+    this.restore(id, item, origin)
+    const last = this.deeds.at(-1)
+    if (last) last.restored = true
   }
   delete(by: Deed['by'], id: string): void {
     const present = this.items.get(id)

@@ -61,6 +61,8 @@ export type Step =
   | { do: 'cross'; pick: number; side: number; what: 'note' | 'rank' | 'label'; held: boolean; title: string }
   /** Somebody deletes one side of a pair at rest, what follows comes about, and it is put back as it was. */
   | { do: 'return'; pick: number; side: number; edits: boolean; at: number; title: string }
+  /** A service goes back to an earlier version of an item. */
+  | { do: 'backup'; pick: number; side: number; what: 'note' | 'rank' | 'label' | 'retitle'; title: string }
   /** Something is found in the first complete reading of the calendar, or was an invitation when it was first seen. */
   | { do: 'stood'; invited: boolean; at: number }
   /** Access is taken away, or given back. */
@@ -254,6 +256,8 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
       do: fc.constantFrom(
         'undo' as const,
         'undo' as const,
+        'undo' as const,
+        'undo' as const,
         'answer' as const,
         'answer' as const,
         'pause' as const,
@@ -351,6 +355,16 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
     }),
   },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('rule' as const), settings }) },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      do: fc.constant('backup' as const),
+      pick,
+      side,
+      what: fc.constantFrom('note' as const, 'rank' as const, 'label' as const, 'retitle' as const),
+      title,
+    }),
+  },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('stood' as const), invited: fc.boolean(), at }) },
 )
 

@@ -16,9 +16,10 @@ const HARMLESS: ReadonlySet<Decision['reason']> = new Set([
 
 /**
  * What happens to an item: it is deleted, loses its date or another value, is closed, gets its own status, or
- * stays and is no longer tied to what went.
+ * goes back to what it said before its service was restored, or stays and is no longer tied to what went.
  */
-export type Loss = 'deleted' | 'undated' | 'emptied' | 'completed' | 'cancelled' | 'restated' | 'let-go'
+export type Loss =
+  'deleted' | 'undated' | 'emptied' | 'completed' | 'cancelled' | 'restated' | 'restored' | 'let-go'
 
 /** By a write, or by the end of a tie. */
 const AFTER_DELETION = /^([ab])-deleted$/
@@ -34,10 +35,11 @@ export function goneOn(d: Pick<Decision, 'tie' | 'writes'>): Side | null {
 }
 
 /** What a write takes away that is nowhere else any more; null where it takes nothing. */
-export function lossBy(d: Pick<Decision, 'reason'>, write: PlannedWrite): Loss | null {
+export function lossBy(d: Pick<Decision, 'reason' | 'overridden'>, write: PlannedWrite): Loss | null {
   if (HARMLESS.has(d.reason)) return null
   if (write.op === 'delete') return 'deleted'
   if (write.op === 'create') return null
+  if (d.overridden.some(o => o.because === 'restored' && o.side === write.side)) return 'restored'
   const emptied = write.fields.find(f => f.field !== 'completion' && isEmpty(f.after) && !isEmpty(f.before))
   if (emptied) return emptied.field === 'time' ? 'undated' : 'emptied'
   // What is closed because its counterpart went, or left the filter.
@@ -50,7 +52,7 @@ function closedBy({ status, eventStatus, serviceStatus }: ItemPatch): Loss {
   return serviceStatus !== undefined && status === undefined ? 'restated' : 'completed'
 }
 
-export const isRemoval = (d: Pick<Decision, 'reason'>, write: PlannedWrite): boolean =>
+export const isRemoval = (d: Pick<Decision, 'reason' | 'overridden'>, write: PlannedWrite): boolean =>
   lossBy(d, write) !== null
 
 /** What a decision comes to, where it takes something away or lets it go, and on which side; else null. */

@@ -28,20 +28,26 @@ export function planPair(
 
 function planShown(input: PlanInput, given: PlanInput['pairs'][number] & Pair, first?: Verdict): Decision[] {
   const { rule } = input
-  const ending = planEnding(input, given)
   const { a, b, was } = given
-  if (ending) return was ? ending.map(d => ({ ...d, asBefore: true as const })) : ending
   const tie = was ? rebased(was, rule, given) : given.tie
-  const merged = mergePair(
-    rule,
-    { tie, a, b },
-    {
-      answers: input.answers?.get(tie.id),
-      ...(was && { resettle: asksOtherwise(was, rule, given) }),
-      ...(input.past && { past: { a: input.past.get(a.id) ?? [], b: input.past.get(b.id) ?? [] } }),
-    },
-  )
-  const remember = settleCompletion(input, tie, { a, b }, merged)
+  const merge = (): Merged =>
+    mergePair(
+      rule,
+      { tie, a, b },
+      {
+        answers: input.answers?.get(tie.id),
+        ...(was && { resettle: asksOtherwise(was, rule, given) }),
+        ...(input.past && { past: { a: input.past.get(a.id) ?? [], b: input.past.get(b.id) ?? [] } }),
+      },
+    )
+  const ending = planEnding(input, given)
+  const isThere = a.presence === 'present' && b.presence === 'present'
+  // What an earlier version of an item says ends nothing: it is put back first.
+  const before = ending && isThere ? merge() : null
+  if (ending && !(before && isPutBack(before)))
+    return was ? ending.map(d => ({ ...d, asBefore: true as const })) : ending
+  const merged = before ?? merge()
+  const remember = isPutBack(merged) ? undefined : settleCompletion(input, tie, { a, b }, merged)
   const kept = withoutOwed(tie.memory, Object.keys(merged.agreed))
   if (remember?.event === null && merged.changes.b.length === 0) delete kept.event
   const known = withRound(withRound({ ...tie, memory: kept }, a.item), b.item)
@@ -55,7 +61,7 @@ function planShown(input: PlanInput, given: PlanInput['pairs'][number] & Pair, f
   // What was edited and waits for an answer is not removed.
   const waits =
     held.length > 0 && editedFields(rule, { tie, a, b }, 'b').some(f => held.some(h => h.field === f))
-  const away = waits ? null : withoutCounterpart(rule, tie, a, b as Pair['b'], merged)
+  const away = waits || isPutBack(merged) ? null : withoutCounterpart(rule, tie, a, b as Pair['b'], merged)
   // Edits of the event are carried over before the event is deleted, so nothing is lost.
   if (away?.write && toA && merged.edited.b)
     return [
@@ -94,10 +100,15 @@ function planShown(input: PlanInput, given: PlanInput['pairs'][number] & Pair, f
   return [decision(rule, verdict, pair, { writes, ...rest })]
 }
 
+/** A side went back to an earlier version of itself: first it says again what it said. */
+const isPutBack = ({ overridden, changes }: Merged): boolean =>
+  overridden.some(o => o.because === 'restored' && changes[o.side].some(c => c.field === o.field))
+
 function reasonFor(rule: Rule, merged: Merged, ruleEdited: boolean): DecisionReason {
   const { a, b } = merged.edited
   if (merged.held.length > 0) return 'held'
   if (merged.diverged.length > 0) return 'diverged'
+  if (isPutBack(merged)) return 'restored'
   if (merged.overridden.some(o => o.because === 'one-way')) return 'one-way'
   if (a && b) return 'both-edited'
   if (a || b) return reasonOn(rule, a ? 'a' : 'b', 'edited')

@@ -2,6 +2,7 @@ import type { Item } from '../../items/items.ts'
 import { checklistIn } from '../lenses/checklist.ts'
 import { sameValue } from '../lenses/lens.ts'
 import type { Mirror, Seen, SeenSpan } from '../model/types.ts'
+import { earlierStamps, goesBackwards } from './restored.ts'
 
 /** What a service showed of one item. */
 export interface Sighting {
@@ -62,11 +63,13 @@ export function observe(present: Mirror | null, sighting: Sighting, looked: Look
   // An item from another list cannot have been seen in this one before.
   const before = present && present.collectionId !== sighting.collectionId ? known : looked.before
   const knownSince = Math.min(known, before)
+  const isRestored = present?.presence === 'present' && goesBackwards(present, item.lastModified)
   const span: SeenSpan = {
     // A listing may be late: what the service dates before our last look came about before it, and after the
     // version that we knew.
     without: stamp > before ? before : knownSince,
     with: stamp > before ? Math.min(stamp, looked.now) : looked.now,
+    ...(isRestored && { restored: true as const }),
   }
   const was: Record<string, unknown> | null = present?.item.kind === item.kind ? present.item : null
   const edited = Object.entries(item)
@@ -89,12 +92,21 @@ export function observe(present: Mirror | null, sighting: Sighting, looked: Look
             : span,
         ]),
       ),
+      ...(present && stamps(present, item.lastModified, span)),
     },
     firstSeenAt: present?.firstSeenAt ?? looked.now,
     arrivedAt: arrivalOf(present, sighting, looked),
   }
   const kept = present?.presence === 'present' && present.collectionId === mirror.collectionId
   return { kind: kept && edited.length === 0 ? 'revision' : 'changed', mirror }
+}
+
+/** Kept where it has had more than one. */
+function stamps(present: Mirror, stamp: string | null, span: SeenSpan): Record<string, Seen> {
+  const before = earlierStamps(present, stamp)
+  return before && before.length > 0
+    ? { lastModified: { without: span.without, with: span.with, before } }
+    : {}
 }
 
 /** CREATED says nothing here: what was moved or imported keeps an old one. */

@@ -28,6 +28,13 @@ export function outcomeOf(state: FieldState, source: Source, forth: Put, isReset
     case 'join':
     case 'third':
       return bothTake(state, source.a)
+    case 'back':
+      return {
+        kind: 'values',
+        want: { ...state.now, [source.loser.side]: source.value },
+        loser: source.loser,
+        edited: [],
+      }
     case 'from': {
       if (source.side === 'b')
         return taken(state, source, state.lens.put('b', state.now.b, state.now.a, state.base), isResettled)

@@ -2,14 +2,15 @@ import type { Item } from '../../items/items.ts'
 import { type Lens, lensesOf, sameValue } from '../lenses/index.ts'
 import type { Pair } from './merge.ts'
 import type { Field } from '../model/settings.ts'
-import type { Base, Rule, Side, Tie } from '../model/types.ts'
+import type { Base, BothSides, Rule, Side, Tie } from '../model/types.ts'
 
 /**
- * A tie under an edited rule: the last agreed values, expressed as the rule reads them now. A side that was not
- * edited since is at its base in the new words too. A side that was edited keeps its edit.
+ * A tie under an edited rule: the last agreed values, and what is held apart, expressed as the rule reads them now.
+ * A side that was not edited since is at its base in the new words too. A side that was edited keeps its edit.
  */
 export function rebased(was: Rule, rule: Rule, { tie, a, b }: Pair): Tie {
   const base: Base = tie.base.subtasks ? { subtasks: tie.base.subtasks } : {}
+  const apart: Tie['memory']['apart'] = { ...tie.memory.apart }
   const before = new Map(lensesOf(was).map(l => [l.field, l]))
   for (const lens of lensesOf(rule)) {
     const { field } = lens
@@ -17,13 +18,18 @@ export function rebased(was: Rule, rule: Rule, { tie, a, b }: Pair): Tie {
     const agreed = tie.base[field]
     // Carried anew: without a base, the first winner counts.
     if (!old || !agreed) continue
-    const valueAt = (side: Side, item: Pair['a']['item']): unknown => {
-      const same = old.same(side, old.read(side, item, agreed[side]), agreed[side])
-      return same ? lens.read(side, item, agreed[side]) : agreed[side]
+    const anew = (both: BothSides): BothSides => {
+      const valueAt = (side: Side, { item }: Pair['a']): unknown => {
+        const same = old.same(side, old.read(side, item, both[side]), both[side])
+        return same ? lens.read(side, item, both[side]) : both[side]
+      }
+      return { a: valueAt('a', a), b: valueAt('b', b) }
     }
-    base[field] = { a: valueAt('a', a.item), b: valueAt('b', b.item) }
+    base[field] = anew(agreed)
+    const held = apart[field]
+    if (held) apart[field] = anew(held)
   }
-  return { ...tie, base }
+  return { ...tie, base, ...(tie.memory.apart && { memory: { ...tie.memory, apart } }) }
 }
 
 /**

@@ -6,7 +6,9 @@ import {
   type Overridden,
   type FieldValue,
   type Rule,
+  type SeenSpan,
   type Side,
+  SIDES,
 } from '../model/types.ts'
 import type { MergeTerms } from './merge-terms.ts'
 import { newest } from './newest.ts'
@@ -20,13 +22,15 @@ export type Source =
   | { kind: 'join'; a: FieldValue }
   | { kind: 'ask'; reason: string }
   | { kind: 'third'; a: FieldValue }
+  /** This side went back to an earlier version: it says again what it had agreed on. */
+  | { kind: 'back'; loser: Overridden; value: FieldValue }
 
 export interface FieldState {
   lens: Lens
   direction: Direction
   base: BothSides | undefined
   now: BothSides
-  spans(): Record<Side, { without: number; with: number }>
+  spans(): Record<Side, SeenSpan>
 }
 
 const NOTHING: Source = { kind: 'none' }
@@ -71,6 +75,11 @@ export function sourceOf(rule: Rule, state: FieldState, terms: MergeTerms, canno
     const to = otherSide(oneWay)
     return from(oneWay, edited[to] ? losing(to, 'one-way') : null)
   }
+  const back = backwards(edited, state)
+  if (back) {
+    const loser = losing(back, 'restored')
+    return edited[otherSide(back)] ? from(otherSide(back), loser) : { kind: 'back', loser, value: base[back] }
+  }
   if (!edited.a || !edited.b) return from(edited.a ? 'a' : 'b')
   const joined = lens.join?.(now.a, now.b, base) ?? null
   if (joined !== null) return { kind: 'join', a: joined }
@@ -80,4 +89,11 @@ export function sourceOf(rule: Rule, state: FieldState, terms: MergeTerms, canno
   const spans = state.spans()
   const { side, because } = newest(spans.a, spans.b, settings.fallback)
   return from(side, losing(otherSide(side), because))
+}
+
+/** The side whose value is of an earlier version of its item; null also where both are. */
+function backwards(edited: Record<Side, boolean>, state: FieldState): Side | null {
+  const spans = state.spans()
+  const back = SIDES.filter(side => edited[side] && spans[side].restored)
+  return back.length === 1 ? (back[0] ?? null) : null
 }

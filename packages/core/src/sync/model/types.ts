@@ -20,6 +20,8 @@ export type Base = Partial<Record<Field | 'subtasks', BothSides>>
 export interface SeenSpan {
   without: number
   with: number
+  /** Nobody said it then: the service went back to an earlier version of the item. */
+  restored?: true
 }
 
 /**
@@ -242,7 +244,7 @@ export interface Overridden {
   side: Side
   value: FieldValue
   /** `fallback`: the two edits could not be told apart in time. `one-way`: the field goes the other way only. */
-  because: 'newer' | 'fallback' | 'first-winner' | 'one-way' | 'rule-says' | 'answered'
+  because: 'newer' | 'fallback' | 'first-winner' | 'one-way' | 'rule-says' | 'answered' | 'restored'
 }
 
 /** A field that waits for a person. */
@@ -271,6 +273,7 @@ export const DECISION_REASONS = [
   'both-edited',
   'rule-edited',
   'one-way',
+  'restored',
   'matched',
   'adopted',
   'made-after-all',
