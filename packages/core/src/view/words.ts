@@ -263,7 +263,7 @@ const LOSSES: Record<Loss, string> = {
   completed: 'would be completed',
   cancelled: 'would be cancelled',
   restated: 'would get another status',
-  restored: 'would say again what they said before their service went back to an earlier version',
+  restored: 'would say again what it said before its service went back to an earlier version',
   'let-go': 'would stay, on its own from then on',
 }
 
@@ -281,7 +281,8 @@ export function lossesInWords(losses: readonly string[], kind: 'task' | 'event')
         n === 1
           ? words
           : words
-              .replace(' its ', ' their ')
+              .replaceAll(' its ', ' their ')
+              .replace('what it said', 'what they said')
               .replace('in it', 'in them')
               .replace('on its own', 'on their own')
               .replace('another status', 'other statuses')

@@ -48,7 +48,7 @@ export interface PlanInput {
   answers?: ReadonlyMap<string, Partial<Record<Field, Answer>>>
   /** Recently confirmed writes of rules, newest first, by mirror id. Alternation is detected from them. */
   past?: ReadonlyMap<string, readonly PastWrite[]>
-  /** Ties whose missing side a person asked to restore. */
+  /** Ties of which a person said that the missing side is to be restored, or that an older version of a side stands. */
   restore?: ReadonlySet<string>
   /**
    * Mirrors with a write under way for them or for their tied item. They are planned again when it is confirmed.

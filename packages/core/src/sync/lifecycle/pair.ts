@@ -36,6 +36,7 @@ function planShown(input: PlanInput, given: PlanInput['pairs'][number] & Pair, f
       { tie, a, b },
       {
         answers: input.answers?.get(tie.id),
+        olderStands: input.restore?.has(tie.id) ?? false,
         ...(was && { resettle: asksOtherwise(was, rule, given) }),
         ...(input.past && { past: { a: input.past.get(a.id) ?? [], b: input.past.get(b.id) ?? [] } }),
       },

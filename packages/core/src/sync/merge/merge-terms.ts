@@ -7,6 +7,8 @@ export interface MergeTerms {
   answers?: Partial<Record<Field, Answer>> | undefined
   /** The rule was edited since the last agreement. It treats these fields differently now, so they are written. */
   resettle?: ReadonlySet<Field>
+  /** A person said that what a service went back to counts as an edit. */
+  olderStands?: boolean
   /** What rules wrote to either side lately, newest first. */
   past?: Record<Side, readonly PastWrite[]>
 }

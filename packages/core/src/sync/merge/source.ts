@@ -75,7 +75,7 @@ export function sourceOf(rule: Rule, state: FieldState, terms: MergeTerms, canno
     const to = otherSide(oneWay)
     return from(oneWay, edited[to] ? losing(to, 'one-way') : null)
   }
-  const back = backwards(edited, state)
+  const back = terms.olderStands ? null : backwards(edited, state)
   if (back) {
     const loser = losing(back, 'restored')
     return edited[otherSide(back)] ? from(otherSide(back), loser) : { kind: 'back', loser, value: base[back] }

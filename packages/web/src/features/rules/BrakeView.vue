@@ -16,13 +16,15 @@ const mine = useMine()
 const session = useSession()
 const dayOf = (epochMs: number): string => dayAt(epochMs, mine.me.value?.zone ?? 'UTC')
 const load = () => answer(() => api.waiting.brake.$get())
+/** Effects of which a person is asked in words of their own. */
+const OTHERWISE: readonly string[] = ['made', 'restored']
 type Item = Awaited<ReturnType<typeof load>>['items'][number]
 const query = useQuery({ key: ['rules', 'brake'], query: load })
 const items = computed(() => query.data.value?.items ?? [])
 const groups = computed(() => {
   const all = new Map<string, Item[]>()
   for (const i of items.value) {
-    const key = `${i.ruleId} ${i.collection} ${i.effect === 'made'}`
+    const key = `${i.ruleId} ${i.collection} ${OTHERWISE.includes(i.effect) ? i.effect : ''}`
     all.set(key, [...(all.get(key) ?? []), i])
   }
   return [...all].flatMap(([key, list]) => (list[0] ? [{ key, list, first: list[0] }] : []))
@@ -67,9 +69,13 @@ const decide = (list: Item[], what: 'go' | 'restore') =>
     await send(list, what)
     say({
       text:
-        what === 'go'
-          ? `${list.length} will go as listed. The journal keeps what they held for 90 days.`
-          : `${list.length} are restored on the side where they are missing.`,
+        what === 'go' && list[0]?.effect === 'restored'
+          ? `${list.length} say again what they said. The journal keeps the older versions.`
+          : what === 'go'
+            ? `${list.length} will go as listed. The journal keeps what they held for 90 days.`
+            : list[0]?.effect === 'restored'
+              ? `The older versions of ${list.length} stand, and go over to the other side.`
+              : `${list.length} are restored on the side where they are missing.`,
     })
     await cache.invalidateQueries({ key: ['rules'] })
   })
@@ -120,6 +126,11 @@ async function pause(id: string): Promise<void> {
           <RouterLink :to="`/rules/${g.first.ruleId}`">{{ g.first.rule }}</RouterLink> asks first. Those
           without {{ makes(g.first) }} stay as they are.
         </p>
+        <p v-else-if="g.first.effect === 'restored'">
+          {{ g.first.place }} shows earlier versions of them again, as after a restored backup. Nobody changed
+          them, so the rule <RouterLink :to="`/rules/${g.first.ruleId}`">{{ g.first.rule }}</RouterLink> would
+          write back what they said before. It asks first, because they are so many.
+        </p>
         <p v-else>
           The rule <RouterLink :to="`/rules/${g.first.ruleId}`">{{ g.first.rule }}</RouterLink> asks for it
           because {{ [...new Set(g.list.map(i => reasonWords(i.reason)))].join('; ') }}. With it, more than a
@@ -157,6 +168,18 @@ async function pause(id: string): Promise<void> {
           >Only from today on: {{ fromToday(g.list).length }}</Button
         >
         <Button :disabled="busy" @click="make(g.list, [])">Make none</Button>
+      </footer>
+      <footer v-else-if="g.first.effect === 'restored'">
+        <Button
+          type="primary"
+          :disabled="busy || picked(g.list).length === 0"
+          @click="decide(picked(g.list), 'go')"
+          >Write back {{ picked(g.list).length }}</Button
+        >
+        <Button :disabled="busy || picked(g.list).length === 0" @click="decide(picked(g.list), 'restore')"
+          >Let the older versions stand</Button
+        >
+        <Button :disabled="busy" @click="pause(g.first.ruleId)">Pause the rule</Button>
       </footer>
       <footer v-else>
         <Button
