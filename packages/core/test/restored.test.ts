@@ -11,10 +11,10 @@ const stamp = (minutes: number): string => new Date(AT + minutes * 60_000).toISO
 function seenOnceAfterAnother(versions: { title: string; minutes: number | null }[]): Mirror {
   let mirror: Mirror | null = null
   for (const [n, { title, minutes }] of versions.entries()) {
-    const item: Item = newTask('t', {
-      summary: title,
+    const item: Item = {
+      ...newTask('t', { summary: title }),
       lastModified: minutes === null ? null : stamp(minutes),
-    })
+    }
     const sighting = { remoteId: 't', collectionId: 'c', revision: String(n), item }
     const looked = { before: AT + n * 60_000, now: AT + (n + 1) * 60_000, skew: 0, hasBaseline: true }
     const seen = observe(mirror, sighting, looked, 't')

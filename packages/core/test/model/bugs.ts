@@ -47,6 +47,8 @@ export const BUGS = [
   'forgets what was put back when the rule is edited',
   'takes the uid alone for identity',
   'lets a restored backup win',
+  'takes what went for a deletion for what was deleted',
+  'takes the day of an event where that is, not where the rule is',
 ] as const
 export type Bug = (typeof BUGS)[number]
 

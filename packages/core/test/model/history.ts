@@ -142,6 +142,8 @@ function staysPutBack(world: World, { mirror, want }: NonNullable<ReturnType<typ
   const before = texts()
   world.editRule(0, { title: world.rule.settings.title === '{title}' ? 'Bench: {title}' : '{title}' })
   rest(world)
+  // An event of a task that is done may go with that.
+  if (!world.standing(mirror)) return
   expect(texts(), 'what was put back stays when the rule is edited').to.deep.equal(before)
 }
 

@@ -47,7 +47,7 @@ export function patchFor(
     return { status: what === 'complete' ? 'completed' : 'needs-action' }
   }
   const plain = splitMark(present.summary, '✓').title
-  const anchor = zoned(local, s.pick % 3 === 0 ? 'Asia/Kathmandu' : ZONE)
+  const anchor = zoned(local, s.pick % 3 === 0 || local.includes('T02') ? 'Asia/Kathmandu' : ZONE)
   if (what === 'move') return { time: { anchor, minutes: 15 * (1 + s.at) } }
   if (what === 'no-hour') return { time: { anchor: { kind: 'date', date: '2026-11-27' }, minutes: 1440 } }
   return { summary: what === 'complete' ? `✓ ${plain}` : plain }

@@ -1,5 +1,6 @@
 import { expect } from 'chai'
 import {
+  dayOf,
   epochOf,
   type Event,
   type Field,
@@ -62,7 +63,18 @@ function templatesOf(world: World, rule: Rule): string[] {
   return rule.settings.fields.title === 'b-to-a' ? [rule.settings.title, ...earlier] : [rule.settings.title]
 }
 
-function agreeOnTime(a: Item, b: Item, settings: RuleSettings): void {
+/** The day on which it begins, where the rules are kept. */
+function dayInZone(item: Item): string | null {
+  const when = item.kind === 'task' ? item.start : item.time.anchor
+  return when && dayOf(when, ZONE)
+}
+
+/** `coarse`: one of the two services knows days only. */
+function agreeOnTime(a: Item, b: Item, settings: RuleSettings, coarse: boolean): void {
+  if (coarse) {
+    expect(dayInZone(b), 'day').to.equal(dayInZone(a))
+    return
+  }
   const day = (i: Event): string =>
     i.time.anchor.kind === 'date' ? i.time.anchor.date : i.time.anchor.local.slice(0, 10)
   if (a.kind === 'task' && b.kind === 'event') {
@@ -109,7 +121,8 @@ export function mustHold(world: World): void {
       // An event stays while an edit of it waits for an answer, though its task has no hour, or is done.
       const waits = free.has(`${tie.id} waits`)
       const staysFor = waits && a.kind === 'task' && b.kind === 'event' && a.start?.kind !== 'zoned'
-      if (due('time') && plans && !staysFor) agreeOnTime(a, b, settings)
+      const coarse = [tie.a, tie.b].some(id => world.serviceOf(id ?? '').can.daysOnly)
+      if (due('time') && plans && !staysFor) agreeOnTime(a, b, settings, coarse)
       if (due('priority')) expect(b.priority, 'priority').to.equal(a.priority)
       if (due('categories'))
         expect([...b.categories].sort(), 'categories').to.deep.equal([...a.categories].sort())

@@ -11,7 +11,7 @@ import {
   type Side,
   type Tie,
 } from '../../src/index.ts'
-import type { Intent, World } from './world.ts'
+import { type Intent, type World, ZONE } from './world.ts'
 
 /** What the planner is given of a world. */
 
@@ -41,7 +41,7 @@ export function inputFor(world: World, rule: Rule): PlanInput {
     pairs: active.map(tie => {
       const base =
         bug === 'compares the two sides with each other, not with what they agreed on' ? {} : tie.base
-      const [a, b] = [seenAs(world, tie.a), seenAs(world, tie.b)]
+      const [a, b] = [seenAs(world, rule, tie.a), seenAs(world, rule, tie.b)]
       return {
         tie: { ...tie, base: withoutEdits(world, rule, { a, b }, base) },
         a,
@@ -80,6 +80,12 @@ export function inputFor(world: World, rule: Rule): PlanInput {
 
 /** With the bug, it is forgotten for what a pair ended. */
 function asRemembered({ bug }: World, tie: ReturnType<World['activeTies']>[number]): typeof tie {
+  const { deletion: gone } = tie.memory
+  if (bug === 'takes what went for a deletion for what was deleted' && gone?.removed !== undefined) {
+    const side = otherSide(gone.side)
+    const deletion = { side, at: gone.at, modified: null, removed: gone.removed }
+    return { ...tie, released: `${side}-deleted`, memory: { ...tie.memory, deletion } }
+  }
   if (bug !== 'takes what is back for nobody’s new item') return tie
   const { deletion: _, ...memory } = tie.memory
   return { ...tie, memory }
@@ -119,9 +125,18 @@ function pastWrites(world: World): Map<string, PastWrite[]> {
   return past
 }
 
-/** With the bug, that a task repeats is overlooked. */
-function seenAs(world: World, id: string | null): Mirror | null {
+/** With the one bug, that a task repeats is overlooked; with the other, that an event names a zone of its own. */
+function seenAs(world: World, rule: Rule, id: string | null): Mirror | null {
   const m = world.mirrors.get(id ?? '') ?? null
+  if (
+    world.bug === 'takes the day of an event where that is, not where the rule is' &&
+    m?.item.kind === 'event' &&
+    m.item.time.anchor.kind === 'zoned' &&
+    rule.terms.a.precision === 'day'
+  ) {
+    const anchor = { ...m.item.time.anchor, zone: ZONE }
+    return { ...m, item: { ...m.item, time: { ...m.item.time, anchor } } }
+  }
   if (world.bug !== 'takes a round that is over for a date that was moved') return m
   return m && { ...m, item: { ...m.item, recurring: false } }
 }

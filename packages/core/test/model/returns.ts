@@ -2,6 +2,7 @@ import { expect } from 'chai'
 import { type Item, newEvent, zoned } from '../../src/index.ts'
 import { hasRobots, patchFor, reopen, rest, tally } from './living.ts'
 import { conflicts } from './people.ts'
+import type { Kept } from './service.ts'
 import { HOURS, type Step } from './steps.ts'
 import { marked } from './titles.ts'
 import { type World, ZONE } from './world.ts'
@@ -75,7 +76,12 @@ export function comeBack(world: World, s: Extract<Step, { do: 'return' }>): void
   const then = world.standing(left)
   const edited = s.edits && then ? patchFor(then.item, 'note', { at: s.at, pick: 1, title: s.title }) : null
   if (edited && then) from.patch('them', then.id, edited)
-  if (again > 0) return
+  // Under a uid of which two are gone, nobody can say which is back.
+  const ofUid = [...world.mirrors.values()].filter(
+    m => world.serviceOf(m.id) === at && m.item.uid === kept.item.uid,
+  )
+  if (again > 0 || ofUid.length > 1) return
+  if (s.ours) return ofOursComesBack(world, left, partner)
   tally.returns++
   at.restore(s.edits ? kept.id : world.fresh('r'), kept.item, kept.origin)
   rest(world)
@@ -128,7 +134,8 @@ export function restoreBackup(world: World, s: Extract<Step, { do: 'backup' }>):
   if (!newer || !isTied || !((stamps[0] ?? 0) < (stamps[1] ?? 0)) || conflicts(world).length > 0) return
   // A mark that is not carried comes back with the title that it stands before.
   const marks = [older, newer].map(k => marked(k.item.summary))
-  if (settings.fields.completion !== 'both' && marks[0] !== marks[1]) return
+  const isCarried = settings.fields.completion === 'both' && world.rule.kinds.a === 'task'
+  if (!isCarried && marks[0] !== marks[1]) return
   tally.backups++
   service.goBack(older)
   rest(world)
@@ -136,6 +143,16 @@ export function restoreBackup(world: World, s: Extract<Step, { do: 'backup' }>):
     [own, other].map(id => facts(world.standing(id)?.item)),
     `${own} went back to an earlier version, which gives way`,
   ).to.deep.equal(before)
+}
+
+/** What went because its counterpart did is put back by somebody: it is by itself, and asks for nothing. */
+function ofOursComesBack(world: World, mirror: string, kept: Kept): void {
+  const service = world.serviceOf(mirror)
+  if (service.byUid(kept.item.uid).length > 0) return
+  const writes = world.journal.length
+  service.restore(kept.id, kept.item, kept.origin)
+  rest(world)
+  expect(world.journal.slice(writes), `${mirror} is back, which went for its counterpart`).to.deep.equal([])
 }
 
 const facts = (item: Item | undefined) =>

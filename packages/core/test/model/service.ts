@@ -1,4 +1,7 @@
-import { type Item, type ItemPatch, type Search, withPatch } from '../../src/index.ts'
+import { dayOf, type Item, type ItemPatch, onDate, type Search, withPatch } from '../../src/index.ts'
+
+/** Where the rules are kept. */
+export const ZONE = 'Europe/Dublin'
 
 /** One simulated service: what it can do, how it tells things, and everything that was ever done to it. */
 
@@ -10,6 +13,8 @@ export interface Capabilities {
   trimsNotes: boolean
   /** Seconds are dropped. */
   minutesOnly: boolean
+  /** Its tasks have days and no hours. */
+  daysOnly: boolean
   /** Its tasks have a plan beside their deadline. */
   hasPlan: boolean
   /** Its clock minus ours, ms, and how coarse it is. */
@@ -41,6 +46,7 @@ export const plainService = (kind: Item['kind']): Capabilities => ({
   trimsNotes: false,
   minutesOnly: kind === 'task',
   hasPlan: true,
+  daysOnly: false,
   skew: 0,
   grain: 1,
   listing: 'true',
@@ -127,7 +133,7 @@ export class Service {
   }
 
   private normalise(item: Item): Item {
-    const { titleMax, minutesOnly, skew, grain, trimsNotes, hasPlan } = this.can
+    const { titleMax, minutesOnly, daysOnly, skew, grain, trimsNotes, hasPlan } = this.can
     const cut = titleMax === null ? item.summary : Array.from(item.summary.trim()).slice(0, titleMax).join('')
     const stamp = new Date(Math.floor((this.now() + skew) / grain) * grain).toISOString()
     const told = { ...item, summary: titleMax === null ? cut : cut.trim(), lastModified: stamp }
@@ -135,6 +141,7 @@ export class Service {
     if (told.kind === 'task' && !hasPlan) told.start = null
     if (told.kind === 'task' && minutesOnly && told.start && told.start.kind !== 'date')
       told.start = { ...told.start, local: `${told.start.local.slice(0, 16)}:00` }
+    if (told.kind === 'task' && daysOnly && told.start) told.start = onDate(dayOf(told.start, ZONE))
     return told
   }
 

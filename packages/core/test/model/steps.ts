@@ -11,6 +11,8 @@ export const HOURS = [
   '2026-11-26T14:30:00',
   '2026-11-27T09:15:00',
   '2026-12-01T16:00:00',
+  // In Kathmandu this is the evening of the day before, in Dublin.
+  '2026-11-28T02:15:00',
 ]
 const FAULTS: Fault[] = [
   'edited-before',
@@ -59,8 +61,8 @@ export type Step =
    * hold the field.
    */
   | { do: 'cross'; pick: number; side: number; what: 'note' | 'rank' | 'label'; held: boolean; title: string }
-  /** Somebody deletes one side of a pair at rest, what follows comes about, and it is put back as it was. */
-  | { do: 'return'; pick: number; side: number; edits: boolean; at: number; title: string }
+  /** Somebody deletes one side of a pair at rest, what follows comes about, and it is put back as it was; or what went for it. */
+  | { do: 'return'; pick: number; side: number; edits: boolean; ours: boolean; at: number; title: string }
   /** A service goes back to an earlier version of an item. */
   | { do: 'backup'; pick: number; side: number; what: 'note' | 'rank' | 'label' | 'retitle'; title: string }
   /** Something is found in the first complete reading of the calendar, or was an invitation when it was first seen. */
@@ -148,6 +150,7 @@ const capabilities = (kind: Capabilities['kind']): fc.Arbitrary<Capabilities> =>
     titleMax: fc.constantFrom(kind === 'task' ? 20 : null, null),
     minutesOnly: fc.constant(kind === 'task'),
     hasPlan: fc.constant(true),
+    daysOnly: kind === 'task' ? fc.constantFrom(false, false, true) : fc.constant(false),
     trimsNotes: fc.boolean(),
     skew: fc.constantFrom(0, 40_000, -40_000),
     grain: fc.constantFrom(1, 1000),
@@ -181,8 +184,13 @@ export const shape: fc.Arbitrary<WorldOptions> = fc.oneof(
   {
     weight: 2,
     arbitrary: fc
-      .record({ a: capabilities('task'), b: capabilities('task'), hasPlan: fc.boolean() })
-      .map(({ a, b, hasPlan }) => ({ services: { a, b: { ...b, hasPlan } } })),
+      .record({
+        a: capabilities('task'),
+        b: capabilities('task'),
+        hasPlan: fc.boolean(),
+        daysOnly: fc.boolean(),
+      })
+      .map(({ a, b, hasPlan, daysOnly }) => ({ services: { a, b: { ...b, hasPlan, daysOnly } } })),
   },
   {
     weight: 1,
@@ -193,9 +201,14 @@ export const shape: fc.Arbitrary<WorldOptions> = fc.oneof(
   {
     weight: 2,
     arbitrary: fc
-      .record({ a: capabilities('task'), b: capabilities('event'), c: capabilities('task') })
-      .map(services => ({
-        services: mapped(services, s => ({ ...s, robot: 'none' as const })),
+      .record({
+        a: capabilities('task'),
+        b: capabilities('event'),
+        c: capabilities('task'),
+        daysOnly: fc.boolean(),
+      })
+      .map(({ a, b, c, daysOnly }) => ({
+        services: mapped({ a, b, c: { ...c, daysOnly } }, s => ({ ...s, robot: 'none' as const })),
         rules: RING,
       })),
   },
@@ -325,6 +338,7 @@ export const step: fc.Arbitrary<Step> = fc.oneof(
       pick,
       side,
       edits: fc.boolean(),
+      ours: fc.constantFrom(false, false, true),
       at,
       title,
     }),

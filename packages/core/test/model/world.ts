@@ -26,7 +26,9 @@ import { mustBeRight } from './deciding.ts'
 import { judgeAbsences, readListings } from './observing.ts'
 import { inputFor } from './planning.ts'
 import { apply } from './sending.ts'
-import { type Capabilities, type Kept, plainService, Service } from './service.ts'
+import { type Capabilities, type Kept, plainService, Service, ZONE } from './service.ts'
+
+export { ZONE } from './service.ts'
 
 /** Services in memory and rules between them: what a server keeps of them, and how it plans. */
 
@@ -91,7 +93,6 @@ export interface Written {
   sure: boolean
 }
 
-export const ZONE = 'Europe/Dublin'
 export const NAMES = ['a', 'b', 'c'] as const
 export type Name = (typeof NAMES)[number]
 
@@ -205,7 +206,7 @@ export class World {
 
   private ruleFor(id: string, a: Name, b: Name, settings: Partial<RuleSettings>): Rule {
     const terms = (name: Name) => {
-      const { kind, titleMax, minutesOnly, hasPlan } = this.services[name].can
+      const { kind, titleMax, minutesOnly, daysOnly, hasPlan } = this.services[name].can
       return {
         ...plainTerms,
         identity: {
@@ -216,7 +217,7 @@ export class World {
         zone: kind === 'task' ? ZONE : null,
         summaryMaxLength: titleMax,
         canHold: { ...plainTerms.canHold, start: hasPlan },
-        precision: minutesOnly ? ('minute' as const) : ('second' as const),
+        precision: daysOnly ? ('day' as const) : minutesOnly ? ('minute' as const) : ('second' as const),
       }
     }
     return {
