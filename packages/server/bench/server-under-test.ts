@@ -2,7 +2,9 @@ import { type ChildProcess, fork } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import { fileURLToPath } from 'node:url'
 import { bundle } from '../../../scripts/bundle.mjs'
-import { hashPassword } from '../src/access/sessions.ts'
+import { addMember } from '../src/data/repositories/members.ts'
+import { addUser } from '../src/data/repositories/users.ts'
+import { hashPassword } from '../src/access/passwords.ts'
 import { Database } from '../src/data/database.ts'
 import { migrate } from '../src/data/migrate.ts'
 import { Client, freePort, freshDatabase } from '../test/support/world.ts'
@@ -45,11 +47,18 @@ export class Server {
     await migrate(db)
     const id = randomUUID()
     await db.insert(`INSERT INTO workspaces (id, name, zone) VALUES (:id, 'Bench', 'Europe/Dublin')`, { id })
-    await db.insert(
-      `INSERT INTO members (id, workspace_id, name, email, password_hash, zone)
-       VALUES (:member, :id, 'Ines Varga', 'ines@quillmere.example', :hash, 'Europe/Dublin')`,
-      { id, member: randomUUID(), hash: await hashPassword('night-flowering') },
-    )
+    const [member, email] = [randomUUID(), 'ines@quillmere.example']
+    await addUser(db, { id: member, email, passwordHash: await hashPassword('night-flowering'), now: 0 })
+    await addMember(db, {
+      id: member,
+      workspaceId: id,
+      userId: member,
+      role: 'coordinator',
+      name: 'Ines Varga',
+      email,
+      zone: 'Europe/Dublin',
+      now: 0,
+    })
     const port = await freePort()
     const child = fork(await built(), {
       execArgv: ['--enable-source-maps'],

@@ -54,6 +54,7 @@ try {
   watch(lastWords)
   running = await startServer(config)
   console.log(`Amber Loom on http://${config.host}:${running.port}/`)
+  if (running.begin) console.log(`Begin here, once, within a day: ${running.begin}`)
 } catch (error) {
   const sentence = error instanceof CannotStart ? error.message : null
   if (sentence === null) crashed(error)

@@ -1,5 +1,6 @@
 import { serve } from '@hono/node-server'
 import { outbound } from '@loom/connectors'
+import { beginning } from './access/entry-links.ts'
 import { checkSecrets } from './context/check-secrets.ts'
 import { CannotStart, clockOf, type Config } from './context/config.ts'
 import { isOfDatabase } from './data/database-errors.ts'
@@ -28,6 +29,8 @@ export interface Running {
   ctx: Context
   engine: Engine
   summary: DailySummary
+  /** Where the first person begins; null where somebody has. */
+  begin: string | null
   stop: () => Promise<void>
 }
 
@@ -73,6 +76,7 @@ export async function startServer(config: Config): Promise<Running> {
     now: clockOf(config.clock),
     secret: config.secrets,
     publicUrl: config.publicUrl,
+    outgoingMail: config.outgoingMail,
     mailHost: config.mailHost,
     log,
     connectors: new Map(),
@@ -109,7 +113,9 @@ export async function startServer(config: Config): Promise<Running> {
   engine.start()
   if (fresh && demo?.story)
     background.run('what happened in the demo', () => tellStory(ctx, engine, demo.standins))
+  const begin = demo ? null : await beginning(db, config.publicUrl)
   return {
+    begin,
     port: typeof address === 'object' && address ? address.port : config.port,
     smtpPort: mail.port,
     ctx,

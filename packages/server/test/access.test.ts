@@ -51,7 +51,9 @@ describe('access', function () {
     })
     const connection = connections.find((c: { name: string }) => c.name === 'Garden Calendars').id
     const collection = connections[0].collections[0].id
+    const { members } = await call('/team')
     const ids: [RegExp, string][] = [
+      [/^\/api\/team\/members\/:id/, members[1].id],
       [/^\/api\/connections\/:id/, connection],
       [/^\/api\/rules\/:id/, rule.id],
       [/^\/api\/connecting\/drafts\/:id/, begun.body.draft],
@@ -78,6 +80,14 @@ describe('access', function () {
         into: collection,
       },
       'PUT /api/me': { settings: {} },
+      'PUT /api/team': { name: 'Theirs', zone: 'UTC' },
+      'POST /api/team/invitations': { email: 'new@elsewhere.example', role: 'member' },
+      'PUT /api/team/members/:id/role': { role: 'reader' },
+      'POST /api/team/members/:id/remove': { connections: 'pause' },
+      'POST /api/team/leave': { connections: 'pause' },
+      'PUT /api/account/password': { old: 'elsewhere', password: 'elsewhere' },
+      'POST /api/account/workspaces': { name: '', zone: 'UTC' },
+      'PUT /api/account/workspace': { id: 'nothing' },
       'PUT /api/ties/:id': { parted: true },
       'PUT /api/ties/by-hand': { rule: rule.id, item: items[0].key, other: items[1].key, same: true },
       'POST /api/categories/change': { do: 'dye', name: 'Theirs', dye: '#4e6b35' },
@@ -123,8 +133,8 @@ describe('access', function () {
       return [method, path + (query[pattern] ?? ''), bodies[route]]
     })
   }
-  /** Not for members alone: whether the server is up, and signing in. */
-  const OPEN = /^\/api\/(health|session)$|\*/
+  /** Not for members alone: whether the server is up, signing in, and entering by an address that was given. */
+  const OPEN = /^\/api\/(health|session|entry(\/.*)?)$|\*/
   const listed = (): string[] => [
     ...new Set(
       makeApp(w.app.ctx, w.app.engine, { web: null, trustedProxies: [] })
@@ -134,7 +144,7 @@ describe('access', function () {
   ]
   /** What everybody may do in their own workspace, whatever is in ours. */
   const THEIR_OWN =
-    /^(GET \/api\/(cloth|cloth\/search|categories|me|views|connections|rules|rules\/preview\/:watch|journal|journal\/choices|journal\/pass\/:id|waiting\/\w+|live|doors|doors\/messages|connecting\/services|files\/export)|PUT \/api\/(rules\/order|me)|POST \/api\/(views|categories\/change|rules\/preview|journal\/put-back\/look|doors|files\/read|files\/bring-in)|DELETE \/api\/(doors\/:kind|connecting\/services\/:id|connecting\/drafts\/:id))$/
+    /^(GET \/api\/(account|team|cloth|cloth\/search|categories|me|views|connections|rules|rules\/preview\/:watch|journal|journal\/choices|journal\/pass\/:id|waiting\/\w+|live|doors|doors\/messages|connecting\/services|files\/export)|PUT \/api\/(rules\/order|me|team|account\/password)|POST \/api\/(account\/workspaces|team\/(invitations|leave)|views|categories\/change|rules\/preview|journal\/put-back\/look|doors|files\/read|files\/bring-in)|DELETE \/api\/(account\/sessions|doors\/:kind|connecting\/services\/:id|connecting\/drafts\/:id))$/
 
   it('answers nobody who is not signed in', async () => {
     const nobody = new Client(w.client.base)

@@ -30,12 +30,15 @@ describe('the models', function () {
   it('let nothing in that their columns have no room for, and roll back with the commit they belong to', async () => {
     const { db } = w.app.ctx
     const [workspace] = await db.rows<{ id: string }>('SELECT id FROM workspaces')
+    const [user] = await db.rows<{ id: string }>('SELECT id FROM users')
     const member = (name: string, email: string) => ({
       id: name.slice(0, 36),
       workspace_id: workspace?.id ?? '',
       name,
+      user_id: user?.id ?? '',
+      role: 'member' as const,
+      joined_at: 0,
       email,
-      password_hash: 'x',
       zone: 'UTC',
     })
     const refused = async (name: string, email: string): Promise<string> =>

@@ -1,31 +1,58 @@
-import { hash, verify } from '@node-rs/argon2'
+import { randomUUID } from 'node:crypto'
 import DataLoader from 'dataloader'
-import type { Database } from '../data/database.ts'
+import type { Database, Sql } from '../data/database.ts'
+import { membershipsOfUser } from '../data/repositories/members.ts'
+import { userWithMail } from '../data/repositories/users.ts'
+import {
+  addSession,
+  type Asking,
+  dropSession,
+  dropSessions,
+  markSessionsUsed,
+  membersOfSessions,
+  openSession,
+  sessionsOfMember,
+  sessionsOfUser,
+} from '../data/repositories/sessions.ts'
+import { hashPassword, isPassword } from './passwords.ts'
 import { hashOf, newToken } from './secrets.ts'
 import { SignInLimits } from './sign-in-limits.ts'
 import { Streams } from './streams.ts'
-import { memberWithMail } from '../data/repositories/members.ts'
-import {
-  addSession,
-  openSession,
-  dropSession,
-  membersOfSessions,
-  type Asking,
-} from '../data/repositories/sessions.ts'
 
 const DAY = 86_400_000
 export const SESSION_MS = 14 * DAY
+/** Last use is told to this, ms. */
+const USED_GRAIN_MS = 5 * 60_000
 /** Where very many sign in at once. */
 const BUSY_SECONDS = 5
 
-export const hashPassword = (password: string): Promise<string> => hash(password)
+/** From where somebody signs in. */
+export interface From {
+  source: string
+  /** What the browser says of itself. */
+  device: string
+}
 
-/** Sign-in with a password (argon2id), and the sessions it gives. Only a token's hash is stored. */
+/** Whom a new session is for. */
+export interface Entering {
+  userId: string
+  memberId: string
+  workspaceId: string
+}
+
+export type SignIn =
+  | { kind: 'in'; token: string }
+  | { kind: 'wait'; seconds: number }
+  | { kind: 'wrong' }
+  /** The password is right, and the user is a member nowhere. */
+  | { kind: 'nowhere' }
+
+/** Sign-in with a password, and the sessions it gives. Only a token's hash is stored. */
 export class Sessions {
-  private readonly limits: SignInLimits
+  readonly limits: SignInLimits
   readonly streams = new Streams()
-  /** Verified against when there is no such member, so that both answers take as long. */
-  private readonly nobody = hash('nobody at all')
+  /** Verified against when there is no such user, so that both answers take as long. */
+  private readonly nobody = hashPassword('nobody at all')
 
   /** Lookups of the same turn go in one query: after a change, every open page asks. */
   private readonly members = new DataLoader((hashes: readonly string[]) => this.membersOf(hashes), {
@@ -38,30 +65,55 @@ export class Sessions {
     this.limits = new SignInLimits(db)
   }
 
-  /** Null for wrong credentials; `wait` after too many tries, for how many seconds. */
-  async signIn(
+  async signIn(email: string, password: string, from: From): Promise<SignIn> {
+    const verified = await this.verify(email, password, from.source)
+    if (verified.kind !== 'right') return verified
+    const [first] = await membershipsOfUser(this.db, { userId: verified.userId })
+    if (!first) return { kind: 'nowhere' }
+    const { userId } = verified
+    const token = await this.begin(
+      this.db,
+      { userId, memberId: first.id, workspaceId: first.workspaceId },
+      from,
+    )
+    return { kind: 'in', token }
+  }
+
+  /** Whether a password is right; tries are counted by account and source. */
+  async verify(
     email: string,
     password: string,
     source: string,
-  ): Promise<{ token: string } | { wait: number } | null> {
+  ): Promise<{ kind: 'right'; userId: string } | Extract<SignIn, { kind: 'wait' | 'wrong' }>> {
     const account = email.toLowerCase()
     const admission = await this.limits.admit(account, source)
-    if (admission.kind === 'wait') return { wait: admission.seconds }
-    const row = await memberWithMail(this.db, { account })
+    if (admission.kind === 'wait') return admission
+    const user = await userWithMail(this.db, { email: account })
     const right = await this.limits.inTurn(async () =>
-      verify(row?.password_hash ?? (await this.nobody), password),
+      isPassword(user?.password_hash ?? (await this.nobody), password),
     )
-    if (right === null) return { wait: BUSY_SECONDS }
-    if (!row || !right) return null
+    if (right === null) return { kind: 'wait', seconds: BUSY_SECONDS }
+    if (!user || !right) return { kind: 'wrong' }
     await this.limits.succeeded(account, source)
+    return { kind: 'right', userId: user.id }
+  }
+
+  /** Returns the token of a new session. */
+  async begin(sql: Sql, of: Entering, { device }: Pick<From, 'device'>): Promise<string> {
     const token = newToken()
-    await addSession(this.db, {
-      hash: hashOf(token),
-      workspace: row.workspace_id,
-      member: row.id,
-      expires: Date.now() + SESSION_MS,
+    const now = Date.now()
+    await addSession(sql, {
+      token_hash: hashOf(token),
+      id: randomUUID(),
+      user_id: of.userId,
+      workspace_id: of.workspaceId,
+      member_id: of.memberId,
+      device: device.slice(0, 300),
+      made_at: now,
+      used_at: now,
+      expires_at: now + SESSION_MS,
     })
-    return { token }
+    return token
   }
 
   async memberOf(token: string): Promise<Asking | null> {
@@ -81,9 +133,29 @@ export class Sessions {
     await dropSession(this.db, { hash: hashOf(token) })
   }
 
+  /** Ends sessions of a user: those with these ids; without, all but `but`. Returns how many. */
+  async endOf(userId: string, { ids, but }: { ids?: readonly string[]; but?: string }): Promise<number> {
+    const all = await sessionsOfUser(this.db, { userId, now: 0 })
+    return this.end(all.filter(s => s.token_hash !== but && (!ids || ids.includes(s.id))))
+  }
+
+  async endOfMember(memberId: string): Promise<number> {
+    return this.end(await sessionsOfMember(this.db, { memberId }))
+  }
+
+  /** Streams of other processes look whether their session is open; see `live.ts`. */
+  private async end(sessions: readonly { token_hash: string }[]): Promise<number> {
+    const hashes = sessions.map(s => s.token_hash)
+    for (const hash of hashes) this.streams.end(hash)
+    return hashes.length === 0 ? 0 : dropSessions(this.db, { hashes })
+  }
+
   private async membersOf(hashes: readonly string[]): Promise<(Asking | null)[]> {
-    const rows = await membersOfSessions(this.db, { hashes, now: Date.now() })
-    const found = new Map(rows.map(({ hash, ...asking }) => [hash, asking]))
+    const now = Date.now()
+    const rows = await membersOfSessions(this.db, { hashes, now })
+    const stale = rows.filter(r => now - r.usedAt > USED_GRAIN_MS).map(r => r.hash)
+    if (stale.length > 0) await markSessionsUsed(this.db, { hashes: stale, now })
+    const found = new Map(rows.map(({ hash, usedAt: _, ...asking }) => [hash, asking]))
     return hashes.map(hash => found.get(hash) ?? null)
   }
 }

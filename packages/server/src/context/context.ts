@@ -15,6 +15,7 @@ import { Meaning, Scope } from '@loom/core'
 import type { Logger } from 'pino'
 import { seal, type Secrets, unseal } from '../access/secrets.ts'
 import type { Database } from '../data/database.ts'
+import type { OutgoingMail } from '../mail/mailer.ts'
 import type { Background } from '../work/background.ts'
 import { ownConnector } from '../own/connector.ts'
 import type { ChangeFeed } from '../data/change-feed.ts'
@@ -43,6 +44,8 @@ export interface Context {
   now: () => number
   secret: Secrets
   publicUrl: string
+  /** The server that takes our mail; null where none is set. */
+  outgoingMail: OutgoingMail | null
   /** The part after the @ of members' intake addresses. */
   mailHost: string
   log: Logger

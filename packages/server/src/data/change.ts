@@ -1,5 +1,5 @@
 /** What a change concerns; clients ask again for what they show of it. */
-export const TOPICS = ['cloth', 'categories', 'journal', 'rules', 'connections', 'views'] as const
+export const TOPICS = ['cloth', 'categories', 'journal', 'rules', 'connections', 'views', 'team'] as const
 export type Topic = (typeof TOPICS)[number]
 
 export interface Change {

@@ -21,6 +21,7 @@ import { up as arrivals } from './migrations/0018-arrivals.ts'
 import { up as accountSubject } from './migrations/0019-account-subject.ts'
 import { up as uidOfWorkspace } from './migrations/0020-uid-of-workspace.ts'
 import { up as categories } from './migrations/0021-categories.ts'
+import { up as users } from './migrations/0022-users.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -44,6 +45,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0019-account-subject', up: accountSubject },
   { name: '0020-uid-of-workspace', up: uidOfWorkspace },
   { name: '0021-categories', up: categories },
+  { name: '0022-users', up: users },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { type Account, type ConnectionInput, noTerms } from '@loom/connectors'
 import { everything } from '@loom/core'
-import { hashPassword } from '../access/sessions.ts'
+import { hashPassword } from '../access/passwords.ts'
 import {
   connectService,
   subscribe,
@@ -14,6 +14,7 @@ import type { Context } from '../context/context.ts'
 import { SLOT_MS } from '../sync/log/health.ts'
 import { anyWorkspace, addWorkspace } from '../data/repositories/workspaces.ts'
 import { addMember } from '../data/repositories/members.ts'
+import { addUser } from '../data/repositories/users.ts'
 import { makeFailing, syncedLongAgo } from '../data/repositories/demo.ts'
 import { addLooks } from '../data/repositories/looks.ts'
 import { type Planned, plannedFor } from './accounts.ts'
@@ -53,7 +54,9 @@ export async function seedDemo(ctx: Context, standins: string, size: 'small' | '
     for (const m of members) {
       const id = randomUUID()
       ids.set(m.name, id)
-      await addMember(sql, { ...m, id, workspaceId, passwordHash })
+      await addUser(sql, { id, email: m.email, passwordHash, now: ctx.now() })
+      const role = m.name === 'Ines Varga' ? 'coordinator' : 'member'
+      await addMember(sql, { ...m, id, workspaceId, userId: id, role, now: ctx.now() })
     }
     const kept: string[] = []
     for (const { planned, account } of accounts) {

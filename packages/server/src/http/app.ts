@@ -23,7 +23,10 @@ import { liveRoutes } from './live.ts'
 import { rulePaperRoutes } from './rule-papers.ts'
 import { ruleRoutes } from './rules.ts'
 import { meRoutes } from './me.ts'
-import { membersOnly, sessionRoutes, type SignedIn } from './session.ts'
+import { accountRoutes } from './account.ts'
+import { entryRoutes } from './entry.ts'
+import { membersOnly, noReaders, sessionRoutes, type SessionTerms, type SignedIn } from './session.ts'
+import { teamRoutes } from './team.ts'
 import { tieRoutes } from './ties.ts'
 import { viewRoutes } from './views.ts'
 import { waitingRoutes } from './waiting.ts'
@@ -31,26 +34,32 @@ import { webFiles } from './web-files.ts'
 import { ping } from '../data/repositories/health.ts'
 
 /** Everything under /api that only members may call. */
-function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
-  return new Hono<SignedIn>()
-    .use(membersOnly(sessions))
-    .use(idempotent(ctx))
-    .route('/categories', categoryRoutes(ctx))
-    .route('/cloth', clothRoutes(ctx, engine))
-    .route('/connections', connectionRoutes(ctx, engine))
-    .route('/connections', connectionSettingsRoutes(ctx, engine))
-    .route('/connections', connectionSignInRoutes(ctx, engine))
-    .route('/connecting', connectingRoutes(ctx, engine))
-    .route('/doors', doorRoutes(ctx))
-    .route('/files', fileRoutes(ctx, engine))
-    .route('/rules', ruleRoutes(ctx, engine))
-    .route('/rules', rulePaperRoutes(ctx))
-    .route('/me', meRoutes(ctx))
-    .route('/views', viewRoutes(ctx))
-    .route('/ties', tieRoutes(ctx, engine))
-    .route('/waiting', waitingRoutes(ctx, engine))
-    .route('/journal', journalRoutes(ctx, engine))
-    .route('/live', liveRoutes(ctx, engine, sessions))
+function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions, terms: SessionTerms) {
+  return (
+    new Hono<SignedIn>()
+      .use(membersOnly(sessions))
+      .use(noReaders)
+      // Before answers are kept: these hold what nobody else is to read.
+      .route('/team', teamRoutes(ctx, sessions))
+      .route('/account', accountRoutes(ctx, sessions, terms))
+      .use(idempotent(ctx))
+      .route('/categories', categoryRoutes(ctx))
+      .route('/cloth', clothRoutes(ctx, engine))
+      .route('/connections', connectionRoutes(ctx, engine))
+      .route('/connections', connectionSettingsRoutes(ctx, engine))
+      .route('/connections', connectionSignInRoutes(ctx, engine))
+      .route('/connecting', connectingRoutes(ctx, engine))
+      .route('/doors', doorRoutes(ctx))
+      .route('/files', fileRoutes(ctx, engine))
+      .route('/rules', ruleRoutes(ctx, engine))
+      .route('/rules', rulePaperRoutes(ctx))
+      .route('/me', meRoutes(ctx))
+      .route('/views', viewRoutes(ctx))
+      .route('/ties', tieRoutes(ctx, engine))
+      .route('/waiting', waitingRoutes(ctx, engine))
+      .route('/journal', journalRoutes(ctx, engine))
+      .route('/live', liveRoutes(ctx, engine, sessions))
+  )
 }
 
 export interface AppOptions {
@@ -81,7 +90,8 @@ function apiRoutes(ctx: Context, engine: Engine, sessions: Sessions, { trustedPr
       return c.req.path.startsWith('/api/files/') ? files(c, next) : others(c, next)
     })
     .route('/session', sessionRoutes(sessions, terms))
-    .route('/', memberRoutes(ctx, engine, sessions))
+    .route('/entry', entryRoutes(ctx, sessions, terms))
+    .route('/', memberRoutes(ctx, engine, sessions, terms))
 }
 
 export type Api = ReturnType<typeof apiRoutes>

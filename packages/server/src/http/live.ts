@@ -41,6 +41,8 @@ export function liveRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
           const last = fresh.at(-1)
           if (last) {
             sent = last.seq
+            // Somebody may have been removed, at another process too.
+            if (fresh.some(f => f.change.topics.includes('team')) && !(await sessions.isOpen(session))) break
             await stream.write(textOf(fresh, memberId))
             continue
           }

@@ -3,7 +3,7 @@ import { type Context, Hono, type MiddlewareHandler } from 'hono'
 import { deleteCookie, getCookie, setCookie } from 'hono/cookie'
 import { z } from 'zod'
 import { hashOf } from '../access/secrets.ts'
-import { SESSION_MS, type Sessions } from '../access/sessions.ts'
+import { type From, SESSION_MS, type Sessions } from '../access/sessions.ts'
 import type { Asking } from '../data/repositories/sessions.ts'
 
 const COOKIE = 'loom_session'
@@ -11,6 +11,17 @@ const COOKIE = 'loom_session'
 export interface SignedIn {
   /** `session`: what its streams are counted by. */
   Variables: { member: Asking; session: string }
+}
+
+/** What somebody who only looks may do to what is theirs alone. */
+const OF_READERS = /^\/api\/(me|account|session|team\/leave)(\/|$)/
+
+/** Readers change nothing in the workspace. What asks by POST and changes nothing is refused to them as well. */
+export const noReaders: MiddlewareHandler<SignedIn> = async (c, next) => {
+  const { role } = c.get('member')
+  if (role === 'reader' && c.req.method !== 'GET' && !OF_READERS.test(c.req.path))
+    return c.json({ reason: 'You are a reader here: you see this workspace and change nothing in it.' }, 403)
+  return next()
 }
 
 /** Only for members; everybody else is asked to sign in. */
@@ -28,41 +39,56 @@ export function membersOnly(sessions: Sessions): MiddlewareHandler<SignedIn> {
 
 const Credentials = z.object({ email: z.string().max(320), password: z.string().max(500) })
 
-const inWords = (seconds: number): string =>
+export const inWords = (seconds: number): string =>
   seconds < 90 ? `${seconds} seconds` : `${Math.ceil(seconds / 60)} minutes`
 
-interface SessionTerms {
+export interface SessionTerms {
   now: () => number
   addressOf: (c: Context) => string
   /** Whether people reach us by https. */
   secure: boolean
 }
 
-export function sessionRoutes(sessions: Sessions, { now, addressOf, secure }: SessionTerms) {
+/** The browser keeps it; pages cannot read it. */
+export function giveSession(c: Context, { secure }: SessionTerms, token: string): void {
+  setCookie(c, COOKIE, token, {
+    httpOnly: true,
+    sameSite: 'Lax',
+    path: '/',
+    maxAge: SESSION_MS / 1000,
+    secure,
+  })
+}
+
+export const fromOf = (c: Context, { addressOf }: SessionTerms): From => ({
+  source: addressOf(c),
+  device: c.req.header('User-Agent') ?? '',
+})
+
+export function sessionRoutes(sessions: Sessions, terms: SessionTerms) {
   return new Hono()
     .post('/', zValidator('json', Credentials), async c => {
       const { email, password } = c.req.valid('json')
-      const result = await sessions.signIn(email, password, addressOf(c))
-      if (!result) return c.json({ reason: 'Wrong mail address or password.' }, 403)
-      if ('wait' in result) {
-        c.header('Retry-After', String(result.wait))
-        return c.json({ reason: `Too many tries. Try again in ${inWords(result.wait)}.` }, 429)
+      const result = await sessions.signIn(email, password, fromOf(c, terms))
+      switch (result.kind) {
+        case 'wrong':
+          return c.json({ reason: 'Wrong mail address or password.' }, 403)
+        case 'nowhere':
+          return c.json({ reason: 'You are in no workspace any more. Ask a coordinator to invite you.' }, 403)
+        case 'wait':
+          c.header('Retry-After', String(result.seconds))
+          return c.json({ reason: `Too many tries. Try again in ${inWords(result.seconds)}.` }, 429)
+        case 'in':
+          giveSession(c, terms, result.token)
+          return c.json({ ok: true as const })
       }
-      setCookie(c, COOKIE, result.token, {
-        httpOnly: true,
-        sameSite: 'Lax',
-        path: '/',
-        maxAge: SESSION_MS / 1000,
-        secure,
-      })
-      return c.json({ ok: true as const })
     })
     .get('/', async c => {
       const token = getCookie(c, COOKIE)
       const member = token ? await sessions.memberOf(token) : null
       if (!member) return c.json({ reason: 'Nobody is signed in.' }, 401)
-      const { name, email, zone } = member
-      return c.json({ name, email, zone, now: now() })
+      const { name, email, zone, role, workspaceId } = member
+      return c.json({ name, email, zone, role, workspaceId, now: terms.now() })
     })
     .delete('/', async c => {
       const token = getCookie(c, COOKIE)

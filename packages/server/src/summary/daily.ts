@@ -1,7 +1,7 @@
 import { addDays, dayAt, epochOf, onDate, settingsOfPerson, zonedAt } from '@loom/core'
-import { createTransport } from 'nodemailer'
 import { countUnconfirmed } from '../sync/push/unconfirmed.ts'
 import type { Context } from '../context/context.ts'
+import { sendMail } from '../mail/mailer.ts'
 import { summaryMail } from './words.ts'
 import {
   membersWithSummary,
@@ -100,17 +100,11 @@ export class DailySummary {
       journal: `${ctx.publicUrl}/journal`,
     })
     if (!letter) return false
-    const transport = createTransport(mail.url)
-    try {
-      await transport.sendMail({
-        from: mail.from,
-        to: { name: member.name, address: member.email },
-        subject: letter.subject,
-        text: letter.text,
-      })
-    } finally {
-      transport.close()
-    }
+    await sendMail(mail, {
+      to: { name: member.name, address: member.email },
+      subject: letter.subject,
+      text: letter.text,
+    })
     return true
   }
 }

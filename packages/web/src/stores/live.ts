@@ -4,7 +4,7 @@ import { say } from './messages.ts'
 
 /** Changes from elsewhere: the stream says what they concern, and what is shown of it is asked for again. */
 
-type Topic = 'cloth' | 'categories' | 'journal' | 'rules' | 'connections' | 'views'
+type Topic = 'cloth' | 'categories' | 'journal' | 'rules' | 'connections' | 'views' | 'team'
 
 interface Change {
   topics: Topic[]

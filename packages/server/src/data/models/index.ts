@@ -16,7 +16,19 @@ function define(sequelize: Sequelize) {
     ...connectionModels(sequelize),
     ...ruleModels(sequelize),
   }
-  const { workspaces, members, sessions, views, doors, services, drafts, categories, csvMappings } = models
+  const {
+    users,
+    workspaces,
+    members,
+    sessions,
+    entryLinks,
+    views,
+    doors,
+    services,
+    drafts,
+    categories,
+    csvMappings,
+  } = models
   const { connections, collections, people, picks, rules, ruleVersions } = models
   for (const owned of [
     members,
@@ -28,6 +40,10 @@ function define(sequelize: Sequelize) {
     rules,
   ] as ModelStatic<Model>[])
     owned.belongsTo(workspaces, { as: 'workspace', foreignKey: 'workspace_id' })
+  for (const owned of [members, sessions, entryLinks] as ModelStatic<Model>[])
+    owned.belongsTo(users, { as: 'user', foreignKey: 'user_id' })
+  entryLinks.belongsTo(workspaces, { as: 'workspace', foreignKey: 'workspace_id' })
+  entryLinks.belongsTo(members, { as: 'maker', foreignKey: 'made_by' })
   for (const owned of [sessions, doors, drafts, people, ruleVersions] as ModelStatic<Model>[])
     owned.belongsTo(members, { as: 'member', foreignKey: 'member_id' })
   for (const owned of [collections, people, picks] as ModelStatic<Model>[])

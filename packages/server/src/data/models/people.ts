@@ -1,8 +1,9 @@
+import type { Role } from '@loom/core'
 import type { Json } from '../json.ts'
 import type { Sequelize } from 'sequelize'
 import { hash, id, long, number, oneOf, ref, text, yesNo, type Instant, tableOf } from './columns.ts'
 
-/** The workspace, who is in it, and what they have open. */
+/** Users, the workspaces they are members of, and what they have open. */
 
 export interface WorkspaceColumns {
   id: string
@@ -10,12 +11,22 @@ export interface WorkspaceColumns {
   zone: string
 }
 
+export interface UserColumns {
+  id: string
+  email: string
+  password_hash: string
+  made_at: Instant
+}
+
 export interface MemberColumns {
   id: string
   workspace_id: string
+  user_id: string
+  role: Role
+  joined_at: Instant
+  left_at: Instant | null
   name: string
   email: string
-  password_hash: string
   zone: string
   daily_summary: number
   summary_sent: string | null
@@ -27,8 +38,28 @@ export interface MemberColumns {
 
 export interface SessionColumns {
   token_hash: string
+  id: string
+  user_id: string
   workspace_id: string
   member_id: string
+  /** What the browser says of itself. */
+  device: string
+  made_at: Instant
+  used_at: Instant
+  expires_at: Instant
+}
+
+/** What an address is for that was given to somebody to enter by. */
+export interface EntryLinkColumns {
+  token_hash: string
+  id: string
+  purpose: 'begin' | 'invite' | 'reset'
+  workspace_id: string | null
+  user_id: string | null
+  email: string | null
+  role: Role | null
+  made_by: string | null
+  made_at: Instant
   expires_at: Instant
 }
 
@@ -52,12 +83,21 @@ export function peopleModels(sequelize: Sequelize) {
       name: text(200),
       zone: text(64),
     }),
+    users: table<UserColumns>('users', {
+      id: id(),
+      email: text(320, { validate: { isEmail: true, len: [3, 320] } }),
+      password_hash: text(255),
+      made_at: number(),
+    }),
     members: table<MemberColumns>('members', {
       id: id(),
       workspace_id: ref(),
+      user_id: ref(),
+      role: oneOf('coordinator', 'member', 'reader'),
+      joined_at: number(),
+      left_at: number({ allowNull: true }),
       name: text(200),
       email: text(320, { validate: { isEmail: true, len: [3, 320] } }),
-      password_hash: text(255),
       zone: text(64),
       daily_summary: yesNo({ defaultValue: 0 }),
       summary_trouble: text(200, { allowNull: true }),
@@ -68,8 +108,25 @@ export function peopleModels(sequelize: Sequelize) {
     }),
     sessions: table<SessionColumns>('sessions', {
       token_hash: hash({ primaryKey: true }),
+      id: ref(),
+      user_id: ref(),
       workspace_id: ref(),
       member_id: ref(),
+      device: text(300),
+      made_at: number(),
+      used_at: number(),
+      expires_at: number(),
+    }),
+    entryLinks: table<EntryLinkColumns>('entry_links', {
+      token_hash: hash({ primaryKey: true }),
+      id: ref(),
+      purpose: oneOf('begin', 'invite', 'reset'),
+      workspace_id: ref({ allowNull: true }),
+      user_id: ref({ allowNull: true }),
+      email: text(320, { allowNull: true }),
+      role: text(12, { allowNull: true, validate: { isIn: [['coordinator', 'member', 'reader']] } }),
+      made_by: ref({ allowNull: true }),
+      made_at: number(),
       expires_at: number(),
     }),
     doors: table<DoorColumns>('doors', {

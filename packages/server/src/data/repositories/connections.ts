@@ -249,6 +249,29 @@ export const connectionsOverview = (
     p,
   )
 
+export const ownedConnections = (
+  sql: Sql,
+  p: { workspaceId: string },
+): Promise<{ ownerId: string; name: string }[]> =>
+  sql.rows(
+    `SELECT owner_id AS ownerId, name FROM connections
+       WHERE workspace_id = :workspaceId AND owner_id IS NOT NULL ORDER BY name`,
+    p,
+  )
+
+/** They are the team's from now on. */
+export const handOverConnections = (
+  sql: Sql,
+  p: { memberId: string; workspaceId: string },
+): Promise<number> =>
+  sql.run(
+    'UPDATE connections SET owner_id = NULL WHERE owner_id = :memberId AND workspace_id = :workspaceId',
+    p,
+  )
+
+export const pauseConnectionsOf = (sql: Sql, p: { memberId: string; workspaceId: string }): Promise<number> =>
+  sql.run('UPDATE connections SET paused = 1 WHERE owner_id = :memberId AND workspace_id = :workspaceId', p)
+
 export const setPaused = (sql: Sql, p: { id: string; paused: number }): Promise<number> =>
   changed(
     sql.models.connections.update(

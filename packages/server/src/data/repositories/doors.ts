@@ -35,6 +35,9 @@ export const dropDoor = (sql: Sql, p: { id: string; kind: DoorKind }): Promise<n
     transaction: sql.within.transaction,
   })
 
+export const dropDoorsOf = (sql: Sql, p: { memberId: string }): Promise<number> =>
+  sql.models.doors.destroy({ where: { member_id: p.memberId }, transaction: sql.within.transaction })
+
 export async function addDoor(
   sql: Sql,
   p: {

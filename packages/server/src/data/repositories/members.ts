@@ -1,6 +1,7 @@
 import { plain } from '../models/rows.ts'
 import type { WhereOptions } from 'sequelize'
 import type { MemberColumns } from '../models/people.ts'
+import type { Role } from '@loom/core'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
@@ -32,13 +33,26 @@ export const membersOfWorkspace = (
   sql: Sql,
   p: { workspaceId: string },
 ): Promise<Pick<MemberColumns, 'id' | 'name' | 'email'>[]> =>
-  membersWhere(sql, { workspace_id: p.workspaceId }, ['id', 'name', 'email'])
+  membersWhere(sql, { workspace_id: p.workspaceId, left_at: null }, ['id', 'name', 'email'])
+
+export const teamOfWorkspace = (
+  sql: Sql,
+  p: { workspaceId: string },
+): Promise<Pick<MemberColumns, 'id' | 'name' | 'email' | 'role' | 'zone' | 'joined_at'>[]> =>
+  membersWhere(sql, { workspace_id: p.workspaceId, left_at: null }, [
+    'id',
+    'name',
+    'email',
+    'role',
+    'zone',
+    'joined_at',
+  ])
 
 export const membersWithSettings = (
   sql: Sql,
   p: { workspaceId: string },
 ): Promise<Pick<MemberColumns, 'id' | 'name' | 'zone' | 'settings'>[]> =>
-  membersWhere(sql, { workspace_id: p.workspaceId }, ['id', 'name', 'zone', 'settings'])
+  membersWhere(sql, { workspace_id: p.workspaceId, left_at: null }, ['id', 'name', 'zone', 'settings'])
 
 export const memberNames = (
   sql: Sql,
@@ -46,22 +60,56 @@ export const memberNames = (
 ): Promise<Pick<MemberColumns, 'id' | 'name'>[]> =>
   membersWhere(sql, { workspace_id: p.workspaceId }, ['id', 'name'])
 
-export const memberWithMail = async (
+/** Where a user is a member, the workspace that they joined last first. */
+export const membershipsOfUser = (
   sql: Sql,
-  p: { account: string },
-): Promise<Pick<MemberColumns, 'id' | 'workspace_id' | 'password_hash'> | null> =>
-  (await membersWhere(sql, { email: p.account }, ['id', 'workspace_id', 'password_hash']))[0] ?? null
+  p: { userId: string },
+): Promise<{ id: string; workspaceId: string; workspace: string; role: Role; name: string }[]> =>
+  sql.rows(
+    `SELECT m.id, m.workspace_id AS workspaceId, w.name AS workspace, m.role, m.name
+       FROM members m JOIN workspaces w ON w.id = m.workspace_id
+       WHERE m.user_id = :userId AND m.left_at IS NULL ORDER BY m.joined_at DESC, w.name`,
+    p,
+  )
 
-export async function addMember(
-  sql: Sql,
-  p: { id: string; workspaceId: string; passwordHash: string; name: string; email: string; zone: string },
-): Promise<void> {
-  const { id, workspaceId, passwordHash, name, email, zone } = p
+export interface NewMember {
+  id: string
+  workspaceId: string
+  userId: string
+  role: Role
+  name: string
+  email: string
+  zone: string
+  now: number
+}
+
+/** Whoever was a member before is so again, under the id that they had. */
+export async function addMember(sql: Sql, p: NewMember): Promise<void> {
+  const { id, workspaceId, userId, role, name, email, zone, now } = p
+  const again = { role, joined_at: now, left_at: null, name, email }
+  const [known] = await sql.models.members.update(again, {
+    where: { workspace_id: workspaceId, user_id: userId },
+    transaction: sql.within.transaction,
+  })
+  if (known > 0) return
   await sql.models.members.create(
-    { id, workspace_id: workspaceId, name, email, password_hash: passwordHash, zone },
+    { ...again, id, workspace_id: workspaceId, user_id: userId, zone },
     sql.within,
   )
 }
+
+/** The team as it stands, locked until the end of the commit: two who remove one another take turns. */
+export const lockTeam = (sql: Sql, p: { workspaceId: string }): Promise<{ id: string; role: Role }[]> =>
+  sql.rows(
+    'SELECT id, role FROM members WHERE workspace_id = :workspaceId AND left_at IS NULL ORDER BY id FOR UPDATE',
+    p,
+  )
+
+export const setRole = (sql: Sql, p: { id: string; role: Role }): Promise<void> =>
+  change(sql, p.id, { role: p.role })
+
+export const endMembership = (sql: Sql, p: { id: string; now: number }): Promise<void> =>
+  change(sql, p.id, { left_at: p.now, daily_summary: 0 })
 
 export const membersNamed = (
   sql: Sql,
@@ -94,7 +142,7 @@ export const membersWithSummary = (sql: Sql, p: { wall: number }): Promise<Summa
   sql.rows(
     `SELECT m.id, m.workspace_id, m.name, m.email, m.zone, m.settings, m.summary_sent, m.summary_failures, w.name AS garden
        FROM members m JOIN workspaces w ON w.id = m.workspace_id
-       WHERE m.daily_summary = 1 AND m.summary_next_at <= :wall`,
+       WHERE m.daily_summary = 1 AND m.left_at IS NULL AND m.summary_next_at <= :wall`,
     p,
   )
 

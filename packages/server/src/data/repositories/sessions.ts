@@ -1,4 +1,7 @@
 import { Op } from 'sequelize'
+import type { Role } from '@loom/core'
+import { plain } from '../models/rows.ts'
+import type { SessionColumns } from '../models/people.ts'
 import type { Sql } from '../database.ts'
 
 /** Who is signed in where. */
@@ -10,21 +13,59 @@ export interface Asking extends Member {
 
 export interface Member {
   id: string
+  userId: string
+  role: Role
   workspaceId: string
   name: string
   email: string
   zone: string
 }
 
-export async function addSession(
-  sql: Sql,
-  p: { hash: string; workspace: string; member: string; expires: number },
-): Promise<void> {
-  await sql.models.sessions.create(
-    { token_hash: p.hash, workspace_id: p.workspace, member_id: p.member, expires_at: p.expires },
-    sql.within,
-  )
+export async function addSession(sql: Sql, session: SessionColumns): Promise<void> {
+  await sql.models.sessions.create(session, sql.within)
 }
+
+export const sessionsOfUser = (
+  sql: Sql,
+  p: { userId: string; now: number },
+): Promise<Pick<SessionColumns, 'id' | 'token_hash' | 'device' | 'made_at' | 'used_at'>[]> =>
+  plain(
+    sql.models.sessions.findAll({
+      attributes: ['id', 'token_hash', 'device', 'made_at', 'used_at'],
+      where: { user_id: p.userId, expires_at: { [Op.gt]: p.now } },
+      order: [['used_at', 'DESC']],
+      limit: 100,
+      ...sql.within,
+    }),
+  )
+
+export const sessionsOfMember = (sql: Sql, p: { memberId: string }): Promise<{ token_hash: string }[]> =>
+  plain(
+    sql.models.sessions.findAll({
+      attributes: ['token_hash'],
+      where: { member_id: p.memberId },
+      ...sql.within,
+    }),
+  )
+
+export const dropSessions = (sql: Sql, p: { hashes: readonly string[] }): Promise<number> =>
+  sql.models.sessions.destroy({
+    where: { token_hash: { [Op.in]: [...p.hashes] } },
+    transaction: sql.within.transaction,
+  })
+
+/** The session goes on in another workspace of its user. */
+export const moveSession = (
+  sql: Sql,
+  p: { hash: string; workspaceId: string; memberId: string },
+): Promise<number> =>
+  sql.run(
+    'UPDATE sessions SET workspace_id = :workspaceId, member_id = :memberId WHERE token_hash = :hash',
+    p,
+  )
+
+export const markSessionsUsed = (sql: Sql, p: { hashes: readonly string[]; now: number }): Promise<number> =>
+  sql.run('UPDATE sessions SET used_at = :now WHERE token_hash IN (:hashes)', p)
 
 export const openSession = (sql: Sql, p: { hash: string; now: number }): Promise<unknown> =>
   sql.models.sessions.findOne({
@@ -39,10 +80,10 @@ export const dropSession = (sql: Sql, p: { hash: string }): Promise<number> =>
 export const membersOfSessions = (
   sql: Sql,
   p: { hashes: readonly string[]; now: number },
-): Promise<(Asking & { hash: string })[]> =>
+): Promise<(Asking & { hash: string; usedAt: number })[]> =>
   sql.rows(
-    `SELECT s.token_hash AS hash, m.id, m.workspace_id AS workspaceId, m.name, m.email, m.zone, IFNULL(w.change_seq, 0) AS seq
+    `SELECT s.token_hash AS hash, s.used_at AS usedAt, m.id, m.user_id AS userId, m.role, m.workspace_id AS workspaceId, m.name, m.email, m.zone, IFNULL(w.change_seq, 0) AS seq
        FROM sessions s JOIN members m ON m.id = s.member_id LEFT JOIN change_counters w ON w.workspace_id = m.workspace_id
-       WHERE s.token_hash IN (:hashes) AND s.expires_at > :now`,
+       WHERE s.token_hash IN (:hashes) AND s.expires_at > :now AND m.left_at IS NULL`,
     p,
   )

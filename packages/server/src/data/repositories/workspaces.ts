@@ -19,4 +19,15 @@ export async function addWorkspace(sql: Sql, p: { id: string; name: string; zone
   await sql.insert('INSERT INTO change_counters (workspace_id) VALUES (:id)', p)
 }
 
+export const workspaceInBrief = (
+  sql: Sql,
+  p: { workspaceId: string },
+): Promise<{ name: string; zone: string } | null> =>
+  sql.one('SELECT name, zone FROM workspaces WHERE id = :workspaceId', p)
+
+export const renameWorkspace = (
+  sql: Sql,
+  p: { workspaceId: string; name: string; zone: string },
+): Promise<number> => sql.run('UPDATE workspaces SET name = :name, zone = :zone WHERE id = :workspaceId', p)
+
 export const workspaceIds = (sql: Sql): Promise<{ id: string }[]> => sql.rows('SELECT id FROM workspaces')

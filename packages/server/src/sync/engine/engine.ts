@@ -1,5 +1,6 @@
 import { type Connector, ServiceError } from '@loom/connectors'
 import { forgetLimits } from '../../access/limits.ts'
+import { forgetPastEntryLinks } from '../../data/repositories/entry-links.ts'
 import type { Background } from '../../work/background.ts'
 import { nowDoing } from '../../work/doing.ts'
 import { DISCOVER_EVERY_MS, discoverAnew } from '../../connecting/discover-anew.ts'
@@ -115,6 +116,7 @@ export class Engine {
     await dropPastSessions(db, { now: Date.now() })
     await dropPastAnswers(db, { day: Date.now() - 86_400_000 })
     await forgetLimits(db)
+    await forgetPastEntryLinks(db, { now: Date.now() })
     await dropPastChanges(db)
   }
 

@@ -1,0 +1,40 @@
+import { createTransport } from 'nodemailer'
+import type { Logger } from 'pino'
+
+/** Mail that we send. */
+
+export interface Letter {
+  to: { name: string; address: string }
+  subject: string
+  text: string
+}
+
+export interface OutgoingMail {
+  url: string
+  from: string
+}
+
+const WITHIN_MS = 15_000
+
+/** Throws where the mail server does not take it. */
+export async function sendMail(mail: OutgoingMail, { to, subject, text }: Letter): Promise<void> {
+  const times = { connectionTimeout: WITHIN_MS, greetingTimeout: WITHIN_MS, socketTimeout: WITHIN_MS }
+  const transport = createTransport({ url: mail.url, ...times })
+  try {
+    await transport.sendMail({ from: mail.from, to, subject, text })
+  } finally {
+    transport.close()
+  }
+}
+
+/** Whether the mail server took it; without one, nothing is sent. */
+export async function trySending(mail: OutgoingMail | null, log: Logger, letter: Letter): Promise<boolean> {
+  if (!mail) return false
+  try {
+    await sendMail(mail, letter)
+    return true
+  } catch (error) {
+    log.warn({ err: error }, 'the mail server did not take a letter')
+    return false
+  }
+}
