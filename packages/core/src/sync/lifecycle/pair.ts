@@ -6,6 +6,7 @@ import { planEnding } from './endings.ts'
 import { veiledRule } from '../lenses/veiled.ts'
 import { underVeil, veiled } from './private.ts'
 import { withRound } from '../model/rounds.ts'
+import type { Field } from '../model/settings.ts'
 import type { TaskCompletion } from '../lenses/index.ts'
 import { mergeChecklist } from '../merge/merge-checklist.ts'
 import { type Merged, mergePair, type Pair } from '../merge/merge.ts'
@@ -49,7 +50,7 @@ function planShown(input: PlanInput, given: PlanInput['pairs'][number] & Pair, f
     return was ? ending.map(d => ({ ...d, asBefore: true as const })) : ending
   const merged = before ?? merge()
   const remember = isPutBack(merged) ? undefined : settleCompletion(input, tie, { a, b }, merged)
-  const kept = withoutOwed(tie.memory, Object.keys(merged.agreed))
+  const kept = nowTogether(withoutOwed(tie.memory, Object.keys(merged.agreed)), merged.together)
   if (remember?.event === null && merged.changes.b.length === 0) delete kept.event
   const known = withRound(withRound({ ...tie, memory: kept }, a.item), b.item)
   const next: Tie = { ...known, base: { ...tie.base, ...merged.agreed } }
@@ -99,6 +100,14 @@ function planShown(input: PlanInput, given: PlanInput['pairs'][number] & Pair, f
     reason: reasonFor(rule, merged, was !== undefined),
   }
   return [decision(rule, verdict, pair, { writes, ...rest })]
+}
+
+/** Going back to values that were once held apart holds nothing apart again. */
+function nowTogether(memory: Tie['memory'], fields: readonly Field[]): Tie['memory'] {
+  if (!memory.apart || fields.length === 0) return memory
+  const { apart: before, ...rest } = memory
+  const apart = Object.fromEntries(Object.entries(before).filter(([f]) => !fields.includes(f as Field)))
+  return Object.keys(apart).length > 0 ? { ...rest, apart } : rest
 }
 
 /** A side went back to an earlier version of itself: first it says again what it said. */

@@ -37,6 +37,8 @@ export interface Merged {
   edited: Record<Side, boolean>
   /** Values that a side that cannot be written should have had. */
   diverged: Field[]
+  /** Fields that were held apart, until a side said something else. */
+  together: Field[]
 }
 
 export interface Pair {
@@ -57,6 +59,7 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
     held: [],
     edited: { a: false, b: false },
     diverged: [],
+    together: [],
   }
   const items: Record<Side, Item> = { a: a.item, b: b.item }
   for (const lens of lensesOf(rule)) {
@@ -70,10 +73,17 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
     }
     const base = baseWithOwed(lens, agreed, tie.memory.owed?.[field], now)
     // Most fields of most pairs are at rest; what the other side should be need not be worked out for them.
-    if (base && !terms.resettle?.has(field) && lens.same('a', now.a, base.a) && lens.same('b', now.b, base.b))
-      continue
     const apart = tie.memory.apart?.[field]
+    if (
+      base &&
+      !terms.resettle?.has(field) &&
+      !apart &&
+      lens.same('a', now.a, base.a) &&
+      lens.same('b', now.b, base.b)
+    )
+      continue
     if (apart && lens.same('a', apart.a, now.a) && lens.same('b', apart.b, now.b)) continue
+    if (apart) out.together.push(field)
     const state: FieldState = {
       lens,
       direction: rule.settings.fields[field],
