@@ -1,7 +1,7 @@
 import { type ClothItem, epochOf, zoned } from '@loom/core/view'
 import { expect } from 'chai'
 import { drawnItem } from '../../core/test/support/drawn-item.ts'
-import { clockOf } from '../src/features/cloth/data/clock.ts'
+import { clockOf } from '../src/ui/typed-hours.ts'
 import { menuOf } from '../src/features/cloth/data/commands.ts'
 import { keyAction, keyOf } from '../src/features/cloth/data/keys.ts'
 import { edgeOf, stitchesOf } from '../src/features/cloth/data/signs.ts'

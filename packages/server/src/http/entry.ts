@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { zValidator } from '@hono/zod-validator'
 import { isKnownZone, PersonSettings, settingsOfPerson } from '@loom/core'
-import { type Context as HonoContext, Hono } from 'hono'
+import { type Context as HonoContext, Hono, type MiddlewareHandler } from 'hono'
 import { z } from 'zod'
 import { newEntryLink, putEntryLink } from '../access/entry-links.ts'
 import { limitOf } from '../access/limits.ts'
@@ -49,10 +49,10 @@ export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerm
   const { db } = ctx
   const guesses = limitOf(db, { name: 'entry-source', times: 60, seconds: 300 })
   const letters = limitOf(db, { name: 'reset-mail', times: 3, seconds: 3600 })
-  /** Seconds to wait, where a source asks too often. */
-  const tooOften = async (c: HonoContext): Promise<Response | null> => {
-    const wait = await guesses.count(terms.addressOf(c))
-    if (wait === null) return null
+  /** Whoever guesses addresses is slowed down. */
+  const notTooOften: MiddlewareHandler = async (c, next) => {
+    const wait = c.req.method === 'GET' ? null : await guesses.count(terms.addressOf(c))
+    if (wait === null) return next()
     c.header('Retry-After', String(wait))
     return c.json({ reason: `Too many tries. Try again in ${inWords(wait)}.` }, 429)
   }
@@ -70,10 +70,9 @@ export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerm
 
   return (
     new Hono()
+      .use(notTooOften)
       .get('/', async c => c.json({ begins: !(await anyWorkspace(db)) }))
       .post('/look', zValidator('json', z.object({ token: Token })), async c => {
-        const over = await tooOften(c)
-        if (over) return over
         const link = await entryLink(db, { hash: hashOf(c.req.valid('json').token), now: Date.now() })
         if (!link) return c.json(NO_LINK, 404)
         const { purpose, workspace, by, email, role, zone } = link
@@ -81,8 +80,6 @@ export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerm
         return c.json({ purpose, workspace, by, email, role, zone, known })
       })
       .post('/begin', zValidator('json', Begin), async c => {
-        const over = await tooOften(c)
-        if (over) return over
         const { token, name, email, password, workspace, zone, hours } = c.req.valid('json')
         if (!(await found(token, 'begin'))) return c.json(NO_LINK, 404)
         const trouble = passwordTrouble(password, [name, email, workspace])
@@ -115,8 +112,6 @@ export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerm
         return c.json({ ok: true as const })
       })
       .post('/join', zValidator('json', Join), async c => {
-        const over = await tooOften(c)
-        if (over) return over
         const { token, name, password, zone } = c.req.valid('json')
         const link = await found(token, 'invite')
         const { email, workspace_id: workspaceId, role } = link ?? {}
@@ -166,8 +161,6 @@ export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerm
       })
       /** The same answer for every address: nobody learns who is a user here. */
       .post('/forgot', zValidator('json', z.object({ email: Mail })), async c => {
-        const over = await tooOften(c)
-        if (over) return over
         const email = c.req.valid('json').email.toLowerCase()
         const mailed = ctx.outgoingMail !== null
         const isMany = (await letters.count(hashOf(email).slice(0, 32))) !== null
@@ -184,8 +177,6 @@ export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerm
         return c.json({ mailed })
       })
       .post('/new-password', zValidator('json', z.object({ token: Token, password: Password })), async c => {
-        const over = await tooOften(c)
-        if (over) return over
         const { token, password } = c.req.valid('json')
         const link = await found(token, 'reset')
         const user = link?.user_id ? await userWithId(db, { id: link.user_id }) : null

@@ -2,7 +2,7 @@
 import { PhMoon, PhSignOut, PhSlidersHorizontal, PhSun, PhSwatches } from '@phosphor-icons/vue'
 import { useQueryCache } from '@pinia/colada'
 import { useElementBounding } from '@vueuse/core'
-import { computed, onBeforeUnmount, onMounted, ref, watch, watchEffect } from 'vue'
+import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref, watch, watchEffect } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useLive } from '../stores/live.ts'
 import { useLiveState } from '../stores/live-state.ts'
@@ -18,7 +18,8 @@ import { clock } from '../ui/telling.ts'
 import { themeName } from '../ui/theme.ts'
 import { partInOurTheme } from '../ui/in-our-theme.ts'
 
-/** Seldom needed, so it is fetched when it is. */
+/** Seldom needed, so they are fetched when they are. */
+const WorkspaceChoice = defineAsyncComponent(() => import('../features/team/WorkspaceChoice.vue'))
 const SignInAgain = partInOurTheme(() => import('../features/sign-in/SignInAgain.vue'))
 const session = useSession()
 const dark = computed(() => themeName.value === 'peat')
@@ -115,6 +116,7 @@ async function signedInAgain(): Promise<void> {
       <FoldOut :name="`Account of ${session.person?.name}`" :label="initials" class="account">
         <template #default="{ close }">
           <span class="quiet">{{ session.person?.name }} · {{ session.person?.zone }}</span>
+          <WorkspaceChoice @close="close()" />
           <RouterLink to="/me" class="entry" @click="close()">
             <PhSlidersHorizontal :size="16" /> My settings
           </RouterLink>

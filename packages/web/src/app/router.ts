@@ -15,6 +15,30 @@ export const router = createRouter({
       meta: { open: true },
     },
     {
+      path: '/begin',
+      name: 'begin',
+      component: inOurTheme(() => import('../features/entry/BeginView.vue')),
+      meta: { open: true },
+    },
+    {
+      path: '/join',
+      name: 'join',
+      component: inOurTheme(() => import('../features/entry/JoinView.vue')),
+      meta: { open: true },
+    },
+    {
+      path: '/forgot',
+      name: 'forgot',
+      component: inOurTheme(() => import('../features/entry/ForgotView.vue')),
+      meta: { open: true },
+    },
+    {
+      path: '/new-password',
+      name: 'new-password',
+      component: inOurTheme(() => import('../features/entry/NewPasswordView.vue')),
+      meta: { open: true },
+    },
+    {
       path: '/',
       component: AppShell,
       children: [
@@ -70,6 +94,16 @@ export const router = createRouter({
           name: 'categories',
           component: inOurTheme(() => import('../features/categories/CategoriesView.vue')),
         },
+        {
+          path: 'team',
+          name: 'team',
+          component: inOurTheme(() => import('../features/team/TeamView.vue')),
+        },
+        {
+          path: 'team/new',
+          name: 'new-workspace',
+          component: inOurTheme(() => import('../features/team/NewWorkspace.vue')),
+        },
         { path: 'me', name: 'me', component: inOurTheme(() => import('../features/me/MySettings.vue')) },
         { path: ':rest(.*)*', component: () => import('../ui/NotHere.vue') },
       ],
@@ -101,6 +135,12 @@ const TITLES: Record<string, string> = {
   journal: 'Journal',
   categories: 'Categories',
   me: 'My settings',
+  team: 'Team',
+  'new-workspace': 'New workspace',
+  begin: 'Begin',
+  join: 'Invitation',
+  forgot: 'New password',
+  'new-password': 'New password',
   'sign-in': 'Sign in',
 }
 router.afterEach(to => {

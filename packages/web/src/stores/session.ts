@@ -1,3 +1,4 @@
+import type { Role } from '@loom/core/view'
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 import { answer, api, Refused, whenSignedOut } from '../api/client.ts'
@@ -6,6 +7,8 @@ interface Person {
   name: string
   email: string
   zone: string
+  role: Role
+  workspaceId: string
 }
 
 export const useSession = defineStore('session', () => {

@@ -10,11 +10,12 @@ import { useAttempt } from '../../ui/attempt.ts'
 import { useMine } from '../../stores/mine.ts'
 import { useSession } from '../../stores/session.ts'
 import { minuteWords } from '../../ui/telling.ts'
+import { minuteOf } from '../../ui/typed-hours.ts'
 import { useUnsaved } from '../../stores/unsaved.ts'
-import { clockOf } from '../cloth/data/clock.ts'
 import { type Kept, usualKept } from '../cloth/data/further-time.ts'
 import SeenByOthers from '../cloth/item/SeenByOthers.vue'
 import DaysOff from './DaysOff.vue'
+import MyAccount from './MyAccount.vue'
 
 /** What a member sets for themselves: when there is work, how time is told, where blocks go, mail. */
 const mine = useMine()
@@ -28,11 +29,6 @@ const CLOCKS = [
 ]
 /** The end of a day is its twenty-fourth hour, on either clock. */
 const endWords = (minute: number): string => (minute === 1440 ? '24:00' : minuteWords(minute))
-const minuteOf = (typed: string): number | null => {
-  if (typed.trim() === '24:00') return 1440
-  const found = clockOf(typed)
-  return found === null ? null : Number(found.slice(0, 2)) * 60 + Number(found.slice(3))
-}
 
 const given = reactive({
   from: '08:00',
@@ -216,6 +212,7 @@ const STARTS = [
         <span v-else-if="saved" class="quiet" role="status">Saved.</span>
       </p>
     </form>
+    <MyAccount />
   </main>
 </template>
 

@@ -9,7 +9,7 @@ import {
   type When,
   zoned,
 } from '@loom/core/view'
-import { clockOf } from './clock.ts'
+import { clockOf } from '../../../ui/typed-hours.ts'
 import type { Kept } from './further-time.ts'
 
 /** What can be said of time that was marked out, and what is made of it then. */

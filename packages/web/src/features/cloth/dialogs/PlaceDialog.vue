@@ -14,7 +14,7 @@ import { Checkbox, Form, FormItem, Input, InputNumber, Modal } from 'ant-design-
 import { computed, reactive } from 'vue'
 import SentenceChoice from '../../../ui/SentenceChoice.vue'
 import { namedTogether } from '../data/chosen.ts'
-import { clockOf } from '../data/clock.ts'
+import { clockOf } from '../../../ui/typed-hours.ts'
 import TogetherList from './TogetherList.vue'
 import { blockMaking, type Kept } from '../data/further-time.ts'
 import SeenByOthers from '../item/SeenByOthers.vue'

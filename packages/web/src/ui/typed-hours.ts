@@ -9,3 +9,10 @@ export function clockOf(typed: string): string | null {
   if (hour > 23) return null
   return `${String(hour).padStart(2, '0')}:${String(minute).padStart(2, '0')}`
 }
+
+/** Minutes since midnight for an hour as typed; `24:00` is the end of the day. Null where it is none. */
+export function minuteOf(typed: string): number | null {
+  if (typed.trim() === '24:00') return 1440
+  const found = clockOf(typed)
+  return found === null ? null : Number(found.slice(0, 2)) * 60 + Number(found.slice(3))
+}
