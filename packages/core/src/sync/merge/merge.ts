@@ -71,19 +71,24 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
       a: lens.read('a', items.a, agreed?.a),
       b: lens.read('b', items.b, agreed?.b),
     }
-    const base = baseWithOwed(lens, agreed, tie.memory.owed?.[field], now)
+    const before = baseWithOwed(lens, agreed, tie.memory.owed?.[field], now)
     // Most fields of most pairs are at rest; what the other side should be need not be worked out for them.
-    const apart = tie.memory.apart?.[field]
     if (
-      base &&
+      before &&
       !terms.resettle?.has(field) &&
-      !apart &&
-      lens.same('a', now.a, base.a) &&
-      lens.same('b', now.b, base.b)
+      lens.same('a', now.a, before.a) &&
+      lens.same('b', now.b, before.b)
     )
       continue
-    if (apart && lens.same('a', apart.a, now.a) && lens.same('b', apart.b, now.b)) continue
+    const apart = tie.memory.apart?.[field]
+    const isApart = (side: Side): boolean => !!apart && lens.same(side, apart[side], now[side])
+    if (isApart('a') && isApart('b')) continue
     if (apart) out.together.push(field)
+    // A side that still is as it was put back, nobody has edited since.
+    const base = before && {
+      a: isApart('a') ? now.a : before.a,
+      b: isApart('b') ? now.b : before.b,
+    }
     const state: FieldState = {
       lens,
       direction: rule.settings.fields[field],
