@@ -1,5 +1,6 @@
 // A part of the product that is started again when it ends by itself, and is ended with everything it holds.
 import { spawn } from 'node:child_process'
+import { createInterface } from 'node:readline'
 
 const STOP_MS = 10_000
 const FIRST_WAIT_MS = 300
@@ -24,9 +25,10 @@ export function ended(child, ms = STOP_MS) {
 
 /**
  * Starts it, and again whenever it ends. After three ends within a minute it is started with `careful` added to its
- * environment. `gaveUp` is called where that would not help. Resolves once its first line has come: `{ stop }`.
+ * environment. `gaveUp` is called where that would not help. Where `say` is not set, only what `tell` (a pattern) finds
+ * in its output is passed on. Resolves once its first line has come: `{ stop }`.
  */
-export function keptRunning({ name, args, env, careful = {}, cwd, say = true, gaveUp }) {
+export function keptRunning({ name, args, env, careful = {}, cwd, say = true, tell, gaveUp }) {
   let child = null
   let stopping = false
   let wait = FIRST_WAIT_MS
@@ -48,6 +50,11 @@ export function keptRunning({ name, args, env, careful = {}, cwd, say = true, ga
         ready({ stop: () => ((stopping = true), clearTimeout(again), ended(child)) }),
       )
       if (say) child.stdout.pipe(process.stdout, { end: false })
+      else if (tell)
+        createInterface({ input: child.stdout }).on('line', line => {
+          const [told] = tell.exec(line) ?? []
+          if (told) console.log(told)
+        })
       else child.stdout.resume()
       child.once('exit', (code, signal) => {
         if (stopping) return
