@@ -13,11 +13,6 @@ const there = otherSide(app)
 const page = await app.newPage()
 const take = (name: string): Promise<unknown> => page.screenshot({ path: join(FOLDER, `${name}.png`) })
 
-await page.goto('/sign-in')
-await page.getByLabel('Mail address').waitFor()
-await page.evaluate(() => document.fonts.ready)
-await take('sign-in')
-
 await signIn(page)
 await until('the first pass is through', async () => (await there.events('festival-work')).length >= 5)
 await storyTold(page)

@@ -31,6 +31,9 @@ describe('accessibility', function () {
     ['/journal', 'main li'],
     ['/categories', 'main table'],
     ['/me', 'main form'],
+    ['/team', 'main table'],
+    ['/team/new', 'main form'],
+    ['/forgot', 'main form'],
   ]
 
   const more = async (page: Page, item: string): Promise<void> => {

@@ -20,6 +20,8 @@ export interface App {
   newPage: (options?: { theme?: 'linen' | 'peat'; width?: number; height?: number }) => Promise<Page>
   /** Runs a statement against this run's own database. */
   sql: (statement: string) => Promise<void>
+  /** Where the first person begins, as the server says it. */
+  begin: () => Promise<string>
   close: () => Promise<void>
 }
 
@@ -34,12 +36,18 @@ function freePort(): Promise<number> {
   })
 }
 
-function part(file: string, env: Record<string, string>): Promise<ChildProcess> {
+/** `said`: told of what it says, from the first line on. */
+function part(
+  file: string,
+  env: Record<string, string>,
+  said: (text: string) => void = () => undefined,
+): Promise<ChildProcess> {
   const child = spawn(process.execPath, ['--enable-source-maps', join(ROOT, file)], {
     cwd: ROOT,
     env: { ...process.env, ...env },
     stdio: ['ignore', 'pipe', 'inherit', 'ipc'],
   })
+  child.stdout?.on('data', (text: Buffer) => said(String(text)))
   return new Promise((done, reject) => {
     child.stdout?.once('data', () => done(child))
     child.once('exit', code => reject(new Error(`${file} ended (${code})`)))
@@ -55,7 +63,12 @@ const ended = (child: ChildProcess): Promise<void> =>
 export async function startApp({
   clock,
   size = 'small',
-}: { clock?: string; size?: 'small' | 'whole' } = {}): Promise<App> {
+  empty = false,
+}: {
+  clock?: string
+  size?: 'small' | 'whole'
+  /** Without the demo. */ empty?: boolean
+} = {}): Promise<App> {
   const server = process.env.TEST_DATABASE_URL
   if (!server) throw new Error('TEST_DATABASE_URL is not set: run the journeys with npm test.')
   const name = `loom_e_${randomBytes(6).toString('hex')}`
@@ -76,18 +89,22 @@ export async function startApp({
     STANDINS_PORT: String(standinsPort),
     STANDINS_DATA: mkdtempSync(join(tmpdir(), 'loom-standins-')),
   })
-  const app = await part('dist/app/server.js', {
-    ...time,
-    LOOM_PORT: String(appPort),
-    LOOM_SMTP_PORT: '0',
-    DATABASE_URL: server.replace(/\/loom(?=\?|$)/, `/${name}`),
-    LOOM_SECRET: 'cd'.repeat(32),
-    LOOM_ALLOW_HOSTS: `127.0.0.1:${standinsPort}`,
-    LOOM_DEMO: standins,
-    LOOM_DEMO_SIZE: size,
-    LOOM_WEB: join(ROOT, 'packages/web/dist'),
-    LOOM_LOG: 'error',
-  })
+  let said = ''
+  const app = await part(
+    'dist/app/server.js',
+    {
+      ...time,
+      LOOM_PORT: String(appPort),
+      LOOM_SMTP_PORT: '0',
+      DATABASE_URL: server.replace(/\/loom(?=\?|$)/, `/${name}`),
+      LOOM_SECRET: 'cd'.repeat(32),
+      LOOM_ALLOW_HOSTS: `127.0.0.1:${standinsPort}`,
+      ...(empty ? {} : { LOOM_DEMO: standins, LOOM_DEMO_SIZE: size }),
+      LOOM_WEB: join(ROOT, 'packages/web/dist'),
+      LOOM_LOG: 'error',
+    },
+    text => (said += text),
+  )
   const browser: Browser = await chromium.launch({
     executablePath: '/usr/bin/chromium',
     args: [
@@ -107,6 +124,7 @@ export async function startApp({
   return {
     url,
     standins,
+    begin: () => until('where to begin', async () => /Begin here, once, within a day: (\S+)/.exec(said)?.[1]),
     sql: statement => query(statement, name),
     newPage: async ({ theme = 'linen', width = 1280, height = 800 } = {}) => {
       const context = await browser.newContext({

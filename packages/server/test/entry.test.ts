@@ -225,7 +225,10 @@ describe('a team', function () {
 
     const { client: hugo, id } = await joined('Hugo')
     const stream = await fetch(`${w.client.base}/api/live`, { headers: { Cookie: hugo.cookieNow } })
-    const ended = stream.text().then(() => Date.now())
+    const ended = stream.text().then(text => {
+      expect(text).to.match(/event: ended/)
+      return Date.now()
+    })
     const at = Date.now()
     expect(
       (await w.client.call('POST', `/team/members/${id}/remove`, { connections: 'pause' })).status,

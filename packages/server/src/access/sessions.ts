@@ -128,6 +128,11 @@ export class Sessions {
     return row !== null
   }
 
+  /** Whether it is there, though it may have expired: what was ended is not. */
+  async isKnown(hash: string): Promise<boolean> {
+    return (await openSession(this.db, { hash, now: 0 })) !== null
+  }
+
   async signOut(token: string): Promise<void> {
     this.streams.end(hashOf(token))
     await dropSession(this.db, { hash: hashOf(token) })

@@ -35,7 +35,8 @@ export function liveRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
       try {
         await engine.lookAround(workspaceId)
         queue.unshift(...(await ctx.feed.since(workspaceId, sent)))
-        await stream.writeSSE({ event: 'hello', data: String(ctx.now()) })
+        // The same session may go on in another workspace: a page of this one begins anew then.
+        await stream.writeSSE({ event: 'hello', data: workspaceId })
         while (!stream.aborted && !ended) {
           const fresh = queue.splice(0).filter(({ seq }) => seq > sent)
           const last = fresh.at(-1)
@@ -59,6 +60,9 @@ export function liveRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
           if (!(await sessions.isOpen(session))) break
           await stream.writeSSE({ event: 'beat', data: String(ctx.now()) })
         }
+        // Signed out from elsewhere, or removed: the page is to keep nothing.
+        if (!stream.aborted && !(await sessions.isKnown(session)))
+          await stream.writeSSE({ event: 'ended', data: '' })
       } finally {
         stop()
         release()

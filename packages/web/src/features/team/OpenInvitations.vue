@@ -8,6 +8,7 @@ import type { Invitation } from './team.ts'
 
 /** Invitations that nobody has accepted yet, and the address of the one made last. */
 interface Made {
+  id: string
   email: string
   link: string
   mailed: boolean

@@ -24,7 +24,7 @@ const roles = (Object.entries(ROLE_WORDS) as [Role, (typeof ROLE_WORDS)[Role]][]
 }))
 const given = reactive({ email: '', role: 'member' as Role })
 /** The address of the invitation made last, to be copied. */
-const made = ref<{ email: string; link: string; mailed: boolean } | null>(null)
+const made = ref<{ id: string; email: string; link: string; mailed: boolean } | null>(null)
 const leaving = ref<Teammate | null>(null)
 
 async function invite(): Promise<void> {
@@ -51,6 +51,10 @@ async function setRole(m: Teammate, role: Role | null): Promise<void> {
 
 const place = reactive({ name: '', zone: '' })
 watch(team, now => now?.workspace && Object.assign(place, now.workspace), { immediate: true })
+/** Its address has been used, or is withdrawn. */
+watch(team, now => {
+  if (made.value && !now?.invitations.some(i => i.id === made.value?.id)) made.value = null
+})
 const zones = computed(() => zoneChoices(place.zone, session.now()))
 const isChanged = computed(
   () => place.name !== team.value?.workspace?.name || place.zone !== team.value.workspace.zone,

@@ -1,0 +1,107 @@
+import { expect } from 'chai'
+import type { Page } from 'playwright-core'
+import { type App, choose, signIn, startApp } from '../support/app.ts'
+
+/** From nothing to a team: the first person, whoever they invite, and whoever goes again. */
+
+const PASSWORD = 'three moths at dusk'
+
+describe('a team', function () {
+  this.timeout(120_000)
+  let app: App
+  afterEach(() => app.close())
+
+  async function invite(page: Page, email: string, role: string): Promise<string> {
+    await page.goto('/team')
+    await page.getByLabel('Mail address of whom you invite').fill(email)
+    if (role !== 'Member') {
+      await choose(page.getByRole('combobox', { name: 'Their role' }), role)
+    }
+    await page.getByRole('button', { name: 'Invite' }).click()
+    return page.getByLabel('Address of the invitation').inputValue()
+  }
+  async function join(link: string, name: string): Promise<Page> {
+    const page = await app.newPage()
+    await page.goto(link)
+    await page.getByLabel('Your name').fill(name)
+    await page.getByLabel(/^Password/).fill(PASSWORD)
+    await page.keyboard.press('Enter')
+    await page.getByRole('radio', { name: 'Week', exact: true }).waitFor()
+    return page
+  }
+
+  it('begins from an empty database, by an address that the server shows', async () => {
+    app = await startApp({ empty: true })
+    const page = await app.newPage()
+    await page.goto('/')
+    await page.getByRole('heading', { name: 'Nobody has begun here yet' }).waitFor()
+    const begin = await app.begin()
+    await page.goto(begin)
+    await page.getByLabel('What is your team').fill('North Orchard')
+    await page.getByLabel('Your name').fill('Mira Holt')
+    await page.getByLabel('Mail address').fill('mira@orchard.example')
+    await page.getByLabel(/^Password/).fill('password123')
+    await page.keyboard.press('Enter')
+    await page.getByText('among the first passwords anybody would try').waitFor()
+    await page.getByLabel(/^Password/).fill(PASSWORD)
+    await page.keyboard.press('Enter')
+    await page.waitForURL('**/connections/new')
+    // The secret is in no address any more, and opens nothing a second time.
+    expect(page.url()).to.not.include('#')
+    const late = await app.newPage()
+    await late.goto(begin)
+    await late.getByRole('alert').getByText('not valid, or not any more').waitFor()
+    await page.getByRole('link', { name: 'Amber Loom, to the Cloth' }).click()
+    await page.getByRole('link', { name: 'Connect a service' }).waitFor()
+  })
+
+  it('invites a colleague, makes a reader of them, and removes them while they look', async () => {
+    app = await startApp()
+    const ines = await app.newPage()
+    await signIn(ines)
+    const link = await invite(ines, 'rosa@quillmere.example', 'Member')
+    const rosa = await join(link, 'Rosa Lind')
+    await rosa.locator('[data-key]').first().waitFor()
+    // The address is over, and the page says nothing of it any more.
+    await ines.getByText('rosa@quillmere.example').first().waitFor()
+    await ines.getByLabel('Address of the invitation').waitFor({ state: 'detached' })
+
+    await choose(ines.getByRole('combobox', { name: 'Role of Rosa Lind' }), 'Reader')
+    await ines.getByText('Rosa Lind is a reader now.').waitFor()
+    await rosa.goto('/team')
+    expect(await rosa.getByRole('button', { name: 'Invite' }).count()).to.equal(0)
+    const refused = await rosa.request.post('/api/team/invitations', {
+      data: { email: 'x@quillmere.example', role: 'coordinator' },
+      headers: { Origin: app.url },
+    })
+    expect(refused.status()).to.equal(403)
+
+    await rosa.goto('/cloth')
+    await rosa.locator('[data-key]').first().waitFor()
+    await ines
+      .getByRole('row', { name: /^Rosa Lind/ })
+      .getByRole('button', { name: 'Remove' })
+      .click()
+    await ines.getByRole('dialog').getByRole('button', { name: 'Remove' }).click()
+    await ines.getByText('Rosa Lind is no longer in this workspace.').waitFor()
+    // Nothing of the workspace stays on the page.
+    await rosa.waitForURL('**/sign-in')
+    expect(await rosa.locator('[data-key]').count()).to.equal(0)
+  })
+
+  it('keeps what somebody does in two workspaces apart', async () => {
+    app = await startApp()
+    const ines = await app.newPage()
+    await signIn(ines)
+    await ines.getByRole('button', { name: /^Account of/ }).click()
+    await ines.getByRole('link', { name: 'New workspace' }).click()
+    await ines.getByLabel('Name').fill('Orchard walks')
+    await ines.getByRole('button', { name: 'Create' }).click()
+    await ines.waitForURL('**/connections/new')
+    await ines.goto('/cloth')
+    await ines.getByText('Nothing is woven yet').waitFor()
+    await ines.getByRole('button', { name: /^Account of/ }).click()
+    await ines.getByRole('button', { name: 'Quillmere Garden' }).click()
+    await ines.locator('[data-key]').first().waitFor()
+  })
+})
