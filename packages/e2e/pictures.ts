@@ -172,6 +172,16 @@ await page.goto('/journal')
 await page.getByText('Print route cards').first().waitFor()
 await take('journal')
 
+await page.goto('/team')
+await page.getByLabel('Mail address of whom you invite').fill('rosa@quillmere.example')
+await page.getByRole('button', { name: 'Invite' }).click()
+// Its secret is another each time.
+await page.getByLabel('Address of the invitation').evaluate(field => {
+  ;(field as HTMLInputElement).value = `${location.origin}/join#4f1c…`
+})
+await page.mouse.move(640, 780)
+await take('team')
+
 await page.emulateMedia({ colorScheme: 'dark' })
 await page.evaluate(() => localStorage.setItem('loom-theme', 'peat'))
 await page.goto('/cloth')
