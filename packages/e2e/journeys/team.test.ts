@@ -104,4 +104,45 @@ describe('a team', function () {
     await ines.getByRole('button', { name: 'Quillmere Garden' }).click()
     await ines.locator('[data-key]').first().waitFor()
   })
+
+  it('signs in with a passkey, and not with one that was removed', async () => {
+    app = await startApp()
+    const page = await app.newPage()
+    const devtools = await page.context().newCDPSession(page)
+    await devtools.send('WebAuthn.enable')
+    await devtools.send('WebAuthn.addVirtualAuthenticator', {
+      options: {
+        protocol: 'ctap2',
+        transport: 'internal',
+        hasResidentKey: true,
+        hasUserVerification: true,
+        isUserVerified: true,
+        automaticPresenceSimulation: true,
+      },
+    })
+    // Browsers keep passkeys for names only.
+    const byName = app.url.replace('127.0.0.1', 'localhost')
+    await page.goto(`${byName}/sign-in`)
+    await page.getByLabel('Mail address').fill('ines@quillmere.example')
+    await page.getByLabel('Password', { exact: true }).fill('night-flowering')
+    await page.keyboard.press('Enter')
+    await page.locator('[data-key]').first().waitFor()
+    await page.goto(`${byName}/me`)
+    await page.getByLabel('Name of the new passkey').fill('My laptop')
+    await page.getByRole('button', { name: 'Add a passkey' }).click()
+    await page.getByText('My laptop is kept.').waitFor()
+    const out = async (): Promise<void> => {
+      await page.getByRole('button', { name: /^Account of/ }).click()
+      await page.getByRole('button', { name: 'Sign out' }).click()
+      await page.getByRole('button', { name: 'Use a passkey' }).click()
+    }
+    await out()
+    await page.locator('[data-key]').first().waitFor()
+    await page.goto(`${byName}/me`)
+    await page.getByText('last used').first().waitFor()
+    await page.getByRole('button', { name: 'Remove' }).click()
+    await page.getByText('My laptop opens nothing here any more.').waitFor()
+    await out()
+    await page.getByRole('alert').getByText('not known here').waitFor()
+  })
 })

@@ -21,14 +21,25 @@ describe('what moves, what waits, and what is set back', function () {
 
   const db = () => w.app.ctx.db
   /** Whether a service is neither read nor written to. */
-  const pause = (service: string, paused: boolean) =>
-    db().run(
+  async function pause(service: string, paused: boolean): Promise<void> {
+    await db().run(
       'UPDATE connections c JOIN look_times l ON l.connection_id = c.id SET c.paused = :paused, l.next_look_at = 0 WHERE c.name = :service',
       {
         service,
         paused,
       },
     )
+    // A look that was under way may still end.
+    if (paused)
+      await until('no look is under way', async () => {
+        const held = await db().rows(
+          `SELECT 1 FROM leases l JOIN connections c ON l.resource = CONCAT('connection:', c.id)
+             WHERE c.name = :service AND l.expires_at > :now`,
+          { service, now: Date.now() },
+        )
+        return held.length === 0
+      })
+  }
   /** Titles of what was decided on and has not gone out. */
   const open = async (): Promise<string[]> =>
     (await db().rows<{ title: string }>(`SELECT title FROM intents WHERE state = 'open'`)).map(i => i.title)

@@ -85,9 +85,12 @@ describe('access', function () {
       'PUT /api/team/members/:id/role': { role: 'reader' },
       'POST /api/team/members/:id/remove': { connections: 'pause' },
       'POST /api/team/leave': { connections: 'pause' },
+      'POST /api/team/delete': { name: 'Quillmere Garden' },
+      'POST /api/account/delete': { password: 'wrong' },
       'PUT /api/account/password': { old: 'elsewhere', password: 'elsewhere' },
       'POST /api/account/workspaces': { name: '', zone: 'UTC' },
       'PUT /api/account/workspace': { id: 'nothing' },
+      'POST /api/account/passkeys': { name: 'Theirs', response: { id: 'x', response: {} } },
       'PUT /api/ties/:id': { parted: true },
       'PUT /api/ties/by-hand': { rule: rule.id, item: items[0].key, other: items[1].key, same: true },
       'POST /api/categories/change': { do: 'dye', name: 'Theirs', dye: '#4e6b35' },
@@ -144,7 +147,7 @@ describe('access', function () {
   ]
   /** What everybody may do in their own workspace, whatever is in ours. */
   const THEIR_OWN =
-    /^(GET \/api\/(account|team|cloth|cloth\/search|categories|me|views|connections|rules|rules\/preview\/:watch|journal|journal\/choices|journal\/pass\/:id|waiting\/\w+|live|doors|doors\/messages|connecting\/services|files\/export)|PUT \/api\/(rules\/order|me|team|account\/password)|POST \/api\/(account\/workspaces|team\/(invitations|leave)|views|categories\/change|rules\/preview|journal\/put-back\/look|doors|files\/read|files\/bring-in)|DELETE \/api\/(account\/sessions|doors\/:kind|connecting\/services\/:id|connecting\/drafts\/:id))$/
+    /^(GET \/api\/(account|account\/deletion|team|team\/deletion|cloth|cloth\/search|categories|me|views|connections|rules|rules\/preview\/:watch|journal|journal\/choices|journal\/pass\/:id|waiting\/\w+|live|doors|doors\/messages|connecting\/services|files\/export)|PUT \/api\/(rules\/order|me|team|account\/password)|POST \/api\/(account\/(workspaces|delete)|team\/(invitations|leave)|views|categories\/change|rules\/preview|journal\/put-back\/look|doors|files\/read|files\/bring-in)|DELETE \/api\/(account\/sessions|doors\/:kind|connecting\/services\/:id|connecting\/drafts\/:id))$/
 
   it('answers nobody who is not signed in', async () => {
     const nobody = new Client(w.client.base)

@@ -12,12 +12,13 @@ import { hashOf, newToken } from './secrets.ts'
  */
 
 const HOUR_MS = 3_600_000
-const LASTS_MS: Record<EntryLinkColumns['purpose'], number> = {
+type Purpose = Exclude<EntryLinkColumns['purpose'], 'passkey'>
+const LASTS_MS: Record<Purpose, number> = {
   begin: 24 * HOUR_MS,
   invite: 7 * 24 * HOUR_MS,
   reset: HOUR_MS,
 }
-const PAGE: Record<EntryLinkColumns['purpose'], string> = {
+const PAGE: Record<Purpose, string> = {
   begin: 'begin',
   invite: 'join',
   reset: 'new-password',

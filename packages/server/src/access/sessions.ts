@@ -134,8 +134,8 @@ export class Sessions {
   }
 
   async signOut(token: string): Promise<void> {
-    this.streams.end(hashOf(token))
     await dropSession(this.db, { hash: hashOf(token) })
+    this.streams.end(hashOf(token))
   }
 
   /** Ends sessions of a user: those with these ids; without, all but `but`. Returns how many. */
@@ -151,8 +151,11 @@ export class Sessions {
   /** Streams of other processes look whether their session is open; see `live.ts`. */
   private async end(sessions: readonly { token_hash: string }[]): Promise<number> {
     const hashes = sessions.map(s => s.token_hash)
+    if (hashes.length === 0) return 0
+    const dropped = await dropSessions(this.db, { hashes })
+    // A stream that ends looks why: the session is to be gone by then.
     for (const hash of hashes) this.streams.end(hash)
-    return hashes.length === 0 ? 0 : dropSessions(this.db, { hashes })
+    return dropped
   }
 
   private async membersOf(hashes: readonly string[]): Promise<(Asking | null)[]> {

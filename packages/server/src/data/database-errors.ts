@@ -27,6 +27,9 @@ export function isConflictOfTransactions(error: unknown): boolean {
   )
 }
 
+/** ER_ROW_IS_REFERENCED_2: rows of another table still refer to it. */
+export const isStillReferredTo = (error: unknown): boolean => driverErrorIn(error).errno === 1451
+
 /** Values too long, out of range or not of their type; a row that breaks a constraint; more than one packet holds. */
 const OF_VALUES = new Set([1153, 1264, 1265, 1292, 1300, 1366, 1406, 1690, 4025])
 

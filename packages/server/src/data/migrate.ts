@@ -22,6 +22,8 @@ import { up as accountSubject } from './migrations/0019-account-subject.ts'
 import { up as uidOfWorkspace } from './migrations/0020-uid-of-workspace.ts'
 import { up as categories } from './migrations/0021-categories.ts'
 import { up as users } from './migrations/0022-users.ts'
+import { up as passkeys } from './migrations/0023-passkeys.ts'
+import { up as deletedWorkspaces } from './migrations/0024-deleted-workspaces.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -46,6 +48,8 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0020-uid-of-workspace', up: uidOfWorkspace },
   { name: '0021-categories', up: categories },
   { name: '0022-users', up: users },
+  { name: '0023-passkeys', up: passkeys },
+  { name: '0024-deleted-workspaces', up: deletedWorkspaces },
 ]
 
 /** Remembers in the database which migrations ran. */

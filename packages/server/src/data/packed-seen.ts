@@ -9,7 +9,12 @@ export function packedSeen(seen: Record<string, Seen>): StoredSeen {
   const stored: [props: string[], seen: Seen][] = []
   for (const [prop, since] of Object.entries(seen)) {
     const alike = stored.find(
-      ([, s]) => !s.before && !since.before && s.without === since.without && s.with === since.with,
+      ([, s]) =>
+        !s.before &&
+        !since.before &&
+        s.without === since.without &&
+        s.with === since.with &&
+        s.restored === since.restored,
     )
     if (alike) alike[0].push(prop)
     else stored.push([[prop], since])

@@ -5,6 +5,7 @@ import { type Context as HonoContext, Hono, type MiddlewareHandler } from 'hono'
 import { z } from 'zod'
 import { newEntryLink, putEntryLink } from '../access/entry-links.ts'
 import { limitOf } from '../access/limits.ts'
+import { Passkeys, siteOf } from '../access/passkeys.ts'
 import { hashPassword, passwordTrouble } from '../access/passwords.ts'
 import { hashOf } from '../access/secrets.ts'
 import type { Entering, Sessions } from '../access/sessions.ts'
@@ -18,7 +19,7 @@ import { addUser, setPasswordHash, userWithId, userWithMail } from '../data/repo
 import { addWorkspace, anyWorkspace } from '../data/repositories/workspaces.ts'
 import { resetLetter } from '../mail/entry-letters.ts'
 import { trySending } from '../mail/mailer.ts'
-import { giveSession, inWords, type SessionTerms } from './session.ts'
+import { BY_NUMBER, giveSession, inWords, NOWHERE, type SessionTerms } from './session.ts'
 
 /** How somebody enters who is not signed in: begins, accepts an invitation, or chooses a new password. */
 
@@ -39,6 +40,15 @@ const Begin = z.object({
 })
 const Join = z.object({ token: Token, name: Name.optional(), password: Password, zone: Zone.optional() })
 
+/** As the browser's library says it; what it holds, the verification looks at. */
+const Signed = z.custom<Parameters<Passkeys['userOf']>[1]>(
+  given =>
+    z
+      .object({ id: z.string().max(1400), response: z.object({}).loose() })
+      .loose()
+      .safeParse(given).success,
+)
+
 /** One answer for whatever is wrong with a link: nobody learns which ones there are. */
 const NO_LINK = {
   reason:
@@ -47,6 +57,7 @@ const NO_LINK = {
 
 export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerms) {
   const { db } = ctx
+  const passkeys = new Passkeys(db)
   const guesses = limitOf(db, { name: 'entry-source', times: 60, seconds: 300 })
   const letters = limitOf(db, { name: 'reset-mail', times: 3, seconds: 3600 })
   /** Whoever guesses addresses is slowed down. */
@@ -72,9 +83,24 @@ export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerm
     new Hono()
       .use(notTooOften)
       .get('/', async c => c.json({ begins: !(await anyWorkspace(db)) }))
+      .post('/passkey/options', async c => {
+        const site = siteOf(c.req.url, ctx.publicUrl)
+        if (!site) return c.json(BY_NUMBER, 422)
+        return c.json(await passkeys.toUse(site))
+      })
+      .post('/passkey', zValidator('json', z.object({ response: Signed })), async c => {
+        const site = siteOf(c.req.url, ctx.publicUrl)
+        const userId = site && (await passkeys.userOf(site, c.req.valid('json').response))
+        if (!userId)
+          return c.json({ reason: 'That passkey is not known here, or did not answer in time.' }, 403)
+        const [first] = await membershipsOfUser(db, { userId })
+        if (!first) return c.json(NOWHERE, 403)
+        await enter(c, { userId, memberId: first.id, workspaceId: first.workspaceId })
+        return c.json({ ok: true as const })
+      })
       .post('/look', zValidator('json', z.object({ token: Token })), async c => {
         const link = await entryLink(db, { hash: hashOf(c.req.valid('json').token), now: Date.now() })
-        if (!link) return c.json(NO_LINK, 404)
+        if (!link || link.purpose === 'passkey') return c.json(NO_LINK, 404)
         const { purpose, workspace, by, email, role, zone } = link
         const known = email !== null && (await userWithMail(db, { email })) !== null
         return c.json({ purpose, workspace, by, email, role, zone, known })

@@ -42,6 +42,11 @@ const Credentials = z.object({ email: z.string().max(320), password: z.string().
 export const inWords = (seconds: number): string =>
   seconds < 90 ? `${seconds} seconds` : `${Math.ceil(seconds / 60)} minutes`
 
+export const NOWHERE = { reason: 'You are in no workspace any more. Ask a coordinator to invite you.' }
+export const BY_NUMBER = {
+  reason: 'Browsers keep passkeys for names, not for numbers. Open this page by its name, such as localhost.',
+}
+
 export interface SessionTerms {
   now: () => number
   addressOf: (c: Context) => string
@@ -74,7 +79,7 @@ export function sessionRoutes(sessions: Sessions, terms: SessionTerms) {
         case 'wrong':
           return c.json({ reason: 'Wrong mail address or password.' }, 403)
         case 'nowhere':
-          return c.json({ reason: 'You are in no workspace any more. Ask a coordinator to invite you.' }, 403)
+          return c.json(NOWHERE, 403)
         case 'wait':
           c.header('Retry-After', String(result.seconds))
           return c.json({ reason: `Too many tries. Try again in ${inWords(result.seconds)}.` }, 429)

@@ -3,6 +3,7 @@ import { isKnownZone, mayChangeTeam, Role, type TeamAct } from '@loom/core'
 import { Hono, type MiddlewareHandler } from 'hono'
 import { z } from 'zod'
 import { newEntryLink, putEntryLink } from '../access/entry-links.ts'
+import { deleteWorkspace } from '../team/deletion.ts'
 import type { Sessions } from '../access/sessions.ts'
 import type { Context } from '../context/context.ts'
 import {
@@ -10,6 +11,7 @@ import {
   ownedConnections,
   pauseConnectionsOf,
 } from '../data/repositories/connections.ts'
+import { countsOfWorkspace } from '../data/repositories/deletion.ts'
 import { dropEntryLinks, openInvitations } from '../data/repositories/entry-links.ts'
 import { dropDoorsOf } from '../data/repositories/doors.ts'
 import { endMembership, lockTeam, setRole, teamOfWorkspace } from '../data/repositories/members.ts'
@@ -78,88 +80,108 @@ export function teamRoutes(ctx: Context, sessions: Sessions) {
   }
   const NOBODY = { reason: 'That person is not in this workspace, or not any more.' }
 
-  return new Hono<SignedIn>()
-    .get('/', async c => {
-      const { workspaceId, id, role } = c.get('member')
-      const team = await teamOfWorkspace(db, { workspaceId })
-      const owned = await ownedConnections(db, { workspaceId })
-      const looksAfter = role === 'coordinator'
-      return c.json({
-        workspace: await workspaceInBrief(db, { workspaceId }),
-        me: id,
-        looksAfter,
-        mails: ctx.outgoingMail !== null,
-        members: team.map(m => ({
-          id: m.id,
-          name: m.name,
-          email: m.email,
-          role: m.role,
-          zone: m.zone,
-          joinedAt: m.joined_at,
-          connections: owned.filter(o => o.ownerId === m.id).map(o => o.name),
-        })),
-        invitations: looksAfter
-          ? (await openInvitations(db, { workspaceId, now: Date.now() })).map(i => ({
-              id: i.id,
-              email: i.email ?? '',
-              role: i.role ?? ('member' as const),
-              expiresAt: i.expires_at,
-            }))
-          : [],
+  return (
+    new Hono<SignedIn>()
+      .get('/', async c => {
+        const { workspaceId, id, role } = c.get('member')
+        const team = await teamOfWorkspace(db, { workspaceId })
+        const owned = await ownedConnections(db, { workspaceId })
+        const looksAfter = role === 'coordinator'
+        return c.json({
+          workspace: await workspaceInBrief(db, { workspaceId }),
+          me: id,
+          looksAfter,
+          mails: ctx.outgoingMail !== null,
+          members: team.map(m => ({
+            id: m.id,
+            name: m.name,
+            email: m.email,
+            role: m.role,
+            zone: m.zone,
+            joinedAt: m.joined_at,
+            connections: owned.filter(o => o.ownerId === m.id).map(o => o.name),
+          })),
+          invitations: looksAfter
+            ? (await openInvitations(db, { workspaceId, now: Date.now() })).map(i => ({
+                id: i.id,
+                email: i.email ?? '',
+                role: i.role ?? ('member' as const),
+                expiresAt: i.expires_at,
+              }))
+            : [],
+        })
       })
-    })
-    .put('/', coordinatorsOnly, zValidator('json', Workspace), async c => {
-      const { workspaceId } = c.get('member')
-      await db.commit(async sql => {
-        await renameWorkspace(sql, { workspaceId, ...c.req.valid('json') })
-        sql.tell(workspaceId, { topics: ['team', 'cloth'] })
+      .put('/', coordinatorsOnly, zValidator('json', Workspace), async c => {
+        const { workspaceId } = c.get('member')
+        await db.commit(async sql => {
+          await renameWorkspace(sql, { workspaceId, ...c.req.valid('json') })
+          sql.tell(workspaceId, { topics: ['team', 'cloth'] })
+        })
+        return c.json({ ok: true as const })
       })
-      return c.json({ ok: true as const })
-    })
-    .post('/invitations', coordinatorsOnly, zValidator('json', Invitation), async c => {
-      const by = c.get('member')
-      const { role } = c.req.valid('json')
-      const email = c.req.valid('json').email.toLowerCase()
-      const team = await teamOfWorkspace(db, { workspaceId: by.workspaceId })
-      const known = team.find(m => m.email.toLowerCase() === email)
-      if (known) return c.json({ reason: `${known.name} is in this workspace already.` }, 409)
-      return c.json(await invite(by, email, role))
-    })
-    .post('/invitations/:id/renew', coordinatorsOnly, async c => {
-      const by = c.get('member')
-      const { workspaceId } = by
-      const open = await openInvitations(db, { workspaceId, now: Date.now() })
-      const one = open.find(i => i.id === c.req.param('id'))
-      if (!one?.email || !one.role) return c.json({ reason: 'That invitation is not open any more.' }, 404)
-      return c.json(await invite(by, one.email, one.role))
-    })
-    .delete('/invitations/:id', coordinatorsOnly, async c => {
-      const { workspaceId } = c.get('member')
-      const gone = await db.commit(async sql => {
-        sql.tell(workspaceId, { topics: ['team'] })
-        return dropEntryLinks(sql, { id: c.req.param('id'), purpose: 'invite', workspace_id: workspaceId })
+      /** What would go with the workspace. */
+      .get('/deletion', coordinatorsOnly, async c => {
+        const { workspaceId } = c.get('member')
+        return c.json(await countsOfWorkspace(db, { workspaceId }))
       })
-      if (gone === 0) return c.json({ reason: 'That invitation is not open any more.' }, 404)
-      return c.json({ ok: true as const })
-    })
-    .put('/members/:id/role', zValidator('json', z.object({ role: Role })), async c => {
-      const { role } = c.req.valid('json')
-      const verdict = await act(c.get('member'), { do: 'role', of: c.req.param('id'), role }, null)
-      if (verdict.kind === 'nobody') return c.json(NOBODY, 404)
-      if (verdict.kind === 'may-not') return c.json({ reason: verdict.reason }, 403)
-      return c.json({ ok: true as const })
-    })
-    .post('/members/:id/remove', zValidator('json', Going), async c => {
-      const verdict = await end(c.get('member'), c.req.param('id'), c.req.valid('json').connections)
-      if (verdict.kind === 'nobody') return c.json(NOBODY, 404)
-      if (verdict.kind === 'may-not') return c.json({ reason: verdict.reason }, 403)
-      return c.json({ ok: true as const })
-    })
-    .post('/leave', zValidator('json', Going), async c => {
-      const member = c.get('member')
-      const verdict = await end(member, member.id, c.req.valid('json').connections)
-      if (verdict.kind !== 'may')
-        return c.json({ reason: verdict.kind === 'may-not' ? verdict.reason : NOBODY.reason }, 403)
-      return c.json({ ok: true as const })
-    })
+      .post(
+        '/delete',
+        coordinatorsOnly,
+        zValidator('json', z.object({ name: z.string().max(200) })),
+        async c => {
+          const { workspaceId } = c.get('member')
+          const called = (await workspaceInBrief(db, { workspaceId }))?.name
+          if (called !== c.req.valid('json').name.trim())
+            return c.json({ reason: 'That is not the name of this workspace.' }, 422)
+          await deleteWorkspace(ctx, sessions, workspaceId)
+          return c.json({ ok: true as const })
+        },
+      )
+      .post('/invitations', coordinatorsOnly, zValidator('json', Invitation), async c => {
+        const by = c.get('member')
+        const { role } = c.req.valid('json')
+        const email = c.req.valid('json').email.toLowerCase()
+        const team = await teamOfWorkspace(db, { workspaceId: by.workspaceId })
+        const known = team.find(m => m.email.toLowerCase() === email)
+        if (known) return c.json({ reason: `${known.name} is in this workspace already.` }, 409)
+        return c.json(await invite(by, email, role))
+      })
+      .post('/invitations/:id/renew', coordinatorsOnly, async c => {
+        const by = c.get('member')
+        const { workspaceId } = by
+        const open = await openInvitations(db, { workspaceId, now: Date.now() })
+        const one = open.find(i => i.id === c.req.param('id'))
+        if (!one?.email || !one.role) return c.json({ reason: 'That invitation is not open any more.' }, 404)
+        return c.json(await invite(by, one.email, one.role))
+      })
+      .delete('/invitations/:id', coordinatorsOnly, async c => {
+        const { workspaceId } = c.get('member')
+        const gone = await db.commit(async sql => {
+          sql.tell(workspaceId, { topics: ['team'] })
+          return dropEntryLinks(sql, { id: c.req.param('id'), purpose: 'invite', workspace_id: workspaceId })
+        })
+        if (gone === 0) return c.json({ reason: 'That invitation is not open any more.' }, 404)
+        return c.json({ ok: true as const })
+      })
+      .put('/members/:id/role', zValidator('json', z.object({ role: Role })), async c => {
+        const { role } = c.req.valid('json')
+        const verdict = await act(c.get('member'), { do: 'role', of: c.req.param('id'), role }, null)
+        if (verdict.kind === 'nobody') return c.json(NOBODY, 404)
+        if (verdict.kind === 'may-not') return c.json({ reason: verdict.reason }, 403)
+        return c.json({ ok: true as const })
+      })
+      .post('/members/:id/remove', zValidator('json', Going), async c => {
+        const verdict = await end(c.get('member'), c.req.param('id'), c.req.valid('json').connections)
+        if (verdict.kind === 'nobody') return c.json(NOBODY, 404)
+        if (verdict.kind === 'may-not') return c.json({ reason: verdict.reason }, 403)
+        return c.json({ ok: true as const })
+      })
+      .post('/leave', zValidator('json', Going), async c => {
+        const member = c.get('member')
+        const verdict = await end(member, member.id, c.req.valid('json').connections)
+        if (verdict.kind !== 'may')
+          return c.json({ reason: verdict.kind === 'may-not' ? verdict.reason : NOBODY.reason }, 403)
+        return c.json({ ok: true as const })
+      })
+  )
 }

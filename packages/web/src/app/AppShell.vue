@@ -109,6 +109,12 @@ async function signedInAgain(): Promise<void> {
       </nav>
       <span ref="between" class="between" />
       <CommandField />
+      <span
+        v-if="session.person?.role === 'reader'"
+        class="reader"
+        title="You see this workspace and change nothing in it."
+        >Reader</span
+      >
       <RouterLink to="/connections" class="health">
         <span class="bead" :class="{ well: health.well }" aria-hidden="true" />
         {{ health.text }}
@@ -200,6 +206,12 @@ nav {
   text-decoration: none;
   font-size: 13px;
   white-space: nowrap;
+}
+.reader {
+  border: 1px solid var(--band-quiet);
+  border-radius: 3px;
+  padding: 1px 7px;
+  font-size: 12.5px;
 }
 .bead {
   width: 9px;

@@ -39,8 +39,12 @@ export const useSession = defineStore('session', () => {
   }
 
   /** Throws Refused with the reason. */
-  async function signIn(email: string, password: string): Promise<void> {
-    await answer(() => api.session.$post({ json: { email, password } }))
+  const signIn = (email: string, password: string): Promise<void> =>
+    signInBy(() => answer(() => api.session.$post({ json: { email, password } })))
+
+  /** `enter` gives the browser a session, by whatever way. */
+  async function signInBy(enter: () => Promise<unknown>): Promise<void> {
+    await enter()
     await restore()
     expired.value = false
     const waiting = signedInAgain
@@ -55,5 +59,5 @@ export const useSession = defineStore('session', () => {
 
   const now = (): number => Date.now() + clockOffset.value
 
-  return { person, expired, now, restore, signIn, signOut }
+  return { person, expired, now, restore, signIn, signInBy, signOut }
 })

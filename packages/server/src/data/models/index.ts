@@ -22,6 +22,7 @@ function define(sequelize: Sequelize) {
     members,
     sessions,
     entryLinks,
+    passkeys,
     views,
     doors,
     services,
@@ -40,7 +41,7 @@ function define(sequelize: Sequelize) {
     rules,
   ] as ModelStatic<Model>[])
     owned.belongsTo(workspaces, { as: 'workspace', foreignKey: 'workspace_id' })
-  for (const owned of [members, sessions, entryLinks] as ModelStatic<Model>[])
+  for (const owned of [members, sessions, entryLinks, passkeys] as ModelStatic<Model>[])
     owned.belongsTo(users, { as: 'user', foreignKey: 'user_id' })
   entryLinks.belongsTo(workspaces, { as: 'workspace', foreignKey: 'workspace_id' })
   entryLinks.belongsTo(members, { as: 'maker', foreignKey: 'made_by' })

@@ -9,6 +9,7 @@ export interface WorkspaceColumns {
   id: string
   name: string
   zone: string
+  deleted_at: Instant | null
 }
 
 export interface UserColumns {
@@ -53,7 +54,8 @@ export interface SessionColumns {
 export interface EntryLinkColumns {
   token_hash: string
   id: string
-  purpose: 'begin' | 'invite' | 'reset'
+  /** `passkey`: no address, but what a browser is asked to sign. */
+  purpose: 'begin' | 'invite' | 'reset' | 'passkey'
   workspace_id: string | null
   user_id: string | null
   email: string | null
@@ -61,6 +63,21 @@ export interface EntryLinkColumns {
   made_by: string | null
   made_at: Instant
   expires_at: Instant
+}
+
+export interface PasskeyColumns {
+  id: string
+  credential_hash: string
+  /** base64url, as its public key. */
+  credential_id: string
+  user_id: string
+  public_key: string
+  counter: number
+  transports: string
+  /** What its person calls it. */
+  name: string
+  made_at: Instant
+  used_at: Instant | null
 }
 
 export interface DoorColumns {
@@ -82,6 +99,7 @@ export function peopleModels(sequelize: Sequelize) {
       id: id(),
       name: text(200),
       zone: text(64),
+      deleted_at: number({ allowNull: true }),
     }),
     users: table<UserColumns>('users', {
       id: id(),
@@ -117,10 +135,22 @@ export function peopleModels(sequelize: Sequelize) {
       used_at: number(),
       expires_at: number(),
     }),
+    passkeys: table<PasskeyColumns>('passkeys', {
+      id: id(),
+      credential_hash: hash(),
+      credential_id: long(),
+      user_id: ref(),
+      public_key: long(),
+      counter: number(),
+      transports: text(200),
+      name: text(100),
+      made_at: number(),
+      used_at: number({ allowNull: true }),
+    }),
     entryLinks: table<EntryLinkColumns>('entry_links', {
       token_hash: hash({ primaryKey: true }),
       id: ref(),
-      purpose: oneOf('begin', 'invite', 'reset'),
+      purpose: oneOf('begin', 'invite', 'reset', 'passkey'),
       workspace_id: ref({ allowNull: true }),
       user_id: ref({ allowNull: true }),
       email: text(320, { allowNull: true }),

@@ -12,7 +12,8 @@ export const zoneOfWorkspace = (sql: Sql, p: { workspaceId: string }): Promise<{
 export const changeSeqOf = (sql: Sql, p: { id: string }): Promise<{ change_seq: number } | null> =>
   sql.one('SELECT change_seq FROM change_counters WHERE workspace_id = :id', p)
 
-export const anyWorkspace = (sql: Sql): Promise<unknown> => sql.one('SELECT id FROM workspaces LIMIT 1')
+export const anyWorkspace = (sql: Sql): Promise<unknown> =>
+  sql.one('SELECT id FROM workspaces WHERE deleted_at IS NULL LIMIT 1')
 
 export async function addWorkspace(sql: Sql, p: { id: string; name: string; zone: string }): Promise<void> {
   await sql.insert('INSERT INTO workspaces (id, name, zone) VALUES (:id, :name, :zone)', p)
@@ -30,4 +31,5 @@ export const renameWorkspace = (
   p: { workspaceId: string; name: string; zone: string },
 ): Promise<number> => sql.run('UPDATE workspaces SET name = :name, zone = :zone WHERE id = :workspaceId', p)
 
-export const workspaceIds = (sql: Sql): Promise<{ id: string }[]> => sql.rows('SELECT id FROM workspaces')
+export const workspaceIds = (sql: Sql): Promise<{ id: string }[]> =>
+  sql.rows('SELECT id FROM workspaces WHERE deleted_at IS NULL')

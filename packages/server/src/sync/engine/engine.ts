@@ -1,4 +1,5 @@
 import { type Connector, ServiceError } from '@loom/connectors'
+import { removeDeletedWorkspaces } from '../../team/deletion.ts'
 import { forgetLimits } from '../../access/limits.ts'
 import { forgetPastEntryLinks } from '../../data/repositories/entry-links.ts'
 import type { Background } from '../../work/background.ts'
@@ -118,6 +119,7 @@ export class Engine {
     await forgetLimits(db)
     await forgetPastEntryLinks(db, { now: Date.now() })
     await dropPastChanges(db)
+    await removeDeletedWorkspaces(this.ctx)
   }
 
   /** Something happened that concerns this connection. */

@@ -1,15 +1,18 @@
 <script setup lang="ts">
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { Button, Form, FormItem, InputPassword } from 'ant-design-vue'
-import { reactive } from 'vue'
+import { reactive, ref } from 'vue'
 import { answer, api } from '../../api/client.ts'
 import { agoWords } from '../../stores/connections.ts'
 import { say } from '../../stores/messages.ts'
+import DeleteAccount from './DeleteAccount.vue'
+import MyPasskeys from './MyPasskeys.vue'
 import { useAttempt } from '../../ui/attempt.ts'
 
 /** One's password, and where one is signed in. */
 const cache = useQueryCache()
 const query = useQuery({ key: ['account'], query: () => answer(() => api.account.$get()), staleTime: 0 })
+const deleting = ref(false)
 const password = useAttempt()
 const ending = useAttempt()
 const given = reactive({ old: '', password: '' })
@@ -56,6 +59,8 @@ async function end(id: string | null): Promise<void> {
       </FormItem>
       <p v-if="password.reason.value" class="why" role="alert">{{ password.reason.value }}</p>
       <Button html-type="submit" :loading="password.busy.value">Change password</Button>
+      <h2 class="further">Account</h2>
+      <Button danger @click="deleting = true">Delete my account…</Button>
     </Form>
     <div>
       <h2>Where you are signed in</h2>
@@ -78,7 +83,9 @@ async function end(id: string | null): Promise<void> {
         >Sign out everywhere else</Button
       >
       <p v-else class="quiet">Nowhere else.</p>
+      <MyPasskeys class="further" />
     </div>
+    <DeleteAccount v-if="deleting" @close="deleting = false" />
   </section>
 </template>
 
@@ -110,6 +117,10 @@ li {
 }
 .device {
   flex: 1;
+}
+
+.further {
+  margin-top: 22px;
 }
 .why {
   color: var(--clay);

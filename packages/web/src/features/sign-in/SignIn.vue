@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { answer, api } from '../../api/client.ts'
 import EntryPage from '../entry/EntryPage.vue'
+import PasskeySignIn from './PasskeySignIn.vue'
 import SignInForm from './SignInForm.vue'
 
 const route = useRoute()
@@ -28,6 +29,7 @@ function go(): void {
   </EntryPage>
   <EntryPage v-else title="Sign in">
     <SignInForm email="" @done="go" />
+    <PasskeySignIn @done="go" />
     <p class="forgot"><RouterLink to="/forgot">Forgot your password?</RouterLink></p>
   </EntryPage>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { Modal } from 'ant-design-vue'
+import PasskeySignIn from './PasskeySignIn.vue'
 import SignInForm from './SignInForm.vue'
 
 /** Signs in again after the session expired; the page keeps its state. */
@@ -11,5 +12,6 @@ const emit = defineEmits<{ done: [] }>()
   <Modal open title="Sign in again" :closable="false" :footer="null" :mask-closable="false" :keyboard="false">
     <p class="quiet">Your session has ended. What you were doing is still here.</p>
     <SignInForm :email="email" @done="emit('done')" />
+    <PasskeySignIn @done="emit('done')" />
   </Modal>
 </template>

@@ -9,6 +9,7 @@ import { useSession } from '../../stores/session.ts'
 import { useAttempt } from '../../ui/attempt.ts'
 import ChooseOne from '../../ui/ChooseOne.vue'
 import { zoneChoices } from '../../ui/zones.ts'
+import DeleteWorkspace from './DeleteWorkspace.vue'
 import OpenInvitations from './OpenInvitations.vue'
 import RemoveMember from './RemoveMember.vue'
 import type { Teammate } from './team.ts'
@@ -25,6 +26,7 @@ const roles = (Object.entries(ROLE_WORDS) as [Role, (typeof ROLE_WORDS)[Role]][]
 const given = reactive({ email: '', role: 'member' as Role })
 /** The address of the invitation made last, to be copied. */
 const made = ref<{ id: string; email: string; link: string; mailed: boolean } | null>(null)
+const deleting = ref(false)
 const leaving = ref<Teammate | null>(null)
 
 async function invite(): Promise<void> {
@@ -84,7 +86,7 @@ const rename = async (): Promise<void> => {
               <th scope="col">Role</th>
               <th scope="col">Time zone</th>
               <th scope="col">Connected by them</th>
-              <th scope="col"></th>
+              <td />
             </tr>
           </thead>
           <tbody>
@@ -153,8 +155,10 @@ const rename = async (): Promise<void> => {
               >Save</Button
             >
           </form>
+          <p class="delete"><Button danger @click="deleting = true">Delete this workspace…</Button></p>
         </section>
       </div>
+      <DeleteWorkspace v-if="deleting" :name="team.workspace?.name ?? ''" @close="deleting = false" />
       <RemoveMember
         v-if="leaving"
         :member="leaving"
@@ -233,6 +237,9 @@ h2 {
   gap: 4px;
   width: min(360px, 100%);
   color: var(--husk);
+}
+.delete {
+  margin: 18px 0 0;
 }
 .why {
   color: var(--clay);
