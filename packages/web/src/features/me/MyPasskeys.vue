@@ -61,7 +61,7 @@ async function remove(id: string, called: string): Promise<void> {
     </form>
     <p v-else class="quiet">
       Browsers keep passkeys only for pages that were opened by a name, such as
-      <code>localhost</code>, not by a number.
+      <b>localhost</b>, not by a number.
     </p>
     <p v-if="reason" class="why" role="alert">{{ reason }}</p>
   </div>

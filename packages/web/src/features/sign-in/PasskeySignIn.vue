@@ -11,7 +11,9 @@ import { unlessCancelled } from '../../ui/passkey-words.ts'
 const emit = defineEmits<{ done: [] }>()
 const session = useSession()
 const { busy, reason, attempt } = useAttempt()
-const isKnown = browserSupportsWebAuthn()
+/** Browsers keep them for names only. */
+const isByName = !/^[\d.]+$|:/.test(window.location.hostname)
+const isKnown = isByName && browserSupportsWebAuthn()
 
 async function signIn(): Promise<void> {
   const done = await attempt(() =>

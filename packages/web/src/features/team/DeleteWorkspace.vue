@@ -32,7 +32,7 @@ async function go(): Promise<void> {
             {{ of(query.data.value.connections, 'connection') }}, {{ of(query.data.value.rules, 'rule') }}
           </li>
           <li>{{ of(query.data.value.items, 'item') }} on the Cloth</li>
-          <li>
+          <li v-if="query.data.value.kept > 0">
             of these, {{ of(query.data.value.kept, 'item') }} that
             {{ query.data.value.kept === 1 ? 'is' : 'are' }} kept only here
           </li>
@@ -56,7 +56,9 @@ async function go(): Promise<void> {
     </div>
     <form @submit.prevent="go">
       <label
-        >There is no way back. Type <b>{{ props.name }}</b> to delete it:
+        ><span
+          >There is no way back. Type <b>{{ props.name }}</b> to delete it:</span
+        >
         <Input v-model:value="typed" autocomplete="off" aria-label="Name of the workspace"
       /></label>
       <p v-if="reason" class="why" role="alert">{{ reason }}</p>

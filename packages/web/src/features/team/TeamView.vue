@@ -238,6 +238,21 @@ h2 {
   width: min(360px, 100%);
   color: var(--husk);
 }
+@media (max-width: 720px) {
+  td,
+  th {
+    padding: 8px;
+  }
+  td {
+    overflow-wrap: anywhere;
+  }
+  :is(td, th):is(:nth-child(3), :nth-child(4)) {
+    display: none;
+  }
+  td .role {
+    width: 122px;
+  }
+}
 .delete {
   margin: 18px 0 0;
 }
