@@ -68,6 +68,16 @@ describe('a team', function () {
 
     await choose(ines.getByRole('combobox', { name: 'Role of Rosa Lind' }), 'Reader')
     await ines.getByText('Rosa Lind is a reader now.').waitFor()
+    // Her page begins anew as a reader's: nothing to add, nothing to drag, and an item's menu only opens it.
+    await rosa.getByText('Reader', { exact: true }).waitFor()
+    await rosa.locator('[data-key]').first().waitFor()
+    expect(await rosa.getByRole('button', { name: 'Add', exact: true }).count()).to.equal(0)
+    expect(await rosa.locator('[data-drag]').count()).to.equal(0)
+    await rosa.locator('[data-key]').first().focus()
+    await rosa.keyboard.press('Enter')
+    await rosa.getByRole('menuitem').first().waitFor()
+    expect(await rosa.getByRole('menuitem').allInnerTexts()).to.have.length(1)
+    await rosa.keyboard.press('Escape')
     await rosa.goto('/team')
     expect(await rosa.getByRole('button', { name: 'Invite' }).count()).to.equal(0)
     const refused = await rosa.request.post('/api/team/invitations', {

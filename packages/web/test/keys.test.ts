@@ -15,6 +15,7 @@ const TERMS = {
   now: startMs,
   keys: {},
   task: null,
+  onlyLooks: false,
   unsupported: [] as string[],
 }
 const press = (item: ClothItem, key: string, held: Partial<KeyboardEvent> = {}) =>
@@ -88,6 +89,17 @@ describe('keys on an item', () => {
           }
         }
     expect(lines).to.be.greaterThan(500)
+  })
+
+  it('change nothing for a reader, who may open and select', () => {
+    const looks = { ...TERMS, onlyLooks: true }
+    const pressed = (key: string) =>
+      keyAction(block, { key, shiftKey: false, altKey: false, ctrlKey: false, metaKey: false }, looks)
+    for (const key of ['ArrowRight', ' ', 'Delete', 'p', 'r', 'x', 'd', 'm'])
+      expect(pressed(key), key).to.equal(null)
+    expect(pressed('o')).to.deep.equal({ kind: 'ask', act: 'open' })
+    expect(pressed('c')).to.deep.equal({ kind: 'choose' })
+    expect(menuOf(block, looks).map(c => c.name(block))).to.deep.equal(['Open'])
   })
 
   it('leave the browser its own shortcuts', () => {

@@ -38,10 +38,17 @@ export function useLive(): { start: () => void; stop: () => void } {
     }
     timer = 0
     const topics = due
+    if (topics.has('team')) void lookAtOurselves()
     due = new Set()
     for (const topic of topics) void cache.invalidateQueries({ key: [topic] })
   }
 
+  /** Our own role may be another one. */
+  async function lookAtOurselves(): Promise<void> {
+    const before = session.person?.role
+    await session.restore()
+    if (before !== undefined && session.person?.role !== before) leaveAll('/cloth')
+  }
   const start = (): void => {
     source?.close()
     source = new EventSource('/api/live')

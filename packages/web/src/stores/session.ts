@@ -1,6 +1,6 @@
 import type { Role } from '@loom/core/view'
 import { defineStore } from 'pinia'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { answer, api, Refused, whenSignedOut } from '../api/client.ts'
 
 interface Person {
@@ -57,7 +57,9 @@ export const useSession = defineStore('session', () => {
     person.value = null
   }
 
+  /** A reader: everything is there to look at, and nothing to change. */
+  const onlyLooks = computed(() => person.value?.role === 'reader')
   const now = (): number => Date.now() + clockOffset.value
 
-  return { person, expired, now, restore, signIn, signInBy, signOut }
+  return { person, onlyLooks, expired, now, restore, signIn, signInBy, signOut }
 })

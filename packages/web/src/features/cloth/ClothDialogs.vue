@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useMine } from '../../stores/mine.ts'
+import { useSession } from '../../stores/session.ts'
 import ItemMenu from './item/ItemMenu.vue'
 import type { Acts } from './acts/use-acts.ts'
 import type { Scene } from './data/use-scene.ts'
@@ -10,6 +11,7 @@ import { partInOurTheme } from '../../ui/in-our-theme.ts'
 /** Whatever is asked before something is done. */
 const props = defineProps<{ acts: Acts; scene: Scene }>()
 const mine = useMine()
+const session = useSession()
 /** Each is fetched when it is first asked for. */
 const DeleteDialog = partInOurTheme(() => import('./dialogs/DeleteDialog.vue'))
 const GiveDialog = partInOurTheme(() => import('./dialogs/GiveDialog.vue'))
@@ -55,6 +57,7 @@ const firstDay = computed(() => {
       :keys="mine.settings.value.keys"
       :clash="menu.clash"
       :room="menu.room"
+      :only-looks="session.onlyLooks"
       @act="outcome => menu && acts.perform(menu.item, outcome)"
       @free="f => menu && acts.takeFree(menu.item, f)"
       @close="acts.closeMenu"

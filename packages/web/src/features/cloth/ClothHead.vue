@@ -13,6 +13,7 @@ import { useEventListener } from '@vueuse/core'
 import { computed } from 'vue'
 import ChooseSome from '../../ui/ChooseSome.vue'
 import { useMine } from '../../stores/mine.ts'
+import { useSession } from '../../stores/session.ts'
 import { isForPage } from '../../stores/own-keys.ts'
 import SentenceChoice from '../../ui/SentenceChoice.vue'
 import { STEP_WORDS, stepped } from './data/days.ts'
@@ -28,6 +29,7 @@ import ViewFilter from './ViewFilter.vue'
 const props = defineProps<{ view: View; scene: Scene; held: Held | null }>()
 const emit = defineEmits<{ keys: []; make: [] }>()
 const mine = useMine()
+const session = useSession()
 const body = computed(() => props.scene.body.value)
 const set = (patch: Partial<ViewBody>): void => props.view.set(patch)
 
@@ -159,7 +161,9 @@ useEventListener('keydown', onKey)
       </button>
     </div>
     <span class="spacer" />
-    <button type="button" class="push with-icon" @click="emit('make')"><PhPlus :size="14" /> Add</button>
+    <button v-if="!session.onlyLooks" type="button" class="push with-icon" @click="emit('make')">
+      <PhPlus :size="14" /> Add
+    </button>
     <button
       type="button"
       class="push keys"

@@ -185,6 +185,8 @@ th {
 }
 td {
   padding: 8px 14px;
+}
+tbody td {
   border-top: 1px solid var(--warp);
 }
 .act {

@@ -1,5 +1,6 @@
 import type { ClothItem } from '@loom/core/view'
 import { useEventListener } from '@vueuse/core'
+import { useSession } from '../../../stores/session.ts'
 import { useMine } from '../../../stores/mine.ts'
 import { isAtPage, isForPage } from '../../../stores/own-keys.ts'
 import type { Outcome } from '../data/commands.ts'
@@ -26,6 +27,7 @@ export function useKeyPresses({
   perform: (item: ClothItem, outcome: Outcome) => void
 }) {
   const mine = useMine()
+  const session = useSession()
   const { cloth } = scene
 
   function onItemKey(event: KeyboardEvent): void {
@@ -39,6 +41,7 @@ export function useKeyPresses({
       now: scene.now.value,
       keys: mine.settings.value.keys,
       task: cloth.itemOf(item.of ?? '') ?? null,
+      onlyLooks: session.onlyLooks,
       unsupported: scene.sources.value.find(s => s.id === item.sources[0])?.unsupported ?? [],
     })
     if (!action) return

@@ -35,6 +35,8 @@ export interface CommandTerms {
   now: number
   /** What a block is time for. */
   task: ClothItem | null
+  /** Nothing may be changed. */
+  onlyLooks: boolean
   /** Properties and statuses that its service has no room for. */
   unsupported: readonly string[]
 }
@@ -171,6 +173,9 @@ export const COMMANDS: readonly Command[] = [
   },
 ]
 
+const isOffered = (c: Command, item: ClothItem, terms: CommandTerms): boolean =>
+  c.fits(item, terms) && (!terms.onlyLooks || c.key === 'open')
+
 /** What a key does to an item: an act's key, as this person has it, or a fixed one. Null where it means nothing. */
 export function outcomeOfKey(
   item: ClothItem,
@@ -180,12 +185,16 @@ export function outcomeOfKey(
 ): Outcome | null {
   const isPressed = ({ key }: Command): boolean =>
     typeof key === 'string' ? keyOf(key) === pressed : (key?.pressed?.includes(pressed) ?? false)
-  const found = COMMANDS.find(c => isPressed(c) && c.fits(item, terms))
+  const found = COMMANDS.find(c => isPressed(c) && isOffered(c, item, terms))
   if (found) return found.outcome(item, terms)
   // An item without a place on the shelf is deleted, after a question.
-  return DELETE.pressed.includes(pressed) && !isTask(item) && item.movable ? edit({ do: 'delete' }) : null
+  return !terms.onlyLooks && DELETE.pressed.includes(pressed) && !isTask(item) && item.movable
+    ? edit({ do: 'delete' })
+    : null
 }
 
 /** What the menu of an item offers. Nothing for what is still being made. */
 export const menuOf = (item: ClothItem, terms: CommandTerms): Command[] =>
-  item.key.startsWith('new ') ? [] : COMMANDS.filter(c => c.fits(item, terms) && c.isHidden?.(item) !== true)
+  item.key.startsWith('new ')
+    ? []
+    : COMMANDS.filter(c => isOffered(c, item, terms) && c.isHidden?.(item) !== true)

@@ -31,6 +31,9 @@ export class DaysCache {
   private asked = 0
   private readonly known = new Map<string, Known>()
 
+  /** `onlyLooks`: whoever asks can change nothing of it. */
+  constructor(private readonly onlyLooks: () => boolean = () => false) {}
+
   async load(from: string, days: number): Promise<Looked> {
     const span = `${from} ${days}`
     const asked = ++this.asked
@@ -40,7 +43,8 @@ export class DaysCache {
       days: String(days),
       ...(before && { have: before.version }),
     })
-    const items = after(before?.items ?? null, told)
+    const read = this.onlyLooks() ? toLookAt : whole
+    const items = after(before?.items ?? null, told, read)
     const looked = lookedAt(before ?? null, items, told)
     // Answers may overtake each other.
     if ((this.known.get(span)?.asked ?? 0) < asked) {
@@ -55,12 +59,22 @@ export class DaysCache {
 
 type Told = Omit<Answer, 'version'>
 
-function after(before: readonly ClothItem[] | null, { items: lines, gone }: Told): readonly ClothItem[] {
-  if (!before || !gone) return lines.map(whole)
+const toLookAt = (line: Parameters<typeof whole>[0]): ClothItem => ({
+  ...whole(line),
+  movable: false,
+  completable: false,
+})
+
+function after(
+  before: readonly ClothItem[] | null,
+  { items: lines, gone }: Told,
+  read: typeof whole,
+): readonly ClothItem[] {
+  if (!before || !gone) return lines.map(line => read(line))
   if (lines.length === 0 && gone.length === 0) return before
   const items = new Map(before.map(i => [i.key, i]))
   for (const key of gone) items.delete(key)
-  for (const line of lines) items.set(line.key, whole(line))
+  for (const line of lines) items.set(line.key, read(line))
   return [...items.values()]
 }
 

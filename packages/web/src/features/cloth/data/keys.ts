@@ -61,6 +61,7 @@ export function keyAction(item: ClothItem, event: Pressed, terms: Terms): KeyAct
   if (event.ctrlKey || event.metaKey) return null
   const arrow = ARROWS[event.key]
   if (arrow) {
+    if (terms.onlyLooks) return null
     const step = arrow.sign * (event.altKey ? 5 : 15)
     const edit =
       arrow.axis === 'days'

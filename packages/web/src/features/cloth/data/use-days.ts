@@ -16,7 +16,7 @@ export function useDays(range: Ref<{ from: string; days: number }>) {
   const cache = useQueryCache()
   const session = useSession()
   const overlay = new OptimisticOverlay()
-  const daysCache = new DaysCache()
+  const daysCache = new DaysCache(() => session.onlyLooks)
   async function ask(from: string, days: number): Promise<Looked> {
     const asked = overlay.ask()
     return overlay.over(await daysCache.load(from, days), asked)

@@ -16,12 +16,19 @@ export function useEdits({ data, overlay, itemOf, show, refresh }: Days) {
   const session = useSession()
   const live = useLiveState()
 
+  /** Said once, where it was tried. */
+  function isRefused(): boolean {
+    if (!session.onlyLooks) return false
+    say({ text: 'You are a reader here: you see this workspace and change nothing in it.' })
+    return true
+  }
+
   const underway = new Map<string, Promise<Edit | null>>()
 
   /** Returns what takes it back; null when nothing does, or it was refused, which is said. */
   async function edit(item: ClothItem, what: Edit, which?: Which, silent = false): Promise<Edit | null> {
     const d = data.value
-    if (!d) return null
+    if (!d || isRefused()) return null
     const after = shownAfter(item, what, { ...d, now: session.now() })
     if (!which || which === 'one') {
       overlay.show(after)
@@ -121,6 +128,7 @@ export function useEdits({ data, overlay, itemOf, show, refresh }: Days) {
   }
 
   async function make(making: Making, said: string) {
+    if (isRefused()) return null
     const made = await tried('Not made', () => answer(() => api.cloth.make.$post({ json: making })))
     const title = making.title ?? (making.what === 'block' ? itemOf(making.task)?.title : null) ?? 'It'
     if (made)

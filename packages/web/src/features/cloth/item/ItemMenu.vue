@@ -30,6 +30,8 @@ const props = defineProps<{
   clash: Clash | null
   /** The next spans that would hold it. */
   room: readonly Free[]
+  /** Nothing may be changed. */
+  onlyLooks?: boolean
 }>()
 const emit = defineEmits<{
   act: [outcome: Outcome]
@@ -45,6 +47,7 @@ const terms = computed((): CommandTerms => ({
   defaultMinutes: props.defaultMinutes,
   now: props.now,
   task: props.task,
+  onlyLooks: props.onlyLooks === true,
   unsupported: props.sources.find(s => s.id === props.item.sources[0])?.unsupported ?? [],
 }))
 const choices = computed(() =>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { type ClothItem, durationWords, lengthOf } from '@loom/core/view'
 import { computed } from 'vue'
+import { useSession } from '../../../stores/session.ts'
 import { type Command, COMMANDS, type Outcome } from '../data/commands.ts'
 
 /** Several items are chosen: what can be done to all of them at once. */
@@ -12,11 +13,12 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ act: [outcome: Outcome]; clear: [] }>()
 const minutes = computed(() => props.items.reduce((n, i) => n + lengthOf(i, props.defaultMinutes), 0))
-const commands = COMMANDS.filter(c => c.several !== undefined)
+const session = useSession()
+const commands = COMMANDS.filter(c => c.several !== undefined && !session.onlyLooks)
 /** As it is meant for one that is still to be done. */
 function act(command: Command): void {
   const { now, zone, defaultMinutes, items } = props
-  const terms = { now, zone, defaultMinutes, task: null, unsupported: [] }
+  const terms = { now, zone, defaultMinutes, task: null, onlyLooks: false, unsupported: [] }
   const one = items.find(i => !i.done && command.fits(i, terms)) ?? items[0]
   if (one) emit('act', command.outcome(one, terms))
 }
