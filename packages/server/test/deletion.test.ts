@@ -1,4 +1,6 @@
 import { expect } from 'chai'
+import { newTask } from '@loom/core'
+import { addOwn, intakeOf } from '../src/own/connector.ts'
 import { removePart, tablesWithWorkspace } from '../src/data/repositories/deletion.ts'
 import { elsewhere } from './support/elsewhere.ts'
 import { RuleDesk } from './support/rules.ts'
@@ -13,6 +15,7 @@ describe('deleting', function () {
     const desk = new RuleDesk(w)
     await desk.ready()
     await desk.settled()
+    workspace = await here(w.client)
   })
   afterEach(() => w.close())
   const db = () => w.app.ctx.db
@@ -31,6 +34,7 @@ describe('deleting', function () {
     }
     return out
   }
+  let workspace = ''
   const here = async (c: Client): Promise<string> => (await c.call('GET', '/session')).body.workspaceId
   const titles = async (c: Client): Promise<string[]> =>
     (await c.call('GET', `/cloth?from=${weekDay(0)}&days=7`)).body.items.map((i: any) => i.title)
@@ -97,6 +101,25 @@ describe('deleting', function () {
       role: 'member',
     })
     expect(made.status).to.equal(200)
+  })
+
+  it('before that, everything kept about oneself can be taken along; nobody else’s, and no secret', async () => {
+    const { me } = (await w.client.call('GET', '/team')).body
+    const { db: database, now } = w.app.ctx
+    const task = newTask('lamp', { summary: 'Oil the lamp' })
+    await database.commit(sql => addOwn(sql, workspace, intakeOf(me), task, now()))
+    await database.commit(sql =>
+      addOwn(sql, workspace, intakeOf('somebody'), newTask('x', { summary: 'Not hers' }), now()),
+    )
+    const { body } = await w.client.call('GET', '/account/export')
+    expect(body.email).to.equal('ines@quillmere.example')
+    expect(body.workspaces.map((x: any) => [x.workspace, x.role, x.name])).to.deep.equal([
+      ['Quillmere Garden', 'coordinator', 'Ines Varga'],
+    ])
+    expect(body.workspaces[0].intake.map((i: any) => [i['@type'], i.title])).to.deep.equal([
+      ['Task', 'Oil the lamp'],
+    ])
+    expect(JSON.stringify(body)).to.not.match(/Not hers|tobias@|argon2|token|public_key/)
   })
 
   it('goes on after a process that came to no end with it', async () => {

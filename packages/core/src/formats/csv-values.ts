@@ -149,8 +149,17 @@ function wholeLength(value: string): number | null {
 /** Names that contain the separator or a backslash keep them. */
 export const joinList = (list: readonly string[]): string =>
   list.map(c => c.replace(/[\\;]/g, m => `\\${m}`)).join('; ')
-export const splitList = (text: string): string[] =>
-  (text.match(/(?:\\.|[^\\;])+/g) ?? []).map(c => c.trim().replace(/\\(.)/g, '$1')).filter(Boolean)
+export function splitList(text: string): string[] {
+  const parts = ['']
+  const add = (more: string): void => void (parts[parts.length - 1] += more)
+  for (let i = 0; i < text.length; i++) {
+    const char = text[i] ?? ''
+    if (char === ';') parts.push('')
+    else if (char === '\\') add(text[++i] ?? '')
+    else add(char)
+  }
+  return parts.map(p => p.trim()).filter(Boolean)
+}
 
 export const shownWhen = (when: When | null, zone: string | null): string => {
   if (!when) return ''

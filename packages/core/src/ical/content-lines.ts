@@ -12,17 +12,45 @@ export interface ContentLine {
   value: string
 }
 
-/** A carriage return alone ends no line; it is kept as part of one. */
-const TEXT = String.raw`(?:[^\r\n]|\r(?!\n))*`
-const LOGICAL_LINE = new RegExp(String.raw`${TEXT}(?:\r?\n[ \t]${TEXT})*(?:\r?\n|$)`, 'g')
+/**
+ * Lines with their folds and line ends, one after the other. A carriage return alone ends no line. By hand, because a
+ * pattern keeps a place to go back to for each character of a line, and a line may have millions.
+ */
+function* logicalLines(text: string): Generator<string> {
+  let start = 0
+  for (let at = 0; at < text.length;) {
+    const end = text.indexOf('\n', at)
+    at = end < 0 ? text.length : end + 1
+    if (end >= 0 && (text[at] === ' ' || text[at] === '\t')) continue
+    yield text.slice(start, at)
+    start = at
+  }
+}
+
+/** Name, parameters and value of an unfolded line. Null for what is none: without a colon outside of quotes, say. */
+function partsOf(flat: string): Omit<ContentLine, 'raw'> | null {
+  const name = /^[A-Za-z0-9-]+/.exec(flat)?.[0] ?? ''
+  if (name === '' || (flat[name.length] !== ':' && flat[name.length] !== ';')) return null
+  let colon = flat.indexOf(':')
+  for (let quote = flat.indexOf('"'); quote >= 0 && quote < colon;) {
+    const close = flat.indexOf('"', quote + 1)
+    if (close < 0) return null
+    if (colon < close) colon = flat.indexOf(':', close)
+    quote = flat.indexOf('"', close + 1)
+  }
+  if (colon < 0) return null
+  return {
+    name: name.toUpperCase(),
+    params: flat.slice(name.length, colon),
+    value: flat.slice(colon + 1),
+  }
+}
 
 export function parseLines(text: string): ContentLine[] {
   const lines: ContentLine[] = []
-  for (const [raw] of text.matchAll(LOGICAL_LINE)) {
-    if (raw === '') continue
+  for (const raw of logicalLines(text)) {
     const flat = raw.replace(/\r?\n[ \t]/g, '').replace(/\r?\n$/, '')
-    const m = /^([A-Za-z0-9-]+)((?:;(?:"[^"]*"|[^":])*)?):([\s\S]*)$/.exec(flat)
-    lines.push({ raw, name: (m?.[1] ?? '').toUpperCase(), params: m?.[2] ?? '', value: m?.[3] ?? '' })
+    lines.push({ raw, ...(partsOf(flat) ?? { name: '', params: '', value: '' }) })
   }
   return lines
 }

@@ -14,8 +14,11 @@ const withoutTokens = (text: string): string =>
     .replace(/\b(Bearer|Basic)\s+[A-Za-z0-9+/=._~-]+/gi, '$1 …')
     .replace(/\/\/[^/\s:@]+:[^/\s@]+@/g, '//…@')
 
+/** As much of a message as is looked at: a value in it may be millions of characters long, and have no end. */
+const LOOKED_AT = 4_000
 /** Values stand in quotes in what a database says. */
-const withoutValues = (message: string): string => message.replace(/'(?:[^'\\]|\\.|'')*'/g, "'…'")
+const withoutValues = (message: string): string =>
+  message.slice(0, LOOKED_AT).replace(/'(?:[^'\\]|\\.|'')*(?:'|$)/g, "'…'")
 
 function errorOf(error: unknown): object {
   if (!(error instanceof Error)) return { message: withoutTokens(String(error)).slice(0, MOST_MESSAGE) }

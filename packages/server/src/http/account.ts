@@ -5,6 +5,7 @@ import Bowser from 'bowser'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { accountDeletion, deleteAccount } from '../team/deletion.ts'
+import { personExport } from '../team/person-export.ts'
 import { Passkeys, siteOf } from '../access/passkeys.ts'
 import { hashPassword, passwordTrouble } from '../access/passwords.ts'
 import type { Sessions } from '../access/sessions.ts'
@@ -74,6 +75,12 @@ export function accountRoutes(ctx: Context, sessions: Sessions, terms: SessionTe
             here: s.token_hash === c.get('session'),
           })),
         })
+      })
+      /** Everything that is kept about whoever asks, as a file. */
+      .get('/export', async c => {
+        const { userId, email } = c.get('member')
+        c.header('Content-Disposition', 'attachment; filename="amber-loom-account.json"')
+        return c.json(await personExport(ctx, { id: userId, email }))
       })
       /** What would go with the account, and what stays. */
       .get('/deletion', async c => c.json(await accountDeletion(ctx, c.get('member').userId)))

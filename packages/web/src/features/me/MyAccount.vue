@@ -60,6 +60,10 @@ async function end(id: string | null): Promise<void> {
       <p v-if="password.reason.value" class="why" role="alert">{{ password.reason.value }}</p>
       <Button html-type="submit" :loading="password.busy.value">Change password</Button>
       <h2 class="further">Account</h2>
+      <p>
+        <a href="/api/account/export" download>Download everything kept about you</a>
+        <span class="quiet">(JSON; your intake as JSCalendar)</span>
+      </p>
       <Button danger @click="deleting = true">Delete my account…</Button>
     </Form>
     <div>

@@ -1,0 +1,44 @@
+import { jsCalendarOf } from '@loom/core'
+import type { Context } from '../context/context.ts'
+import { parsed } from '../data/json.ts'
+import { membershipsOfUser, settingsOfMember, zoneOfMember } from '../data/repositories/members.ts'
+import { passkeysOfUser } from '../data/repositories/passkeys.ts'
+import { journalLinesBy, ownItemsIn, viewsMadeBy } from '../data/repositories/person-export.ts'
+import { sessionsOfUser } from '../data/repositories/sessions.ts'
+import { intakeOf } from '../own/connector.ts'
+
+/**
+ * Everything that is kept about one person, as JSON; what is in their intakes as JSCalendar (RFC 8984). Instants are
+ * ISO 8601 in UTC. No secret is in it.
+ */
+export async function personExport(ctx: Context, user: { id: string; email: string }): Promise<object> {
+  const { db } = ctx
+  const iso = (epochMs: number): string => new Date(epochMs).toISOString()
+  const workspaces = []
+  for (const { id, workspaceId, workspace, role, name } of await membershipsOfUser(db, { userId: user.id })) {
+    const settings = await settingsOfMember(db, { id })
+    const intake = await ownItemsIn(db, { workspaceId, collection: intakeOf(id) })
+    const views = await viewsMadeBy(db, { memberId: id })
+    const journal = await journalLinesBy(db, { workspaceId, memberId: id })
+    workspaces.push({
+      workspace,
+      name,
+      role,
+      zone: (await zoneOfMember(db, { id }))?.zone ?? null,
+      settings: settings?.settings ? parsed(settings.settings) : {},
+      dailySummary: settings?.daily_summary === 1,
+      intake: intake.map(i => jsCalendarOf(parsed(i.item), i.original, ctx.now())),
+      views: views.map(v => ({ name: v.name, body: parsed(v.body) })),
+      journal: journal.map(j => ({ ...j, at: iso(j.at), fields: parsed(j.fields) })),
+    })
+  }
+  const passkeys = await passkeysOfUser(db, { userId: user.id })
+  const sessions = await sessionsOfUser(db, { userId: user.id, now: Date.now() })
+  return {
+    exportedAt: iso(ctx.now()),
+    email: user.email,
+    passkeys: passkeys.map(k => ({ name: k.name, made: iso(k.made_at) })),
+    sessions: sessions.map(s => ({ device: s.device, made: iso(s.made_at), used: iso(s.used_at) })),
+    workspaces,
+  }
+}
