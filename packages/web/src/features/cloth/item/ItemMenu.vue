@@ -92,7 +92,7 @@ onMounted(async () => {
     </div>
     <div v-if="clash" class="clash">
       <strong>Clashes with {{ clash.stays.title }}.</strong>
-      <template v-if="room.length > 0">
+      <template v-if="room.length > 0 && !onlyLooks">
         Free:
         <button v-for="f in room" :key="f.startMs" type="button" class="plain free" @click="emit('free', f)">
           {{ instantDayWords(f.startMs, zone).replace(/ \w+$/, '') }} {{ clockWords(f.startMs, zone) }}
