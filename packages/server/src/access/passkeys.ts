@@ -6,6 +6,7 @@ import {
   verifyAuthenticationResponse,
   verifyRegistrationResponse,
 } from '@simplewebauthn/server'
+import { isOfDatabase } from '../data/database-errors.ts'
 import type { Database } from '../data/database.ts'
 import { addEntryLink, takeEntryLink } from '../data/repositories/entry-links.ts'
 import {
@@ -41,6 +42,12 @@ export function siteOf(requestUrl: string, publicUrl: string): Site | null {
   const site =
     hostname === ours.hostname ? { origin: ours.origin, host: hostname } : { origin, host: hostname }
   return isIP(site.host.replace(/^\[|\]$/g, '')) === 0 ? site : null
+}
+
+/** The library throws at what it cannot verify. What our database says is no answer of a passkey. */
+function notVerified(error: unknown): { verified: false } {
+  if (isOfDatabase(error)) throw error
+  return { verified: false }
 }
 
 export class Passkeys {
@@ -89,7 +96,7 @@ export class Passkeys {
       expectedOrigin: site.origin,
       expectedRPID: site.host,
       requireUserVerification: false,
-    }).catch(() => ({ verified: false as const, registrationInfo: undefined }))
+    }).catch((error: unknown) => ({ ...notVerified(error), registrationInfo: undefined }))
     if (!verified || !registrationInfo) return false
     const { credential } = registrationInfo
     await addPasskey(this.db, {
@@ -131,7 +138,7 @@ export class Passkeys {
         publicKey: new Uint8Array(Buffer.from(known.public_key, 'base64url')),
         counter: known.counter,
       },
-    }).catch(() => ({ verified: false as const, authenticationInfo: null }))
+    }).catch((error: unknown) => ({ ...notVerified(error), authenticationInfo: null }))
     if (!verified || !authenticationInfo) return null
     const { newCounter } = authenticationInfo
     const used = await countPasskeyUse(this.db, { id: known.id, counter: newCounter, now: Date.now() })

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import DataLoader from 'dataloader'
 import type { Database, Sql } from '../data/database.ts'
+import { isConflictOfTransactions } from '../data/database-errors.ts'
 import { membershipsOfUser } from '../data/repositories/members.ts'
 import { userWithMail } from '../data/repositories/users.ts'
 import {
@@ -148,11 +149,14 @@ export class Sessions {
     return this.end(await sessionsOfMember(this.db, { memberId }))
   }
 
-  /** Streams of other processes look whether their session is open; see `live.ts`. */
-  private async end(sessions: readonly { token_hash: string }[]): Promise<number> {
+  /** Every process hears of it, and looks which of its streams have no session any more. */
+  private async end(sessions: readonly { token_hash: string; workspace_id: string }[]): Promise<number> {
     const hashes = sessions.map(s => s.token_hash)
     if (hashes.length === 0) return 0
-    const dropped = await dropSessions(this.db, { hashes })
+    const dropped = await this.db.commit(async sql => {
+      for (const id of new Set(sessions.map(s => s.workspace_id))) sql.tell(id, { topics: ['team'] })
+      return dropSessions(sql, { hashes })
+    })
     // A stream that ends looks why: the session is to be gone by then.
     for (const hash of hashes) this.streams.end(hash)
     return dropped
@@ -162,8 +166,17 @@ export class Sessions {
     const now = Date.now()
     const rows = await membersOfSessions(this.db, { hashes, now })
     const stale = rows.filter(r => now - r.usedAt > USED_GRAIN_MS).map(r => r.hash)
-    if (stale.length > 0) await markSessionsUsed(this.db, { hashes: stale, now })
+    if (stale.length > 0) await this.markUsed(stale, now)
     const found = new Map(rows.map(({ hash, usedAt: _, ...asking }) => [hash, asking]))
     return hashes.map(hash => found.get(hash) ?? null)
+  }
+
+  /** Of two processes that mark the same in one moment, one is enough. */
+  private async markUsed(hashes: readonly string[], now: number): Promise<void> {
+    try {
+      await markSessionsUsed(this.db, { hashes, now })
+    } catch (error) {
+      if (!isConflictOfTransactions(error)) throw error
+    }
   }
 }

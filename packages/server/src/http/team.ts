@@ -71,11 +71,7 @@ export function teamRoutes(ctx: Context, sessions: Sessions) {
   }
   const end = async (by: Member, of: string, connections: 'hand-over' | 'pause') => {
     const verdict = await act(by, { do: 'end', of }, connections)
-    if (verdict.kind === 'may') {
-      await sessions.endOfMember(of)
-      // Streams at other processes hear of it, and look whether their session is open.
-      await db.commit(async sql => sql.tell(by.workspaceId, { topics: ['team'] }))
-    }
+    if (verdict.kind === 'may') await sessions.endOfMember(of)
     return verdict
   }
   const NOBODY = { reason: 'That person is not in this workspace, or not any more.' }

@@ -39,13 +39,22 @@ export async function deleteWorkspace(ctx: Context, sessions: Sessions, workspac
 
 /** Also what an earlier process did not come to an end with. */
 export async function removeDeletedWorkspaces(ctx: Context): Promise<void> {
-  for (const { id } of await deletedWorkspaces(ctx.db)) {
-    for (let round = 0; round < MOST_ROUNDS && !ctx.background.isStopped; round++) {
-      if (await removeRows(ctx, id)) break
-      // Something that was under way has written into it once more.
-      await ctx.background.pause(ROUND_REST_MS)
+  for (const { id } of await deletedWorkspaces(ctx.db))
+    try {
+      await removeInRounds(ctx, id)
+    } catch (error) {
+      // One that cannot be removed keeps no other; it is tried again with the next tidying.
+      ctx.log.error({ err: error, workspaceId: id }, 'a deleted workspace could not be removed')
     }
+}
+
+async function removeInRounds(ctx: Context, id: string): Promise<void> {
+  for (let round = 0; round < MOST_ROUNDS && !ctx.background.isStopped; round++) {
+    if (await removeRows(ctx, id)) return
+    // Something that was under way has written into it once more.
+    await ctx.background.pause(ROUND_REST_MS)
   }
+  if (!ctx.background.isStopped) ctx.log.warn({ workspaceId: id }, 'a deleted workspace is not removed yet')
 }
 
 /** Whether nothing is left. What others still refer to goes in a later round. */

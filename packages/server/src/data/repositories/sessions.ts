@@ -28,10 +28,10 @@ export async function addSession(sql: Sql, session: SessionColumns): Promise<voi
 export const sessionsOfUser = (
   sql: Sql,
   p: { userId: string; now: number },
-): Promise<Pick<SessionColumns, 'id' | 'token_hash' | 'device' | 'made_at' | 'used_at'>[]> =>
+): Promise<Pick<SessionColumns, 'id' | 'token_hash' | 'workspace_id' | 'device' | 'made_at' | 'used_at'>[]> =>
   plain(
     sql.models.sessions.findAll({
-      attributes: ['id', 'token_hash', 'device', 'made_at', 'used_at'],
+      attributes: ['id', 'token_hash', 'workspace_id', 'device', 'made_at', 'used_at'],
       where: { user_id: p.userId, expires_at: { [Op.gt]: p.now } },
       order: [['used_at', 'DESC']],
       limit: 100,
@@ -39,10 +39,13 @@ export const sessionsOfUser = (
     }),
   )
 
-export const sessionsOfMember = (sql: Sql, p: { memberId: string }): Promise<{ token_hash: string }[]> =>
+export const sessionsOfMember = (
+  sql: Sql,
+  p: { memberId: string },
+): Promise<{ token_hash: string; workspace_id: string }[]> =>
   plain(
     sql.models.sessions.findAll({
-      attributes: ['token_hash'],
+      attributes: ['token_hash', 'workspace_id'],
       where: { member_id: p.memberId },
       ...sql.within,
     }),
