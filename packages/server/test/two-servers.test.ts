@@ -44,6 +44,21 @@ describe('two servers on one database', function () {
       ).to.have.length(1)
   })
 
+  it('end at either what was signed out of at the other', async () => {
+    const elsewhere = new Client(there.base)
+    await elsewhere.signIn()
+    const stream = await fetch(`${there.base}/api/live`, { headers: { Cookie: elsewhere.cookieNow } })
+    let said: string | null = null
+    const end = stream.text().then(text => void (said = text))
+    const { sessions } = (await elsewhere.call('GET', '/account')).body
+    const { id } = sessions.find((one: { here: boolean }) => one.here)
+    expect((await w.client.call('DELETE', `/account/sessions/${id}`)).status).to.equal(200)
+    // Sooner than by the beat, at which a stream looks anyway.
+    await until('the stream has ended', async () => said !== null, 8_000)
+    await end
+    expect(said).to.match(/event: ended/)
+  })
+
   it('tell a client of either what was done at the other', async () => {
     const leave = new AbortController()
     const cookie = await fetch(`${there.base}/api/session`, {
