@@ -76,7 +76,8 @@ export async function observeConnection(
   const left: { remoteId: string; collection: CollectionRow }[] = []
   const ends: { collection: CollectionRow; token: string | null; startedAt: number }[] = []
   const out: Observed = { changed: false, items: 0, stopped: false, complete: false }
-  const moved = collections.filter(c => !still.has(c.remote_id))
+  // Whether one that could not be found is back shows only by reading it; another server may have missed it.
+  const moved = collections.filter(c => c.trouble !== null || !still.has(c.remote_id))
   for (const collection of moved) {
     const startedAt = ctx.now()
     try {
