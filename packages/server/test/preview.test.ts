@@ -17,9 +17,11 @@ describe('the preview of a rule', function () {
   after(() => w.close())
 
   it('tells whoever waits for it, and nobody else, how far it has come', async () => {
-    const { workspaceId } = (await w.app.ctx.db.one<{ workspaceId: string }>(
-      `SELECT workspace_id AS workspaceId FROM members WHERE email = 'ines@quillmere.example'`,
-    )) ?? { workspaceId: '' }
+    const ines = await w.app.ctx.db.one<{ id: string; workspaceId: string }>(
+      `SELECT id, workspace_id AS workspaceId FROM members WHERE email = 'ines@quillmere.example'`,
+    )
+    const who = { id: ines?.id ?? '', workspaceId: ines?.workspaceId ?? '', role: 'coordinator' as const }
+    const { workspaceId } = who
     const [a, b] = await Promise.all(
       ['Small repairs', 'House repairs'].map(async name => {
         const row = await w.app.ctx.db.one<{ id: string }>('SELECT id FROM collections WHERE name = :name', {
@@ -29,7 +31,7 @@ describe('the preview of a rule', function () {
       }),
     )
     const draft = { id: null, name: null, a: a ?? '', b: b ?? '', settings: defaultSettings }
-    const coming = previewRule(w.app.ctx, workspaceId, draft, 'mine')
+    const coming = previewRule(w.app.ctx, who, draft, 'mine')
     expect(progressOf(workspaceId, 'mine')).to.include({ read: 0 })
     expect(progressOf('another workspace', 'mine')).to.equal(null)
     const held = progressOf(workspaceId, 'mine')

@@ -163,11 +163,12 @@ describe('what the Cloth is given', function () {
     await w.bench.add('festival', { text: 'Left over', day: weekDay(-20), hour: '10:00' })
     await w.bench.add('festival', { text: 'Far ahead', day: weekDay(40), hour: '10:00' })
     const next = await until('it is known', async () => {
+      // Two additions are two readings: the second may come after the first is to be seen.
+      if (!(await titles(weekDay(35))).includes('Far ahead')) return
       const found = await titles(weekDay(7))
       return found.includes('Left over') && found
     })
     expect(next).not.to.include('Far ahead')
-    expect(await titles(weekDay(35))).to.include('Far ahead')
     // A month is more than any week; more than six weeks is not asked for at once.
     expect((await given(weekDay(0), 42)).items.length).to.be.above(next.length)
     expect((await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=43`)).status).to.equal(400)
@@ -200,8 +201,11 @@ describe('what the Cloth is given', function () {
     )
     expect(told).to.equal('Ask about moths (for Tobias Lund)')
     await w.client.call('POST', `/cloth/${his.key}/edit`, { do: 'give', to: null })
-    const nobody = await until('it is nobody’s', async () =>
-      (await given(weekDay(0), 7)).items.find((i: any) => i.title === 'For Tobias' && i.people.length === 0),
+    // It lies in Ines's own intake: given to nobody, it is hers.
+    const nobody = await until('it is his no longer', async () =>
+      (await given(weekDay(0), 7)).items.find(
+        (i: any) => i.title === 'For Tobias' && i.people.map(nameOf).join() === 'Ines Varga',
+      ),
     )
     const refused = await w.client.call('POST', `/cloth/${nobody.key}/edit`, {
       do: 'give',

@@ -24,6 +24,8 @@ export const OwnLayer = z.object({
   /** Whether a person marked the event movable or fixed; null without a mark. */
   movable: z.boolean().nullable(),
   eventKind: EventKind.nullable(),
+  /** Others see only that the time is taken. */
+  private: z.boolean(),
 })
 export type OwnLayer = z.infer<typeof OwnLayer>
 
@@ -36,4 +38,5 @@ export const noOwnLayer: OwnLayer = {
   spent: false,
   movable: null,
   eventKind: null,
+  private: false,
 }

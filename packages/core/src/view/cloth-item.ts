@@ -2,6 +2,7 @@ import { type Event, type ItemPatch, type Task, type TaskStatus, withPatch } fro
 import { type EventKind, noOwnLayer, type OwnLayer } from '../items/own-layer.ts'
 import { isFixedMark, kindMarkOf } from '../items/kind-marks.ts'
 import { dayOf, epochOf, MINUTE } from '../time/when.ts'
+import { type Level, ONLY_LOOK } from '../access/level.ts'
 import type { OtherFacts } from './both-sides.ts'
 import { dueFacts, shortNotes, statusFacts, titleOr } from './item-facts.ts'
 
@@ -37,6 +38,8 @@ export interface ClothItem {
   key: string
   /** `block`: further time for a task. `batch`: one block that holds several tasks. */
   kind: 'task' | 'event' | 'tied' | 'block' | 'batch'
+  /** Taken time of somebody, of which whoever looks may know nothing else (an event without sources). */
+  onlyBusy: boolean
   title: string
   place: Place
   done: boolean
@@ -45,6 +48,8 @@ export interface ClothItem {
   movable: boolean
   /** Why it cannot be moved, in words. */
   fixedBecause: string | null
+  /** It is movable, only not by whoever looks. */
+  movableByOthers: boolean
   completable: boolean
   /** Collections it comes from: the task list first. */
   sources: string[]
@@ -112,6 +117,14 @@ export interface ItemSource<I> {
   estimateStep?: number | null
   /** The service that it is kept at, by whatever account it is seen; and the account. */
   kept?: { service: string; connectionId: string }
+  /** What whoever looks may know of it; absent where they may change it. */
+  level?: Level
+  /** Of what is lowered: why it is fixed, null where it is movable. */
+  fixed?: string | null
+  /** Of what is lowered: whoever looks may complete it, as it is given to them. */
+  completes?: boolean
+  /** Of what is lowered: whether its service keeps its planned time. */
+  holdsPlan?: boolean
   /** It is one date of a series. */
   dateOf?: { seriesId: string; occurrence: string }
 }
@@ -128,8 +141,8 @@ export const withOpenEdit = <I extends Task | Event>(
 })
 
 /** Whether a task's planned time is kept by its service; else it is kept by us. */
-export const holdsPlan = (task: Pick<ItemSource<Task>, 'writable' | 'unsupported'>): boolean =>
-  task.writable && !task.unsupported?.has('start')
+export const holdsPlan = (task: Pick<ItemSource<Task>, 'writable' | 'unsupported' | 'holdsPlan'>): boolean =>
+  task.holdsPlan ?? (task.writable && !task.unsupported?.has('start'))
 
 /** How one date of a series is addressed. */
 export const dateKey = ({ seriesId, occurrence }: NonNullable<ItemSource<unknown>['dateOf']>): string =>
@@ -160,7 +173,12 @@ export interface Around {
 
 export const MARKED_FIXED = 'It is marked fixed.'
 
-function fixedBecause(event: ItemSource<Event>): string | null {
+/** Whether whoever looks may only look. */
+export const onlyLooks = ({ level }: Pick<ItemSource<unknown>, 'level'>): boolean =>
+  level !== undefined && level !== 'change'
+
+export function fixedBecause(event: ItemSource<Event>): string | null {
+  if (event.fixed !== undefined) return event.fixed
   const { item, own = noOwnLayer } = event
   if (!event.writable) return 'Its calendar can only be read.'
   if (own.movable === false) return MARKED_FIXED
@@ -214,13 +232,13 @@ export function clothItem(
   const closed = task0?.item.status === 'completed' || task0?.item.status === 'cancelled'
   return {
     key: event.dateOf ? dateKey(event.dateOf) : event.id,
+    onlyBusy: false,
     kind: isBatch(event, around) ? 'batch' : task0 ? 'block' : 'event',
     title: titleOr(item.summary),
     place: eventPlace(item, viewer.zone),
     done: own.spent || closed,
     cancelled: false,
-    movable: because === null,
-    fixedBecause: because,
+    ...movableFacts(event, because),
     completable: false,
     sources: placesOf(task0, event, around),
     people: [...new Set([...(task0?.people ?? event.people ?? []), ...(around.meet ?? [])])],
@@ -256,10 +274,25 @@ export function clothItem(
 const isBatch = ({ item, own }: Pick<ItemSource<Event>, 'item' | 'own'>, around: Around): boolean =>
   around.batch !== undefined || (own?.eventKind ?? kindMarkOf(item.categories)) === 'batch'
 
-function kindOf({ item, own = noOwnLayer }: ItemSource<Event>, around: Around): EventKind {
-  if (isBatch({ item, own }, around)) return 'batch'
-  if (around.blockOf) return 'task block'
-  return own.eventKind ?? kindMarkOf(item.categories) ?? (item.attendees > 0 ? 'meeting' : 'other')
+/** What an event says of itself: a mark by hand, its calendar's word, or that it has guests. */
+export const kindOfEvent = ({ item, own = noOwnLayer }: Pick<ItemSource<Event>, 'item' | 'own'>): EventKind =>
+  own.eventKind ?? kindMarkOf(item.categories) ?? (item.attendees > 0 ? 'meeting' : 'other')
+
+function kindOf(event: ItemSource<Event>, around: Around): EventKind {
+  if (isBatch(event, around)) return 'batch'
+  return around.blockOf ? 'task block' : kindOfEvent(event)
+}
+
+const movableFacts = (
+  source: Pick<ItemSource<unknown>, 'level'>,
+  because: string | null,
+): Pick<ClothItem, 'movable' | 'fixedBecause' | 'movableByOthers'> => {
+  const looks = onlyLooks(source)
+  return {
+    movable: because === null && !looks,
+    fixedBecause: because ?? (looks ? ONLY_LOOK : null),
+    movableByOthers: because === null && looks,
+  }
 }
 
 function taskItem(
@@ -286,13 +319,13 @@ function taskItem(
   const because = event && fixedBecause(event)
   return {
     key: task.id,
+    onlyBusy: false,
     kind: event ? 'tied' : 'task',
     title: titleOr(item.summary),
     place: keepLength(place, event, taskLeads),
     ...status,
-    movable: because === null,
-    fixedBecause: because,
-    completable: task.writable,
+    ...movableFacts(event && onlyLooks(event) ? event : task, because),
+    completable: task.completes ?? task.writable,
     sources: placesOf(task, event, around),
     people: facts.people ?? task.people ?? [],
     ...dueFacts(item.due, status.done, viewer),

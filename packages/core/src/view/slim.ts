@@ -3,10 +3,12 @@ import { type ClothItem, noBlocks } from './cloth-item.ts'
 /** Items as they are sent: usual values are left out, which makes a week a third as long. */
 
 const USUAL = {
+  onlyBusy: false,
   done: false,
   cancelled: false,
   movable: true,
   fixedBecause: null,
+  movableByOthers: false,
   completable: false,
   people: [],
   due: null,

@@ -242,6 +242,7 @@ const BY_HAND: Record<Edit['do'] | Making['what'] | 'move' | 'moved' | 'duplicat
   spend: 'marked as time spent by hand',
   fix: 'marked fixed or movable by hand',
   kind: 'its kind was chosen by hand',
+  'keep-private': 'kept private, or shown again, by hand',
   delete: 'deleted by hand',
   restore: 'put back by hand',
   'series-back': 'a series was put back by hand',

@@ -8,13 +8,14 @@ import {
   Patience,
   ServiceError,
 } from '@loom/connectors'
-import { BOUNDARY_VERSION, everything, type Meaning, ofOwn, type Scope } from '@loom/core'
+import { BOUNDARY_VERSION, everything, type Level, type Meaning, ofOwn, type Scope } from '@loom/core'
 import { newToken, seal, unseal } from '../access/secrets.ts'
 import type { Sql, Tx } from '../data/database.ts'
 import { connectorOf, type Context } from '../context/context.ts'
 import { addCollection, countCollections } from '../data/repositories/collections.ts'
 import { addConnection, connectionById, markSubscribed } from '../data/repositories/connections.ts'
 import { addPickOnce, putPerson } from '../data/repositories/people.ts'
+import { grantToEverybody } from '../data/repositories/grants.ts'
 import { membersOfWorkspace } from '../data/repositories/members.ts'
 import { json } from '../data/json.ts'
 
@@ -45,6 +46,8 @@ export interface Wanted {
   people: Record<string, string | null>
   dyes: Record<string, string>
   picks: string[]
+  /** What everybody in the workspace sees of it. */
+  colleagues: Level
 }
 
 export const wantedOf = (name: string, takesPart: string[]): Wanted => ({
@@ -56,6 +59,7 @@ export const wantedOf = (name: string, takesPart: string[]): Wanted => ({
   people: {},
   dyes: {},
   picks: [],
+  colleagues: 'change',
 })
 
 /** A list that takes part as a whole takes its parts with it: they are not read a second time. */
@@ -68,11 +72,12 @@ export async function putCollection(
   sql: Sql,
   at: { workspaceId: string; connectionId: string },
   found: FoundCollection,
-  set: { takesPart: boolean; dye: string; meaning: Meaning | null },
+  set: { takesPart: boolean; dye: string; meaning: Meaning | null; ownerId?: string; colleagues: Level },
 ): Promise<void> {
+  const id = randomUUID()
   await addCollection(sql, {
     ...at,
-    id: randomUUID(),
+    id,
     remoteId: found.remoteId,
     name: found.name.slice(0, 200),
     dye: set.dye,
@@ -83,7 +88,10 @@ export async function putCollection(
     meaning: set.meaning ? json(set.meaning) : null,
     parent: found.parent,
     whyNot: found.whyNot,
+    ownerId: set.ownerId ?? null,
   })
+  if (set.colleagues !== 'nothing')
+    await grantToEverybody(sql, { workspaceId: at.workspaceId, collectionId: id, level: set.colleagues })
 }
 
 /** Keeps a connection and all collections found; only the chosen ones take part. */
@@ -121,6 +129,7 @@ export async function connectService(
     await putCollection(sql, { workspaceId, connectionId }, found, {
       takesPart: chosen.has(found.remoteId),
       meaning: ofOwn(wanted.meanings, found.remoteId) ?? null,
+      colleagues: wanted.colleagues,
       dye:
         wanted.dyes[found.remoteId] ??
         DYES.find(d => d === found.colour) ??

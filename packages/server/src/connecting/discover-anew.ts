@@ -38,6 +38,7 @@ export async function discoverAnew(
         takesPart: future && !k.remoteId.includes('#'),
         dye: DYES[(known.size + i) % DYES.length] ?? '#44566C',
         meaning: null,
+        colleagues: 'nothing',
       })
     await putPeople(sql, row.workspace_id, row.id, account, {})
     if (changed) sql.tell(row.workspace_id, { topics: ['connections'] })

@@ -3,7 +3,7 @@ import { BOUNDARY_VERSION, everything } from '@loom/core'
 import { DYES, putCollection } from './connect-service.ts'
 import { seal } from '../access/secrets.ts'
 import type { Context } from '../context/context.ts'
-import { ownConnector } from '../own/connector.ts'
+import { intakeOf, ownConnector } from '../own/connector.ts'
 import { workspaceIds, lockWorkspace } from '../data/repositories/workspaces.ts'
 import { ownConnection, addOwnConnection } from '../data/repositories/connections.ts'
 import { putOwnPerson } from '../data/repositories/people.ts'
@@ -31,12 +31,18 @@ export async function ensureOwnOf(ctx: Context, workspaceId: string): Promise<st
         scope: json({ ...everything, future: true }),
         readBy: BOUNDARY_VERSION,
       })
-    for (const [i, found] of account.collections.entries())
+    const intakes = new Map(account.people.map(p => [intakeOf(p.id), p.id]))
+    for (const [i, found] of account.collections.entries()) {
+      const ownerId = intakes.get(found.remoteId)
       await putCollection(sql, { workspaceId, connectionId: id }, found, {
         takesPart: true,
         dye: DYES[(i + 3) % DYES.length] ?? '#44566C',
         meaning: null,
+        // An intake is its person's alone.
+        ...(ownerId !== undefined && { ownerId }),
+        colleagues: ownerId === undefined ? 'change' : 'nothing',
       })
+    }
     // Members are who they are in our own lists.
     for (const p of account.people)
       await putOwnPerson(sql, { connection: id, id: p.id, workspaceId, name: p.name, email: p.email })

@@ -24,6 +24,7 @@ import { up as categories } from './migrations/0021-categories.ts'
 import { up as users } from './migrations/0022-users.ts'
 import { up as passkeys } from './migrations/0023-passkeys.ts'
 import { up as deletedWorkspaces } from './migrations/0024-deleted-workspaces.ts'
+import { up as sharing } from './migrations/0025-sharing.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -50,6 +51,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0022-users', up: users },
   { name: '0023-passkeys', up: passkeys },
   { name: '0024-deleted-workspaces', up: deletedWorkspaces },
+  { name: '0025-sharing', up: sharing },
 ]
 
 /** Remembers in the database which migrations ran. */

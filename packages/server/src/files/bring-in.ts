@@ -7,6 +7,7 @@ import {
   type FileProblem,
   type Item,
   type ItemPatch,
+  reaches,
   seriesKeyOf,
 } from '@loom/core'
 import type { Sql, Tx } from '../data/database.ts'
@@ -14,6 +15,7 @@ import { mirrorOf } from '../data/repositories/mirrors.ts'
 import type { Context } from '../context/context.ts'
 import { addIntent, type NewIntent } from '../sync/log/intents.ts'
 import { heldWithUids, type HeldRow } from '../data/repositories/originals.ts'
+import { levelsOf } from '../access/rights.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 
 /** What a file brings, compared with what is here; and bringing it in, as edits like any other. */
@@ -27,14 +29,14 @@ export interface Compared {
 /** One uid may stand in several places; the one where it would go counts before others. */
 export async function compareAll(
   sql: Sql,
-  workspaceId: string,
+  who: Member,
   entries: readonly FileEntry[],
   into: readonly string[],
 ): Promise<Compared[]> {
   const held = new Map<string, HeldRow>()
   const uids = [...new Set(entries.map(e => e.item.uid))]
   for (let i = 0; i < uids.length; i += 500)
-    for (const row of await heldWithUids(sql, { workspaceId, uids: uids.slice(i, i + 500) })) {
+    for (const row of await changeableOf(sql, who, uids.slice(i, i + 500))) {
       const known = held.get(row.uid)
       if (!known || (into.includes(row.collection_id) && !into.includes(known.collection_id)))
         held.set(row.uid, row)
@@ -53,6 +55,19 @@ export async function compareAll(
       held: row && { mirrorId: row.id, connectionId: row.connection_id, collectionId: row.collection_id },
     }
   })
+}
+
+/** What is held under these uids, as far as somebody sees it: what they may only look at is not written to. */
+async function changeableOf(sql: Sql, who: Member, uids: string[]): Promise<HeldRow[]> {
+  const rows = await heldWithUids(sql, { workspaceId: who.workspaceId, uids })
+  const level = await levelsOf(
+    sql,
+    who,
+    rows.map(r => r.id),
+  )
+  return rows
+    .filter(r => reaches(level(r.id), 'everything'))
+    .map(r => (level(r.id) === 'change' ? r : { ...r, writable: 0 }))
 }
 
 function judge(entry: FileEntry, row: HeldRow | null): Comparison {

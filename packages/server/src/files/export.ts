@@ -1,3 +1,5 @@
+import { sightIn } from '../access/sight.ts'
+import { seenWhole } from '../access/rights.ts'
 import {
   admits,
   calendarObjectOf,
@@ -46,22 +48,29 @@ async function choose(ctx: Context, member: Member, selection: Selection): Promi
   const chosen: Chosen[] = []
   const terms = { me: null, now: ctx.now(), zone: member.zone }
   let after = ''
+  const lists = await wholeListsOf(ctx, member, selection.collections)
   for (;;) {
     const rows = await itemsToExport(ctx.db, {
       workspaceId: member.workspaceId,
       after,
-      all: selection.collections.length === 0 ? 1 : 0,
-      collections: selection.collections.length > 0 ? selection.collections : [''],
+      collections: lists,
     })
+    const whole = new Set((await seenWhole(ctx.db, member, rows, r => [r.id])).map(r => r.id))
     for (const row of rows) {
       const { item } = mirrorOf(row)
-      if (admits(selection.filter, item, terms) && within(item, selection, member.zone))
+      if (whole.has(row.id) && admits(selection.filter, item, terms) && within(item, selection, member.zone))
         chosen.push({ item, original: row.original })
     }
     const last = rows.at(-1)
     if (!last || chosen.length >= MAX_ITEMS) return chosen.slice(0, MAX_ITEMS)
     after = last.id
   }
+}
+
+/** Of what was chosen, or of all, what somebody sees whole: a file holds all that an item says. */
+async function wholeListsOf(ctx: Context, member: Member, chosen: readonly string[]): Promise<string[]> {
+  const whole = (await sightIn(ctx.db, member)).withAtLeast('everything')
+  return ['', ...(chosen.length === 0 ? whole : whole.filter(id => chosen.includes(id)))]
 }
 
 function* each<T>(chosen: readonly Chosen[], make: (c: Chosen) => T): Generator<null, T[]> {

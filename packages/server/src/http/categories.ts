@@ -10,6 +10,7 @@ import {
 } from '@loom/core'
 import { Hono } from 'hono'
 import type { Context } from '../context/context.ts'
+import { sightIn } from '../access/sight.ts'
 import { categoriesOf, categoryWordsUsed, putCategories } from '../data/repositories/categories.ts'
 import { lockWorkspace } from '../data/repositories/workspaces.ts'
 import type { SignedIn } from './session.ts'
@@ -25,10 +26,13 @@ export function categoryRoutes(ctx: Context) {
   return new Hono<SignedIn>()
     .get('/', async c => {
       const { workspaceId } = c.get('member')
-      const { known, used } = await ctx.db.snapshot(async sql => ({
-        known: await categoriesOf(sql, { workspaceId }),
-        used: await categoryWordsUsed(sql, { workspaceId, connectionId: null }),
-      }))
+      const { known, used } = await ctx.db.snapshot(async sql => {
+        const { open: lists, marked } = (await sightIn(sql, c.get('member'))).wholeLists()
+        return {
+          known: await categoriesOf(sql, { workspaceId }),
+          used: await categoryWordsUsed(sql, { workspaceId, connectionId: null, lists, marked }),
+        }
+      })
       const names = new CategoryNames(known)
       const lines = new Map<string, CategoryLine>(known.map(k => [k.name, { ...k, count: 0, there: [] }]))
       for (const { word, connection, count } of used) {

@@ -50,6 +50,8 @@ interface ClothAnswer extends Around {
   /** Keys of those that have left since. */
   gone: string[] | null
   version: string
+  /** Names what the member sees at all: of another one, nothing that a page holds is to be kept. */
+  sight: string
   /** How many tasks on the shelf are not among them: of very many, those that are due first are given. */
   beyond: number
   me: string
@@ -69,12 +71,22 @@ export function clothRoutes(ctx: Context, engine: Engine) {
       const { from, days, have } = c.req.valid('query')
       const now = ctx.now()
       const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now }
-      const { items, beyond, around } = await sharedCloth(ctx.db, member, { from, days }, viewer, {
+      const { items, beyond, around, sight } = await sharedCloth(ctx.db, member, { from, days }, viewer, {
         have,
         check: ctx.checks,
       })
       const { lines, gone, version } = items
-      const rest = { gone, version, beyond, me: member.id, seq, now, zone, defaultMinutes: DEFAULT_MINUTES }
+      const rest = {
+        gone,
+        version,
+        sight,
+        beyond,
+        me: member.id,
+        seq,
+        now,
+        zone,
+        defaultMinutes: DEFAULT_MINUTES,
+      }
       // The parts are written already: most who ask are given what was written for another.
       const after = Buffer.from(`,${around.slice(1, -1)},${JSON.stringify(rest).slice(1)}`)
       const text = Buffer.concat([ITEMS, lines, after])

@@ -1,3 +1,6 @@
+import { tends } from './one-connection.ts'
+import type { Member } from '../data/repositories/sessions.ts'
+import { Level } from '@loom/core'
 import { randomUUID } from 'node:crypto'
 import { zValidator } from '@hono/zod-validator'
 import { conform, connect, type Meanings, Pace, readDescription, ServiceError } from '@loom/connectors'
@@ -56,6 +59,8 @@ export const Chosen = z.object({
 export const Kept = Chosen.extend({
   name: z.string().trim().min(1).max(100),
   ownerId: z.string().max(36).nullable(),
+  /** What everybody in the workspace sees of it; later lists are asked for by themselves. */
+  colleagues: Level.optional(),
   dyes: z.record(z.string().max(500), z.string().regex(/^#[0-9a-fA-F]{6}$/)),
 })
 const Search = z.object({ takesPart: Ids, words: z.string().max(200) })
@@ -69,7 +74,8 @@ const NO_DRAFT = { reason: 'This connection was not finished in time. Begin it a
 
 export function connectingRoutes(ctx: Context, engine: Engine) {
   /** What a person sees of a draft: nothing that opens the service. */
-  const shown = async (draft: Draft, workspaceId: string) => {
+  const shown = async (draft: Draft, member: Member) => {
+    const { workspaceId } = member
     const members = await membersOf(ctx.db, workspaceId)
     const already = await sameAccount(ctx.db, {
       workspaceId,
@@ -78,7 +84,7 @@ export function connectingRoutes(ctx: Context, engine: Engine) {
     return {
       id: draft.id,
       /** The same account, connected before: a second time would show everything twice. */
-      already: already?.name ?? null,
+      already: already && tends(member, already) ? already.name : null,
       service: draft.service,
       serviceName: draft.input.kind === 'http-json' ? draft.input.description.name : draft.service,
       host: new URL(draft.input.address.replace(/^(?![a-z]+:)/i, 'https://')).host,
@@ -158,7 +164,7 @@ export function connectingRoutes(ctx: Context, engine: Engine) {
       .get('/drafts/:id', async c => {
         const member = c.get('member')
         const draft = await loadDraft(ctx, member, c.req.param('id'))
-        return draft ? c.json(await shown(draft, member.workspaceId)) : c.json(NO_DRAFT, 404)
+        return draft ? c.json(await shown(draft, member)) : c.json(NO_DRAFT, 404)
       })
       .post('/drafts/:id/count', zValidator('json', Asked), async c => {
         const member = c.get('member')
@@ -197,7 +203,11 @@ export function connectingRoutes(ctx: Context, engine: Engine) {
         const wanted = c.req.valid('json')
         if (!(await areMembers(ctx.db, member.workspaceId, wanted))) return c.json(NO_MEMBER, 422)
         const id = await ctx.db.commit(sql =>
-          connectService(ctx, sql, member.workspaceId, input, account, wanted),
+          // Without a word, only that time is taken is shared; the team's is everybody's.
+          connectService(ctx, sql, member.workspaceId, input, account, {
+            ...wanted,
+            colleagues: wanted.colleagues ?? (wanted.ownerId === null ? 'change' : 'busy'),
+          }),
         )
         await dropDraft(ctx, draft.id)
         forgetListing(draft.id)

@@ -23,7 +23,7 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
     new Hono<SignedIn>()
       .get('/:id/settings', async c => {
         const { workspaceId } = c.get('member')
-        const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
+        const row = await connectionIn(ctx, c.req.param('id'), c.get('member'))
         if (!row) return c.json(GONE, 404)
         const collections = await collectionSettings(ctx.db, { id: row.id })
         const people = await peopleSettings(ctx.db, { id: row.id })
@@ -47,7 +47,7 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
       })
       .post('/:id/settings/count', zValidator('json', Asked), async c => {
         const member = c.get('member')
-        const row = await connectionIn(ctx, c.req.param('id'), member.workspaceId)
+        const row = await connectionIn(ctx, c.req.param('id'), member)
         if (!row) return c.json(GONE, 404)
         const { takesPart, filter, meanings } = c.req.valid('json')
         const me = await meAtService(ctx.db, { id: row.id })
@@ -67,7 +67,7 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
         '/:id/settings/search',
         zValidator('json', z.object({ takesPart: z.array(z.string()), words: z.string().max(200) })),
         async c => {
-          const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)
+          const row = await connectionIn(ctx, c.req.param('id'), c.get('member'))
           if (!row) return c.json(GONE, 404)
           const { takesPart, words } = c.req.valid('json')
           return c.json(
@@ -81,12 +81,12 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
         },
       )
       .post('/:id/settings/effect', zValidator('json', Kept), async c => {
-        const row = await connectionIn(ctx, c.req.param('id'), c.get('member').workspaceId)
+        const row = await connectionIn(ctx, c.req.param('id'), c.get('member'))
         return row ? c.json(await effectOf(ctx, row, c.req.valid('json'))) : c.json(GONE, 404)
       })
       .put('/:id/settings', zValidator('json', Kept), async c => {
         const { workspaceId } = c.get('member')
-        const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
+        const row = await connectionIn(ctx, c.req.param('id'), c.get('member'))
         if (!row) return c.json(GONE, 404)
         if (!(await areMembers(ctx.db, workspaceId, c.req.valid('json')))) return c.json(NO_MEMBER, 422)
         await applySettings(ctx, row, c.req.valid('json'))
@@ -98,7 +98,7 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
         zValidator('json', z.object({ takesPart: z.array(z.string().max(500)).max(500) })),
         async c => {
           const { workspaceId } = c.get('member')
-          const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
+          const row = await connectionIn(ctx, c.req.param('id'), c.get('member'))
           if (!row) return c.json(GONE, 404)
           const takesPart = withoutParts(c.req.valid('json').takesPart)
           await ctx.db.commit(async sql => {
@@ -115,7 +115,7 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
         zValidator('json', z.object({ name: z.string().trim().min(1).max(100) })),
         async c => {
           const { workspaceId } = c.get('member')
-          const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
+          const row = await connectionIn(ctx, c.req.param('id'), c.get('member'))
           if (!row) return c.json(GONE, 404)
           const connector = await connectorOf(ctx, row)
           const { makeCollection } = connector
@@ -127,7 +127,12 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
           if (!made.ok) return c.json({ reason: made.reason, trouble: made.trouble }, 422)
           const id = await ctx.db.commit(async sql => {
             const at = { workspaceId, connectionId: row.id }
-            await putCollection(sql, at, made.value, { takesPart: true, dye, meaning: null })
+            await putCollection(sql, at, made.value, {
+              takesPart: true,
+              dye,
+              meaning: null,
+              colleagues: 'nothing',
+            })
             sql.tell(workspaceId, { topics: ['connections'] })
             return idAtService(sql, { connection: row.id, remoteId: made.value.remoteId })
           })
@@ -137,8 +142,7 @@ export function connectionSettingsRoutes(ctx: Context, engine: Engine) {
       )
       /** Asks the service anew which lists, people and statuses it has. */
       .post('/:id/refresh', async c => {
-        const { workspaceId } = c.get('member')
-        const row = await connectionIn(ctx, c.req.param('id'), workspaceId)
+        const row = await connectionIn(ctx, c.req.param('id'), c.get('member'))
         if (!row) return c.json(GONE, 404)
         const connector = await connectorOf(ctx, row)
         const found = await asked(() => discoverAnew(ctx, row, connector))

@@ -43,7 +43,7 @@ export function connectionSignInRoutes(ctx: Context, engine: Engine) {
         ),
         async c => {
           const member = c.get('member')
-          const row = await connectionIn(ctx, c.req.param('id'), member.workspaceId)
+          const row = await connectionIn(ctx, c.req.param('id'), member)
           if (!row || row.kind === OWN) return c.json(GONE, 404)
           const known = inputOf(row, ctx.secret)
           const { alsoAt = [], ...given } = c.req.valid('json')
@@ -77,7 +77,7 @@ export function connectionSignInRoutes(ctx: Context, engine: Engine) {
       /** Back from the consent page of a connection that was signed out. */
       .post('/:id/consented/:draft', async c => {
         const member = c.get('member')
-        const row = await connectionIn(ctx, c.req.param('id'), member.workspaceId)
+        const row = await connectionIn(ctx, c.req.param('id'), member)
         const draft = await loadDraft(ctx, member, c.req.param('draft'))
         if (!row || draft?.service !== `again:${row.id}` || !draft.account) return c.json(GONE, 404)
         const another = anotherAccount(row, draft.account)

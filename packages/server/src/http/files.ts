@@ -1,3 +1,4 @@
+import { sightIn } from '../access/sight.ts'
 import { targetOfImport } from '../data/repositories/targets.ts'
 import { zValidator } from '@hono/zod-validator'
 import { type Comparison, CsvMapping, Filter, type Item } from '@loom/core'
@@ -47,8 +48,10 @@ const fieldsIn = (c: Comparison): string[] => (c.kind === 'changed' ? Object.key
 export function fileRoutes(ctx: Context, engine: Engine) {
   const read = (member: Member, text: string, mapping: CsvMapping | null) =>
     readFile(ctx.db, { workspaceId: member.workspaceId, zone: member.zone, now: ctx.now() }, text, mapping)
-  const target = (member: Member, id: string | null, itemKind: 'task' | 'event') =>
-    targetOfImport(ctx.db, { id, workspaceId: member.workspaceId, itemKind })
+  const target = async (member: Member, id: string | null, itemKind: 'task' | 'event') =>
+    id !== null && (await sightIn(ctx.db, member)).sees(id, 'change')
+      ? targetOfImport(ctx.db, { id, workspaceId: member.workspaceId, itemKind })
+      : null
   return new Hono<SignedIn>()
     .post('/read', zValidator('json', Given), async c => {
       const member = c.get('member')
@@ -57,7 +60,7 @@ export function fileRoutes(ctx: Context, engine: Engine) {
       if (!file) return c.json(NOT_A_FILE, 422)
       const { entries, problems } = file.contents
       const places = [into.task, into.event].filter(id => id !== null)
-      const compared = await compareAll(ctx.db, member.workspaceId, entries, places)
+      const compared = await compareAll(ctx.db, member, entries, places)
       const of = (kind: Comparison['kind']) => compared.filter(e => e.comparison.kind === kind)
       const shown = ({ entry, comparison }: Compared) => ({
         key: keyOf(entry),
@@ -92,7 +95,7 @@ export function fileRoutes(ctx: Context, engine: Engine) {
       const file = await read(member, text, mapping)
       if (!file) return c.json(NOT_A_FILE, 422)
       const places = [into.task, into.event].filter(id => id !== null)
-      const compared = await compareAll(ctx.db, member.workspaceId, file.contents.entries, places)
+      const compared = await compareAll(ctx.db, member, file.contents.entries, places)
       const left = new Set(except)
       const wanted = compared.filter(
         ({ entry, comparison: { kind } }) =>

@@ -7,10 +7,20 @@ import { lookAtPutBack, putBack } from '../sync/plan/put-back.ts'
 import type { SignedIn } from './session.ts'
 import { datesAt } from '../data/repositories/series.ts'
 import { pairsWith } from '../data/repositories/ties.ts'
-import { undoableOfPass, journalEntries, type JournalLine } from '../data/repositories/journal.ts'
+import {
+  entriesToPutBack,
+  type SeenLines,
+  undoableOfPass,
+  journalEntries,
+  type JournalLine,
+} from '../data/repositories/journal.ts'
 import { ruleNames } from '../data/repositories/rules.ts'
 import { memberNames } from '../data/repositories/members.ts'
-import { connectionNames } from '../data/repositories/connections.ts'
+import { connectionNames, connectionsHolding } from '../data/repositories/connections.ts'
+import { sightIn } from '../access/sight.ts'
+import type { Sql } from '../data/database.ts'
+import type { Member } from '../data/repositories/sessions.ts'
+import { rulesToChange } from '../sync/rules/rule-rights.ts'
 import { parsed } from '../data/json.ts'
 
 /** Journal entries, newest first; all, or those that match. */
@@ -41,6 +51,15 @@ async function bothSides(ctx: Context, workspaceId: string, item: string): Promi
   return [...new Set([...items, ...ties.flatMap(t => [t.a, t.b])])].filter(id => id !== null)
 }
 
+/** Which lines somebody may see, and which rules they may change. */
+async function journalOf(sql: Sql, member: Member): Promise<{ seen: SeenLines; mine: string[] }> {
+  const [sight, mine] = await Promise.all([sightIn(sql, member), rulesToChange(sql, member)])
+  return { seen: sight.wholeLists(), mine: [...mine] }
+}
+
+const toPutBack = async (ctx: Context, member: Member, ids: readonly number[]): Promise<number[]> =>
+  entriesToPutBack(ctx.db, { workspaceId: member.workspaceId, ids, ...(await journalOf(ctx.db, member)) })
+
 const Entries = z.object({ entries: z.array(z.number().int()).min(1).max(500) })
 
 export function journalRoutes(ctx: Context, engine: Engine) {
@@ -50,7 +69,8 @@ export function journalRoutes(ctx: Context, engine: Engine) {
         const { workspaceId } = c.get('member')
         const { item, ...asked } = c.req.valid('query')
         const items = item ? await bothSides(ctx, workspaceId, item) : undefined
-        const rows = await journalEntries(ctx.db, workspaceId, { ...asked, items }, PAGE)
+        const may = await journalOf(ctx.db, c.get('member'))
+        const rows = await journalEntries(ctx.db, workspaceId, { ...asked, items }, { most: PAGE, ...may })
         const lines = rows.map(({ fields, ...line }) => ({
           ...(line as JournalLine),
           fields: parsed(fields),
@@ -58,11 +78,15 @@ export function journalRoutes(ctx: Context, engine: Engine) {
         return c.json({ lines, more: rows.length === PAGE })
       })
       /** What putting these entries back would do now; nothing is written. */
-      .post('/put-back/look', zValidator('json', Entries), async c =>
-        c.json({ lines: await lookAtPutBack(ctx, c.get('member').workspaceId, c.req.valid('json').entries) }),
-      )
+      .post('/put-back/look', zValidator('json', Entries), async c => {
+        const member = c.get('member')
+        const entries = await toPutBack(ctx, member, c.req.valid('json').entries)
+        return c.json({ lines: await lookAtPutBack(ctx, member.workspaceId, entries) })
+      })
       .post('/put-back', zValidator('json', Entries), async c => {
-        const { queued, connections } = await putBack(ctx, c.get('member'), c.req.valid('json').entries)
+        const member = c.get('member')
+        const entries = await toPutBack(ctx, member, c.req.valid('json').entries)
+        const { queued, connections } = await putBack(ctx, member, entries)
         if (queued === 0) return c.json({ reason: 'Nothing of this can be put back any more.' }, 409)
         for (const id of connections) engine.kick(id)
         return c.json({ queued })
@@ -72,16 +96,20 @@ export function journalRoutes(ctx: Context, engine: Engine) {
         const rows = await undoableOfPass(ctx.db, {
           workspaceId: c.get('member').workspaceId,
           pass: c.req.param('id'),
+          ...(await journalOf(ctx.db, c.get('member'))),
         })
         return c.json({ entries: rows.map(r => r.id) })
       })
       /** What there is to choose among. */
       .get('/choices', async c => {
         const { workspaceId } = c.get('member')
+        const mine = await rulesToChange(ctx.db, c.get('member'))
+        const sight = await sightIn(ctx.db, c.get('member'))
+        const seen = await connectionsHolding(ctx.db, { workspaceId, lists: sight.withAtLeast('everything') })
         return c.json({
-          rules: await ruleNames(ctx.db, { workspaceId }),
+          rules: (await ruleNames(ctx.db, { workspaceId })).filter(r => mine.has(r.id)),
           people: await memberNames(ctx.db, { workspaceId }),
-          services: await connectionNames(ctx.db, { workspaceId }),
+          services: (await connectionNames(ctx.db, { workspaceId })).filter(n => seen.has(n.id)),
         })
       })
   )

@@ -1,14 +1,22 @@
 import { z } from 'zod'
 import { ServiceError } from '@loom/connectors'
+import type { Asker } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
 import { connectionOfWorkspace, type ConnectionRow } from '../data/repositories/connections.ts'
 
-/** A connection of this workspace; null for anybody else's. */
-export const connectionIn = (ctx: Context, id: string, workspaceId: string): Promise<ConnectionRow | null> =>
-  connectionOfWorkspace(ctx.db, {
-    id,
-    workspaceId,
-  })
+/** Whether somebody looks after a connection: it is theirs, or the team's and they are a coordinator. */
+export const tends = ({ id, role }: Asker, { owner_id }: Pick<ConnectionRow, 'owner_id'>): boolean =>
+  role !== 'reader' && (owner_id === id || (owner_id === null && role === 'coordinator'))
+
+/** A connection that somebody looks after; null for any other. */
+export async function connectionIn(
+  ctx: Context,
+  id: string,
+  member: Asker & { workspaceId: string },
+): Promise<ConnectionRow | null> {
+  const row = await connectionOfWorkspace(ctx.db, { id, workspaceId: member.workspaceId })
+  return row && tends(member, row) ? row : null
+}
 
 /** `origin`: another server that it redirects to and that was not agreed to. */
 export interface Failed {

@@ -10,10 +10,12 @@ import { countUnconfirmed } from '../sync/push/unconfirmed.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { goAlong } from '../sync/move/going-along.ts'
-import { previewRule, progressOf, RuleDraftInput, wrongPair } from '../sync/plan/preview.ts'
+import { nothingToPreview, previewRule, progressOf, RuleDraftInput, wrongPair } from '../sync/plan/preview.ts'
+import { mayChangeRule, mayPair, NOT_BOTH_SIDES, rulesToChange } from '../sync/rules/rule-rights.ts'
 import { blocksRuleOf } from '../sync/rules/blocks-rule.ts'
 import { collectionsOfRule, frozenBecause, unreadBecause } from '../sync/rules/rules.ts'
 import { standingNotices, weakerPromises } from '../sync/plan/standing-notices.ts'
+import type { Member } from '../data/repositories/sessions.ts'
 import type { SignedIn } from './session.ts'
 import {
   addVersion,
@@ -109,16 +111,17 @@ async function holdSame(sql: Sql, one: string, other: string): Promise<boolean> 
 const Watch = z.object({ watch: z.uuid().optional() })
 
 export function ruleRoutes(ctx: Context, engine: Engine) {
-  const own = (id: string, workspaceId: string) =>
-    ruleToChange(ctx.db, {
-      id,
-      workspaceId,
-    })
+  const own = async (id: string, member: Member) => {
+    const row = await ruleToChange(ctx.db, { id, workspaceId: member.workspaceId })
+    return row && (await mayChangeRule(ctx.db, member, row)) ? row : null
+  }
 
   return new Hono<SignedIn>()
     .get('/', async c => {
       const { workspaceId } = c.get('member')
-      const rows = await rulesOverview(ctx.db, { workspaceId })
+      const mine = await rulesToChange(ctx.db, c.get('member'))
+      const all = await rulesOverview(ctx.db, { workspaceId })
+      const rows = all.filter(r => mine.has(r.id))
       const rules = await Promise.all(
         rows.map(async row => {
           const collections = await collectionsOfRule(ctx.db, row)
@@ -133,12 +136,21 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
           return { ...view, weaker, notices: [...first, ...standing, ...view.notices] }
         }),
       )
-      const unconfirmed = await countUnconfirmed(ctx.db, workspaceId)
-      return c.json({ rules, unconfirmed, now: ctx.now() })
+      const unconfirmed = await countUnconfirmed(ctx.db, c.get('member'))
+      // A coordinator knows that there are others, whose page is for those who may change both their sides.
+      const others =
+        c.get('member').role === 'coordinator'
+          ? all.filter(r => !mine.has(r.id)).map(r => ({ id: r.id, state: r.state }))
+          : []
+      return c.json({ rules, others, unconfirmed, now: ctx.now() })
     })
     .post('/preview', zValidator('query', Watch), zValidator('json', RuleDraftInput), async c => {
       const { watch = null } = c.req.valid('query')
-      return c.json(await previewRule(ctx, c.get('member').workspaceId, c.req.valid('json'), watch))
+      const member = c.get('member')
+      const draft = c.req.valid('json')
+      if (!(await mayPair(ctx.db, member, draft)) || (draft.id && !(await own(draft.id, member))))
+        return c.json({ ...nothingToPreview(NOT_BOTH_SIDES) })
+      return c.json(await previewRule(ctx, member, draft, watch))
     })
     .get('/preview/:watch', c =>
       c.json({ progress: progressOf(c.get('member').workspaceId, c.req.param('watch')) }),
@@ -146,12 +158,15 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
     .post('/', zValidator('json', RuleDraftInput), async c => {
       const { workspaceId, id: memberId } = c.get('member')
       const draft = c.req.valid('json')
+      const mine = await mayPair(ctx.db, c.get('member'), draft)
+      if (!mine) return c.json({ reason: NOT_BOTH_SIDES }, 422)
       const problem =
         (await wrongPair(ctx.db, workspaceId, draft)) ?? (await frozenBecause(ctx.db, draft.a, draft.b))
       if (problem) return c.json({ reason: problem }, 422)
       const id = draft.id ?? randomUUID()
       const settings = json(draft.settings)
-      const before = draft.id ? await own(draft.id, workspaceId) : null
+      const before = draft.id ? await own(draft.id, c.get('member')) : null
+      if (draft.id && !before) return c.json({ reason: 'There is no such rule.' }, 404)
       const moves = before !== null && before.b_collection !== draft.b
       const reachesAsBefore =
         before !== null && !moves && sameReach(settingsOf(parsed(before.settings)), draft.settings)
@@ -196,19 +211,21 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
     .put('/order', zValidator('json', z.object({ ids: z.array(z.string().max(36)).max(500) })), async c => {
       const { workspaceId } = c.get('member')
       await ctx.db.commit(async sql => {
+        const mine = await rulesToChange(sql, c.get('member'))
         for (const [place, id] of c.req.valid('json').ids.entries())
-          await setPlace(sql, {
-            place,
-            id,
-            workspaceId,
-          })
+          if (mine.has(id))
+            await setPlace(sql, {
+              place,
+              id,
+              workspaceId,
+            })
         sql.tell(workspaceId, { topics: ['rules'] })
       })
       return c.json({ ok: true as const })
     })
     .put('/:id/state', zValidator('json', z.object({ state: z.enum(['on', 'paused']) })), async c => {
       const { workspaceId } = c.get('member')
-      const row = await own(c.req.param('id'), workspaceId)
+      const row = await own(c.req.param('id'), c.get('member'))
       if (!row) return c.json({ reason: 'There is no such rule.' }, 404)
       const { state } = c.req.valid('json')
       await ctx.db.commit(async sql => {
@@ -221,7 +238,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
     })
     .delete('/:id', async c => {
       const { workspaceId } = c.get('member')
-      const row = await own(c.req.param('id'), workspaceId)
+      const row = await own(c.req.param('id'), c.get('member'))
       if (!row) return c.json({ reason: 'There is no such rule.' }, 404)
       await ctx.db.commit(async sql => {
         await dropAllOfRule(sql, { id: row.id })

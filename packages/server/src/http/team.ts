@@ -1,3 +1,5 @@
+import { sightIn } from '../access/sight.ts'
+import { connectionsHolding } from '../data/repositories/connections.ts'
 import { zValidator } from '@hono/zod-validator'
 import { isKnownZone, mayChangeTeam, Role, type TeamAct } from '@loom/core'
 import { Hono, type MiddlewareHandler } from 'hono'
@@ -81,7 +83,11 @@ export function teamRoutes(ctx: Context, sessions: Sessions) {
       .get('/', async c => {
         const { workspaceId, id, role } = c.get('member')
         const team = await teamOfWorkspace(db, { workspaceId })
-        const owned = await ownedConnections(db, { workspaceId })
+        const seen = (await sightIn(db, c.get('member'))).withAtLeast('title')
+        const shared = await connectionsHolding(db, { workspaceId, lists: seen })
+        const owned = (await ownedConnections(db, { workspaceId })).filter(
+          o => o.ownerId === id || shared.has(o.id),
+        )
         const looksAfter = role === 'coordinator'
         return c.json({
           workspace: await workspaceInBrief(db, { workspaceId }),

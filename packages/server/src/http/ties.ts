@@ -5,22 +5,23 @@ import type { Context } from '../context/context.ts'
 import { tieAgain, tieInWorkspace } from '../data/repositories/ties.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { candidatesFor, partByHand, tieByHand } from '../view/tie-by-hand.ts'
+import type { Member } from '../data/repositories/sessions.ts'
+import { levelsOf } from '../access/rights.ts'
 import type { SignedIn } from './session.ts'
 
 const Id = z.string().max(36)
 
 /** Pairs of a rule, parted and tied again by hand. Nothing is written at any service for it. */
 export function tieRoutes(ctx: Context, engine: Engine) {
-  const change = async (
-    { workspaceId, id }: { workspaceId: string; id: string },
-    act: 'part' | 'again',
-  ): Promise<boolean> =>
+  const change = async (member: Member, id: string, act: 'part' | 'again'): Promise<boolean> =>
     ctx.db.commit(async sql => {
+      const { workspaceId } = member
       const tie = await tieInWorkspace(sql, { id, workspaceId })
-      if (!tie) return false
+      const both = [tie?.a_mirror, tie?.b_mirror].filter(m => typeof m === 'string')
+      const level = await levelsOf(sql, member, both)
+      if (!tie || !both.every(m => level(m) === 'change')) return false
       const isDone = act === 'part' ? await partByHand(sql, id) : (await tieAgain(sql, { id })) > 0
       if (!isDone) return false
-      const both = [tie.a_mirror, tie.b_mirror].filter(m => m !== null)
       sql.tell(workspaceId, { topics: ['cloth', 'rules'] }, both)
       return true
     })
@@ -42,7 +43,7 @@ export function tieRoutes(ctx: Context, engine: Engine) {
     .put('/:id', zValidator('json', z.object({ parted: z.boolean() })), async c => {
       const { workspaceId } = c.get('member')
       const { parted } = c.req.valid('json')
-      if (!(await change({ workspaceId, id: c.req.param('id') }, parted ? 'part' : 'again')))
+      if (!(await change(c.get('member'), c.req.param('id'), parted ? 'part' : 'again')))
         return c.json({ reason: parted ? 'The two are no longer tied.' : TAKEN }, 409)
       if (!parted) engine.requestPlan(workspaceId)
       return c.json({ ok: true })

@@ -1,23 +1,20 @@
-import { unconfirmedOverview, type UnconfirmedView } from '../data/repositories/unconfirmed.ts'
 import { collectionsInBrief } from '../data/repositories/collection-views.ts'
 import { zValidator } from '@hono/zod-validator'
 import { type Answer, lensesOf, ringsOf, settingsOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import { answerUnconfirmed } from '../sync/push/unconfirmed.ts'
+import { brakedFor, conflictsFor } from '../sync/rules/waiting-for.ts'
+import { rulesToChange } from '../sync/rules/rule-rights.ts'
+import { seenWhole } from '../access/rights.ts'
+import { answerUnconfirmed, unconfirmedFor } from '../sync/push/unconfirmed.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { ruleOf } from '../sync/rules/rules.ts'
 import type { SignedIn } from './session.ts'
 
 import { planAnew, ruleById, rulesWithPlainNames } from '../data/repositories/rules.ts'
-import {
-  openConflicts,
-  conflictAt,
-  answerConflict,
-  type ConflictView,
-} from '../data/repositories/conflicts.ts'
-import { brakedOverview, rulesOfBraked, answerBraked } from '../data/repositories/braked.ts'
+import { conflictAt, answerConflict, type ConflictView } from '../data/repositories/conflicts.ts'
+import { rulesOfBraked, answerBraked } from '../data/repositories/braked.ts'
 import { carriedByRule } from '../data/repositories/journal.ts'
 import { parsed, json } from '../data/json.ts'
 
@@ -37,9 +34,6 @@ const UnconfirmedAnswer = z.object({
   answer: z.enum(['look', 'make', 'leave']),
 })
 
-const unconfirmedOf = (ctx: Context, workspaceId: string): Promise<UnconfirmedView[]> =>
-  unconfirmedOverview(ctx.db, { workspaceId })
-
 export function waitingRoutes(ctx: Context, engine: Engine) {
   const anew = async (workspaceId: string, rules: string[]): Promise<void> => {
     await ctx.db.commit(async sql => {
@@ -52,9 +46,9 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
   return (
     new Hono<SignedIn>()
       .get('/conflicts', async c => {
-        const { workspaceId } = c.get('member')
-        const rows = await openConflicts(ctx.db, { workspaceId })
-        const conflicts = rows.map(({ base, a, b, seen, aKind, bKind, ...rest }): ConflictView => ({
+        const member = c.get('member')
+        const rows = await conflictsFor(ctx.db, member)
+        const conflicts = rows.map(({ base, a, b, seen, aKind, bKind, other: _, ...rest }): ConflictView => ({
           ...rest,
           base: base === null ? null : parsed(base),
           a: parsed(a),
@@ -62,11 +56,11 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
           seen: parsed(seen),
           kinds: { a: aKind, b: bKind },
         }))
-        return c.json({ conflicts, unconfirmed: await unconfirmedOf(ctx, workspaceId) })
+        return c.json({ conflicts, unconfirmed: await unconfirmedFor(ctx.db, member) })
       })
       .post('/unconfirmed', zValidator('json', UnconfirmedAnswer), async c => {
         const { of, answer } = c.req.valid('json')
-        const connections = await answerUnconfirmed(ctx, c.get('member').workspaceId, of, answer)
+        const connections = await answerUnconfirmed(ctx, c.get('member'), of, answer)
         if (connections.length === 0) return c.json({ reason: 'This is settled already.' }, 409)
         for (const id of connections) engine.kick(id)
         return c.json({ ok: true as const })
@@ -75,10 +69,13 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
         const { workspaceId, id: memberId } = c.get('member')
         const { of, take } = c.req.valid('json')
         const touched = new Set<string>()
+        const mine = await rulesToChange(ctx.db, c.get('member'))
         for (const { tie, field } of of) {
           const row = await conflictAt(ctx.db, { tie, field, workspaceId })
           const rule = row && (await ruleById(ctx.db, { id: row.rule_id }))
-          if (!row || !rule) continue
+          if (!row || !rule || !mine.has(rule.id)) continue
+          const halves = [row.a_mirror, row.b_mirror]
+          if ((await seenWhole(ctx.db, c.get('member'), [row], () => halves)).length === 0) continue
           const a = parsed(row.a)
           const b = parsed(row.b)
           let taken: Answer['take'] = typeof take === 'string' ? take : { value: take.value }
@@ -104,9 +101,8 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
         return c.json({ ok: true as const })
       })
       .get('/brake', async c => {
-        const { workspaceId } = c.get('member')
-        const items = await brakedOverview(ctx.db, { workspaceId })
-        return c.json({ items })
+        const items = await brakedFor(ctx.db, c.get('member'))
+        return c.json({ items: items.map(({ mirror: _, ...item }) => item) })
       })
       .post(
         '/brake',
@@ -119,13 +115,17 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
         ),
         async c => {
           const { workspaceId, id: memberId } = c.get('member')
-          const { ties, answer } = c.req.valid('json')
-          const rules = await rulesOfBraked(ctx.db, { ties, workspaceId })
+          const { ties: asked, answer } = c.req.valid('json')
+          const rules = await rulesOfBraked(ctx.db, { ties: asked, workspaceId })
+          const mine = await rulesToChange(ctx.db, c.get('member'))
+          const whole = await seenWhole(ctx.db, c.get('member'), rules, r => [r.mirror])
+          const ties = whole.flatMap(r => (mine.has(r.id) ? [r.tie] : []))
+          if (ties.length === 0) return c.json({ reason: 'Nothing of this waits any more.' }, 409)
           const answered = await answerBraked(ctx.db, { answer, memberId, ties, workspaceId })
           if (answered === 0) return c.json({ reason: 'Nothing of this waits any more.' }, 409)
           await anew(
             workspaceId,
-            rules.map(r => r.id),
+            [...new Set(rules.map(r => r.id))].filter(id => mine.has(id)),
           )
           return c.json({ ok: true as const })
         },
@@ -133,7 +133,8 @@ export function waitingRoutes(ctx: Context, engine: Engine) {
       /** Which collections feed which through which rules, with what went over each in the last day. */
       .get('/chains', async c => {
         const { workspaceId } = c.get('member')
-        const rules = await rulesWithPlainNames(ctx.db, { workspaceId })
+        const mine = await rulesToChange(ctx.db, c.get('member'))
+        const rules = (await rulesWithPlainNames(ctx.db, { workspaceId })).filter(r => mine.has(r.id))
         const counts = await carriedByRule(ctx.db, { workspaceId, since: ctx.now() - 86_400_000 })
         const edges = await Promise.all(
           rules.map(async row => {

@@ -1,3 +1,6 @@
+import { sightIn } from '../access/sight.ts'
+import { rulesToChange } from '../sync/rules/rule-rights.ts'
+import { brakedFor, conflictsFor } from '../sync/rules/waiting-for.ts'
 import { addDays, dayAt, epochOf, onDate, settingsOfPerson, zonedAt } from '@loom/core'
 import { countUnconfirmed } from '../sync/push/unconfirmed.ts'
 import type { Context } from '../context/context.ts'
@@ -11,8 +14,6 @@ import {
   type SummaryDue,
 } from '../data/repositories/members.ts'
 import { entriesOfDay } from '../data/repositories/journal.ts'
-import { countBraked } from '../data/repositories/braked.ts'
-import { countConflicts } from '../data/repositories/conflicts.ts'
 import { parsed } from '../data/json.ts'
 
 /** Sends the daily summary to those who want it, in the morning of their own zone, once. */
@@ -83,8 +84,11 @@ export class DailySummary {
     if (!mail) return false
     const from = epochOf(onDate(day), member.zone)
     const to = epochOf(onDate(addDays(day, 1)), member.zone)
-    const rows = await entriesOfDay(ctx.db, { workspace: member.workspace_id, from, to })
-    const { workspace_id: workspaceId } = member
+    const { workspace_id: workspace } = member
+    const who = { id: member.id, role: member.role, workspaceId: workspace }
+    const seen = (await sightIn(ctx.db, who)).wholeLists()
+    const rules = [...(await rulesToChange(ctx.db, who))]
+    const rows = await entriesOfDay(ctx.db, { workspace, from, to, rules, seen })
     const letter = summaryMail({
       day,
       garden: member.garden,
@@ -93,9 +97,9 @@ export class DailySummary {
       clock: settingsOfPerson(member.settings ? parsed(member.settings) : {}).clock,
       lines: rows.map(r => ({ ...r, fields: parsed(r.fields) })),
       waiting: {
-        conflicts: Number((await countConflicts(ctx.db, { workspaceId }))?.n ?? 0),
-        unconfirmed: await countUnconfirmed(ctx.db, member.workspace_id),
-        stopped: Number((await countBraked(ctx.db, { workspaceId }))?.n ?? 0),
+        conflicts: (await conflictsFor(ctx.db, who)).length,
+        unconfirmed: await countUnconfirmed(ctx.db, who),
+        stopped: (await brakedFor(ctx.db, who)).length,
       },
       journal: `${ctx.publicUrl}/journal`,
     })

@@ -1,5 +1,6 @@
 import { lockEvent, tasksAmong } from '../data/repositories/chosen-items.ts'
-import { batchTies, releaseFromBlock, addBatchTie } from '../data/repositories/blocks.ts'
+import type { Sql } from '../data/database.ts'
+import { batchTies, heldByBatch, releaseFromBlock, addBatchTie } from '../data/repositories/blocks.ts'
 import { randomUUID } from 'node:crypto'
 import { blocksRuleOf } from '../sync/rules/blocks-rule.ts'
 import type { Context } from '../context/context.ts'
@@ -7,7 +8,9 @@ import type { Context } from '../context/context.ts'
 import { putTieMemory } from '../data/repositories/ties.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 import { parsed, json, type Json } from '../data/json.ts'
-import type { TieMemory } from '@loom/core'
+import { ONLY_LOOK, reaches, type TieMemory } from '@loom/core'
+import { levelsOf } from '../access/rights.ts'
+import { mayWorkOn, seenTitles } from './rights.ts'
 
 /** Which tasks a batch holds, in which order. The event itself is not written; its tasks stay where they live. */
 
@@ -26,12 +29,24 @@ export async function setBatch(
   const wanted = [...new Set(tasks)]
   const answer = await ctx.db.commit(async (sql): Promise<BatchAnswer> => {
     const event = await lockEvent(sql, { id, workspaceId })
-    if (!event) return { ok: false, reason: 'It is no longer there.' }
+    const level = (await levelsOf(sql, member, [id]))(id)
+    if (!event || !reaches(level, 'title')) return { ok: false, reason: 'It is no longer there.' }
+    if (level !== 'change') return { ok: false, reason: ONLY_LOOK }
     if (wanted.length > 0) {
       const there = await tasksAmong(sql, { wanted, workspaceId })
-      if (there.length < wanted.length) return { ok: false, reason: 'One of the tasks is no longer there.' }
+      if (there.length < wanted.length || !(await mayWorkOn(sql, member, await fresh(sql, id, wanted))))
+        return { ok: false, reason: 'One of the tasks is no longer there.' }
     }
-    const held = await batchTies(sql, { id, date: occurrence ?? '' })
+    // What somebody may not know of stays in it, behind what they see.
+    const all = await batchTies(sql, { id, date: occurrence ?? '' })
+    const seen = new Set(
+      await seenTitles(
+        sql,
+        member,
+        all.map(t => t.a_mirror),
+      ),
+    )
+    const held = all.filter(t => seen.has(t.a_mirror))
     const place = (memory: Json<TieMemory>): number => parsed(memory).place ?? 0
     const before = [...held].sort((x, y) => place(x.memory) - place(y.memory)).map(t => t.a_mirror)
     for (const t of held) if (!wanted.includes(t.a_mirror)) await releaseFromBlock(sql, { id: t.id })
@@ -47,4 +62,10 @@ export async function setBatch(
     return { ok: true, before }
   })
   return answer
+}
+
+/** Those that are not in it yet, on any date: what is there already is only put in order. */
+async function fresh(sql: Sql, id: string, wanted: readonly string[]): Promise<string[]> {
+  const there = new Set((await heldByBatch(sql, { id })).map(t => t.a_mirror))
+  return wanted.filter(task => !there.has(task))
 }

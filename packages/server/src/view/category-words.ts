@@ -21,7 +21,9 @@ export async function inWordsOf<S extends Pick<Said, 'categories'>>(
   if (known.length === 0) return said
   const names = new CategoryNames(known)
   const isMixed = said.categories.some(name => (names.of(name)?.words.length ?? 0) > 0)
-  const used = isMixed ? await categoryWordsUsed(sql, { workspaceId, connectionId }) : []
+  const used = isMixed
+    ? await categoryWordsUsed(sql, { workspaceId, connectionId, lists: null, marked: [] })
+    : []
   const words = used.map(u => u.word)
   return { ...said, categories: [...new Set(said.categories.map(n => names.toWrite(n, present, words)))] }
 }

@@ -6,7 +6,7 @@ import { parsed } from '../data/json.ts'
 /** Of which items the Cloth may show something else than at an earlier change. */
 
 const isExact = ({ exact, topics }: Change): boolean =>
-  exact === true || !topics.some(t => t === 'cloth' || t === 'connections')
+  exact === true || !topics.some(t => t === 'cloth' || t === 'connections' || t === 'team')
 
 /**
  * Items changed after `from`, and items now tied to them; null if anything may have changed.

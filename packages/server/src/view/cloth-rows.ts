@@ -54,11 +54,11 @@ export async function wholeRows(sql: Sql, workspaceId: string, at: Instants): Pr
   const decided = await rowsDecided(sql, params)
   add(rows, decided)
   const held = new Set([...shelf, ...decided].map(r => r.id))
-  return { rows, bounded: true, beyond: (await countShelf(sql, workspaceId)) - held.size }
+  return { rows, bounded: true, beyond: (await countShelf(sql, workspaceId, at.only)) - held.size }
 }
 
-async function countShelf(sql: Sql, workspaceId: string): Promise<number> {
-  const found = await countOnShelf(sql, { workspaceId })
+async function countShelf(sql: Sql, workspaceId: string, only: Instants['only']): Promise<number> {
+  const found = await countOnShelf(sql, { workspaceId, only })
   return Number(found?.n ?? 0)
 }
 

@@ -78,6 +78,31 @@ export async function datesInSpan(
   return series.map(source => [source, found.get(source)?.dates ?? []])
 }
 
+/** The dates of a series as somebody sees them who sees it lowered. */
+export function datesAsSeen(
+  seen: ItemSource<Event>,
+  whole: ItemSource<Event>,
+  dates: readonly ClothItem[],
+  viewer: Viewer,
+): readonly ClothItem[] {
+  if (seen === whole) return dates
+  const known = asSeen.get(seen)
+  if (known?.of === dates) return known.dates
+  const item = clothItem(null, seen, viewer)
+  const fresh = !item
+    ? []
+    : dates.map(({ key, title, place, tooOften }) =>
+        Object.freeze({
+          ...item,
+          ...{ key, title, place, tooOften },
+          ...(tooOften !== null && { movable: false, movableByOthers: false, fixedBecause: tooOften }),
+        }),
+      )
+  asSeen.set(seen, { of: dates, dates: fresh })
+  return fresh
+}
+const asSeen = new WeakMap<ItemSource<Event>, { of: readonly ClothItem[]; dates: readonly ClothItem[] }>()
+
 const MUCH_HERE = 'So much repeats in its calendar that this is shown once, not date by date.'
 
 async function originalsOf(sql: Sql, ids: readonly string[]): Promise<Map<string, string>> {

@@ -1,3 +1,5 @@
+import { ONLY_LOOK, reaches } from '@loom/core'
+import { levelsOf } from '../access/rights.ts'
 import { mirrorToDuplicate } from '../data/repositories/chosen-items.ts'
 import { randomUUID } from 'node:crypto'
 import { newEvent, newTask, type When } from '@loom/core'
@@ -19,7 +21,9 @@ export async function duplicateItem(
 ): Promise<Made> {
   const answer = await ctx.db.commit(async (sql): Promise<Made> => {
     const row = await mirrorToDuplicate(sql, { key, workspaceId: member.workspaceId })
-    if (!row) return { ok: false, reason: 'It is no longer there.' }
+    const level = (await levelsOf(sql, member, [key]))(key)
+    if (!row || !reaches(level, 'title')) return { ok: false, reason: 'It is no longer there.' }
+    if (level !== 'change') return { ok: false, reason: ONLY_LOOK }
     if (row.writable === 0) return { ok: false, reason: `${row.place} can only be read.` }
     const { item } = mirrorOf(row)
     const uid = randomUUID()

@@ -133,7 +133,7 @@ interface Found {
 }
 
 async function seriesAt(sql: Sql, member: Member, mirrorId: string): Promise<Found | null> {
-  const { pairs } = await loadPairs(sql, member.workspaceId, member.id, [mirrorId])
+  const { pairs } = await loadPairs(sql, member, [mirrorId])
   const event = pairs.find(p => p.event?.id === mirrorId)?.event
   const row = await originalWithHome(sql, { mirrorId })
   if (!event?.item.recurring || !row?.original.startsWith('BEGIN:VCALENDAR')) return null

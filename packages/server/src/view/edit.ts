@@ -3,15 +3,19 @@ import { tiesToBlock } from '../data/repositories/blocks.ts'
 import {
   decideEdit,
   type Edit,
+  type EditPlan,
   type Event,
   type FieldChange,
   roundOf,
   type Task,
+  ONLY_LOOK,
+  onlyLooks,
   parseEvent,
   parseTask,
   asInPatch,
 } from '@loom/core'
 import { randomUUID } from 'node:crypto'
+import { sightIn } from '../access/sight.ts'
 import type { Sql, Tx } from '../data/database.ts'
 import { remoteItemOf, lockPlaceOf, mirrorRow, becomeUnseen } from '../data/repositories/mirrors.ts'
 import { putOwnLayer } from '../data/repositories/own-layer.ts'
@@ -44,7 +48,7 @@ export async function editItem(ctx: Context, member: Member, key: string, edit: 
     // Edits of one item are decided one after the other, each upon what the last one left.
     await lockPair(sql, mirrorId)
     if (edit.do === 'restore') return restore(sql, member, mirrorId)
-    const { pairs } = await loadPairs(sql, member.workspaceId, member.id, [mirrorId])
+    const { pairs } = await loadPairs(sql, member, [mirrorId])
     const pair = pairOf(pairs, mirrorId)
     const viewer = { zone: member.zone, defaultMinutes: DEFAULT_MINUTES, now: ctx.now() }
     const item = pair && drawn(pair, viewer)
@@ -53,6 +57,10 @@ export async function editItem(ctx: Context, member: Member, key: string, edit: 
     const planned = decideEdit({ item, task: pair.task, event: pair.event }, said)
     if (!planned.ok) return { ok: false, status: 409, reason: planned.reason }
     const { write, own, remove, leftOut, inverse } = planned
+    const barred =
+      edit.do === 'keep-private' ? await notTheirs(sql, member, pair) : mayNot(pair, planned, edit)
+    if (barred) return { ok: false, status: 409, reason: barred }
+    if (edit.do === 'keep-private') await keepHalvesPrivate(sql, member, pair, edit.private)
     const touched: string[] = []
     if (own) {
       await putOwnLayer(sql, member.workspaceId, own.mirrorId, own.layer)
@@ -78,6 +86,35 @@ export async function editItem(ctx: Context, member: Member, key: string, edit: 
     return { ok: true, inverse, connectionId }
   })
   return answer
+}
+
+/** Whether what an edit comes to is on a half that whoever asks may only look at; the reason, or null. */
+function mayNot(
+  { task, event }: Pair,
+  { write, own, remove }: Extract<EditPlan, { ok: true }>,
+  edit: Edit,
+): string | null {
+  const touched = [write?.mirrorId, own?.mirrorId, remove]
+  const halves = [task, event].filter(s => s && touched.includes(s.id) && onlyLooks(s))
+  const isGiven = isStatusEdit(edit) && halves.every(s => s?.completes === true)
+  return halves.length === 0 || isGiven ? null : ONLY_LOOK
+}
+const isStatusEdit = ({ do: what }: Edit): boolean =>
+  what === 'complete' || what === 'reopen' || what === 'cancel'
+
+/** Only what is one's own can be kept private: whoever looks after the team's would lose sight of it. */
+async function notTheirs(sql: Sql, member: Member, pair: Pair): Promise<string | null> {
+  const sight = await sightIn(sql, member)
+  const lead = pair.task ?? pair.event
+  return lead && sight.owns(lead.collectionId) ? null : 'Only what is your own can be kept private.'
+}
+
+/** All that is theirs of it: a half that is still shown would tell. */
+async function keepHalvesPrivate(sql: Sql, member: Member, pair: Pair, isPrivate: boolean): Promise<void> {
+  const sight = await sightIn(sql, member)
+  for (const half of [pair.task, pair.event, ...pair.twins])
+    if (half && sight.owns(half.collectionId))
+      await putOwnLayer(sql, member.workspaceId, half.dateOf?.seriesId ?? half.id, { private: isPrivate })
 }
 
 /** Categories are written in the words of the service that holds the item. */
@@ -166,7 +203,7 @@ async function restore(sql: Tx, member: Member, mirrorId: string): Promise<EditA
     return { ok: true, inverse, connectionId: null }
   }
   const row = await mirrorWithOriginal(sql, { mirrorId, workspaceId: member.workspaceId })
-  if (!row) return GONE
+  if (!row || !(await sightIn(sql, member)).sees(row.collection_id, 'change')) return GONE
   if (row.presence !== 'gone')
     return { ok: false, status: 409, reason: 'It is still there, or on its way out: try again in a moment.' }
   const asObject = row.original?.startsWith('BEGIN:VCALENDAR') ? row.original : null

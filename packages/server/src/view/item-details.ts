@@ -76,7 +76,7 @@ export async function itemDetails(
   const date = occurrence ? await dateAt(sql, { id, occurrence }) : null
   const at = date?.id ?? id
   const ids = [...new Set([id, at])]
-  const { pairs, batches: held } = await loadPairs(sql, member.workspaceId, member.id, ids)
+  const { pairs, batches: held } = await loadPairs(sql, member, ids)
   const pair = pairOf(pairs, at)
   const whole = pair && drawn(pair, viewer)
   const item = whole && occurrence ? await onDate(sql, whole, key, held.get(key), viewer) : whole

@@ -1,3 +1,5 @@
+import { sightIn } from '../access/sight.ts'
+import { mayWorkOn } from './rights.ts'
 import { taskRow } from '../data/repositories/chosen-items.ts'
 import { homeOfNew, type HomeOfNew } from '../data/repositories/targets.ts'
 import { randomUUID } from 'node:crypto'
@@ -59,7 +61,8 @@ export async function makeItem(ctx: Context, member: Member, asked: Making): Pro
       ownList: OWN_LIST[asked.what](member),
     })
     const refused = (reason: string): Made => ({ ok: false, reason })
-    if (!home) return refused('There is no such list or calendar.')
+    if (!home || !(await sightIn(sql, member)).sees(home.id, 'change'))
+      return refused('There is no such list or calendar.')
     if (home.writable === 0) return refused(`${home.place} can only be read.`)
     if (home.takes_part === 0)
       return refused(`${home.place} does not take part. Choose it under Connections.`)
@@ -68,7 +71,9 @@ export async function makeItem(ctx: Context, member: Member, asked: Making): Pro
     const where = { workspaceId: member.workspaceId, connectionId: home.connection_id, present: [] }
     const making = { ...asked, said: await inWordsOf(sql, asked.said, where) }
     const tasks: MirrorRow[] = []
-    for (const id of making.what === 'block' ? [making.task] : making.what === 'batch' ? making.tasks : []) {
+    const wanted = making.what === 'block' ? [making.task] : making.what === 'batch' ? making.tasks : []
+    if (!(await mayWorkOn(sql, member, wanted))) return refused('One of the tasks is no longer there.')
+    for (const id of wanted) {
       const row = await taskRow(sql, { id, workspaceId: member.workspaceId })
       if (!row) return refused('One of the tasks is no longer there.')
       tasks.push(row)

@@ -1,3 +1,6 @@
+import { ONLY_LOOK, reaches } from '@loom/core'
+import { sightIn } from '../access/sight.ts'
+import { levelsOf } from '../access/rights.ts'
 import { lockToMove } from '../data/repositories/chosen-items.ts'
 import { targetOfMove, type MoveTarget } from '../data/repositories/targets.ts'
 import { countBlocks } from '../data/repositories/blocks.ts'
@@ -39,8 +42,11 @@ async function judge(sql: Sql, member: Member, key: string, to: string): Promise
   const refused = (reason: string): Judged => ({ ok: false, reason })
   const row = await lockToMove(sql, { key, workspaceId })
   const target = await targetOfMove(sql, { to, workspaceId })
-  if (!row) return refused('It is no longer there.')
-  if (!target) return refused('There is no such list or calendar.')
+  const level = (await levelsOf(sql, member, [key]))(key)
+  if (!row || !reaches(level, 'title')) return refused('It is no longer there.')
+  if (!target || !(await sightIn(sql, member)).sees(target.id, 'change'))
+    return refused('There is no such list or calendar.')
+  if (level !== 'change') return refused(ONLY_LOOK)
   const { item } = mirrorOf(row)
   if (row.collection_id === target.id) return refused('It is there already.')
   if (target.itemKind !== item.kind)

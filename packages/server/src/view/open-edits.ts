@@ -1,12 +1,15 @@
 import {
   clothItem,
   type ClothItem,
+  type Event,
   type Item,
   type ItemPatch,
   type ItemSource,
+  type Task,
   type Viewer,
   withOpenEdit,
 } from '@loom/core'
+import type { Sight } from '../access/sight.ts'
 import type { Sql } from '../data/database.ts'
 
 import { openEditsOf, type OpenIntent } from '../data/repositories/intents.ts'
@@ -30,17 +33,18 @@ export function applyOpenEdits(open: readonly OpenIntent[], sources: Map<string,
 const MOST_BEING_MADE = 200
 
 /** Items that are being created. */
-export function beingMade(open: readonly OpenIntent[], viewer: Viewer): ClothItem[] {
+export function beingMade(open: readonly OpenIntent[], sight: Sight, viewer: Viewer): ClothItem[] {
   const making = open.filter(o => o.mirror_id === null && o.cause !== 'person-move').slice(0, MOST_BEING_MADE)
   return making.flatMap(({ id, collection_id, body }) => {
     const intent = parsed(body)
     if (intent.by !== 'maker' || intent.item.recurring) return []
     const source = { id: `new ${id}`, collectionId: collection_id, pending: true, writable: false }
-    const { item } = intent
+    const seen = sight.seen<Item>({ ...source, item: intent.item })
+    if (!seen) return []
     const made =
-      item.kind === 'task'
-        ? clothItem({ ...source, item }, null, viewer)
-        : clothItem(null, { ...source, item }, viewer)
+      seen.item.kind === 'task'
+        ? clothItem(seen as ItemSource<Task>, null, viewer)
+        : clothItem(null, seen as ItemSource<Event>, viewer)
     return made ? [{ ...made, fixedBecause: 'It is on its way.', movable: false }] : []
   })
 }

@@ -13,6 +13,7 @@ import {
   type Task,
   type Viewer,
 } from '@loom/core'
+import { type Asker, type Sight, sightIn } from '../access/sight.ts'
 import type { Sql } from '../data/database.ts'
 import { applyOpenEdits, openIntents } from './open-edits.ts'
 import { type Circumstances, loadSources } from './sources.ts'
@@ -38,11 +39,18 @@ export interface Pair {
 export const pairOf = (pairs: readonly Pair[], id: string): Pair | undefined =>
   pairs.find(p => p.task?.id === id || p.event?.id === id || p.twins.some(t => t.id === id))
 
-export interface Loaded {
-  pairs: Pair[]
-  sources: Map<string, ItemSource<Item>>
+/** What was read, before anybody sees it. */
+export interface Unseen {
+  ties: readonly TieLine[]
+  sources: ReadonlyMap<string, ItemSource<Item>>
+  conflicts: ReadonlySet<string>
   /** Those sources as they were read, without open edits. */
   read: ReadonlyMap<string, ItemSource<Item>>
+}
+
+export interface Loaded {
+  pairs: Pair[]
+  sources: ReadonlyMap<string, ItemSource<Item>>
   /** What batches hold: by the event's id, or of one that repeats by the key of the date. */
   batches: Map<string, BatchTask[]>
 }
@@ -63,12 +71,24 @@ async function leftOutBy(sql: Sql, workspaceId: string, memberId: string): Promi
   return new Set(rows.map(r => r.id))
 }
 
+/** Items by mirror id with their counterparts, as a member sees them, open edits applied. */
+export async function loadPairs(
+  sql: Sql,
+  member: Asker & { workspaceId: string },
+  mirrorIds: readonly string[],
+): Promise<Loaded> {
+  const [found, sight] = await Promise.all([
+    loadUnseen(sql, member.workspaceId, member.id, mirrorIds),
+    sightIn(sql, member),
+  ])
+  return pairedUp(found, sight)
+}
+
 /**
- * Items by mirror id with their counterparts, open edits applied.
  * @param memberId who looks; null for what is the same to everybody
  * @param read what was read of them already
  */
-export async function loadPairs(
+export async function loadUnseen(
   sql: Sql,
   workspaceId: string,
   memberId: string | null,
@@ -82,7 +102,7 @@ export async function loadPairs(
     /** Those that are the same as when they were read before. */
     same?: ReadonlyMap<string, ItemSource<Item>>
   } = {},
-): Promise<Loaded> {
+): Promise<Unseen> {
   const [conflicts, out, open] = await Promise.all([
     read.conflicts ?? inConflict(sql, workspaceId),
     memberId === null ? null : leftOutBy(sql, workspaceId, memberId),
@@ -105,9 +125,30 @@ export async function loadPairs(
     for (const s of sources.values())
       if (out.has(s.dateOf?.seriesId ?? s.id)) sources.set(s.id, { ...s, leftOut: true })
   applyOpenEdits(open, sources)
-  const lines = [...ties.values()]
-  const batches = batchesOf(lines, sources)
-  return { pairs: joined(lines, sources, batches, conflicts), sources, read: loaded, batches }
+  return { ties: [...ties.values()], sources, conflicts, read: loaded }
+}
+
+/** Each half is lowered for whoever looks, and only then are the two joined. */
+export function pairedUp({ ties, sources: all, conflicts }: Unseen, sight: Sight): Loaded {
+  if (sight.isWhole) return pairedOf(ties, all, conflicts)
+  const sources = new Map<string, ItemSource<Item>>()
+  const known = new Set<string>()
+  for (const [id, source] of all) {
+    const seen = sight.seen(source)
+    if (!seen) continue
+    sources.set(id, seen)
+    if (seen.level !== 'title' && conflicts.has(id)) known.add(id)
+  }
+  return pairedOf(ties, sources, known)
+}
+
+function pairedOf(
+  ties: readonly TieLine[],
+  sources: ReadonlyMap<string, ItemSource<Item>>,
+  conflicts: ReadonlySet<string>,
+): Loaded {
+  const batches = batchesOf(ties, sources)
+  return { pairs: joined(ties, sources, batches, conflicts), sources, batches }
 }
 
 /** Items with an open conflict. */
@@ -128,7 +169,12 @@ function batchesOf(
     const key = occurrence === undefined ? t.b : dateKey({ seriesId: t.b, occurrence })
     const { status, summary } = task.item
     const done = status === 'completed' || status === 'cancelled'
-    const line = { key: task.id, title: summary || 'Untitled', done, completable: task.writable }
+    const line = {
+      key: task.id,
+      title: summary || 'Untitled',
+      done,
+      completable: task.completes ?? task.writable,
+    }
     found.set(key, [...(found.get(key) ?? []), { at, task: line }])
   }
   return new Map([...found].map(([key, held]) => [key, held.sort((x, y) => x.at - y.at).map(h => h.task)]))
@@ -139,7 +185,7 @@ const NOTHING: Around = Object.freeze({})
 
 function joined(
   ties: readonly TieLine[],
-  sources: Map<string, ItemSource<Item>>,
+  sources: ReadonlyMap<string, ItemSource<Item>>,
   batches: ReadonlyMap<string, BatchTask[]>,
   conflicts: ReadonlySet<string>,
 ): Pair[] {

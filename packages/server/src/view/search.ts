@@ -1,5 +1,6 @@
 import { mirrorsWithWords } from '../data/repositories/chosen-items.ts'
 import { admitsShown, type ClothItem, type Filter, type Viewer } from '@loom/core'
+import type { Asker } from '../access/sight.ts'
 import type { Sql } from '../data/database.ts'
 import { drawn, loadPairs, type Pair } from './pairs.ts'
 
@@ -14,7 +15,7 @@ const OF_TASKS = ['status', 'priority', 'due']
 /** Items that contain every word and pass the filter: open before completed, nearest in time first. */
 export async function searchItems(
   sql: Sql,
-  who: { workspaceId: string; id: string },
+  who: Asker & { workspaceId: string },
   text: string,
   viewer: Viewer,
   filter: Filter = [],
@@ -25,8 +26,7 @@ export async function searchItems(
   const rows = await mirrorsWithWords(sql, { workspaceId: who.workspaceId, words, now: viewer.now, most })
   const { pairs } = await loadPairs(
     sql,
-    who.workspaceId,
-    who.id,
+    who,
     rows.map(r => r.id),
   )
   const wanted = new Map(rows.map((r, i) => [r.id, i]))

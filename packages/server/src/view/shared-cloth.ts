@@ -2,7 +2,8 @@ import { collectionsOnCloth, type SourceRow } from '../data/repositories/collect
 import { type Category, type ClothItem, dayAt, slim, type Viewer } from '@loom/core'
 import { LRUCache } from 'lru-cache'
 import type { Database, Sql } from '../data/database.ts'
-import { type Days, readCloth, type Reading } from './cloth.ts'
+import { type Sight, unlowered } from '../access/sight.ts'
+import { clothOf, type Days, readCloth, type Reading } from './cloth.ts'
 import { circumstancesOf } from './sources.ts'
 import { peopleOf, type PersonRow } from './people.ts'
 import { type Since, Versions } from './versions.ts'
@@ -46,12 +47,12 @@ interface Given {
 }
 interface Span {
   kept: Kept
-  /** By who leaves something out of it; '' for all others. */
-  given: Map<string, Given>
+  /** By what is seen of it, and by who leaves something out of it. */
+  given: LRUCache<string, Given>
 }
 interface KnownAround {
   seq: number
-  json: string
+  around: Around
   leftOut: ReadonlyMap<string, ReadonlySet<string>>
   /** Whether what is in some calendar has a part in it. */
   byItems: boolean
@@ -62,6 +63,8 @@ interface OfDatabase {
 }
 /** The oldest entry is dropped first. */
 const MOST_SPANS = 64
+/** So many ways of seeing one span are kept. */
+const MOST_WAYS = 200
 const databases = new WeakMap<Database, OfDatabase>()
 function keptOf(db: Database): OfDatabase {
   const known = databases.get(db)
@@ -84,15 +87,62 @@ export interface Around {
  */
 export async function sharedCloth(
   db: Database,
-  member: Pick<Asking, 'workspaceId' | 'id' | 'seq'>,
+  member: Pick<Asking, 'workspaceId' | 'id' | 'seq' | 'role'>,
   days: Pick<Days, 'from' | 'days'>,
   viewer: Viewer,
   { have, check = false }: { have?: string; check?: boolean } = {},
-): Promise<{ items: Since; beyond: number; around: string }> {
-  const { workspaceId, seq } = member
+): Promise<{ items: Since; beyond: number; around: string; sight: string }> {
+  const { workspaceId } = member
   const of = { workspaceId, ...days }
+  const all = await spanAt(db, of, member.seq, viewer, null, check)
+  const sight = (await all.kept.value).reading.sharing.sightOf(member)
+  // Where not all is read, the limits count what is seen.
+  const isCut = (await all.kept.value).reading.bounded && !sight.isWhole
+  const { kept, given } = isCut
+    ? await spanAt(db, of, member.seq, viewer, sight.withAtLeast('busy'), check)
+    : all
+  const { reading, around } = await kept.value
+  const leftOut = around.leftOut.get(member.id)
+  const whose = `${leftOut ? member.id : ''} ${sight.text}`
+  const to = given.get(whose) ?? { versions: new Versions(), turn: 0 }
+  given.set(whose, to)
+  // An earlier reading that took longer does not take the place of a later one.
+  if (kept.turn > to.turn) {
+    const own = (i: ClothItem): ClothItem =>
+      leftOut?.has(i.key.split('@')[0] ?? '') ? { ...i, leftOut: true } : i
+    const zones = new Map(around.around.people.map(p => [p.id, p.zone]))
+    const items = clothOf(reading, sight, of, viewer, id => zones.get(id ?? '') ?? viewer.zone)
+    to.versions.put(items.map(i => [i.key, textOf(own(i))] as const))
+    to.turn = kept.turn
+  }
+  return {
+    items: to.versions.since(have),
+    beyond: reading.beyond,
+    around: aroundText(around.around, sight),
+    sight: sight.epoch,
+  }
+}
+
+/** What is known of a span as of a change or a later one, from which each is given what they see. */
+async function spanAt(
+  db: Database,
+  of: Days,
+  seq: number,
+  viewer: Viewer,
+  only: readonly string[] | null,
+  check: boolean,
+): Promise<Span> {
+  const { workspaceId } = of
   const { spans } = keptOf(db)
-  const key = [workspaceId, of.from, of.days, viewer.zone, dayAt(viewer.now, viewer.zone)].join(' ')
+  const what = [
+    workspaceId,
+    of.from,
+    of.days,
+    viewer.zone,
+    dayAt(viewer.now, viewer.zone),
+    only?.join() ?? '',
+  ]
+  const key = what.join(' ')
   let span = spans.get(key)
   const isFresh = span !== undefined && Date.now() - span.kept.at < KEPT_MS
   if (!span || !isFresh || span.kept.seq < seq) {
@@ -102,30 +152,34 @@ export async function sharedCloth(
       turn: ++turns,
       // What was read as a whole is so old, however often the reading went on from it.
       at: span && isFresh ? span.kept.at : Date.now(),
-      value: readOn(db, of, viewer, before, check),
+      value: readOn(db, of, viewer, before, only, check),
     }
-    span = { kept, given: span?.given ?? new Map() }
+    span = { kept, given: span?.given ?? new LRUCache({ max: MOST_WAYS }) }
     spans.set(key, span)
     kept.value.then(
       now => (kept.seq = now.reading.seq),
       () => spans.delete(key),
     )
   }
-  const { kept, given } = span
-  const { reading, around } = await kept.value
-  const leftOut = around.leftOut.get(member.id)
-  const whose = leftOut ? member.id : ''
-  const to = given.get(whose) ?? { versions: new Versions(), turn: 0 }
-  given.set(whose, to)
-  // An earlier reading that took longer does not take the place of a later one.
-  if (kept.turn > to.turn) {
-    const own = (i: ClothItem): ClothItem =>
-      leftOut?.has(i.key.split('@')[0] ?? '') ? { ...i, leftOut: true } : i
-    to.versions.put(reading.items.map(i => [i.key, textOf(own(i))] as const))
-    to.turn = kept.turn
-  }
-  return { items: to.versions.since(have), beyond: reading.beyond, around: around.json }
+  await span.kept.value
+  return span
 }
+
+/** Sources and people as somebody sees them: not those lists of which they may see no title. */
+function aroundText(around: Around, sight: Sight): string {
+  const texts = aroundTexts.get(around) ?? new Map<string, string>()
+  aroundTexts.set(around, texts)
+  const known = texts.get(sight.text)
+  if (known !== undefined) return known
+  const sources = around.sources.flatMap(s => {
+    if (!sight.sees(s.id, 'title')) return []
+    return sight.sees(s.id, 'change') ? [s] : [{ ...s, writable: 0 }]
+  })
+  const text = JSON.stringify({ ...around, sources })
+  texts.set(sight.text, text)
+  return text
+}
+const aroundTexts = new WeakMap<Around, Map<string, string>>()
 
 /** Reads what has changed since an earlier reading, or all of it. */
 async function readOn(
@@ -133,11 +187,12 @@ async function readOn(
   of: Days,
   viewer: Viewer,
   before: Kept['value'] | undefined,
+  only: readonly string[] | null,
   check: boolean,
 ): ReturnType<typeof readNow> {
   const known = await before?.catch(() => undefined)
   return db.snapshot(async sql => {
-    const now = await readNow(db, sql, of, viewer, known?.reading ?? null)
+    const now = await readNow(db, sql, of, viewer, known?.reading ?? null, only)
     if (check && now.reading.since !== null && !now.reading.bounded)
       await checkAgainstWhole(sql, of, viewer, now)
     return now
@@ -153,20 +208,30 @@ async function checkAgainstWhole(
 ): Promise<void> {
   trial.wentOn++
   const asText = (items: readonly ClothItem[]): string[] => items.map(i => JSON.stringify(i)).sort()
-  const items = asText((await readCloth(sql, of, viewer, null)).items)
-  const kept = asText(reading.items)
-  const { json } = await aroundOf(sql, of.workspaceId)
+  const drawnOf = (r: Reading): ClothItem[] => clothOf(r, unlowered, of, viewer, () => viewer.zone)
+  const items = asText(drawnOf(await readCloth(sql, of, viewer, null)))
+  const kept = asText(drawnOf(reading))
+  const [one, other] = [around.around, (await aroundOf(sql, of.workspaceId)).around].map(a =>
+    JSON.stringify(a),
+  )
   const missed = items.filter(i => !kept.includes(i))
   const stale = kept.filter(i => !items.includes(i))
-  if (around.json === json && missed.length === 0 && stale.length === 0) return
-  trial.mismatches.push(`missed: ${missed.join()}; kept: ${stale.join()}; around: ${around.json} is ${json}`)
+  if (one === other && missed.length === 0 && stale.length === 0) return
+  trial.mismatches.push(`missed: ${missed.join()}; kept: ${stale.join()}; around: ${one} is ${other}`)
 }
 /** What trials have found: how often a reading went on from an earlier one, and what was kept and not so. */
 export const trial = { wentOn: 0, mismatches: [] as string[] }
 
-async function readNow(db: Database, sql: Sql, of: Days, viewer: Viewer, before: Reading | null) {
+async function readNow(
+  db: Database,
+  sql: Sql,
+  of: Days,
+  viewer: Viewer,
+  before: Reading | null,
+  only: readonly string[] | null,
+) {
   const { workspaceId } = of
-  const reading = await readCloth(sql, of, viewer, before)
+  const reading = await readCloth(sql, of, viewer, before, only)
   const arounds = keptOf(db).around
   let around = arounds.get(workspaceId)
   // What says that a reading could go on from an earlier one says it of the sources and people, too.
@@ -194,5 +259,5 @@ async function aroundOf(sql: Sql, workspaceId: string) {
   }
   const leftOut = new Map<string, Set<string>>()
   for (const { member_id: of, mirror_id: id } of out) leftOut.set(of, (leftOut.get(of) ?? new Set()).add(id))
-  return { json: JSON.stringify(around), leftOut, byItems }
+  return { around, leftOut, byItems }
 }

@@ -1,3 +1,6 @@
+import { reaches } from '@loom/core'
+import { mayChangeRule, rulesToChange } from '../sync/rules/rule-rights.ts'
+import { levelsOf, seenWhole } from '../access/rights.ts'
 import { settingsOf, type Side } from '@loom/core'
 import type { Context } from '../context/context.ts'
 import type { Sql, Tx } from '../data/database.ts'
@@ -38,10 +41,13 @@ async function sideOf(sql: Sql, rule: RuleRow, collectionId: string): Promise<Si
 /** By each rule that could keep the item in step: what it could be tied to. */
 export async function candidatesFor(
   sql: Sql,
-  { workspaceId }: Pick<Member, 'workspaceId'>,
+  member: Member,
   itemId: string,
   words: string,
 ): Promise<Candidates[] | null> {
+  const { workspaceId } = member
+  if (!reaches((await levelsOf(sql, member, [itemId]))(itemId), 'everything')) return null
+  const mine = await rulesToChange(sql, member)
   const row = await presentMirror(sql, { id: itemId, workspaceId })
   if (!row) return null
   const item = remoteItemOf(row)
@@ -49,7 +55,7 @@ export async function candidatesFor(
   const found: Candidates[] = []
   for (const rule of await rulesThatAreOn(sql, { workspaceId })) {
     const side = rule.own === 1 ? null : await sideOf(sql, rule, row.collection_id)
-    if (!side) continue
+    if (!side || !mine.has(rule.id)) continue
     const items = await untiedOf(sql, {
       rule: rule.id,
       collections: await idsOfSide(sql, rule, other(side)),
@@ -57,7 +63,7 @@ export async function candidatesFor(
       like: containing(words),
       title: item.summary,
     })
-    found.push({ rule: rule.id, items })
+    found.push({ rule: rule.id, items: await seenWhole(sql, member, items, i => [i.id]) })
   }
   return found
 }
@@ -70,17 +76,15 @@ interface Pair {
 export type TiedByHand = { ok: true } | { ok: false; status: 404 | 409; reason: string }
 
 /** Ties two, or takes that back. Nothing is written at a service for it; what differs is then settled as the rule says. */
-export const tieByHand = (
-  ctx: Context,
-  { workspaceId }: Pick<Member, 'workspaceId'>,
-  pair: Pair,
-  isSame: boolean,
-): Promise<TiedByHand> =>
+export const tieByHand = (ctx: Context, member: Member, pair: Pair, isSame: boolean): Promise<TiedByHand> =>
   ctx.db.commit(async (sql): Promise<TiedByHand> => {
+    const { workspaceId } = member
     const rule = await lockRule(sql, { id: pair.rule, workspaceId })
     const one = await presentMirror(sql, { id: pair.item, workspaceId })
     const two = await presentMirror(sql, { id: pair.other, workspaceId })
-    if (!rule || !one || !two) return { ok: false, status: 404, reason: 'It is no longer there.' }
+    const level = await levelsOf(sql, member, [pair.item, pair.other])
+    const both = [pair.item, pair.other].every(id => level(id) === 'change')
+    if (!rule || !one || !two || !both || !(await mayChangeRule(sql, member, rule))) return THERE_NO_MORE
     const side = await sideOf(sql, rule, one.collection_id)
     if (!side || !(await idsOfSide(sql, rule, other(side))).includes(two.collection_id))
       return { ok: false, status: 409, reason: 'They are not the two sides of that rule.' }
@@ -90,6 +94,8 @@ export const tieByHand = (
     sql.tell(workspaceId, { topics: ['cloth', 'rules'] }, [a, b])
     return { ok: true }
   })
+
+const THERE_NO_MORE: TiedByHand = { ok: false, status: 404, reason: 'It is no longer there.' }
 
 async function tie(sql: Tx, rule: RuleRow, a: string, b: string): Promise<boolean> {
   const before = await pairOfRule(sql, { rule: rule.id, a, b })

@@ -17,7 +17,7 @@ const DECIDE: Deciders = {
 }
 
 /** Edits that concern a series as a whole. */
-const OF_THE_WHOLE = new Set<Edit['do']>(['leave-out', 'kind'])
+const OF_THE_WHOLE = new Set<Edit['do']>(['leave-out', 'kind', 'keep-private'])
 
 /** Decides which item an edit is written to. Rules carry it to the counterpart. */
 export function decideEdit(subject: Subject, edit: Edit): EditPlan {

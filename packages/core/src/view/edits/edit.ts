@@ -54,6 +54,8 @@ export const Edit = z.discriminatedUnion('do', [
   /** Null and `categories`, as they were, where a mark is taken back: the calendar says again what it said. */
   z.object({ do: z.literal('fix'), movable: z.boolean().nullable(), categories: Categories.optional() }),
   z.object({ do: z.literal('kind'), kind: EventKind.nullable(), categories: Categories.optional() }),
+  /** Others see only that the time is taken, or again what its list shows. */
+  z.object({ do: z.literal('keep-private'), private: z.boolean() }),
   z.object({ do: z.literal('delete') }),
   /** Undoes a deletion. */
   z.object({ do: z.literal('restore') }),

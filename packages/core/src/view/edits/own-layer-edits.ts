@@ -50,11 +50,18 @@ export const decideOwnLayer = {
   },
   fix,
   kind: setKind,
+  'keep-private'({ task, event }, { private: isPrivate }) {
+    const side = task ?? event
+    if (!side) return refuse('It is no longer there.')
+    const layer = { private: isPrivate }
+    return does({ do: 'keep-private', private: !isPrivate }, { own: { mirrorId: side.id, layer } })
+  },
 } satisfies Partial<Deciders>
 
 export const showOwnLayer = {
   'leave-out': (item, { out }) => ({ ...item, leftOut: out }),
   spend: (item, { spent }) => ({ ...item, done: spent }),
+  'keep-private': item => item,
   fix(item, { movable, categories }) {
     // What takes it back says how it was, and not which of the two it is then.
     const moves = movable ?? !item.movable

@@ -66,6 +66,10 @@ export interface CollectionColumns {
   import_cursor: string | null
   import_done: number
   import_total: number | null
+  /** Whose it is, where that is not whoever its connection belongs to. */
+  owner_id: string | null
+  /** From before there were levels, and its owner has not chosen since. */
+  as_before: number
 }
 
 /** Somebody as a service knows them. */
@@ -154,6 +158,8 @@ export function connectionModels(sequelize: Sequelize) {
       import_cursor: long({ allowNull: true }),
       import_done: number({ defaultValue: 0 }),
       import_total: number({ allowNull: true }),
+      owner_id: ref({ allowNull: true }),
+      as_before: yesNo({ defaultValue: 0 }),
     }),
     people: table<PersonColumns>('people', {
       connection_id: ref({ primaryKey: true }),

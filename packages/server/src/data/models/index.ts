@@ -29,6 +29,7 @@ function define(sequelize: Sequelize) {
     drafts,
     categories,
     csvMappings,
+    groups,
   } = models
   const { connections, collections, people, picks, rules, ruleVersions } = models
   for (const owned of [
@@ -37,6 +38,7 @@ function define(sequelize: Sequelize) {
     services,
     categories,
     csvMappings,
+    groups,
     connections,
     rules,
   ] as ModelStatic<Model>[])

@@ -80,6 +80,13 @@ export interface PasskeyColumns {
   used_at: Instant | null
 }
 
+/** A named set of members. */
+export interface GroupColumns {
+  id: string
+  workspace_id: string
+  name: string
+}
+
 export interface DoorColumns {
   id: string
   workspace_id: string
@@ -158,6 +165,11 @@ export function peopleModels(sequelize: Sequelize) {
       made_by: ref({ allowNull: true }),
       made_at: number(),
       expires_at: number(),
+    }),
+    groups: table<GroupColumns>('member_groups', {
+      id: id(),
+      workspace_id: ref(),
+      name: text(100),
     }),
     doors: table<DoorColumns>('doors', {
       id: id(),

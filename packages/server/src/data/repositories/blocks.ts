@@ -14,6 +14,10 @@ export const batchTies = (
     p,
   )
 
+/** On whatever date. */
+export const heldByBatch = (sql: Sql, p: { id: string }): Promise<{ a_mirror: string }[]> =>
+  sql.rows(`SELECT a_mirror FROM ties WHERE b_mirror = :id AND role = 'batch' AND released IS NULL`, p)
+
 export const releaseFromBlock = (sql: Sql, p: { id: string }): Promise<number> =>
   sql.run(`UPDATE ties SET released = 'block-removed' WHERE id = :id`, p)
 

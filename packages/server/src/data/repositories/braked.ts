@@ -101,12 +101,13 @@ export const brakedOverview = (
     rule: string
     place: string
     collection: string
+    mirror: string | null
   }[]
 > =>
   sql.rows(
     `SELECT k.tie_id AS tie, k.title, k.reason, k.effect, k.side, k.since, k.rule_id AS ruleId, ${RULE_NAME} AS rule,
            CONCAT(n.name, ' · ', h.name) AS place, h.id AS collection, h.item_kind AS itemKind,
-           m.start_ms AS startMs, IF(k.side = 'a', a.item_kind, b.item_kind) AS madeKind,
+           m.start_ms AS startMs, k.mirror_id AS mirror, IF(k.side = 'a', a.item_kind, b.item_kind) AS madeKind,
            IF(k.side = 'a', a.name, b.name) AS madeIn
          FROM braked k JOIN rules r ON r.id = k.rule_id JOIN collections a ON a.id = r.a_collection
            JOIN collections b ON b.id = r.b_collection JOIN collections h ON h.id = k.collection_id
@@ -119,9 +120,9 @@ export const brakedOverview = (
 export const rulesOfBraked = (
   sql: Sql,
   p: { ties: readonly string[]; workspaceId: string },
-): Promise<{ id: string }[]> =>
+): Promise<{ tie: string; id: string; mirror: string | null }[]> =>
   sql.rows(
-    'SELECT DISTINCT rule_id AS id FROM braked WHERE tie_id IN (:ties) AND workspace_id = :workspaceId',
+    'SELECT tie_id AS tie, rule_id AS id, mirror_id AS mirror FROM braked WHERE tie_id IN (:ties) AND workspace_id = :workspaceId',
     p,
   )
 
@@ -140,6 +141,3 @@ export const keepBraked = (sql: Sql, p: { rule: string; still: readonly string[]
     `DELETE FROM braked WHERE rule_id = :rule ${p.still.length > 0 ? 'AND tie_id NOT IN (:still)' : ''}`,
     p,
   )
-
-export const countBraked = (sql: Sql, p: { workspaceId: string }): Promise<{ n: number } | null> =>
-  sql.one('SELECT COUNT(*) AS n FROM braked WHERE workspace_id = :workspaceId AND answer IS NULL', p)

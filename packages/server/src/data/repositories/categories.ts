@@ -1,4 +1,5 @@
 import type { Category } from '@loom/core'
+import { PRIVACY } from './privacy.ts'
 import { json, parsed } from '../json.ts'
 import type { CategoryColumns } from '../models/settings.ts'
 import type { Sql } from '../database.ts'
@@ -45,16 +46,24 @@ export interface UsedWord {
  */
 export const categoryWordsUsed = (
   sql: Sql,
-  p: { workspaceId: string; connectionId: string | null },
+  /** `lists`: those of which everything is counted, but what is private outside `marked`; null for all. */
+  p: {
+    workspaceId: string
+    connectionId: string | null
+    lists: readonly string[] | null
+    marked: readonly string[]
+  },
 ): Promise<UsedWord[]> =>
   sql.rows(
     `SELECT w.word, m.connection_id AS connectionId, c.name AS connection, COUNT(*) AS count
      FROM mirrors m JOIN connections c ON c.id = m.connection_id
-       JOIN collections k ON k.id = m.collection_id AND k.takes_part = 1,
+       JOIN collections k ON k.id = m.collection_id AND k.takes_part = 1
+       LEFT JOIN own_layer o ON o.mirror_id = IFNULL(m.series_id, m.id),
        JSON_TABLE(m.item, '$.categories[*]' COLUMNS (word VARCHAR(500) PATH '$')) w
      WHERE m.workspace_id = :workspaceId AND m.presence = 'present'
+       ${p.lists === null ? '' : `AND m.collection_id IN (:lists) AND (${PRIVACY} = 0 OR m.collection_id IN (:marked))`}
        AND (:connectionId IS NULL OR m.connection_id = :connectionId)
      GROUP BY m.connection_id, w.word
      ORDER BY count DESC, w.word LIMIT 2000`,
-    p,
+    { ...p, lists: ['', ...(p.lists ?? [])], marked: ['', ...p.marked] },
   )

@@ -84,6 +84,8 @@ export interface Instants {
   fromMs: number
   toMs: number
   today: number
+  /** Of these lists and calendars alone; null for all. */
+  only?: readonly string[] | null
 }
 
 /** What was planned longer ago, and not done, is found by searching; the shelf is for what still presses. */
@@ -118,8 +120,11 @@ interface In extends Instants {
   workspaceId: string
 }
 
+const inOnly = ({ only }: Pick<In, 'only'>): string => (only ? 'AND m.collection_id IN (:lists)' : '')
+const params = ({ only, ...p }: In) => ({ ...p, lists: only?.length ? only : [''] })
+
 const rowsWhere = (sql: Sql, where: string, p: In): Promise<Row[]> =>
-  sql.rows(`SELECT ${COLUMNS} ${FROM} AND ${where}`, { ...p })
+  sql.rows(`SELECT ${COLUMNS} ${FROM} ${inOnly(p)} AND ${where}`, params(p))
 
 export const rowsWithin = (sql: Sql, p: In): Promise<Row[]> => rowsWhere(sql, WITHIN, p)
 export const rowsReachingIn = (sql: Sql, p: In): Promise<Row[]> => rowsWhere(sql, REACHING, p)
@@ -139,8 +144,8 @@ export const rowsShown = (
   sql.rows(
     `SELECT ${COLUMNS}, ${CONTENT_COLUMNS},
        ((${WITHIN}) OR (${REACHING}) OR (${ON_SHELF}) OR (${LEFT_OVER}) OR (${OWN_PLAN})) AS shown
-     ${FROM} AND m.id IN (:ids)`,
-    { ...p },
+     ${FROM} ${inOnly(p)} AND m.id IN (:ids)`,
+    { ...params(p), ids: p.ids },
   )
 
 export const headsOf = (sql: Sql, p: { part: readonly string[]; workspaceId: string }): Promise<Head[]> =>
@@ -171,11 +176,14 @@ export interface BlockRow {
   date: string | null
 }
 
-export const countOnShelf = (sql: Sql, p: { workspaceId: string }): Promise<{ n: number } | null> =>
+export const countOnShelf = (
+  sql: Sql,
+  p: { workspaceId: string; only?: readonly string[] | null },
+): Promise<{ n: number } | null> =>
   sql.one(
     `SELECT COUNT(*) AS n FROM mirrors m JOIN collections k ON k.id = m.collection_id AND k.takes_part = 1
-     WHERE m.workspace_id = :workspaceId AND ${ON_SHELF}`,
-    p,
+     WHERE m.workspace_id = :workspaceId AND ${ON_SHELF} ${inOnly(p)}`,
+    { workspaceId: p.workspaceId, lists: p.only?.length ? p.only : [''] },
   )
 
 export const blocksOf = (sql: Sql, p: { id: string; role: string }): Promise<BlockRow[]> =>

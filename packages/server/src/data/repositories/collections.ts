@@ -71,15 +71,16 @@ export const addCollection = (
     meaning: Json<unknown> | null
     parent: string | null
     whyNot: string | null
+    ownerId: string | null
     workspaceId: string
     connectionId: string
   },
 ): Promise<void> =>
   sql.insert(
     `INSERT INTO collections (id, workspace_id, connection_id, remote_id, name, dye, item_kind, writable, takes_part,
-       terms, meaning, parent_remote_id, why_not)
+       terms, meaning, parent_remote_id, why_not, owner_id)
      VALUES (:id, :workspaceId, :connectionId, :remoteId, :name, :dye, :itemKind, :writable, :takesPart, :terms, :meaning,
-       :parent, :whyNot)
+       :parent, :whyNot, :ownerId)
      ON DUPLICATE KEY UPDATE name = VALUES(name), writable = VALUES(writable), terms = VALUES(terms),
        parent_remote_id = VALUES(parent_remote_id), why_not = VALUES(why_not)`,
     p,
@@ -245,7 +246,7 @@ export const describedCollections = (
 
 export const homesOfWorkspace = (sql: Sql, p: { workspaceId: string }): Promise<Home[]> =>
   sql.rows(
-    `SELECT k.id, k.connection_id, k.writable, n.owner_id, n.settings_version AS version, n.kind, n.address
+    `SELECT k.id, k.connection_id, k.writable, IFNULL(k.owner_id, n.owner_id) AS owner_id, n.settings_version AS version, n.kind, n.address
        FROM collections k
        JOIN connections n ON n.id = k.connection_id WHERE k.workspace_id = :workspaceId AND k.takes_part = 1
        ORDER BY k.id`,

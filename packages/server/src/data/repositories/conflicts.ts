@@ -84,12 +84,13 @@ export const openConflicts = (
     seen: Json<ConflictView['seen']>
     aKind: 'task' | 'event'
     bKind: 'task' | 'event'
+    other: string | null
   })[]
 > =>
   sql.rows(
     `SELECT k.tie_id AS tie, k.field, ${RULE_NAME} AS rule, k.rule_id AS ruleId, k.title, k.reason, k.base, k.a, k.b,
            k.seen, k.since, CONCAT(an.name, ' · ', a.name) AS aName, CONCAT(bn.name, ' · ', b.name) AS bName,
-           a.item_kind AS aKind, b.item_kind AS bKind, t.a_mirror AS item
+           a.item_kind AS aKind, b.item_kind AS bKind, t.a_mirror AS item, t.b_mirror AS other
          FROM conflicts k JOIN rules r ON r.id = k.rule_id LEFT JOIN ties t ON t.id = k.tie_id
            JOIN collections a ON a.id = r.a_collection JOIN collections b ON b.id = r.b_collection
            JOIN connections an ON an.id = a.connection_id JOIN connections bn ON bn.id = b.connection_id
@@ -100,9 +101,16 @@ export const openConflicts = (
 export const conflictAt = (
   sql: Sql,
   p: { tie: string; field: string; workspaceId: string },
-): Promise<{ rule_id: string; a: Json<FieldValue>; b: Json<FieldValue> } | null> =>
+): Promise<{
+  rule_id: string
+  a: Json<FieldValue>
+  b: Json<FieldValue>
+  a_mirror: string | null
+  b_mirror: string | null
+} | null> =>
   sql.one(
-    `SELECT rule_id, a, b FROM conflicts WHERE tie_id = :tie AND field = :field AND workspace_id = :workspaceId`,
+    `SELECT k.rule_id, k.a, k.b, t.a_mirror, t.b_mirror FROM conflicts k LEFT JOIN ties t ON t.id = k.tie_id
+     WHERE k.tie_id = :tie AND k.field = :field AND k.workspace_id = :workspaceId`,
     p,
   )
 
@@ -114,6 +122,3 @@ export const answerConflict = (
     `UPDATE conflicts SET answer = :answer, answered_by = :memberId WHERE tie_id = :tie AND field = :field`,
     p,
   )
-
-export const countConflicts = (sql: Sql, p: { workspaceId: string }): Promise<{ n: number } | null> =>
-  sql.one('SELECT COUNT(*) AS n FROM conflicts WHERE workspace_id = :workspaceId AND answer IS NULL', p)

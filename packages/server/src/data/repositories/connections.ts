@@ -209,10 +209,10 @@ export const restUntil = (
 export const sameAccount = (
   sql: Sql,
   p: { workspaceId: string; subject: string },
-): Promise<{ name: string } | null> =>
+): Promise<{ name: string; owner_id: string | null } | null> =>
   plain(
     sql.models.connections.findOne({
-      attributes: ['name'],
+      attributes: ['name', 'owner_id'],
       where: { workspace_id: p.workspaceId, account_subject: p.subject },
       ...sql.within,
     }),
@@ -252,9 +252,9 @@ export const connectionsOverview = (
 export const ownedConnections = (
   sql: Sql,
   p: { workspaceId: string },
-): Promise<{ ownerId: string; name: string }[]> =>
+): Promise<{ id: string; ownerId: string; name: string }[]> =>
   sql.rows(
-    `SELECT owner_id AS ownerId, name FROM connections
+    `SELECT id, owner_id AS ownerId, name FROM connections
        WHERE workspace_id = :workspaceId AND owner_id IS NOT NULL ORDER BY name`,
     p,
   )
@@ -359,3 +359,15 @@ export const nameOfConnection = (
       ...sql.within,
     }),
   )
+
+/** Those that hold one of these lists or calendars. */
+export const connectionsHolding = async (
+  sql: Sql,
+  p: { workspaceId: string; lists: readonly string[] },
+): Promise<ReadonlySet<string>> => {
+  const rows = await sql.rows<{ id: string }>(
+    'SELECT DISTINCT connection_id AS id FROM collections WHERE workspace_id = :workspaceId AND id IN (:lists)',
+    { workspaceId: p.workspaceId, lists: ['', ...p.lists] },
+  )
+  return new Set(rows.map(r => r.id))
+}

@@ -1,5 +1,6 @@
 import type { Json } from '../json.ts'
 import { containing } from '../like.ts'
+import { PRIVACY } from './privacy.ts'
 import { RULE_NAME } from './rules.ts'
 import type { Sql } from '../database.ts'
 import type { Side, FieldChange } from '@loom/core'
@@ -51,6 +52,7 @@ export const addEntry = (
     mirrorId: string | null
     collectionId: string
     title: string
+    privacy: 0 | 1 | 2
     op: string
     cause: string
     outcome: string
@@ -63,13 +65,33 @@ export const addEntry = (
 ): Promise<void> =>
   sql.insert(
     `INSERT INTO journal (workspace_id, at, rule_id, member_id, tie_id, mirror_id, collection_id, place, title, op,
-       cause, fields, outcome, reason, took_ms, waited_ms, side, pass_id, removal)
+       cause, fields, outcome, reason, took_ms, waited_ms, side, pass_id, removal, privacy)
      SELECT :workspaceId, :at, :ruleId, :memberId, :tieId, :mirrorId, :collectionId,
        (SELECT CONCAT(n.name, ' · ', c.name) FROM collections c JOIN connections n ON n.id = c.connection_id
         WHERE c.id = :collectionId),
-       :title, :op, :cause, :fields, :outcome, :reason, :tookMs, :waitedMs, :side, :passId, :removal`,
+       :title, :op, :cause, :fields, :outcome, :reason, :tookMs, :waitedMs, :side, :passId, :removal,
+       GREATEST(:privacy, IFNULL((SELECT MAX(${PRIVACY}) FROM mirrors m LEFT JOIN own_layer o ON o.mirror_id = IFNULL(m.series_id, m.id)
+         LEFT JOIN ties t ON t.id = :tieId WHERE m.id IN (:mirrorId, t.a_mirror, t.b_mirror)), 0))`,
     p,
   )
+
+/** Lists and calendars of which somebody sees everything: of what is open, of what is classed, of what is marked. */
+export type SeenLines = Record<'open' | 'classed' | 'marked', readonly string[]>
+
+/**
+ * Lines that are for somebody to see, for a query of the journal `j`: as private as the item was then and, where it is
+ * there, is now.
+ */
+const SEEN = `(j.collection_id IN (:marked)
+  OR j.collection_id IN (:classed) AND j.privacy < 2
+    AND NOT EXISTS (SELECT 1 FROM own_layer o WHERE o.mirror_id = j.mirror_id AND o.private = 1)
+  OR j.collection_id IN (:open) AND j.privacy = 0 AND NOT EXISTS (SELECT 1 FROM mirrors m
+    LEFT JOIN own_layer o ON o.mirror_id = IFNULL(m.series_id, m.id) WHERE m.id = j.mirror_id AND ${PRIVACY} > 0))`
+const listsOf = ({ open, classed, marked }: SeenLines) => ({
+  open: ['', ...open],
+  classed: ['', ...classed],
+  marked: ['', ...marked],
+})
 
 export const keepOriginal = (
   sql: Sql,
@@ -83,6 +105,20 @@ export const keepOriginal = (
 
 export const markUndone = (sql: Sql, p: { entry: number; now: number }): Promise<number> =>
   sql.run('UPDATE journal SET undone_at = :now WHERE id = :entry', p)
+
+/** Of these, those that somebody may see and put back. */
+export const entriesToPutBack = async (
+  sql: Sql,
+  p: { workspaceId: string; ids: readonly number[]; seen: SeenLines; mine: readonly string[] },
+): Promise<number[]> => {
+  if (p.ids.length === 0) return []
+  const rows = await sql.rows<{ id: number }>(
+    `SELECT j.id FROM journal j WHERE j.workspace_id = :workspaceId AND j.id IN (:ids)
+       AND (j.rule_id IS NULL OR j.rule_id IN (:mine)) AND ${SEEN}`,
+    { workspaceId: p.workspaceId, ids: p.ids, mine: ['', ...p.mine], ...listsOf(p.seen) },
+  )
+  return rows.map(r => r.id)
+}
 
 export const entriesToUndo = (
   sql: Sql,
@@ -98,12 +134,13 @@ export const entriesToUndo = (
 
 export const undoableOfPass = (
   sql: Sql,
-  p: { workspaceId: string; pass: string },
+  p: { workspaceId: string; pass: string; seen: SeenLines; mine: readonly string[] },
 ): Promise<{ id: number }[]> =>
   sql.rows(
-    `SELECT id FROM journal WHERE workspace_id = :workspaceId AND pass_id = :pass AND rule_id IS NOT NULL
-             AND outcome = 'done' AND op <> 'override' AND undone_at IS NULL ORDER BY id DESC LIMIT 500`,
-    p,
+    `SELECT j.id FROM journal j WHERE j.workspace_id = :workspaceId AND j.pass_id = :pass AND j.rule_id IN (:mine)
+             AND j.outcome = 'done' AND j.op <> 'override' AND j.undone_at IS NULL AND ${SEEN}
+             ORDER BY j.id DESC LIMIT 500`,
+    { workspaceId: p.workspaceId, pass: p.pass, mine: ['', ...p.mine], ...listsOf(p.seen) },
   )
 
 export const carriedByRule = (
@@ -119,16 +156,16 @@ export const carriedByRule = (
 
 export const entriesOfDay = (
   sql: Sql,
-  p: { workspace: string; from: number; to: number },
+  p: { workspace: string; from: number; to: number; rules: readonly string[]; seen: SeenLines },
 ): Promise<(Omit<SummaryLine, 'fields'> & { fields: Json<FieldChange[]> })[]> =>
   sql.rows(
     `SELECT j.at, j.title, j.place, j.op, j.outcome, j.cause, j.reason, j.fields,
-         IF(r.id IS NULL, NULL, IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name))) AS rule
+         IF(r.id IN (:rules), IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name)), IF(r.id IS NULL, NULL, 'a rule')) AS rule
        FROM journal j LEFT JOIN rules r ON r.id = j.rule_id LEFT JOIN collections a ON a.id = r.a_collection
          LEFT JOIN collections b ON b.id = r.b_collection
        WHERE j.workspace_id = :workspace AND j.at >= :from AND j.at < :to AND j.rule_id IS NOT NULL
-       ORDER BY j.id LIMIT ${MOST_ENTRIES}`,
-    p,
+         AND ${SEEN} ORDER BY j.id LIMIT ${MOST_ENTRIES}`,
+    { workspace: p.workspace, from: p.from, to: p.to, rules: ['', ...p.rules], ...listsOf(p.seen) },
   )
 
 const PATCHED_BY_RULE = `j.op = 'patch' AND j.outcome = 'done' AND j.at > :since AND j.rule_id IS NOT NULL`
@@ -206,25 +243,28 @@ const CONDITIONS: [keyof JournalQuery, string][] = [
 ]
 
 /** Newest first. */
+/** @param mine the rules that whoever asks may change: of others the name is not told */
 export const journalEntries = (
   sql: Sql,
   workspaceId: string,
   query: JournalQuery,
-  most: number,
+  { most, seen, mine }: { most: number; seen: SeenLines; mine: readonly string[] },
 ): Promise<(JournalLine & { fields: Json<FieldChange[]> })[]> => {
   const asked = CONDITIONS.flatMap(([name, condition]) => (query[name] ? [condition] : []))
   return sql.rows(
     `SELECT j.id, j.at, j.title, j.place, j.op, j.cause, j.outcome, j.reason, j.took_ms AS tookMs, j.fields,
        j.pass_id AS pass, j.undone_at AS undoneAt,
-       (j.rule_id IS NOT NULL AND j.outcome = 'done' AND j.op <> 'override' AND j.undone_at IS NULL) AS undoable,
-       j.mirror_id AS item, m.name AS who, IF(r.id IS NULL, NULL, ${RULE_NAME}) AS rule
+       (j.rule_id IN (:mine) AND j.outcome = 'done' AND j.op <> 'override' AND j.undone_at IS NULL) AS undoable,
+       j.mirror_id AS item, m.name AS who, IF(r.id IS NULL, NULL, IF(r.id IN (:mine), ${RULE_NAME}, 'a rule')) AS rule
      FROM journal j LEFT JOIN members m ON m.id = j.member_id LEFT JOIN rules r ON r.id = j.rule_id
        LEFT JOIN collections a ON a.id = r.a_collection LEFT JOIN collections b ON b.id = r.b_collection
-     WHERE ${['j.workspace_id = :workspaceId', ...asked].join(' AND ')} ORDER BY j.id DESC LIMIT :most`,
+     WHERE ${['j.workspace_id = :workspaceId', SEEN, ...asked].join(' AND ')} ORDER BY j.id DESC LIMIT :most`,
     {
       ...query,
       workspaceId,
       most,
+      mine: ['', ...mine],
+      ...listsOf(seen),
       like: containing(query.words ?? ''),
       fieldLike: `%"field":"${(query.field ?? '').replace(/[^a-zA-Z]/g, '')}"%`,
     },

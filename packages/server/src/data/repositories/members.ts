@@ -10,6 +10,7 @@ import type { Sql } from '../database.ts'
 export interface SummaryDue {
   id: string
   workspace_id: string
+  role: Role
   name: string
   email: string
   zone: string
@@ -140,7 +141,7 @@ export const putMemberSettings = (
 /** Those who want it and whose last try is long enough ago. */
 export const membersWithSummary = (sql: Sql, p: { wall: number }): Promise<SummaryDue[]> =>
   sql.rows(
-    `SELECT m.id, m.workspace_id, m.name, m.email, m.zone, m.settings, m.summary_sent, m.summary_failures, w.name AS garden
+    `SELECT m.id, m.workspace_id, m.role, m.name, m.email, m.zone, m.settings, m.summary_sent, m.summary_failures, w.name AS garden
        FROM members m JOIN workspaces w ON w.id = m.workspace_id
        WHERE m.daily_summary = 1 AND m.left_at IS NULL AND m.summary_next_at <= :wall`,
     p,

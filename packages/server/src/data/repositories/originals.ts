@@ -76,12 +76,12 @@ export const heldWithUids = (
 
 export const itemsToExport = (
   sql: Sql,
-  p: { workspaceId: string; after: string; all: number; collections: readonly string[] },
+  p: { workspaceId: string; after: string; collections: readonly string[] },
 ): Promise<(MirrorRow & { original: string | null })[]> =>
   sql.rows(
     `${MIRRORS.replace('SELECT', 'SELECT p.original,')} JOIN collections k ON k.id = m.collection_id
        LEFT JOIN payloads p ON p.mirror_id = m.id
        WHERE m.workspace_id = :workspaceId AND m.presence = 'present' AND k.takes_part = 1 AND m.id > :after
-         AND (:all = 1 OR k.id IN (:collections)) ORDER BY m.id LIMIT 500`,
+         AND k.id IN (:collections) ORDER BY m.id LIMIT 500`,
     p,
   )

@@ -14,15 +14,16 @@ export interface OwnRow {
   spent: number | null
   movable: number | null
   event_kind: string | null
+  private: number | null
 }
 
 /** For a query in which `o` is the own layer. */
 export const OWN_COLUMNS =
-  'o.estimate_minutes AS own_estimate, o.plan, o.plan_minutes, o.week_of, o.put_by, o.spent, o.movable, o.event_kind'
+  'o.estimate_minutes AS own_estimate, o.plan, o.plan_minutes, o.week_of, o.put_by, o.spent, o.movable, o.event_kind, o.private'
 
 /** The same as one JSON text, null where nothing is kept: most items have none, and columns are dear to read. */
 export const OWN_TEXT = `IF(o.mirror_id IS NULL, NULL, CAST(JSON_OBJECT('own_estimate', o.estimate_minutes, 'plan', o.plan,
-  'plan_minutes', o.plan_minutes, 'week_of', o.week_of, 'put_by', o.put_by, 'spent', o.spent, 'movable', o.movable, 'event_kind', o.event_kind) AS CHAR))`
+  'plan_minutes', o.plan_minutes, 'week_of', o.week_of, 'put_by', o.put_by, 'spent', o.spent, 'movable', o.movable, 'event_kind', o.event_kind, 'private', o.private) AS CHAR))`
 
 const COLUMN: Record<keyof OwnLayer, string> = {
   estimate: 'estimate_minutes',
@@ -33,6 +34,7 @@ const COLUMN: Record<keyof OwnLayer, string> = {
   spent: 'spent',
   movable: 'movable',
   eventKind: 'event_kind',
+  private: 'private',
 }
 
 export function ownLayerOf(row: OwnRow): OwnLayer {
@@ -47,6 +49,7 @@ export function ownLayerOf(row: OwnRow): OwnLayer {
     spent: row.spent === 1,
     movable: row.movable === null ? null : row.movable === 1,
     eventKind: kind.success ? kind.data : null,
+    private: row.private === 1,
   }
 }
 

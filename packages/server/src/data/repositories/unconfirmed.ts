@@ -16,6 +16,14 @@ export interface UnconfirmedView {
   since: number
 }
 
+/** Whose it is to know of. */
+export interface Whose {
+  collectionId: string
+  memberId: string | null
+  a: string | null
+  b: string | null
+}
+
 export const lockUnconfirmed = (sql: Sql, p: { id: string }): Promise<{ asks_since: number | null } | null> =>
   sql.one(`SELECT asks_since FROM intents WHERE id = :id AND state = 'open' AND attempts > 0 FOR UPDATE`, p)
 
@@ -25,12 +33,6 @@ export const setUnconfirmed = (
 ): Promise<number> =>
   sql.run(
     'UPDATE intents SET next_try_at = :next, reason = :reason, tried_at = :tried, asks_since = :since WHERE id = :id',
-    p,
-  )
-
-export const unconfirmedIn = (sql: Sql, p: { workspaceId: string }): Promise<{ n: number } | null> =>
-  sql.one(
-    `SELECT COUNT(*) AS n FROM intents WHERE workspace_id = :workspaceId AND state = 'open' AND asks_since IS NOT NULL`,
     p,
   )
 
@@ -44,12 +46,16 @@ export const unconfirmedIntents = (
     p,
   )
 
-export const unconfirmedOverview = (sql: Sql, p: { workspaceId: string }): Promise<UnconfirmedView[]> =>
+export const unconfirmedOverview = (
+  sql: Sql,
+  p: { workspaceId: string },
+): Promise<(UnconfirmedView & Whose)[]> =>
   sql.rows(
     `SELECT i.id, i.title, k.item_kind AS kind, IF(r.id IS NULL, NULL, ${RULE_NAME}) AS rule, r.id AS ruleId,
-       CONCAT(n.name, ' · ', k.name) AS place, IFNULL(i.reason, '') AS reason, i.asks_since AS since
+       CONCAT(n.name, ' · ', k.name) AS place, IFNULL(i.reason, '') AS reason, i.asks_since AS since,
+       i.collection_id AS collectionId, i.member_id AS memberId, t.a_mirror AS a, t.b_mirror AS b
      FROM intents i JOIN collections k ON k.id = i.collection_id JOIN connections n ON n.id = i.connection_id
-       LEFT JOIN rules r ON r.id = i.rule_id LEFT JOIN collections a ON a.id = r.a_collection
+       LEFT JOIN ties t ON t.id = i.tie_id LEFT JOIN rules r ON r.id = i.rule_id LEFT JOIN collections a ON a.id = r.a_collection
        LEFT JOIN collections b ON b.id = r.b_collection
      WHERE i.workspace_id = :workspaceId AND i.state = 'open' AND i.asks_since IS NOT NULL
      ORDER BY i.asks_since, i.id LIMIT 500`,

@@ -13,6 +13,8 @@ export interface JournalEntry {
   mirrorId: string | null
   collectionId: string
   title: string
+  /** At least so private, whatever its item says: 0 open, 1 by its service's word, 2 marked here. */
+  privacy?: 0 | 1 | 2
   op: 'create' | 'patch' | 'delete' | 'override'
   cause: string
   fields: FieldChange[]
@@ -41,6 +43,7 @@ export async function writeJournal(sql: Sql, e: JournalEntry): Promise<void> {
     waitedMs: null,
     side: null,
     passId: null,
+    privacy: 0,
     ...e,
     removal: e.removal ? 1 : 0,
     fields: json(e.fields),

@@ -1,3 +1,6 @@
+import type { Asker } from '../../access/sight.ts'
+import { mayChangeRule } from '../rules/rule-rights.ts'
+import { seenWhole } from '../../access/rights.ts'
 import { collectionsOfPair } from '../../data/repositories/sides.ts'
 import { countPresentIn } from '../../data/repositories/to-plan.ts'
 import {
@@ -127,24 +130,31 @@ const underway = new Map<string, Progress>()
 export const progressOf = (workspaceId: string, watch: string): Progress | null =>
   underway.get(`${workspaceId} ${watch}`) ?? null
 
+/** @param who sees only what is theirs to see of it: items that are private to somebody are not among it */
 export async function previewRule(
   ctx: Context,
-  workspaceId: string,
+  who: Asker & { workspaceId: string },
   draft: RuleDraftInput,
   watch: string | null = null,
 ): Promise<Preview> {
-  if (watch === null) return lookThrough(ctx, workspaceId, draft, { read: 0, of: 0 })
+  const { workspaceId } = who
+  if (watch === null) return lookThrough(ctx, who, draft, { read: 0, of: 0 })
   const progress: Progress = { read: 0, of: 0 }
   underway.set(`${workspaceId} ${watch}`, progress)
   try {
-    return await lookThrough(ctx, workspaceId, draft, progress)
+    return await lookThrough(ctx, who, draft, progress)
   } finally {
     underway.delete(`${workspaceId} ${watch}`)
   }
 }
 
 /** A list whose tasks stand in another calendar by another rule already. */
-async function standsTwice(sql: Sql, workspaceId: string, rule: Rule): Promise<string | null> {
+async function standsTwice(
+  sql: Sql,
+  who: Asker & { workspaceId: string },
+  rule: Rule,
+): Promise<string | null> {
+  const { workspaceId } = who
   if (rule.kinds.a !== 'task' || rule.kinds.b !== 'event') return null
   const names = new Map((await ruleNames(sql, { workspaceId })).map(r => [r.id, r.name]))
   for (const row of await otherRules(sql, { workspaceId, self: rule.id })) {
@@ -152,7 +162,8 @@ async function standsTwice(sql: Sql, workspaceId: string, rule: Rule): Promise<s
     const shares = other.collections.a.some(c => rule.collections.a.includes(c))
     if (!shares || other.kinds.a !== 'task' || other.kinds.b !== 'event') continue
     if (other.home.b === rule.home.b) continue
-    return `Its tasks stand in a calendar already, by the rule “${names.get(row.id) ?? ''}”. With this rule each of them stands in two calendars.`
+    const by = (await mayChangeRule(sql, who, row)) ? `the rule “${names.get(row.id) ?? ''}”` : 'another rule'
+    return `Its tasks stand in a calendar already, by ${by}. With this rule each of them stands in two calendars.`
   }
   return null
 }
@@ -180,12 +191,26 @@ function possibleIn(rule: Rule, input: PlanInput, decisions: readonly Decision[]
     }))
 }
 
+export const nothingToPreview = (because: string): Preview => ({
+  problem: because,
+  counts: NO_COUNTS,
+  decisions: [],
+  sides: { a: 0, b: 0 },
+  moving: 0,
+  kinds: { a: 'task', b: 'event' },
+  weaker: [],
+  advice: null,
+  twice: null,
+  possible: [],
+})
+
 async function lookThrough(
   ctx: Context,
-  workspaceId: string,
+  who: Asker & { workspaceId: string },
   draft: RuleDraftInput,
   progress: Progress,
 ): Promise<Preview> {
+  const { workspaceId } = who
   return ctx.db.snapshot(async sql => {
     const existing = draft.id
       ? await ruleInWorkspace(sql, {
@@ -194,20 +219,7 @@ async function lookThrough(
         })
       : null
     const problem = (await wrongPair(sql, workspaceId, draft)) ?? (await frozenBecause(sql, draft.a, draft.b))
-    const kinds = { a: 'task' as const, b: 'event' as const }
-    const nothing = (because: string): Preview => ({
-      problem: because,
-      counts: NO_COUNTS,
-      decisions: [],
-      sides: { a: 0, b: 0 },
-      moving: 0,
-      kinds,
-      weaker: [],
-      advice: null,
-      twice: null,
-      possible: [],
-    })
-    if (problem) return nothing(problem)
+    if (problem) return nothingToPreview(problem)
     const settings = settingsOf(draft.settings)
     const rule = await ruleFor(sql, {
       id: existing?.id ?? 'preview',
@@ -221,7 +233,7 @@ async function lookThrough(
           : ctx.now(),
     })
     const unread = await unreadBecause(sql, [...rule.collections.a, ...rule.collections.b])
-    if (unread) return nothing(unread)
+    if (unread) return nothingToPreview(unread)
     const held = await countPresentIn(sql, { collections: [...rule.collections.a, ...rule.collections.b] })
     progress.of = Number(held?.n ?? 0)
     const input = await planInput(sql, rule, existing, null, ctx.now(), {
@@ -233,11 +245,12 @@ async function lookThrough(
     const stopped = new Set(
       brake(decisions, await brakeTermsFor(ctx, sql, { rule, workspaceId }, homes, decisions)).stopped,
     )
-    const shown = decisions.filter(
+    const telling = decisions.filter(
       d =>
         d.effect !== 'none' ||
         ['no-hour', 'outside', 'held', 'would-not-fit', 'series', 'diverged'].includes(d.reason),
     )
+    const shown = await seenWhole(sql, who, telling, d => [d.a, d.b])
     const counts = { ...NO_COUNTS }
     for (const d of shown) {
       if (stopped.has(d)) {
@@ -260,8 +273,8 @@ async function lookThrough(
         SIDES.flatMap(s => rule.collections[s]),
       ),
       advice: shown.some(d => d.effect !== 'none') ? null : adviceFor(rule, input),
-      twice: await standsTwice(sql, workspaceId, rule),
-      possible: possibleIn(rule, input, decisions),
+      twice: await standsTwice(sql, who, rule),
+      possible: await seenWhole(sql, who, possibleIn(rule, input, decisions), p => p.pair.split(' ')),
       moving:
         existing && existing.b_collection !== draft.b
           ? await goingAlong(sql, existing.id, existing.b_collection)

@@ -36,6 +36,7 @@ interface Planned {
 
 /** Entries newest first: what was done last is put back first. */
 async function planned(sql: Sql, workspaceId: string, ids: number[]): Promise<Planned[]> {
+  if (ids.length === 0) return []
   const entries = await entriesToUndo(sql, { workspaceId, ids })
   return Promise.all(
     entries.map(async entry => ({

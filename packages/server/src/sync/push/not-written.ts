@@ -43,12 +43,24 @@ export function entryOf(
     mirrorId: mirror?.id ?? null,
     collectionId: mirror?.collection_id ?? row.collection_id,
     title: row.title,
+    privacy: isClassed(body) ? 1 : 0,
     op: opOf(body),
     cause: row.cause,
     fields: fieldsOf(body),
     side: body.by === 'rule' ? body.write.side : null,
     passId: row.pass_id,
   }
+}
+
+/** Whether it makes something that its service is to keep private: of that there is no item yet to tell. */
+function isClassed(body: IntentBody): boolean {
+  const made =
+    body.by === 'maker'
+      ? body.item
+      : body.by === 'rule' && body.write.op === 'create'
+        ? body.write.item
+        : null
+  return made?.kind === 'event' && made.class !== 'public'
 }
 
 /** What it was about has changed; the next plan sees it as it is now. */

@@ -1,13 +1,17 @@
+import { levelsOf } from '../../access/rights.ts'
 import {
   lockUnconfirmed,
   setUnconfirmed,
-  unconfirmedIn,
   unconfirmedIntents,
+  unconfirmedOverview,
+  type UnconfirmedView,
   makeAgain,
   tryNow,
 } from '../../data/repositories/unconfirmed.ts'
 import type { WriteResult } from '@loom/connectors'
+import { type Asker, sightIn } from '../../access/sight.ts'
 import type { Sql } from '../../data/database.ts'
+import { rulesToChange } from '../rules/rule-rights.ts'
 import type { Context } from '../../context/context.ts'
 import { bodyOf, type Job } from '../log/intents.ts'
 import { refuse } from './not-written.ts'
@@ -37,10 +41,33 @@ export async function markUnconfirmed(
   })
 }
 
-export async function countUnconfirmed(sql: Sql, workspaceId: string): Promise<number> {
-  const row = await unconfirmedIn(sql, { workspaceId })
-  return Number(row?.n ?? 0)
+/** Those that are somebody's to decide: of a rule that they may change, or made by themselves. */
+export async function unconfirmedFor(
+  sql: Sql,
+  who: Asker & { workspaceId: string },
+): Promise<UnconfirmedView[]> {
+  const all = await unconfirmedOverview(sql, { workspaceId: who.workspaceId })
+  if (all.length === 0) return []
+  const [mine, level, sight] = await Promise.all([
+    rulesToChange(sql, who),
+    levelsOf(
+      sql,
+      who,
+      all.flatMap(u => [u.a, u.b]).filter(id => id !== null),
+    ),
+    sightIn(sql, who),
+  ])
+  return all
+    .filter(({ ruleId, collectionId, memberId, a, b }) =>
+      ruleId === null
+        ? memberId === who.id && sight.sees(collectionId, 'change')
+        : mine.has(ruleId) && [a, b].every(id => id === null || level(id) === 'change'),
+    )
+    .map(({ collectionId: _, memberId: __, a: ___, b: ____, ...view }) => view)
 }
+
+export const countUnconfirmed = async (sql: Sql, who: Asker & { workspaceId: string }): Promise<number> =>
+  (await unconfirmedFor(sql, who)).length
 
 /** A person's answer about such a creation. `look`: search again. */
 export type Word = 'look' | 'make' | 'leave'
@@ -48,10 +75,14 @@ export type Word = 'look' | 'make' | 'leave'
 /** Returns the connections that have something to do now. */
 export async function answerUnconfirmed(
   ctx: Context,
-  workspaceId: string,
-  ids: string[],
+  who: Asker & { workspaceId: string },
+  asked: readonly string[],
   word: Word,
 ): Promise<string[]> {
+  const { workspaceId } = who
+  const mine = new Set((await unconfirmedFor(ctx.db, who)).map(u => u.id))
+  const ids = asked.filter(id => mine.has(id))
+  if (ids.length === 0) return []
   const rows = await unconfirmedIntents(ctx.db, { ids, workspaceId })
   for (const row of rows)
     if (word === 'leave')

@@ -210,7 +210,19 @@ export const ruleOf = (sql: Sql, row: RuleRow, settings: Json<unknown> = row.set
 /** Every list and calendar that a rule is about now. */
 export async function collectionsOfRule(sql: Sql, row: RuleRow): Promise<string[]> {
   const settings = settingsOf(parsed(row.settings))
-  const draft = { a: row.a_collection, b: row.b_collection, workspaceId: row.workspace_id, settings }
+  return listsOfDraft(sql, {
+    a: row.a_collection,
+    b: row.b_collection,
+    workspaceId: row.workspace_id,
+    settings,
+  })
+}
+
+/** Every list and calendar of both sides of a rule as it is drafted. */
+export async function listsOfDraft(
+  sql: Sql,
+  draft: Pick<RuleDraft, 'workspaceId' | 'a' | 'b' | 'settings'>,
+): Promise<string[]> {
   const sides = await sidesOf(sql, draft)
   const lists = await Promise.all(SIDES.map(side => collectionsOfSide(sql, draft, side, sides[side])))
   return lists.flat().map(l => l.id)

@@ -1,0 +1,90 @@
+import { higher, type Level, lower } from './level.ts'
+import type { Role } from './team.ts'
+
+/**
+ * What one person sees of a list or calendar. Decided from who owns it and what was granted; of a single item in it
+ * only two things more count: whether it is private, and whether it is given to that person.
+ */
+
+/** Whom a level is granted to. The most specific one counts. */
+export type Grantee = { kind: 'everybody' } | { kind: 'group'; id: string } | { kind: 'person'; id: string }
+
+export interface Grant {
+  to: Grantee
+  level: Level
+}
+
+/** A list or calendar, as far as sight goes. */
+export interface Shared {
+  /** The member whose it is; null for the team's, as whose owners coordinators stand. */
+  owner: string | null
+  grants: readonly Grant[]
+  /** It was there before there were levels: private items stay as seen until its owner has chosen once. */
+  asBefore: boolean
+}
+
+/** Somebody who asks. */
+export interface Onlooker {
+  id: string
+  role: Role
+  groups: readonly string[]
+}
+
+/** `classed`: its service says so (RFC 5545 §3.8.1.3 CLASS). `marked`: somebody said so here. */
+export type Privacy = 'open' | 'classed' | 'marked'
+
+export interface CollectionSight {
+  /** Of what is not private. */
+  open: Level
+  /** Of what its service calls private or confidential. */
+  classed: Level
+  /** Of what was marked private here. */
+  closed: Level
+  /** At least this of what is given to them. */
+  given: Level
+  /** Theirs to share and to keep private. A coordinator looks after the team's and does not own it. */
+  owns: 'own' | 'looks after' | false
+}
+
+export const unseen: CollectionSight = {
+  open: 'nothing',
+  classed: 'nothing',
+  closed: 'nothing',
+  given: 'nothing',
+  owns: false,
+}
+
+/** What the grants alone come to: the person's own, else the higher of their groups', else everybody's. */
+export function grantedTo({ id, groups }: Onlooker, grants: readonly Grant[]): Level {
+  const own = grants.find(g => g.to.kind === 'person' && g.to.id === id)
+  if (own) return own.level
+  const ofGroups = grants.filter(g => g.to.kind === 'group' && groups.includes(g.to.id))
+  if (ofGroups.length > 0) return ofGroups.map(g => g.level).reduce(higher)
+  return grants.find(g => g.to.kind === 'everybody')?.level ?? 'nothing'
+}
+
+export function sightOf(who: Onlooker, { owner, grants, asBefore }: Shared): CollectionSight {
+  const most: Level = who.role === 'reader' ? 'everything' : 'change'
+  // Their own account: nothing bars it.
+  if (owner === who.id) return { open: most, classed: most, closed: most, given: most, owns: 'own' }
+  const isBarred = grants.some(g => g.to.kind === 'person' && g.to.id === who.id && g.level === 'nothing')
+  if (isBarred) return unseen
+  const looksAfter = owner === null && who.role === 'coordinator'
+  const open = lower(looksAfter ? 'change' : grantedTo(who, grants), most)
+  const closed = lower(open, 'busy')
+  const owns = looksAfter ? 'looks after' : false
+  return { open, classed: asBefore ? open : closed, closed, given: 'everything', owns }
+}
+
+/** @param isGiven whether the item is given to whoever asks */
+export function levelOfItem(
+  { open, classed, closed, given }: CollectionSight,
+  { privacy, isGiven }: { privacy: Privacy; isGiven: boolean },
+): Level {
+  const level = { open, classed, marked: closed }[privacy]
+  return isGiven ? higher(level, given) : level
+}
+
+/** Whoever a task is given to may complete it, unless they are barred. */
+export const mayComplete = (level: Level, isGiven: boolean, role: Role): boolean =>
+  role !== 'reader' && (level === 'change' || (isGiven && level === 'everything'))

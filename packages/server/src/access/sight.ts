@@ -1,0 +1,181 @@
+import {
+  type CollectionSight,
+  type Grant,
+  type Item,
+  type ItemSource,
+  type Level,
+  levelOfItem,
+  lowered,
+  mayComplete,
+  type Privacy,
+  privacyOf,
+  type Onlooker,
+  reaches,
+  type Role,
+  type Shared,
+  sightOf,
+  unseen,
+} from '@loom/core'
+import { LRUCache } from 'lru-cache'
+import { createHash } from 'node:crypto'
+import type { Sql } from '../data/database.ts'
+import {
+  type GrantRow,
+  grantsOf,
+  groupsOfMembers,
+  type SharedRow,
+  sharedCollections,
+} from '../data/repositories/grants.ts'
+
+/** Who sees what of a workspace, decided here and nowhere else (TEAM: one place decides). */
+
+export interface Asker {
+  id: string
+  role: Role
+}
+
+declare const seen: unique symbol
+/** Of a value: that it holds only what somebody may see. Made by `Sight` alone. */
+export type Seen<T> = T & { readonly [seen]: true }
+
+/** Everything that is granted in a workspace. */
+export class Sharing {
+  private readonly shared: ReadonlyMap<string, Shared>
+  private readonly groups = new Map<string, string[]>()
+  private readonly sights = new Map<string, Sight>()
+
+  constructor(
+    readonly text: string,
+    rows: readonly SharedRow[],
+    grants: readonly GrantRow[],
+    members: readonly { member_id: string; group_id: string }[],
+  ) {
+    const on = new Map<string, Grant[]>()
+    for (const g of grants) on.set(g.collection_id, [...(on.get(g.collection_id) ?? []), grantOf(g)])
+    this.shared = new Map(
+      rows.map(r => [r.id, { owner: r.owner_id, grants: on.get(r.id) ?? [], asBefore: r.as_before === 1 }]),
+    )
+    for (const { member_id: id, group_id: group } of members)
+      this.groups.set(id, [...(this.groups.get(id) ?? []), group])
+  }
+
+  of = (id: string): Shared | undefined => this.shared.get(id)
+
+  /** What one member sees; those who see the same are given the same object. */
+  sightOf({ id, role }: Asker): Sight {
+    const key = `${id} ${role}`
+    const known = this.sights.get(key)
+    if (known) return known
+    const who: Onlooker = { id, role, groups: this.groups.get(id) ?? [] }
+    const fresh = new Sight(who, new Map([...this.shared].map(([k, shared]) => [k, sightOf(who, shared)])))
+    this.sights.set(key, fresh)
+    return fresh
+  }
+}
+
+function grantOf({ to_kind: kind, to_id: id, level }: GrantRow): Grant {
+  return { to: kind === 'everybody' ? { kind } : { kind, id }, level }
+}
+
+/** What one person sees of a workspace. */
+export class Sight {
+  /** Those who see the same share it: what is drawn for one is drawn for all of them. */
+  readonly text: string
+  /** Of everything in sight at this moment; an answer of another epoch is not joined with one of this. */
+  readonly epoch: string
+  /** They see and may change everything. */
+  readonly isWhole: boolean
+
+  constructor(
+    private readonly who: Onlooker,
+    private readonly collections: ReadonlyMap<string, CollectionSight>,
+    /** Of what is not among them. */
+    private readonly others: CollectionSight = unseen,
+  ) {
+    const all = [...collections]
+    // Whom something is given to matters only where that opens what else is closed.
+    const minds = all.some(([, s]) => !reaches(s.open, s.given) || !reaches(s.closed, s.given))
+    const levels = all.map(([id, s]) => [id, s.open, s.classed, s.closed])
+    this.text = JSON.stringify([levels, minds ? who.id : ''])
+    this.isWhole = all.every(([, s]) => [s.open, s.classed, s.closed].every(level => level === 'change'))
+    this.epoch = createHash('sha256').update(this.text).digest('base64url').slice(0, 16)
+  }
+
+  private on = (collectionId: string): CollectionSight => this.collections.get(collectionId) ?? this.others
+
+  /** Of a list or calendar as a whole, and of what is not private in it. */
+  level = (collectionId: string): Level => this.on(collectionId).open
+
+  /** Whether it is theirs, or the team's and theirs to look after. */
+  tends = (collectionId: string): boolean => this.on(collectionId).owns !== false
+  owns = (collectionId: string): boolean => this.on(collectionId).owns === 'own'
+
+  sees = (collectionId: string, wanted: Level): boolean => reaches(this.level(collectionId), wanted)
+
+  /** Those that are seen at least so. */
+  withAtLeast = (wanted: Level): string[] =>
+    [...this.collections].flatMap(([id, s]) => (reaches(s.open, wanted) ? [id] : []))
+
+  /** Where everything is seen, of what is open, classed and marked private. */
+  wholeLists = (): Record<Privacy, string[]> => {
+    const where = (level: (s: CollectionSight) => Level): string[] =>
+      [...this.collections].flatMap(([id, s]) => (reaches(level(s), 'everything') ? [id] : []))
+    return { open: where(s => s.open), classed: where(s => s.classed), marked: where(s => s.closed) }
+  }
+
+  private isGiven = ({ item, people }: ItemSource<Item>): boolean =>
+    item.kind === 'task' && item.assignees.length > 0 && (people ?? []).includes(this.who.id)
+
+  /** Of an item of which only so much is known; whom it is given to is not minded. */
+  levelAt = (collectionId: string, privacy: Privacy): Level =>
+    levelOfItem(this.on(collectionId), { privacy, isGiven: false })
+
+  levelOf(source: ItemSource<Item>): Level {
+    return levelOfItem(this.on(source.collectionId), {
+      privacy: privacyOf(source),
+      isGiven: this.isGiven(source),
+    })
+  }
+
+  /** The item as far as it is to be seen, always the same object for the same level; null below its title. */
+  seen<I extends Item>(source: ItemSource<I>): Seen<ItemSource<I>> | null {
+    const level = this.levelOf(source)
+    if (level === 'change') return source as Seen<ItemSource<I>>
+    const completes = mayComplete(level, this.isGiven(source), this.who.role)
+    const ways = before.get(source) ?? new Map<string, ItemSource<Item> | null>()
+    before.set(source, ways)
+    const way = `${level} ${completes}`
+    if (!ways.has(way)) ways.set(way, lowered(source, level, completes))
+    return (ways.get(way) ?? null) as Seen<ItemSource<I>> | null
+  }
+}
+/** For what is no person's sight: trials that compare what is read with what is read anew. */
+export const unlowered = new Sight({ id: '', role: 'coordinator', groups: [] }, new Map(), {
+  open: 'change',
+  classed: 'change',
+  closed: 'change',
+  given: 'change',
+  owns: 'own',
+})
+const before = new WeakMap<ItemSource<Item>, Map<string, ItemSource<Item> | null>>()
+
+/** Per workspace; the one that was asked for longest ago goes first. */
+const known = new LRUCache<string, Sharing>({ max: 200 })
+
+/** What is granted in a workspace now; the same object as long as nothing changes. */
+export async function sharingOf(sql: Sql, workspaceId: string): Promise<Sharing> {
+  const [rows, grants, groups] = await Promise.all([
+    sharedCollections(sql, { workspaceId }),
+    grantsOf(sql, { workspaceId }),
+    groupsOfMembers(sql, { workspaceId }),
+  ])
+  const text = JSON.stringify([rows, grants, groups])
+  const earlier = known.get(workspaceId)
+  if (earlier?.text === text) return earlier
+  const fresh = new Sharing(text, rows, grants, groups)
+  known.set(workspaceId, fresh)
+  return fresh
+}
+
+export const sightIn = async (sql: Sql, member: Asker & { workspaceId: string }): Promise<Sight> =>
+  (await sharingOf(sql, member.workspaceId)).sightOf(member)

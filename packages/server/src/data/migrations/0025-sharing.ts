@@ -1,0 +1,46 @@
+const TABLE = 'ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin'
+const ID = 'VARCHAR(36) CHARACTER SET ascii COLLATE ascii_bin'
+
+/**
+ * Who sees what. Until now everybody saw and changed everything, so every list and calendar begins as granted to
+ * everybody, *as before*; what has been somebody's own all along, their intake, is theirs alone.
+ */
+export const up: string[] = [
+  `ALTER TABLE collections
+    ADD owner_id ${ID} NULL,
+    ADD as_before TINYINT NOT NULL DEFAULT 0`,
+  `UPDATE collections k JOIN connections n ON n.id = k.connection_id AND n.kind = 'own'
+    JOIN members m ON m.workspace_id = k.workspace_id AND k.remote_id = CONCAT('intake-', m.id)
+    SET k.owner_id = m.id`,
+  `UPDATE collections SET as_before = 1 WHERE owner_id IS NULL`,
+  `CREATE TABLE member_groups (
+    id ${ID} PRIMARY KEY,
+    workspace_id ${ID} NOT NULL REFERENCES workspaces(id),
+    name VARCHAR(100) NOT NULL,
+    KEY of_workspace (workspace_id)
+  ) ${TABLE}`,
+  `CREATE TABLE group_members (
+    group_id ${ID} NOT NULL,
+    member_id ${ID} NOT NULL,
+    workspace_id ${ID} NOT NULL REFERENCES workspaces(id),
+    PRIMARY KEY (group_id, member_id),
+    CONSTRAINT group_members_group FOREIGN KEY (group_id) REFERENCES member_groups(id) ON DELETE CASCADE,
+    CONSTRAINT group_members_member FOREIGN KEY (member_id) REFERENCES members(id) ON DELETE CASCADE
+  ) ${TABLE}`,
+  // `to_id` is '' for everybody.
+  `CREATE TABLE grants (
+    collection_id ${ID} NOT NULL,
+    to_kind VARCHAR(10) NOT NULL,
+    to_id ${ID} NOT NULL,
+    workspace_id ${ID} NOT NULL REFERENCES workspaces(id),
+    level VARCHAR(12) NOT NULL,
+    PRIMARY KEY (collection_id, to_kind, to_id),
+    KEY of_workspace (workspace_id),
+    CONSTRAINT grants_collection FOREIGN KEY (collection_id) REFERENCES collections(id) ON DELETE CASCADE
+  ) ${TABLE}`,
+  `INSERT INTO grants (collection_id, to_kind, to_id, workspace_id, level)
+    SELECT id, 'everybody', '', workspace_id, 'change' FROM collections WHERE owner_id IS NULL`,
+  `ALTER TABLE own_layer ADD private TINYINT NULL`,
+  // How private the item was when it was written: 0 open, 1 by its service's word, 2 marked here.
+  `ALTER TABLE journal ADD privacy TINYINT NOT NULL DEFAULT 0`,
+]
