@@ -54,13 +54,31 @@ export const unseen: CollectionSight = {
   owns: false,
 }
 
+/** By which path somebody sees a list or calendar; of a group, which one. */
+export type Because =
+  { kind: 'owner' | 'looks-after' | 'person' | 'everybody' | 'none' } | { kind: 'group'; id: string }
+
 /** What the grants alone come to: the person's own, else the higher of their groups', else everybody's. */
-export function grantedTo({ id, groups }: Onlooker, grants: readonly Grant[]): Level {
+export function grantedTo(who: Onlooker, grants: readonly Grant[]): Level {
+  return grantTo(who, grants)?.level ?? 'nothing'
+}
+
+function grantTo({ id, groups }: Onlooker, grants: readonly Grant[]): Grant | undefined {
   const own = grants.find(g => g.to.kind === 'person' && g.to.id === id)
-  if (own) return own.level
+  if (own) return own
   const ofGroups = grants.filter(g => g.to.kind === 'group' && groups.includes(g.to.id))
-  if (ofGroups.length > 0) return ofGroups.map(g => g.level).reduce(higher)
-  return grants.find(g => g.to.kind === 'everybody')?.level ?? 'nothing'
+  if (ofGroups.length > 0) return ofGroups.reduce((x, y) => (higher(x.level, y.level) === x.level ? x : y))
+  return grants.find(g => g.to.kind === 'everybody')
+}
+
+/** Why somebody sees of it what they see. */
+export function becauseOf(who: Onlooker, { owner, grants }: Shared): Because {
+  if (owner === who.id) return { kind: 'owner' }
+  const grant = grantTo(who, grants)
+  const isBarred = grant?.to.kind === 'person' && grant.level === 'nothing'
+  if (owner === null && who.role === 'coordinator' && !isBarred) return { kind: 'looks-after' }
+  if (!grant) return { kind: 'none' }
+  return grant.to.kind === 'group' ? { kind: 'group', id: grant.to.id } : { kind: grant.to.kind }
 }
 
 export function sightOf(who: Onlooker, { owner, grants, asBefore }: Shared): CollectionSight {

@@ -1,6 +1,7 @@
 import {
   type CollectionSight,
   type Grant,
+  type Grantee,
   type Item,
   type ItemSource,
   type Level,
@@ -40,37 +41,56 @@ export type Seen<T> = T & { readonly [seen]: true }
 
 /** Everything that is granted in a workspace. */
 export class Sharing {
-  private readonly shared: ReadonlyMap<string, Shared>
-  private readonly groups = new Map<string, string[]>()
   private readonly sights = new Map<string, Sight>()
 
   constructor(
-    readonly text: string,
-    rows: readonly SharedRow[],
-    grants: readonly GrantRow[],
-    members: readonly { member_id: string; group_id: string }[],
-  ) {
-    const on = new Map<string, Grant[]>()
-    for (const g of grants) on.set(g.collection_id, [...(on.get(g.collection_id) ?? []), grantOf(g)])
-    this.shared = new Map(
-      rows.map(r => [r.id, { owner: r.owner_id, grants: on.get(r.id) ?? [], asBefore: r.as_before === 1 }]),
-    )
-    for (const { member_id: id, group_id: group } of members)
-      this.groups.set(id, [...(this.groups.get(id) ?? []), group])
-  }
+    private readonly shared: ReadonlyMap<string, Shared>,
+    /** By member. */
+    private readonly groups: ReadonlyMap<string, readonly string[]>,
+  ) {}
 
   of = (id: string): Shared | undefined => this.shared.get(id)
+  groupsOf = (member: string): readonly string[] => this.groups.get(member) ?? []
 
-  /** What one member sees; those who see the same are given the same object. */
+  /** What one member sees. */
   sightOf({ id, role }: Asker): Sight {
     const key = `${id} ${role}`
     const known = this.sights.get(key)
     if (known) return known
-    const who: Onlooker = { id, role, groups: this.groups.get(id) ?? [] }
+    const who: Onlooker = { id, role, groups: this.groupsOf(id) }
     const fresh = new Sight(who, new Map([...this.shared].map(([k, shared]) => [k, sightOf(who, shared)])))
     this.sights.set(key, fresh)
     return fresh
   }
+
+  /** As it would be after these changes, each list chosen for by then. */
+  with(changes: readonly { list: string; to: Grantee; level: Level | null }[]): Sharing {
+    const shared = new Map(this.shared)
+    for (const { list, to, level } of changes) {
+      const before = shared.get(list)
+      if (!before) continue
+      const others = before.grants.filter(g => JSON.stringify(g.to) !== JSON.stringify(to))
+      const grants = level === null ? others : [...others, { to, level }]
+      shared.set(list, { ...before, grants, asBefore: false })
+    }
+    return new Sharing(shared, this.groups)
+  }
+}
+
+export function sharingFrom(
+  rows: readonly SharedRow[],
+  grants: readonly GrantRow[],
+  members: readonly { member_id: string; group_id: string }[],
+): Sharing {
+  const on = new Map<string, Grant[]>()
+  for (const g of grants) on.set(g.collection_id, [...(on.get(g.collection_id) ?? []), grantOf(g)])
+  const groups = new Map<string, string[]>()
+  for (const { member_id: id, group_id: group } of members) groups.set(id, [...(groups.get(id) ?? []), group])
+  const shared = rows.map((r): [string, Shared] => [
+    r.id,
+    { owner: r.owner_id, grants: on.get(r.id) ?? [], asBefore: r.as_before === 1 },
+  ])
+  return new Sharing(new Map(shared), groups)
 }
 
 function grantOf({ to_kind: kind, to_id: id, level }: GrantRow): Grant {
@@ -116,6 +136,9 @@ export class Sight {
   withAtLeast = (wanted: Level): string[] =>
     [...this.collections].flatMap(([id, s]) => (reaches(s.open, wanted) ? [id] : []))
 
+  /** All that is theirs to share. */
+  tended = (): string[] => [...this.collections].flatMap(([id, s]) => (s.owns === false ? [] : [id]))
+
   /** Where everything is seen, of what is open, classed and marked private. */
   wholeLists = (): Record<Privacy, string[]> => {
     const where = (level: (s: CollectionSight) => Level): string[] =>
@@ -160,7 +183,7 @@ export const unlowered = new Sight({ id: '', role: 'coordinator', groups: [] }, 
 const before = new WeakMap<ItemSource<Item>, Map<string, ItemSource<Item> | null>>()
 
 /** Per workspace; the one that was asked for longest ago goes first. */
-const known = new LRUCache<string, Sharing>({ max: 200 })
+const known = new LRUCache<string, { text: string; sharing: Sharing }>({ max: 200 })
 
 /** What is granted in a workspace now; the same object as long as nothing changes. */
 export async function sharingOf(sql: Sql, workspaceId: string): Promise<Sharing> {
@@ -171,10 +194,10 @@ export async function sharingOf(sql: Sql, workspaceId: string): Promise<Sharing>
   ])
   const text = JSON.stringify([rows, grants, groups])
   const earlier = known.get(workspaceId)
-  if (earlier?.text === text) return earlier
-  const fresh = new Sharing(text, rows, grants, groups)
-  known.set(workspaceId, fresh)
-  return fresh
+  if (earlier?.text === text) return earlier.sharing
+  const sharing = sharingFrom(rows, grants, groups)
+  known.set(workspaceId, { text, sharing })
+  return sharing
 }
 
 export const sightIn = async (sql: Sql, member: Asker & { workspaceId: string }): Promise<Sight> =>

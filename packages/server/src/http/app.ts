@@ -26,6 +26,7 @@ import { meRoutes } from './me.ts'
 import { accountRoutes } from './account.ts'
 import { entryRoutes } from './entry.ts'
 import { membersOnly, noReaders, sessionRoutes, type SessionTerms, type SignedIn } from './session.ts'
+import { sharingRoutes } from './sharing.ts'
 import { teamRoutes } from './team.ts'
 import { tieRoutes } from './ties.ts'
 import { viewRoutes } from './views.ts'
@@ -54,6 +55,7 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions, terms: S
       .route('/rules', ruleRoutes(ctx, engine))
       .route('/rules', rulePaperRoutes(ctx))
       .route('/me', meRoutes(ctx))
+      .route('/sharing', sharingRoutes(ctx))
       .route('/views', viewRoutes(ctx))
       .route('/ties', tieRoutes(ctx, engine))
       .route('/waiting', waitingRoutes(ctx, engine))

@@ -40,6 +40,17 @@ export const up: string[] = [
   ) ${TABLE}`,
   `INSERT INTO grants (collection_id, to_kind, to_id, workspace_id, level)
     SELECT id, 'everybody', '', workspace_id, 'change' FROM collections WHERE owner_id IS NULL`,
+  // Who shared what: written in the commit of the act itself.
+  `CREATE TABLE sharing_log (
+    id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
+    workspace_id ${ID} NOT NULL REFERENCES workspaces(id),
+    at BIGINT NOT NULL,
+    member_id ${ID} NOT NULL,
+    collection_id ${ID} NULL,
+    body TEXT NOT NULL,
+    KEY by_time (workspace_id, id),
+    CONSTRAINT sharing_log_collection FOREIGN KEY (collection_id) REFERENCES collections(id) ON DELETE CASCADE
+  ) ${TABLE}`,
   `ALTER TABLE own_layer ADD private TINYINT NULL`,
   // How private the item was when it was written: 0 open, 1 by its service's word, 2 marked here.
   `ALTER TABLE journal ADD privacy TINYINT NOT NULL DEFAULT 0`,

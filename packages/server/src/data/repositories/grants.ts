@@ -1,4 +1,6 @@
-import type { Level, Role } from '@loom/core'
+import type { Level } from '@loom/core'
+import { plain } from '../models/rows.ts'
+import { type Json, json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 /** What was granted on lists and calendars, and the groups that it may be granted to. */
@@ -55,5 +57,132 @@ export const groupsOfMembers = (
     p,
   )
 
-export const roleOf = (sql: Sql, p: { id: string; workspaceId: string }): Promise<{ role: Role } | null> =>
-  sql.one('SELECT role FROM members WHERE id = :id AND workspace_id = :workspaceId AND left_at IS NULL', p)
+/** Null takes a grant away. */
+export async function putGrant(sql: Sql, p: GrantRow & { workspaceId: string }): Promise<void> {
+  await sql.insert(
+    `INSERT INTO grants (collection_id, to_kind, to_id, workspace_id, level)
+     VALUES (:collection_id, :to_kind, :to_id, :workspaceId, :level)
+     ON DUPLICATE KEY UPDATE level = VALUES(level)`,
+    { ...p },
+  )
+}
+
+export const dropGrant = (sql: Sql, p: Omit<GrantRow, 'level'>): Promise<number> =>
+  sql.run(
+    'DELETE FROM grants WHERE collection_id = :collection_id AND to_kind = :to_kind AND to_id = :to_id',
+    {
+      ...p,
+    },
+  )
+
+export const setAsBefore = (sql: Sql, p: { id: string; asBefore: number }): Promise<number> =>
+  sql.run('UPDATE collections SET as_before = :asBefore WHERE id = :id', p)
+
+export interface Group {
+  id: string
+  name: string
+}
+
+export const groupsOf = (sql: Sql, p: { workspaceId: string }): Promise<Group[]> =>
+  plain(
+    sql.models.groups.findAll({
+      attributes: ['id', 'name'],
+      where: { workspace_id: p.workspaceId },
+      order: ['name'],
+      ...sql.within,
+    }),
+  )
+
+/** Makes a group or names it anew, and says who is in it. */
+export async function putGroup(
+  sql: Sql,
+  p: { id: string; workspaceId: string; name: string; members: readonly string[] },
+): Promise<void> {
+  const { id, workspaceId, name } = p
+  await sql.models.groups.upsert({ id, workspace_id: workspaceId, name }, sql.within)
+  await sql.run('DELETE FROM group_members WHERE group_id = :id', { id })
+  await sql.insertMany(
+    'INSERT INTO group_members (group_id, member_id, workspace_id) VALUES',
+    p.members.map(member => [id, member, workspaceId]),
+  )
+}
+
+/** What was granted to it goes with it. */
+export async function dropGroup(sql: Sql, p: { id: string; workspaceId: string }): Promise<number> {
+  await sql.run(
+    `DELETE FROM grants WHERE workspace_id = :workspaceId AND to_kind = 'group' AND to_id = :id`,
+    p,
+  )
+  return sql.run('DELETE FROM member_groups WHERE id = :id AND workspace_id = :workspaceId', p)
+}
+
+/** A list or calendar as who shares it sees it, with how many items are in it and how many of them are private. */
+export interface SharedList {
+  id: string
+  name: string
+  service: string
+  dye: string
+  itemKind: 'task' | 'event'
+  own: number
+  items: number
+  classed: number
+}
+
+export const listsToShare = (
+  sql: Sql,
+  p: { workspaceId: string; lists: readonly string[] },
+): Promise<SharedList[]> =>
+  sql.rows(
+    `SELECT k.id, k.name, n.name AS service, k.dye, k.item_kind AS itemKind, n.kind = 'own' AS own,
+       (SELECT COUNT(*) FROM mirrors m WHERE m.collection_id = k.id AND m.presence = 'present') AS items,
+       (SELECT COUNT(*) FROM mirrors m WHERE m.collection_id = k.id AND m.presence = 'present' AND m.kind = 'event'
+          AND JSON_VALUE(m.item, '$.class') IN ('private', 'confidential')) AS classed
+     FROM collections k JOIN connections n ON n.id = k.connection_id
+     WHERE k.workspace_id = :workspaceId AND k.takes_part = 1 AND k.id IN (:lists)
+     ORDER BY n.kind = 'own', n.name, k.item_kind DESC, k.name`,
+    { workspaceId: p.workspaceId, lists: ['', ...p.lists] },
+  )
+
+export interface SharingLine {
+  id: number
+  at: number
+  who: string
+  list: string | null
+  body: Json<SharingAct>
+}
+
+/** What somebody did about sharing. */
+export type SharingAct =
+  | { do: 'grant'; to: string; level: Level | null; before: Level | null }
+  | { do: 'group'; name: string; members: number | null }
+  | { do: 'see-as'; whom: string }
+
+export const logSharing = (
+  sql: Sql,
+  p: { workspaceId: string; at: number; memberId: string; collectionId: string | null; act: SharingAct },
+): Promise<void> =>
+  sql.insert(
+    `INSERT INTO sharing_log (workspace_id, at, member_id, collection_id, body)
+     VALUES (:workspaceId, :at, :memberId, :collectionId, :body)`,
+    { ...p, body: json(p.act) },
+  )
+
+/** Newest first: of these lists, what somebody did themselves, and what concerns groups. */
+export const sharingLines = (
+  sql: Sql,
+  p: {
+    workspaceId: string
+    lists: readonly string[]
+    memberId: string
+    groups: boolean
+    before: number | null
+  },
+): Promise<SharingLine[]> =>
+  sql.rows(
+    `SELECT l.id, l.at, m.name AS who, k.name AS list, l.body FROM sharing_log l
+       JOIN members m ON m.id = l.member_id LEFT JOIN collections k ON k.id = l.collection_id
+     WHERE l.workspace_id = :workspaceId AND (l.collection_id IN (:lists) OR l.collection_id IS NULL
+       AND (l.member_id = :memberId OR :groups AND JSON_VALUE(l.body, '$.do') = 'group'))
+       AND (:before IS NULL OR l.id < :before) ORDER BY l.id DESC LIMIT 100`,
+    { ...p, lists: ['', ...p.lists] },
+  )

@@ -1,0 +1,242 @@
+import { randomUUID } from 'node:crypto'
+import { zValidator } from '@hono/zod-validator'
+import { becauseOf, type Because, type Grantee, Level, type Role, sightOf } from '@loom/core'
+import { Hono } from 'hono'
+import { z } from 'zod'
+import { type Sharing, sharingOf } from '../access/sight.ts'
+import type { Context } from '../context/context.ts'
+import type { Sql, Tx } from '../data/database.ts'
+import { parsed } from '../data/json.ts'
+import {
+  dropGrant,
+  dropGroup,
+  groupsOf,
+  listsToShare,
+  logSharing,
+  putGrant,
+  putGroup,
+  setAsBefore,
+  sharingLines,
+} from '../data/repositories/grants.ts'
+import { teamOfWorkspace } from '../data/repositories/members.ts'
+import type { Member } from '../data/repositories/sessions.ts'
+import { lockWorkspace } from '../data/repositories/workspaces.ts'
+import type { SignedIn } from './session.ts'
+
+/** Who sees what: the lists and calendars that somebody owns or looks after, and what of them they grant to whom. */
+
+const Id = z.string().min(1).max(36)
+const To = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('everybody') }),
+  z.object({ kind: z.literal('group'), id: Id }),
+  z.object({ kind: z.literal('person'), id: Id }),
+])
+const Change = z.object({
+  list: Id,
+  to: To,
+  /** Null: nothing of its own is said of these; what is granted less specifically counts. */
+  level: Level.nullable(),
+})
+type Change = z.infer<typeof Change>
+const Changes = z.object({
+  changes: z.array(Change).max(2000),
+  /** Lists that are as before again, where a first choice is taken back. */
+  asBefore: z.array(Id).max(500).default([]),
+})
+const GroupGiven = z.object({
+  name: z.string().trim().min(1, 'Give the group a name.').max(100),
+  members: z.array(Id).max(500),
+})
+
+interface PersonOf {
+  id: string
+  name: string
+  role: Role
+}
+
+/** Somebody's level on a list, and by which path. */
+interface Reached {
+  person: string
+  level: Level
+  because: Because
+}
+
+const idOf = (to: Grantee): string => (to.kind === 'everybody' ? '' : to.id)
+
+function reachedBy(sharing: Sharing, people: readonly PersonOf[], list: string): Reached[] {
+  const shared = sharing.of(list)
+  if (!shared) return []
+  return people.map(p => {
+    const who = { id: p.id, role: p.role, groups: sharing.groupsOf(p.id) }
+    return { person: p.id, level: sightOf(who, shared).open, because: becauseOf(who, shared) }
+  })
+}
+
+/** What changes would open and close, by person and list, in items that are there. */
+export interface SharingEffect {
+  person: string
+  list: string
+  from: Level
+  to: Level
+  items: number
+}
+
+export function sharingRoutes(ctx: Context) {
+  const { db } = ctx
+  const peopleIn = (sql: Sql, workspaceId: string): Promise<PersonOf[]> =>
+    teamOfWorkspace(sql, { workspaceId })
+
+  /** The reason why these may not be made by this member, or null. */
+  async function refusal(sql: Sql, member: Member, sharing: Sharing, changes: readonly Change[]) {
+    const sight = sharing.sightOf(member)
+    if (changes.some(c => !sight.tends(c.list)))
+      return 'One of these lists is not yours to share, or not there any more.'
+    const people = new Set((await peopleIn(sql, member.workspaceId)).map(p => p.id))
+    const groups = new Set((await groupsOf(sql, member)).map(g => g.id))
+    const isKnown = ({ to }: Change): boolean =>
+      to.kind === 'everybody' || (to.kind === 'group' ? groups : people).has(to.id)
+    return changes.every(isKnown) ? null : 'One of those you share with is not in this workspace any more.'
+  }
+
+  async function put(sql: Tx, member: Member, { changes, asBefore }: z.infer<typeof Changes>) {
+    const { workspaceId } = member
+    // Two who share at once take turns.
+    await lockWorkspace(sql, { workspaceId })
+    const sharing = await sharingOf(sql, workspaceId)
+    const reason = await refusal(sql, member, sharing, changes)
+    if (reason) return { ok: false as const, reason }
+    const lists = [...new Set(changes.map(c => c.list))]
+    const were = lists.filter(id => sharing.of(id)?.asBefore)
+    const before: Change[] = []
+    for (const { list, to, level } of changes) {
+      const known = sharing.of(list)?.grants.find(g => g.to.kind === to.kind && idOf(g.to) === idOf(to))
+      if ((known?.level ?? null) === level) continue
+      before.unshift({ list, to, level: known?.level ?? null })
+      const key = { collection_id: list, to_kind: to.kind, to_id: idOf(to) }
+      if (level === null) await dropGrant(sql, key)
+      else await putGrant(sql, { ...key, level, workspaceId })
+      const act = { do: 'grant' as const, to: `${to.kind} ${idOf(to)}`, level, before: known?.level ?? null }
+      await logSharing(sql, { workspaceId, at: ctx.now(), memberId: member.id, collectionId: list, act })
+    }
+    for (const id of lists) await setAsBefore(sql, { id, asBefore: asBefore.includes(id) ? 1 : 0 })
+    sql.tell(workspaceId, { topics: ['team', 'cloth', 'connections', 'rules', 'journal'] })
+    return { ok: true as const, before: { changes: before, asBefore: were } }
+  }
+
+  return (
+    new Hono<SignedIn>()
+      .get('/', async c => {
+        const member = c.get('member')
+        const { workspaceId } = member
+        return c.json(
+          await db.snapshot(async sql => {
+            const sharing = await sharingOf(sql, workspaceId)
+            const people = await peopleIn(sql, workspaceId)
+            const mine = sharing.sightOf(member).tended()
+            const lists = await listsToShare(sql, { workspaceId, lists: mine })
+            return {
+              me: member.id,
+              mayGroup: member.role === 'coordinator',
+              people: people.map(({ id, name, role }) => ({ id, name, role })),
+              groups: (await groupsOf(sql, { workspaceId })).map(g => ({
+                ...g,
+                members: people.flatMap(p => (sharing.groupsOf(p.id).includes(g.id) ? [p.id] : [])),
+              })),
+              lists: lists.map(l => ({
+                ...l,
+                own: l.own === 1,
+                isMine: sharing.of(l.id)?.owner === member.id,
+                asBefore: sharing.of(l.id)?.asBefore ?? false,
+                grants: sharing.of(l.id)?.grants ?? [],
+                reached: reachedBy(sharing, people, l.id),
+              })),
+            }
+          }),
+        )
+      })
+      /** What it would open and close; nothing is changed. */
+      .post('/effect', zValidator('json', Changes), async c => {
+        const member = c.get('member')
+        const { changes } = c.req.valid('json')
+        const { workspaceId } = member
+        return db.snapshot(async sql => {
+          const sharing = await sharingOf(sql, workspaceId)
+          const reason = await refusal(sql, member, sharing, changes)
+          if (reason) return c.json({ reason }, 422)
+          const people = await peopleIn(sql, workspaceId)
+          const ids = [...new Set(changes.map(ch => ch.list))]
+          const after = sharing.with(changes)
+          const effects: SharingEffect[] = []
+          for (const { id, items, classed } of await listsToShare(sql, { workspaceId, lists: ids })) {
+            const then = new Map(reachedBy(after, people, id).map(r => [r.person, r.level]))
+            for (const { person, level: from } of reachedBy(sharing, people, id)) {
+              const to = then.get(person) ?? 'nothing'
+              if (to !== from) effects.push({ person, list: id, from, to, items: items - classed })
+            }
+          }
+          // Private ones were seen by all until somebody chose.
+          const closes = (await listsToShare(sql, { workspaceId, lists: ids }))
+            .filter(l => sharing.of(l.id)?.asBefore === true)
+            .reduce((n, l) => n + l.classed, 0)
+          return c.json({ effects, closes })
+        })
+      })
+      .put('/', zValidator('json', Changes), async c => {
+        const done = await db.commit(sql => put(sql, c.get('member'), c.req.valid('json')))
+        return done.ok ? c.json(done.before) : c.json({ reason: done.reason }, 422)
+      })
+      /** Who shared what with whom, newest first. */
+      .get('/log', zValidator('query', z.object({ before: z.coerce.number().int().optional() })), async c => {
+        const member = c.get('member')
+        const { workspaceId, id: memberId, role } = member
+        const lists = (await sharingOf(db, workspaceId)).sightOf(member).tended()
+        const before = c.req.valid('query').before ?? null
+        const groups = role === 'coordinator'
+        const lines = await sharingLines(db, { workspaceId, lists, memberId, groups, before })
+        return c.json({ lines: lines.map(l => ({ ...l, body: parsed(l.body) })), more: lines.length === 100 })
+      })
+      .put('/groups/:id', zValidator('json', GroupGiven), async c => {
+        const member = c.get('member')
+        const { workspaceId } = member
+        if (member.role !== 'coordinator') return c.json({ reason: 'Only coordinators do that.' }, 403)
+        const { name, members } = c.req.valid('json')
+        const asked = c.req.param('id')
+        const id = asked === 'new' ? randomUUID() : asked
+        const done = await db.commit(async sql => {
+          await lockWorkspace(sql, { workspaceId })
+          const groups = await groupsOf(sql, { workspaceId })
+          if (asked !== 'new' && !groups.some(g => g.id === id)) return 'There is no such group.'
+          if (groups.length >= MOST_GROUPS && asked === 'new')
+            return `A workspace has no more than ${MOST_GROUPS} groups.`
+          if (groups.some(g => g.id !== id && g.name.toLowerCase() === name.toLowerCase()))
+            return 'Another group has that name.'
+          const people = new Set((await peopleIn(sql, workspaceId)).map(p => p.id))
+          const inIt = [...new Set(members)].filter(m => people.has(m))
+          await putGroup(sql, { id, workspaceId, name, members: inIt })
+          const act = { do: 'group' as const, name, members: inIt.length }
+          await logSharing(sql, { workspaceId, at: ctx.now(), memberId: member.id, collectionId: null, act })
+          sql.tell(workspaceId, { topics: ['team', 'cloth', 'connections', 'rules', 'journal'] })
+          return null
+        })
+        return done === null ? c.json({ id }) : c.json({ reason: done }, 422)
+      })
+      .delete('/groups/:id', async c => {
+        const member = c.get('member')
+        const { workspaceId } = member
+        if (member.role !== 'coordinator') return c.json({ reason: 'Only coordinators do that.' }, 403)
+        const id = c.req.param('id')
+        const gone = await db.commit(async sql => {
+          await lockWorkspace(sql, { workspaceId })
+          const name = (await groupsOf(sql, { workspaceId })).find(g => g.id === id)?.name
+          if (name === undefined || (await dropGroup(sql, { id, workspaceId })) === 0) return false
+          const act = { do: 'group' as const, name, members: null }
+          await logSharing(sql, { workspaceId, at: ctx.now(), memberId: member.id, collectionId: null, act })
+          sql.tell(workspaceId, { topics: ['team', 'cloth', 'connections', 'rules', 'journal'] })
+          return true
+        })
+        return gone ? c.json({ ok: true as const }) : c.json({ reason: 'There is no such group.' }, 404)
+      })
+  )
+}
+
+const MOST_GROUPS = 100
