@@ -89,7 +89,9 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
         const sight = await sightIn(ctx.db, member)
         const all = await collectionsOverview(ctx.db, { workspaceId })
         // Of what is not theirs to look after, those see the lists that are shared with them.
-        const collections = all.filter(k => sight.tends(k.id) || sight.sees(k.id, 'title'))
+        const collections = all.filter(
+          k => sight.tends(k.id) || (k.takesPart === 1 && sight.sees(k.id, 'title')),
+        )
         const rows = (await connectionsOverview(ctx.db, { workspaceId })).filter(
           r => tends(member, r) || collections.some(k => k.connectionId === r.id),
         )

@@ -1,3 +1,6 @@
+import { sightIn } from '../access/sight.ts'
+import type { Member } from '../data/repositories/sessions.ts'
+import { mayChangeRule } from '../sync/rules/rule-rights.ts'
 import { collectionNames } from '../data/repositories/collection-views.ts'
 import { zValidator } from '@hono/zod-validator'
 import { settingsOf } from '@loom/core'
@@ -21,26 +24,30 @@ const Paper = z.object({
 })
 
 export function rulePaperRoutes(ctx: Context) {
-  const row = (id: string, workspaceId: string) =>
-    ruleInWorkspace(ctx.db, {
-      id,
-      workspaceId,
-    })
-  const places = (workspaceId: string) => collectionNames(ctx.db, { workspaceId })
+  const row = async (id: string, member: Member) => {
+    const found = await ruleInWorkspace(ctx.db, { id, workspaceId: member.workspaceId })
+    return found && (await mayChangeRule(ctx.db, member, found)) ? found : null
+  }
+  const places = async (member: Member) => {
+    const sight = await sightIn(ctx.db, member)
+    const all = await collectionNames(ctx.db, { workspaceId: member.workspaceId })
+    return all.filter(k => sight.sees(k.id, 'title'))
+  }
 
   return (
     new Hono<SignedIn>()
       .get('/:id/versions', async c => {
         const { workspaceId } = c.get('member')
+        if (!(await row(c.req.param('id'), c.get('member'))))
+          return c.json({ reason: 'There is no such rule.' }, 404)
         const rows = await versionsOf(ctx.db, { id: c.req.param('id'), workspaceId })
         if (rows.length === 0) return c.json({ reason: 'There is no such rule.' }, 404)
         return c.json({ versions: rows.map(r => ({ ...r, settings: settingsOf(parsed(r.settings)) })) })
       })
       .get('/:id/paper', async c => {
-        const { workspaceId } = c.get('member')
-        const rule = await row(c.req.param('id'), workspaceId)
+        const rule = await row(c.req.param('id'), c.get('member'))
         if (!rule) return c.json({ reason: 'There is no such rule.' }, 404)
-        const known = await places(workspaceId)
+        const known = await places(c.get('member'))
         const named = (id: string) => {
           const { service, list } = known.find(k => k.id === id) ?? { service: '', list: '' }
           return { service, list }
@@ -75,7 +82,7 @@ export function rulePaperRoutes(ctx: Context) {
           return c.json({ reason: 'This is not a rule that was written out by Amber Loom.' }, 422)
         try {
           const settings = settingsOf(paper.data.settings)
-          const known = await places(c.get('member').workspaceId)
+          const known = await places(c.get('member'))
           const find = (of: { service: string; list: string }) =>
             known.find(k => k.service === of.service && k.list === of.list)?.id ??
             known.find(k => k.list === of.list)?.id ??

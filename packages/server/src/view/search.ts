@@ -1,6 +1,6 @@
 import { mirrorsWithWords } from '../data/repositories/chosen-items.ts'
 import { admitsShown, type ClothItem, type Filter, type Viewer } from '@loom/core'
-import type { Asker } from '../access/sight.ts'
+import { type Asker, sightIn } from '../access/sight.ts'
 import type { Sql } from '../data/database.ts'
 import { drawn, loadPairs, type Pair } from './pairs.ts'
 
@@ -23,7 +23,18 @@ export async function searchItems(
   const words = text.trim().split(/\s+/).filter(Boolean).slice(0, 8)
   if (words.length === 0 && filter.length === 0) return []
   const most = filter.length === 0 ? MOST : MOST_FILTERED
-  const rows = await mirrorsWithWords(sql, { workspaceId: who.workspaceId, words, now: viewer.now, most })
+  const sight = await sightIn(sql, who)
+  const seen = sight.isWhole
+    ? null
+    : { me: who.id, ...sight.wholeLists(), titled: sight.withAtLeast('title') }
+  const asked = words.map(w => w.toLowerCase())
+  const rows = await mirrorsWithWords(sql, {
+    workspaceId: who.workspaceId,
+    words: asked,
+    now: viewer.now,
+    most,
+    seen,
+  })
   const { pairs } = await loadPairs(
     sql,
     who,

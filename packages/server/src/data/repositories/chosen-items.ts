@@ -1,6 +1,7 @@
 import type { Sql } from '../database.ts'
 import { type MirrorRow, MIRRORS } from './mirrors.ts'
 import { containing } from '../like.ts'
+import { PRIVACY } from './privacy.ts'
 
 /** Items that somebody points at, found by id, by uid or by their words, and locked where they are about to be changed. */
 
@@ -103,15 +104,55 @@ export const nearestMirrors = (
 /** Items that hold every one of these words, open ones before done ones, what is nearest in time first. */
 export const mirrorsWithWords = (
   sql: Sql,
-  p: { workspaceId: string; words: readonly string[]; now: number; most: number },
+  p: {
+    workspaceId: string
+    words: readonly string[]
+    now: number
+    most: number
+    /** What somebody sees, where that is not everything. */
+    seen: SeenItems | null
+  },
 ): Promise<{ id: string }[]> =>
   sql.rows(
     `SELECT m.id FROM mirrors m JOIN collections k ON k.id = m.collection_id AND k.takes_part = 1
+       ${p.seen ? 'LEFT JOIN own_layer o ON o.mirror_id = IFNULL(m.series_id, m.id)' : ''}
      WHERE m.workspace_id = :workspaceId AND m.presence = 'present'
-       ${p.words.map((_, i) => `AND m.words LIKE :w${i}`).join(' ')}
+       ${p.words.map((_, i) => `AND m.words LIKE :w${i}`).join(' ')} ${p.seen ? `AND ${seenWith(p.words)}` : ''}
      ORDER BY (m.kind = 'task' AND m.open_task = 0), ABS(IFNULL(m.start_ms, :now) - :now), m.id LIMIT :most`,
-    { ...p, ...Object.fromEntries(p.words.map((w, i) => [`w${i}`, containing(w)])) },
+    {
+      workspaceId: p.workspaceId,
+      now: p.now,
+      most: p.most,
+      ...(p.seen && { ...lists(p.seen), me: p.seen.me }),
+      ...Object.fromEntries(p.words.map((w, i) => [`w${i}`, containing(w)])),
+    },
   )
+
+export interface SeenItems {
+  me: string
+  /** Lists of which everything is seen: of what is open, of what is classed, of what is marked private. */
+  open: readonly string[]
+  classed: readonly string[]
+  marked: readonly string[]
+  /** Lists of which at least titles are seen. */
+  titled: readonly string[]
+}
+
+const lists = ({ open, classed, marked, titled }: SeenItems) => ({
+  open: ['', ...open],
+  classed: ['', ...classed],
+  marked: ['', ...marked],
+  titled: ['', ...titled],
+})
+
+/** Of what is seen by its title alone only that is looked through; what is given to whoever looks is seen whole. */
+const seenWith = (words: readonly string[]): string => `(m.collection_id IN (:marked)
+  OR m.collection_id IN (:classed) AND IFNULL(o.private, 0) = 0
+  OR m.collection_id IN (:open) AND ${PRIVACY} = 0
+  OR m.collection_id IN (:titled) AND ${PRIVACY} = 0
+    ${words.map((_, i) => `AND LOWER(JSON_VALUE(m.item, '$.summary')) LIKE :w${i}`).join(' ')}
+  OR m.kind = 'task' AND EXISTS (SELECT 1 FROM people p WHERE p.connection_id = m.connection_id AND p.member_id = :me
+    AND JSON_CONTAINS(m.item, JSON_QUOTE(p.remote_id), '$.assignees')))`
 
 /** What an item is called, to name it to people: where it is, and its title. */
 export const nameOfMirror = (

@@ -366,7 +366,7 @@ export const connectionsHolding = async (
   p: { workspaceId: string; lists: readonly string[] },
 ): Promise<ReadonlySet<string>> => {
   const rows = await sql.rows<{ id: string }>(
-    'SELECT DISTINCT connection_id AS id FROM collections WHERE workspace_id = :workspaceId AND id IN (:lists)',
+    'SELECT DISTINCT connection_id AS id FROM collections WHERE workspace_id = :workspaceId AND takes_part = 1 AND id IN (:lists)',
     { workspaceId: p.workspaceId, lists: ['', ...p.lists] },
   )
   return new Set(rows.map(r => r.id))

@@ -99,10 +99,13 @@ export async function putGroup(
   p: { id: string; workspaceId: string; name: string; members: readonly string[] },
 ): Promise<void> {
   const { id, workspaceId, name } = p
-  await sql.models.groups.upsert({ id, workspace_id: workspaceId, name }, sql.within)
+  await sql.insert(
+    'INSERT INTO member_groups (id, workspace_id, name) VALUES (:id, :workspaceId, :name) ON DUPLICATE KEY UPDATE name = :name',
+    { id, workspaceId, name },
+  )
   await sql.run('DELETE FROM group_members WHERE group_id = :id', { id })
   await sql.insertMany(
-    'INSERT INTO group_members (group_id, member_id, workspace_id) VALUES',
+    'INSERT INTO group_members (group_id, member_id, workspace_id) VALUES (?, ?, ?)',
     p.members.map(member => [id, member, workspaceId]),
   )
 }
