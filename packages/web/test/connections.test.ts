@@ -46,7 +46,7 @@ describe('the form of a new connection', () => {
     { id: '1007', name: 'Ines Varga', email: null, me: true, memberId: 'm1' },
     { id: '1044', name: 'Fenwick Heating', email: null, me: false, memberId: null },
   ]
-  const form = newForm('Repairs', all, people)
+  const form = newForm('Repairs', all, people, 'm2')
 
   it('begins with everything that may come in, each once', () => {
     expect(form.takesPart).to.deep.equal(['glass', 'paths', 'home#tasks', 'calendar'])
@@ -56,7 +56,7 @@ describe('the form of a new connection', () => {
   it('belongs to whoever signed in, and knows who is who', () => {
     expect(form.ownerId).to.equal('m1')
     expect(form.people).to.deep.equal({ '1007': 'm1', '1044': null })
-    expect(newForm('x', all, []).ownerId).to.equal(null)
+    expect(newForm('x', all, [], 'm2').ownerId).to.equal('m2')
   })
 
   it('has a meaning for every list of tasks and a dye for everything', () => {

@@ -74,6 +74,7 @@ const busyItem = (person: string | null, { startMs, endMs }: Span): ClothItem =>
   cancelled: false,
   movable: false,
   fixedBecause: 'Only that this time is taken is shared with you.',
+  onlyLook: true,
   movableByOthers: false,
   completable: false,
   sources: [],

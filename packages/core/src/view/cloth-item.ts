@@ -48,6 +48,8 @@ export interface ClothItem {
   movable: boolean
   /** Why it cannot be moved, in words. */
   fixedBecause: string | null
+  /** Whoever looks may not change it. */
+  onlyLook: boolean
   /** It is movable, only not by whoever looks. */
   movableByOthers: boolean
   completable: boolean
@@ -238,7 +240,7 @@ export function clothItem(
     place: eventPlace(item, viewer.zone),
     done: own.spent || closed,
     cancelled: false,
-    ...movableFacts(event, because),
+    ...movableFacts(null, event, because),
     completable: false,
     sources: placesOf(task0, event, around),
     people: [...new Set([...(task0?.people ?? event.people ?? []), ...(around.meet ?? [])])],
@@ -283,14 +285,17 @@ function kindOf(event: ItemSource<Event>, around: Around): EventKind {
   return around.blockOf ? 'task block' : kindOfEvent(event)
 }
 
+/** A pair of which one half may only be looked at is changed by the other, and not moved where both would move. */
 const movableFacts = (
-  source: Pick<ItemSource<unknown>, 'level'>,
+  task: Pick<ItemSource<unknown>, 'level'> | null,
+  event: Pick<ItemSource<unknown>, 'level'> | null,
   because: string | null,
-): Pick<ClothItem, 'movable' | 'fixedBecause' | 'movableByOthers'> => {
-  const looks = onlyLooks(source)
+): Pick<ClothItem, 'movable' | 'fixedBecause' | 'onlyLook' | 'movableByOthers'> => {
+  const looks = onlyLooks(task ?? event ?? {})
   return {
     movable: because === null && !looks,
     fixedBecause: because ?? (looks ? ONLY_LOOK : null),
+    onlyLook: looks,
     movableByOthers: because === null && looks,
   }
 }
@@ -324,7 +329,7 @@ function taskItem(
     title: titleOr(item.summary),
     place: keepLength(place, event, taskLeads),
     ...status,
-    ...movableFacts(event && onlyLooks(event) ? event : task, because),
+    ...movableFacts(task, event, because),
     completable: task.completes ?? task.writable,
     sources: placesOf(task, event, around),
     people: facts.people ?? task.people ?? [],

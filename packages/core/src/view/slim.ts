@@ -8,6 +8,7 @@ const USUAL = {
   cancelled: false,
   movable: true,
   fixedBecause: null,
+  onlyLook: false,
   movableByOthers: false,
   completable: false,
   people: [],

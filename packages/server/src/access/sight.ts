@@ -6,6 +6,7 @@ import {
   type ItemSource,
   type Level,
   levelOfItem,
+  lower,
   lowered,
   mayComplete,
   type Privacy,
@@ -111,20 +112,30 @@ export class Sight {
     private readonly collections: ReadonlyMap<string, CollectionSight>,
     /** Of what is not among them. */
     private readonly others: CollectionSight = unseen,
+    /** Of each item the lower of the two counts, and nothing is changed: *see as*. */
+    private readonly as: Sight | null = null,
   ) {
     const all = [...collections]
     // Whom something is given to matters only where that opens what else is closed.
     const minds = all.some(([, s]) => !reaches(s.open, s.given) || !reaches(s.closed, s.given))
     const levels = all.map(([id, s]) => [id, s.open, s.classed, s.closed])
-    this.text = JSON.stringify([levels, minds ? who.id : ''])
-    this.isWhole = all.every(([, s]) => [s.open, s.classed, s.closed].every(level => level === 'change'))
+    this.text = JSON.stringify([levels, minds ? who.id : '', as?.text ?? ''])
+    this.isWhole =
+      !as && all.every(([, s]) => [s.open, s.classed, s.closed].every(level => level === 'change'))
     this.epoch = createHash('sha256').update(this.text).digest('base64url').slice(0, 16)
   }
 
   private on = (collectionId: string): CollectionSight => this.collections.get(collectionId) ?? this.others
 
   /** Of a list or calendar as a whole, and of what is not private in it. */
-  level = (collectionId: string): Level => this.on(collectionId).open
+  level = (collectionId: string): Level =>
+    this.asOther(this.on(collectionId).open, s => s.level(collectionId))
+
+  private asOther = (level: Level, other: (as: Sight) => Level): Level =>
+    this.as ? lower(lower(level, 'everything'), other(this.as)) : level
+
+  /** What both see, to be looked at. */
+  seeingAs = (other: Sight): Sight => new Sight(this.who, this.collections, this.others, other)
 
   /** Whether it is theirs, or the team's and theirs to look after. */
   tends = (collectionId: string): boolean => this.on(collectionId).owns !== false
@@ -133,8 +144,7 @@ export class Sight {
   sees = (collectionId: string, wanted: Level): boolean => reaches(this.level(collectionId), wanted)
 
   /** Those that are seen at least so. */
-  withAtLeast = (wanted: Level): string[] =>
-    [...this.collections].flatMap(([id, s]) => (reaches(s.open, wanted) ? [id] : []))
+  withAtLeast = (wanted: Level): string[] => [...this.collections.keys()].filter(id => this.sees(id, wanted))
 
   /** All that is theirs to share. */
   tended = (): string[] => [...this.collections].flatMap(([id, s]) => (s.owns === false ? [] : [id]))
@@ -154,17 +164,18 @@ export class Sight {
     levelOfItem(this.on(collectionId), { privacy, isGiven: false })
 
   levelOf(source: ItemSource<Item>): Level {
-    return levelOfItem(this.on(source.collectionId), {
+    const level = levelOfItem(this.on(source.collectionId), {
       privacy: privacyOf(source),
       isGiven: this.isGiven(source),
     })
+    return this.asOther(level, as => as.levelOf(source))
   }
 
   /** The item as far as it is to be seen, always the same object for the same level; null below its title. */
   seen<I extends Item>(source: ItemSource<I>): Seen<ItemSource<I>> | null {
     const level = this.levelOf(source)
     if (level === 'change') return source as Seen<ItemSource<I>>
-    const completes = mayComplete(level, this.isGiven(source), this.who.role)
+    const completes = !this.as && mayComplete(level, this.isGiven(source), this.who.role)
     const ways = before.get(source) ?? new Map<string, ItemSource<Item> | null>()
     before.set(source, ways)
     const way = `${level} ${completes}`

@@ -19,6 +19,7 @@ import { makeFailing, syncedLongAgo } from '../data/repositories/demo.ts'
 import { addLooks } from '../data/repositories/looks.ts'
 import { type Planned, plannedFor } from './accounts.ts'
 import { makeRules } from './rules.ts'
+import { shareDemo } from './sharing.ts'
 
 /** The demo: Quillmere Garden, connected to the stand-ins, with its rules on. All of it is made up. */
 
@@ -73,6 +74,7 @@ export async function seedDemo(ctx: Context, standins: string, size: 'small' | '
     }
     await makeRules(ctx, sql, workspaceId, size)
     if (size === 'whole') {
+      await shareDemo(sql, workspaceId, ids)
       await makeFailingFeed(ctx, sql, workspaceId, standins)
       for (const [i, id] of kept.entries()) await makeYesterday(ctx, sql, workspaceId, id, i)
     }

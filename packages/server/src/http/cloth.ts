@@ -15,6 +15,11 @@ import { moveItem, moveOutlook } from '../view/move.ts'
 import { searchItems } from '../view/search.ts'
 import { type Around, sharedCloth } from '../view/shared-cloth.ts'
 import { takeBack } from '../view/take-back.ts'
+import { LRUCache } from 'lru-cache'
+import type { Asker } from '../access/sight.ts'
+import { logSharing } from '../data/repositories/grants.ts'
+import { teamOfWorkspace } from '../data/repositories/members.ts'
+import type { Member } from '../data/repositories/sessions.ts'
 import type { SignedIn } from './session.ts'
 
 const Id = z.string().max(36)
@@ -24,6 +29,8 @@ const Span = z.object({
   days: z.coerce.number().int().min(1).max(42),
   /** The version of this span that the page already has. */
   have: z.string().max(40).optional(),
+  /** As far as this colleague sees it as well; to look at. */
+  as: Id.optional(),
 })
 
 const Search = z.object({
@@ -63,16 +70,35 @@ interface ClothAnswer extends Around {
 
 const ITEMS = Buffer.from('{"items":')
 
+/** Whom somebody looks as; that they do is written down, once for each time that they sit down to it. */
+async function colleague(ctx: Context, member: Member, id: string): Promise<Asker | null> {
+  const { workspaceId } = member
+  const found = (await teamOfWorkspace(ctx.db, { workspaceId })).find(m => m.id === id)
+  if (!found) return null
+  const key = `${member.id} ${id}`
+  if (!lookedAs.has(key)) {
+    lookedAs.set(key, true)
+    const act = { do: 'see-as' as const, whom: found.name }
+    const line = { workspaceId, at: ctx.now(), memberId: member.id, collectionId: null, act }
+    await ctx.db.commit(sql => logSharing(sql, line))
+  }
+  return { id, role: found.role }
+}
+const lookedAs = new LRUCache<string, true>({ max: 1000, ttl: 30 * 60_000 })
+
 export function clothRoutes(ctx: Context, engine: Engine) {
   return new Hono<SignedIn>()
     .get('/', zValidator('query', Span), async c => {
       const member = c.get('member')
       const { zone, seq } = member
-      const { from, days, have } = c.req.valid('query')
+      const { from, days, have, as: whom } = c.req.valid('query')
+      const as = whom === undefined ? null : await colleague(ctx, member, whom)
+      if (whom !== undefined && !as) return c.json({ reason: 'That person is not in this workspace.' }, 404)
       const now = ctx.now()
       const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now }
       const { items, beyond, around, sight } = await sharedCloth(ctx.db, member, { from, days }, viewer, {
         have,
+        as,
         check: ctx.checks,
       })
       const { lines, gone, version } = items

@@ -94,6 +94,7 @@ export function connectingRoutes(ctx: Context, engine: Engine) {
         people: draft.account.people.map(p => ({ ...p, memberId: matchOf(p, members) })),
       },
       members: members.map(({ id, name }) => ({ id, name })),
+      me: member.id,
     }
   }
   const terms = (draft: Draft, zone: string) => ({

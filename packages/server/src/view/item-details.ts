@@ -13,8 +13,12 @@ import {
   type Viewer,
   type When,
   understoodOr,
+  onlyLooks,
 } from '@loom/core'
+import { sightIn } from '../access/sight.ts'
 import type { Sql } from '../data/database.ts'
+import { rulesToChange } from '../sync/rules/rule-rights.ts'
+import { seenTitles } from './rights.ts'
 import { drawn, loadPairs, pairOf } from './pairs.ts'
 import { dateAt } from '../data/repositories/series.ts'
 import { namesAtService } from '../data/repositories/people.ts'
@@ -50,6 +54,10 @@ export interface ItemDetails {
   parent: { key: string; title: string } | null
   blocks: { key: string; title: string; startMs: number; minutes: number; spent: boolean; place: string }[]
   batches: { key: string; title: string; startMs: number }[]
+  /** Whether it is kept private here; null for whom it is not to say. */
+  keptPrivate: boolean | null
+  /** Whether whoever looks may change it. */
+  mayChange: boolean
 }
 
 export interface DetailSide {
@@ -89,10 +97,20 @@ export async function itemDetails(
     [task, event].flatMap(s => (s ? s.collectionId : [])),
   )
   const home = places.get(lead.collectionId)
+  const mayChange = !onlyLooks(lead)
   const people = home ? await namesAtService(sql, { id: home.connection_id }) : []
   const assigned = task?.item.assignees ?? []
   const blocks = task ? await blocksOf(sql, { id: task.id, role: 'block' }) : []
   const batches = task ? await batchesWith(sql, task.id, viewer.zone) : []
+  const family = await familyOf(sql, member.workspaceId, task)
+  // What belongs to it is seen by itself, or not.
+  const beside = [...blocks, ...batches, ...family.parts, ...(family.parent ? [family.parent] : [])]
+  const idOf = ({ key: k }: { key: string }): string => k.split('@')[0] ?? k
+  const seen = new Set(await seenTitles(sql, member, beside.map(idOf)))
+  const isSeen = (one: { key: string }): boolean => seen.has(idOf(one))
+  const rules = await rulesToChange(sql, member)
+  const rule = await ruleOf(sql, at)
+  const sight = await sightIn(sql, member)
   return {
     item,
     task: task && sideOf(task, places),
@@ -102,19 +120,22 @@ export async function itemDetails(
     statusThere: task ? await statusName(sql, task) : null,
     due: task?.item.due ?? null,
     assignees: assigned.map(a => people.find(p => p.id === a) ?? { id: a, name: a }),
-    people,
+    people: mayChange ? people : [],
     transparency: event?.item.transparency ?? null,
     class: event?.item.class ?? null,
     kind: item.eventKind,
     guests: event?.item.attendees ?? 0,
-    rule: await ruleOf(sql, at),
-    ...(await familyOf(sql, member.workspaceId, task)),
-    blocks: blocks.map(({ date: _, ...b }) => ({
+    rule: rule && rules.has(rule.id) ? rule : null,
+    parts: family.parts.filter(isSeen),
+    parent: family.parent && isSeen(family.parent) ? family.parent : null,
+    keptPrivate: sight.owns(lead.collectionId) ? (lead.own?.private ?? false) : null,
+    mayChange,
+    blocks: blocks.filter(isSeen).map(({ date: _, ...b }) => ({
       ...b,
       minutes: Number(b.minutes),
       spent: Number(b.spent) === 1,
     })),
-    batches,
+    batches: batches.filter(isSeen),
   }
 }
 

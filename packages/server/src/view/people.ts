@@ -1,5 +1,6 @@
 import { holidaysIn } from '../data/repositories/chosen-items.ts'
 import { addDays, dayAt, type PersonSettings, settingsOfPerson, type WorkingHours } from '@loom/core'
+import { sharingOf } from '../access/sight.ts'
 import type { Sql } from '../data/database.ts'
 import { membersWithSettings } from '../data/repositories/members.ts'
 import { parsed } from '../data/json.ts'
@@ -19,11 +20,14 @@ export async function peopleOf(
   workspaceId: string,
 ): Promise<{ people: PersonRow[]; byItems: boolean }> {
   const rows = await membersWithSettings(sql, { workspaceId })
+  const sharing = await sharingOf(sql, workspaceId)
   const people: PersonRow[] = []
   let byItems = false
-  for (const { id, name, zone, settings } of rows) {
+  for (const { id, role, name, zone, settings } of rows) {
     const set = settingsOfPerson(parsed(settings))
-    const off = [...set.hours.off, ...(await holidaysOf(sql, workspaceId, set, zone))]
+    // Of a calendar that they do not see themselves, nobody is told the days by way of theirs.
+    const isSeen = set.holidays !== null && sharing.sightOf({ id, role }).sees(set.holidays, 'title')
+    const off = [...set.hours.off, ...(isSeen ? await holidaysOf(sql, workspaceId, set, zone) : [])]
     people.push({ id, name, zone, hours: { ...set.hours, off, zone } })
     byItems ||= set.holidays !== null
   }

@@ -2,7 +2,7 @@ import { collectionsOnCloth, type SourceRow } from '../data/repositories/collect
 import { type Category, type ClothItem, dayAt, slim, type Viewer } from '@loom/core'
 import { LRUCache } from 'lru-cache'
 import type { Database, Sql } from '../data/database.ts'
-import { type Sight, unlowered } from '../access/sight.ts'
+import { type Asker, type Sight, unlowered } from '../access/sight.ts'
 import { clothOf, type Days, readCloth, type Reading } from './cloth.ts'
 import { circumstancesOf } from './sources.ts'
 import { peopleOf, type PersonRow } from './people.ts'
@@ -90,12 +90,14 @@ export async function sharedCloth(
   member: Pick<Asking, 'workspaceId' | 'id' | 'seq' | 'role'>,
   days: Pick<Days, 'from' | 'days'>,
   viewer: Viewer,
-  { have, check = false }: { have?: string; check?: boolean } = {},
+  { have, check = false, as = null }: { have?: string; check?: boolean; as?: Asker | null } = {},
 ): Promise<{ items: Since; beyond: number; around: string; sight: string }> {
   const { workspaceId } = member
   const of = { workspaceId, ...days }
   const all = await spanAt(db, of, member.seq, viewer, null, check)
-  const sight = (await all.kept.value).reading.sharing.sightOf(member)
+  const { sharing } = (await all.kept.value).reading
+  const own = sharing.sightOf(member)
+  const sight = as ? own.seeingAs(sharing.sightOf(as)) : own
   // Where not all is read, the limits count what is seen.
   const isCut = (await all.kept.value).reading.bounded && !sight.isWhole
   const { kept, given } = isCut
@@ -108,11 +110,11 @@ export async function sharedCloth(
   given.set(whose, to)
   // An earlier reading that took longer does not take the place of a later one.
   if (kept.turn > to.turn) {
-    const own = (i: ClothItem): ClothItem =>
+    const asMine = (i: ClothItem): ClothItem =>
       leftOut?.has(i.key.split('@')[0] ?? '') ? { ...i, leftOut: true } : i
     const zones = new Map(around.around.people.map(p => [p.id, p.zone]))
     const items = clothOf(reading, sight, of, viewer, id => zones.get(id ?? '') ?? viewer.zone)
-    to.versions.put(items.map(i => [i.key, textOf(own(i))] as const))
+    to.versions.put(items.map(i => [i.key, textOf(asMine(i))] as const))
     to.turn = kept.turn
   }
   return {

@@ -40,6 +40,7 @@ const SCREENS = [
   { to: '/cloth', name: 'Cloth' },
   { to: '/rules', name: 'Rules' },
   { to: '/connections', name: 'Connections' },
+  { to: '/team', name: 'Team' },
   { to: '/journal', name: 'Journal' },
 ]
 

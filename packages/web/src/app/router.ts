@@ -100,6 +100,16 @@ export const router = createRouter({
           component: inOurTheme(() => import('../features/team/TeamView.vue')),
         },
         {
+          path: 'team/sharing',
+          name: 'sharing',
+          component: inOurTheme(() => import('../features/sharing/SharingView.vue')),
+        },
+        {
+          path: 'team/activity',
+          name: 'activity',
+          component: inOurTheme(() => import('../features/sharing/SharingLog.vue')),
+        },
+        {
           path: 'team/new',
           name: 'new-workspace',
           component: inOurTheme(() => import('../features/team/NewWorkspace.vue')),
@@ -136,6 +146,8 @@ const TITLES: Record<string, string> = {
   categories: 'Categories',
   me: 'My settings',
   team: 'Team',
+  sharing: 'Who sees what',
+  activity: 'Activity',
   'new-workspace': 'New workspace',
   begin: 'Begin',
   join: 'Invitation',

@@ -55,11 +55,14 @@ export const useSession = defineStore('session', () => {
   async function signOut(): Promise<void> {
     await answer(() => api.session.$delete())
     person.value = null
+    seesAs.value = null
   }
 
-  /** A reader: everything is there to look at, and nothing to change. */
-  const onlyLooks = computed(() => person.value?.role === 'reader')
+  /** The colleague as whom one looks at the Cloth. */
+  const seesAs = ref<{ id: string; name: string } | null>(null)
+  /** A reader, or as somebody else: everything is there to look at, and nothing to change. */
+  const onlyLooks = computed(() => person.value?.role === 'reader' || seesAs.value !== null)
   const now = (): number => Date.now() + clockOffset.value
 
-  return { person, onlyLooks, expired, now, restore, signIn, signInBy, signOut }
+  return { person, seesAs, onlyLooks, expired, now, restore, signIn, signInBy, signOut }
 })

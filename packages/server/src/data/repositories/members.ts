@@ -52,8 +52,14 @@ export const teamOfWorkspace = (
 export const membersWithSettings = (
   sql: Sql,
   p: { workspaceId: string },
-): Promise<Pick<MemberColumns, 'id' | 'name' | 'zone' | 'settings'>[]> =>
-  membersWhere(sql, { workspace_id: p.workspaceId, left_at: null }, ['id', 'name', 'zone', 'settings'])
+): Promise<Pick<MemberColumns, 'id' | 'role' | 'name' | 'zone' | 'settings'>[]> =>
+  membersWhere(sql, { workspace_id: p.workspaceId, left_at: null }, [
+    'id',
+    'role',
+    'name',
+    'zone',
+    'settings',
+  ])
 
 export const memberNames = (
   sql: Sql,

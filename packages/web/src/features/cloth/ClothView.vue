@@ -6,6 +6,7 @@ import ChosenBar from './shelf/ChosenBar.vue'
 import './drag/drag.css'
 import ClothDialogs from './ClothDialogs.vue'
 import ClothHead from './ClothHead.vue'
+import SeesAs from './SeesAs.vue'
 import ClothHours from './grid/ClothHours.vue'
 import ClothList from './grid/ClothList.vue'
 import DyeLegend from './DyeLegend.vue'
@@ -140,6 +141,7 @@ watch(
     @pointerdown="focused = null"
     @click.capture="onClick"
   >
+    <SeesAs />
     <ClothHead
       :view="view"
       :scene="scene"

@@ -11,6 +11,8 @@ import { say } from '../../stores/messages.ts'
 import ChooseService, { type Service } from './ChooseService.vue'
 import ConnectStation from './ConnectStation.vue'
 import { type IntakeForm, newForm, type Offered } from './intake-form.ts'
+import { LEVEL_CHOICES } from '../../ui/level-choices.ts'
+import SentenceChoice from '../../ui/SentenceChoice.vue'
 import NameAndDyes from './NameAndDyes.vue'
 import { useOtherServer } from '../../stores/other-server.ts'
 import SignInService, { type Given } from './SignInService.vue'
@@ -126,6 +128,7 @@ async function open(id: string): Promise<void> {
         service.value.name === 'Calendar feed (iCalendar)' ? loaded.account.name : nameFor(loaded),
         collections.map(c => ({ ...c, unknown: [] })),
         people,
+        loaded.me,
       )
   if (route.query.draft !== id) await router.replace({ query: { draft: id } })
   go('comes-in')
@@ -158,6 +161,11 @@ watch(
   },
   { deep: true },
 )
+
+const colleagues = computed({
+  get: () => form.value?.colleagues ?? (form.value?.ownerId === null ? 'change' : 'busy'),
+  set: level => form.value && (form.value = { ...form.value, colleagues: level }),
+})
 
 const source = computed<Source>(() => {
   const id = draft.value?.id ?? ''
@@ -295,6 +303,12 @@ const said = computed(() => {
     >
       <template v-if="form">
         <NameAndDyes v-model="form" :offered="offered" :members="draft?.members ?? []" />
+        <p class="colleagues">
+          Colleagues see
+          <SentenceChoice v-model="colleagues" name="What colleagues see of it" :options="LEVEL_CHOICES" />
+          of it{{ form.ownerId === null ? '; it is the team’s, and coordinators look after it' : '' }}. You
+          can say otherwise of each list, for each person, under Team.
+        </p>
         <div class="foot">
           <Button type="primary" :loading="busy" :disabled="!form.name.trim()" @click="keep">
             {{
@@ -318,5 +332,8 @@ const said = computed(() => {
 }
 .why {
   color: var(--clay);
+}
+.colleagues {
+  margin: 14px 0 0;
 }
 </style>

@@ -37,6 +37,7 @@ function formOf(s: Loaded): IntakeForm {
     s.name,
     s.collections.map(c => ({ ...c, count: null })),
     s.people,
+    s.ownerId,
   )
   return {
     ...fresh,

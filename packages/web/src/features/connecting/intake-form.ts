@@ -1,6 +1,7 @@
 import {
   everything,
   type Filter,
+  type Level,
   type Meaning,
   type Scope,
   suggestedMeaning,
@@ -43,6 +44,8 @@ export interface IntakeForm {
   people: Record<string, string | null>
   dyes: Record<string, string>
   picks: string[]
+  /** What colleagues see of it; asked once, when it is connected. */
+  colleagues?: Level
 }
 
 export const DYES: { value: string; label: string }[] = [
@@ -61,10 +64,16 @@ export const DYES: { value: string; label: string }[] = [
 export const isPart = (id: string): boolean => id.includes('#') && !id.endsWith('#tasks')
 const isOffered = (o: Offered): boolean => o.whyNot === null
 
-export function newForm(name: string, offered: readonly Offered[], people: readonly Someone[]): IntakeForm {
+/** @param me whose it is where its service does not tell */
+export function newForm(
+  name: string,
+  offered: readonly Offered[],
+  people: readonly Someone[],
+  me: string | null,
+): IntakeForm {
   return {
     name,
-    ownerId: people.find(p => p.me)?.memberId ?? null,
+    ownerId: people.find(p => p.me)?.memberId ?? me,
     takesPart: offered.filter(o => isOffered(o) && !isPart(o.remoteId)).map(o => o.remoteId),
     scope: { ...everything },
     meanings: Object.fromEntries(

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import PageTabs from '../../ui/PageTabs.vue'
 import { useRules } from './use-rules.ts'
 
 /** The pages about rules, with what waits on each. */
@@ -14,37 +15,5 @@ const pages = computed(() => [
 </script>
 
 <template>
-  <nav aria-label="Pages about rules">
-    <RouterLink v-for="p in pages" :key="p.to" :to="p.to" exact-active-class="here"
-      >{{ p.name }} <span v-if="p.n > 0" class="n">{{ p.n }}</span></RouterLink
-    >
-  </nav>
+  <PageTabs name="Pages about rules" :pages="pages" />
 </template>
-
-<style scoped>
-nav {
-  display: flex;
-  gap: 4px;
-  margin-bottom: 12px;
-  border-bottom: 1px solid var(--warp);
-}
-a {
-  padding: 5px 10px;
-  color: inherit;
-  text-decoration: none;
-  border-bottom: 3px solid transparent;
-}
-a:hover {
-  border-color: var(--warp-strong);
-}
-.here {
-  border-color: var(--amber);
-  font-weight: 700;
-}
-.n {
-  padding: 0 6px;
-  border-radius: 2px;
-  background: var(--clay-wash);
-  color: var(--clay);
-}
-</style>

@@ -3,6 +3,7 @@ import { type Role, ROLE_WORDS } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { Button, Form, FormItem, Input } from 'ant-design-vue'
 import { computed, reactive, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
 import { answer, api } from '../../api/client.ts'
 import { say } from '../../stores/messages.ts'
 import { useSession } from '../../stores/session.ts'
@@ -12,10 +13,12 @@ import { zoneChoices } from '../../ui/zones.ts'
 import DeleteWorkspace from './DeleteWorkspace.vue'
 import OpenInvitations from './OpenInvitations.vue'
 import RemoveMember from './RemoveMember.vue'
+import TeamTabs from './TeamTabs.vue'
 import type { Teammate } from './team.ts'
 
 /** Who is in the workspace: for coordinators to invite, give roles and remove; for everybody to see. */
 const session = useSession()
+const router = useRouter()
 const query = useQuery({ key: ['team'], query: () => answer(() => api.team.$get()) })
 const team = computed(() => query.data.value)
 const { busy, reason, attempt } = useAttempt()
@@ -51,6 +54,12 @@ async function setRole(m: Teammate, role: Role | null): Promise<void> {
   })
 }
 
+/** The Cloth as somebody else sees it, to look at. */
+async function seeAs({ id, name }: Teammate): Promise<void> {
+  await router.push('/cloth')
+  session.seesAs = { id, name }
+}
+
 const place = reactive({ name: '', zone: '' })
 watch(team, now => now?.workspace && Object.assign(place, now.workspace), { immediate: true })
 /** Its address has been used, or is withdrawn. */
@@ -75,6 +84,7 @@ const rename = async (): Promise<void> => {
         {{ team.members.length === 1 ? 'person' : 'people' }}</span
       >
     </div>
+    <TeamTabs />
     <p v-if="query.error.value" role="alert">{{ query.error.value.message }}</p>
     <template v-if="team">
       <p v-if="reason" class="why" role="alert">{{ reason }}</p>
@@ -110,7 +120,10 @@ const rename = async (): Promise<void> => {
               <td>{{ m.connections.join(', ') || '–' }}</td>
               <td class="act">
                 <Button v-if="m.id === team.me" size="small" @click="leaving = m">Leave</Button>
-                <Button v-else-if="team.looksAfter" size="small" @click="leaving = m">Remove</Button>
+                <template v-else>
+                  <Button v-if="!session.onlyLooks" size="small" @click="seeAs(m)">See as</Button>
+                  <Button v-if="team.looksAfter" size="small" @click="leaving = m">Remove</Button>
+                </template>
               </td>
             </tr>
           </tbody>
@@ -191,6 +204,7 @@ tbody td {
 }
 .act {
   text-align: right;
+  white-space: nowrap;
 }
 .role {
   width: 150px;

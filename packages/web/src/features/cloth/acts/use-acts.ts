@@ -1,6 +1,8 @@
 import type { ClothItem } from '@loom/core/view'
 import type { Ref } from 'vue'
 import type { AskedAct, Outcome } from '../data/commands.ts'
+import { say } from '../../../stores/messages.ts'
+import { useSession } from '../../../stores/session.ts'
 import { useChosen } from '../data/use-chosen.ts'
 import { useNow } from '../data/use-now.ts'
 import { useOpened } from '../data/use-opened.ts'
@@ -19,6 +21,7 @@ export type Acts = ReturnType<typeof useActs>
 /** Everything that people do on the Cloth: by mouse, by key and from the menu it comes to the same acts. */
 export function useActs({ scene, view, root }: { scene: Scene; view: View; root: Ref<HTMLElement | null> }) {
   const { cloth } = scene
+  const session = useSession()
   const panels = useOpenPanels(scene, root)
   const { menu, asked, focusOn } = panels
   const { opened, openKey, closeDrawer } = useOpened(scene, focusOn)
@@ -31,7 +34,11 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
 
   function askFor(act: AskedAct, item: ClothItem): void {
     menu.value = null
-    if (act === 'open') opened.value = item
+    if (act === 'open' && session.seesAs)
+      say({
+        text: `What more ${session.seesAs.name} sees of it is not shown here. Go back to your own to open it.`,
+      })
+    else if (act === 'open') opened.value = item
     else if (act === 'duplicate') void cloth.duplicate(item)
     else asked.value = { kind: act, item }
   }

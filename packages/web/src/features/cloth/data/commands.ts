@@ -52,6 +52,8 @@ export interface Command {
   key?: Act | { says: string; pressed?: readonly string[] }
   /** On the bar for several chosen items. */
   several?: string
+  /** Also for whom the item may only be looked at. */
+  ofLookers?: true
 }
 
 export const isTask = (item: ClothItem): boolean => item.kind === 'task' || item.kind === 'tied'
@@ -70,13 +72,14 @@ const byQuarter = (item: ClothItem, { defaultMinutes }: CommandTerms, sign: 1 | 
 
 /** In the order of the menu. */
 export const COMMANDS: readonly Command[] = [
-  ask('open', { name: () => 'Open', fits: () => true }),
+  ask('open', { name: () => 'Open', fits: () => true, ofLookers: true }),
   {
     name: item => (item.done ? 'Reopen' : item.recurring ? 'Complete this occurrence' : 'Complete'),
     fits: item => isTask(item) && item.completable,
     outcome: item => edit({ do: item.done ? 'reopen' : 'complete' }),
     key: SPACE,
     several: 'Complete',
+    ofLookers: true,
   },
   {
     name: () => 'Cancel task',
@@ -158,6 +161,7 @@ export const COMMANDS: readonly Command[] = [
     fits: () => true,
     outcome: item => edit({ do: 'leave-out', out: !item.leftOut }),
     key: 'leave-out',
+    ofLookers: true,
   },
   ask('rename', { name: () => 'Rename…', fits: item => (isTask(item) ? item.completable : item.movable) }),
   ask('duplicate', { name: () => 'Duplicate', fits: () => true }),
@@ -173,8 +177,11 @@ export const COMMANDS: readonly Command[] = [
   },
 ]
 
-const isOffered = (c: Command, item: ClothItem, terms: CommandTerms): boolean =>
-  c.fits(item, terms) && (!terms.onlyLooks || c.key === 'open')
+const isOffered = (c: Command, item: ClothItem, terms: CommandTerms): boolean => {
+  if (item.onlyBusy || !c.fits(item, terms)) return false
+  if (terms.onlyLooks) return c.key === 'open'
+  return !item.onlyLook || c.ofLookers === true
+}
 
 /** What a key does to an item: an act's key, as this person has it, or a fixed one. Null where it means nothing. */
 export function outcomeOfKey(

@@ -6,7 +6,8 @@ import { answer, api } from '../../../api/client.ts'
  * item stays the same object; if nothing changed, so does the whole.
  */
 
-const ask = (query: { from: string; days: string; have?: string }) => answer(() => api.cloth.$get({ query }))
+const ask = (query: { from: string; days: string; have?: string; as?: string }) =>
+  answer(() => api.cloth.$get({ query }))
 type Answer = Awaited<ReturnType<typeof ask>>
 export type Looked = Pick<
   Answer,
@@ -31,21 +32,38 @@ export class DaysCache {
   private asked = 0
   private readonly known = new Map<string, Known>()
 
-  /** `onlyLooks`: whoever asks can change nothing of it. */
-  constructor(private readonly onlyLooks: () => boolean = () => false) {}
+  /** What the person may see at all was this when they were answered last. */
+  private sight: string | null = null
 
-  async load(from: string, days: number): Promise<Looked> {
-    const span = `${from} ${days}`
+  /**
+   * @param onlyLooks whoever asks can change nothing of it
+   * @param onOtherSight something was shared with them or is no longer: nothing of before is to stay
+   */
+  constructor(
+    private readonly onlyLooks: () => boolean = () => false,
+    private readonly onOtherSight: () => void = () => undefined,
+  ) {}
+
+  /** @param as the colleague as whom one looks; null for oneself */
+  async load(from: string, days: number, as: string | null = null): Promise<Looked> {
+    const span = `${from} ${days} ${as ?? ''}`
     const asked = ++this.asked
     const before = this.known.get(span)
     const { version, ...told } = await ask({
       from,
       days: String(days),
       ...(before && { have: before.version }),
+      ...(as !== null && { as }),
     })
     const read = this.onlyLooks() ? toLookAt : whole
-    const items = after(before?.items ?? null, told, read)
-    const looked = lookedAt(before ?? null, items, told)
+    const isOther = as === null && this.sight !== null && this.sight !== told.sight
+    if (as === null) this.sight = told.sight
+    if (isOther) {
+      this.known.clear()
+      this.onOtherSight()
+    }
+    const items = after((isOther ? null : before?.items) ?? null, told, read)
+    const looked = lookedAt((isOther ? null : before) ?? null, items, told)
     // Answers may overtake each other.
     if ((this.known.get(span)?.asked ?? 0) < asked) {
       this.known.delete(span)
@@ -59,11 +77,16 @@ export class DaysCache {
 
 type Told = Omit<Answer, 'version'>
 
-const toLookAt = (line: Parameters<typeof whole>[0]): ClothItem => ({
-  ...whole(line),
-  movable: false,
-  completable: false,
-})
+const toLookAt = (line: Parameters<typeof whole>[0]): ClothItem => {
+  const item = whole(line)
+  return {
+    ...item,
+    movable: false,
+    movableByOthers: item.movable || item.movableByOthers,
+    onlyLook: true,
+    completable: false,
+  }
+}
 
 function after(
   before: readonly ClothItem[] | null,

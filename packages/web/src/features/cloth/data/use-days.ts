@@ -1,6 +1,7 @@
 import { addDays, type ClothItem, dayAt } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { computed, onBeforeUnmount, type Ref, ref, watch } from 'vue'
+import { useMessages } from '../../../stores/messages.ts'
 import { useSession } from '../../../stores/session.ts'
 import { DaysCache, type Looked } from './days-cache.ts'
 import { OptimisticOverlay } from './optimistic-overlay.ts'
@@ -16,16 +17,23 @@ export function useDays(range: Ref<{ from: string; days: number }>) {
   const cache = useQueryCache()
   const session = useSession()
   const overlay = new OptimisticOverlay()
-  const daysCache = new DaysCache(() => session.onlyLooks)
+  /** What is undone, and what other days and screens show, may hold what is no longer theirs to see. */
+  function otherSight(): void {
+    useMessages().forgetUndo()
+    // After the answer that told it has been taken in.
+    void Promise.resolve().then(() => cache.invalidateQueries())
+  }
+  const daysCache = new DaysCache(() => session.onlyLooks, otherSight)
   async function ask(from: string, days: number): Promise<Looked> {
     const asked = overlay.ask()
-    return overlay.over(await daysCache.load(from, days), asked)
+    return overlay.over(await daysCache.load(from, days, session.seesAs?.id ?? null), asked)
   }
   const now = ref(session.now())
   const clock = setInterval(() => (now.value = session.now()), 15_000)
   onBeforeUnmount(() => clearInterval(clock))
 
-  const keyOf = (): [string, string, number] => ['cloth', range.value.from, range.value.days]
+  const whose = (): string => session.seesAs?.id ?? ''
+  const keyOf = (): [string, string, number, string] => ['cloth', range.value.from, range.value.days, whose()]
   const query = useQuery({
     key: keyOf,
     query: () => ask(range.value.from, range.value.days),
@@ -40,7 +48,7 @@ export function useDays(range: Ref<{ from: string; days: number }>) {
     const step = days === WORKDAYS ? 7 : days
     for (const by of [step, -step]) {
       const there = addDays(from, by)
-      const entry = cache.ensure({ key: ['cloth', there, days], query: () => ask(there, days) })
+      const entry = cache.ensure({ key: ['cloth', there, days, whose()], query: () => ask(there, days) })
       // A failure is reported when these days are opened.
       cache.refresh(entry).catch(() => undefined)
     }
@@ -63,7 +71,7 @@ export function useDays(range: Ref<{ from: string; days: number }>) {
     const { from, days } = range.value
     return from <= today.value && today.value < addDays(from, days)
   })
-  const keyOfToday = (): [string, string, number] => ['cloth', today.value, 1]
+  const keyOfToday = (): [string, string, number, string] => ['cloth', today.value, 1, whose()]
   const ofToday = useQuery({
     key: keyOfToday,
     query: () => ask(today.value, 1),

@@ -47,6 +47,10 @@ export function editWords(item: ClothItem, edit: Edit, d: Terms): string {
         : `${title}: takes ${durationWords(edit.minutes)}.`
     case 'spend':
       return edit.spent ? `${title}: this time is worked.` : `${title}: this time is still ahead.`
+    case 'keep-private':
+      return edit.private
+        ? `${title}: kept private. Colleagues see only that the time is taken.`
+        : `${title}: colleagues see what its list shows them.`
     case 'fix':
       return edit.movable ? `${title}: flexible.` : `${title}: fixed.`
     case 'delete':

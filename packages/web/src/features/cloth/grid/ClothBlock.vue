@@ -60,6 +60,7 @@ const room = computed(() => {
 const span = computed(() => `${minuteWords(props.block.from)}–${minuteWords(props.block.to)}`)
 const name = computed(() => {
   const i = item.value
+  if (i.onlyBusy) return `Busy, ${props.day}, ${span.value}`
   const done = i.kind === 'block' ? ', worked' : i.cancelled ? ', cancelled' : ', done'
   const state = i.done ? done : i.kind === 'event' && !i.busy ? ', shown free' : ''
   const clash = props.clash ? ', clashes with something else' : ''
@@ -116,9 +117,10 @@ function open(event: Event): void {
         tight: tight && minuteWidth > 0,
         clash,
         taking,
+        taken: item.onlyBusy,
       },
       {
-        flexible: isWork || (item.movable && item.eventKind === 'focus'),
+        flexible: isWork || ((item.movable || item.movableByOthers) && item.eventKind === 'focus'),
         clipStart: torn.start,
         clipEnd: torn.end,
       },
@@ -188,6 +190,14 @@ function open(event: Event): void {
 }
 .event {
   background: color-mix(in srgb, var(--dye) var(--tint), var(--cloth));
+}
+.event.taken {
+  background: repeating-linear-gradient(90deg, var(--warp-strong) 0 1px, transparent 1px 6px) var(--cloth);
+  color: var(--husk);
+  cursor: default;
+}
+.event.taken::before {
+  background: var(--warp-strong);
 }
 .event.free {
   background: none;

@@ -37,6 +37,7 @@ const isTask = computed(() => item.value.kind === 'task' || item.value.kind === 
 const side = computed(() => details.value?.task ?? details.value?.event ?? null)
 const writable = computed(() => side.value?.writable ?? false)
 const locked = computed(() => {
+  if (item.value.onlyLook) return 'You may look at this, and not change it.'
   if (!writable.value) return 'Read-only: edit it in its service. When it is planned is kept here.'
   return side.value?.unsupported.includes('description')
     ? 'Its service does not allow editing notes from here.'

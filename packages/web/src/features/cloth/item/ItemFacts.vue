@@ -150,6 +150,7 @@ function categoriesFrom(event: Event): void {
           :max="100000"
           :step="15"
           placeholder="none"
+          :disabled="!details.mayChange"
           @change="v => emit('edit', { do: 'estimate', minutes: typeof v === 'number' ? v : null })"
         />
         min<span v-if="spent + planned > 0" class="quiet">
@@ -211,6 +212,7 @@ function categoriesFrom(event: Event): void {
             :model-value="details.kind"
             name="Kind"
             :options="KINDS"
+            :disabled="!details.mayChange"
             @update:model-value="kind => kind && emit('edit', { do: 'kind', kind })"
           />
           <span v-if="details.guests > 0" class="quiet">
@@ -218,6 +220,19 @@ function categoriesFrom(event: Event): void {
           >
         </dd>
       </template>
+    </template>
+    <template v-if="details.keptPrivate !== null">
+      <dt>Colleagues</dt>
+      <dd class="line">
+        {{ details.keptPrivate ? 'see only that the time is taken' : 'see what its list shows them' }}
+        <button
+          type="button"
+          class="plain link"
+          @click="emit('edit', { do: 'keep-private', private: !details.keptPrivate })"
+        >
+          {{ details.keptPrivate ? 'show it again' : 'keep it private' }}
+        </button>
+      </dd>
     </template>
     <dt><label for="drawer-categories">Categories</label></dt>
     <dd>

@@ -1,0 +1,51 @@
+import { randomUUID } from 'node:crypto'
+import type { Level } from '@loom/core'
+import type { Sql } from '../data/database.ts'
+import { collectionNamed } from '../data/repositories/collections.ts'
+import { putGrant, putGroup } from '../data/repositories/grants.ts'
+
+/** What the demo's people share with one another, so that one sees each level. */
+
+const NIGHT_CREW = { name: 'Night crew', members: ['Tobias Lund', 'Rafael Quint', 'Bram Castelijn'] }
+
+interface Shared {
+  list: string
+  everybody?: Level
+  crew?: Level
+  people?: Record<string, Level>
+}
+
+const SHARED: Shared[] = [
+  { list: 'Own time', everybody: 'busy', people: { 'Mei Okoro': 'title' } },
+  {
+    list: 'Glasshouses',
+    everybody: 'everything',
+    people: { 'Ines Varga': 'change', 'Rafael Quint': 'change' },
+  },
+  { list: 'Trustees', everybody: 'busy', people: { 'Tobias Lund': 'title' } },
+  { list: 'House repairs', everybody: 'title', crew: 'change' },
+  { list: 'Ideas', everybody: 'everything' },
+]
+
+/** @param ids of the members, by name */
+export async function shareDemo(
+  sql: Sql,
+  workspaceId: string,
+  ids: ReadonlyMap<string, string>,
+): Promise<void> {
+  const crew = randomUUID()
+  const members = NIGHT_CREW.members.flatMap(name => ids.get(name) ?? [])
+  await putGroup(sql, { id: crew, workspaceId, name: NIGHT_CREW.name, members })
+  for (const { list, everybody, crew: ofCrew, people = {} } of SHARED) {
+    const found = await collectionNamed(sql, { workspaceId, name: list })
+    if (!found) continue
+    const grant = (to_kind: 'everybody' | 'group' | 'person', to_id: string, level: Level): Promise<void> =>
+      putGrant(sql, { collection_id: found.id, to_kind, to_id, level, workspaceId })
+    if (everybody) await grant('everybody', '', everybody)
+    if (ofCrew) await grant('group', crew, ofCrew)
+    for (const [name, level] of Object.entries(people)) {
+      const id = ids.get(name)
+      if (id) await grant('person', id, level)
+    }
+  }
+}

@@ -1,0 +1,191 @@
+<script setup lang="ts">
+import { type Level, LEVEL_WORDS } from '@loom/core/view'
+import { Button } from 'ant-design-vue'
+import { computed } from 'vue'
+import SentenceChoice from '../../ui/SentenceChoice.vue'
+import { LEVEL_CHOICES } from '../../ui/level-choices.ts'
+import { becauseWords, type Cell, cellKey, columnsOf, grantOf, type Told } from './sharing.ts'
+
+/** What is chosen in words, what a change would open and close, and saving it. */
+
+export interface Effect {
+  effects: { person: string; list: string; from: Level; to: Level; items: number }[]
+  closes: number
+}
+const props = defineProps<{
+  told: Told
+  chosen: readonly Cell[]
+  changed: ReadonlyMap<string, Level | null>
+  effect: Effect | null
+  busy: boolean
+  reason: string
+}>()
+const emit = defineEmits<{ level: [level: Level | null]; save: []; cancel: [] }>()
+
+const columns = computed(() => columnsOf(props.told))
+const lists = computed(() => props.told.lists.filter(l => props.chosen.some(c => c.list === l.id)))
+const whom = computed(() => columns.value.filter(c => props.chosen.some(x => x.column === c.key)))
+const isOne = computed(() => props.chosen.length === 1)
+const list = computed(() => lists.value[0])
+const column = computed(() => whom.value[0])
+
+const namesOf = (names: readonly string[]): string =>
+  names.length <= 3 ? names.join(', ') : `${names.slice(0, 2).join(', ')} and ${names.length - 2} more`
+const heading = computed(
+  () =>
+    `${namesOf(lists.value.map(l => l.name))}, by ${namesOf(whom.value.map(c => (c.to.kind === 'everybody' ? 'everybody' : c.name)))}`,
+)
+const NONE = 'none' as const
+const choices = computed(() => [
+  ...LEVEL_CHOICES,
+  {
+    value: NONE,
+    label:
+      column.value?.to.kind === 'everybody'
+        ? 'nothing, and not a word'
+        : 'what everybody sees, no word of their own',
+  },
+])
+/** What is said of all that is chosen, where it is the same. */
+const said = computed<Level | typeof NONE>(() => {
+  const all = props.chosen.map(cell => {
+    const now = props.changed.get(cellKey(cell))
+    if (now !== undefined) return now
+    const [l, c] = [
+      props.told.lists.find(x => x.id === cell.list),
+      columns.value.find(x => x.key === cell.column),
+    ]
+    return l && c ? grantOf(l, c) : null
+  })
+  const [first = null] = all
+  return all.every(l => l === first) ? (first ?? NONE) : NONE
+})
+const reached = computed(() => {
+  const to = column.value?.to
+  return isOne.value && to?.kind === 'person' ? list.value?.reached.find(r => r.person === to.id) : undefined
+})
+/** A word for everybody does not count where one of their own is said. */
+const others = computed(() => {
+  if (!isOne.value || column.value?.to.kind !== 'everybody') return ''
+  const own = new Set(list.value?.grants.flatMap(g => (g.to.kind === 'person' ? [g.to.id] : [])))
+  const names = props.told.people.filter(p => own.has(p.id) && p.id !== props.told.me).map(p => p.name)
+  return names.length > 0 ? `Of ${namesOf(names)} something else is said, which counts.` : ''
+})
+
+/** By person: what opens, what closes. */
+const told = computed(() => {
+  const byPerson = new Map<string, { opens: number; closes: number; lists: Set<string> }>()
+  for (const { person, list: id, from, to, items } of props.effect?.effects ?? []) {
+    const one = byPerson.get(person) ?? { opens: 0, closes: 0, lists: new Set<string>() }
+    const rises =
+      LEVEL_CHOICES.findIndex(l => l.value === to) > LEVEL_CHOICES.findIndex(l => l.value === from)
+    if (rises) one.opens += items
+    else one.closes += items
+    byPerson.set(person, { ...one, lists: one.lists.add(id) })
+  }
+  return [...byPerson].map(([id, n]) => ({
+    name: props.told.people.find(p => p.id === id)?.name ?? '',
+    ...n,
+  }))
+})
+const things = (n: number): string => `${n} ${n === 1 ? 'item' : 'items'}`
+</script>
+
+<template>
+  <section class="sheet part" aria-live="polite">
+    <template v-if="chosen.length > 0">
+      <h2>{{ heading }}</h2>
+      <p class="sentence">
+        {{
+          column?.to.kind === 'everybody' && whom.length === 1
+            ? 'Everybody'
+            : whom.length === 1
+              ? column?.name
+              : 'These'
+        }}
+        {{
+          column?.to.kind === 'everybody' || (whom.length === 1 && column?.to.kind === 'person')
+            ? 'sees'
+            : 'see'
+        }}
+        <SentenceChoice
+          :model-value="said"
+          name="What they see"
+          :options="choices"
+          @update:model-value="v => emit('level', v === NONE ? null : v)"
+        />.
+      </p>
+      <p v-if="reached" class="quiet">
+        Now: {{ LEVEL_WORDS[reached.level].name }}, {{ becauseWords(props.told, reached.because) }}.
+      </p>
+      <p v-if="others" class="quiet">{{ others }}</p>
+      <p v-if="list?.asBefore && isOne" class="quiet">
+        Private entries are seen as before, until you have chosen here once; from then on they are only busy
+        to others.
+      </p>
+    </template>
+    <p v-else class="quiet">
+      Choose a cell, or several with Shift, and say what they see. By keyboard: arrows, and 0 to 4 for the
+      levels from left to right.
+    </p>
+    <template v-if="changed.size > 0">
+      <div v-if="effect" class="effect">
+        <p v-if="told.length === 0 && effect.closes === 0">Nothing changes for anybody.</p>
+        <ul v-else>
+          <li v-for="t in told" :key="t.name">
+            <b>{{ t.name }}</b>
+            {{
+              [
+                t.opens ? `sees more of ${things(t.opens)}` : '',
+                t.closes ? `sees less of ${things(t.closes)}` : '',
+              ]
+                .filter(Boolean)
+                .join(', ') || 'sees an empty list otherwise'
+            }}
+          </li>
+          <li v-if="effect.closes > 0">
+            {{ things(effect.closes) }} marked private become only busy to others
+          </li>
+        </ul>
+      </div>
+      <p v-if="reason" class="why" role="alert">{{ reason }}</p>
+      <p class="acts">
+        <Button type="primary" :loading="busy" @click="emit('save')">Save</Button>
+        <Button @click="emit('cancel')">Cancel</Button>
+      </p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.part {
+  padding: 14px 16px;
+  display: grid;
+  gap: 8px;
+  align-content: start;
+}
+h2,
+p {
+  margin: 0;
+}
+.sentence {
+  line-height: 1.9;
+}
+.effect {
+  padding: 10px 12px;
+  background: var(--amber-wash);
+  border-radius: 2px;
+}
+ul {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.acts {
+  display: flex;
+  gap: 8px;
+}
+.why {
+  color: var(--clay);
+}
+</style>
