@@ -2,7 +2,7 @@ import { covered } from '@loom/core'
 import { nextWorkday } from '@loom/standins'
 import { expect } from 'chai'
 import { now } from './support/clock.ts'
-import { startWorld, until, weekDay, type World } from './support/world.ts'
+import { Client, startWorld, until, weekDay, type World } from './support/world.ts'
 
 /** The demo shows the heart of the product at first sight. */
 describe('the whole demo', function () {
@@ -18,7 +18,12 @@ describe('the whole demo', function () {
   after(() => w.close())
 
   it('has rules of five kinds that are on, each with ties', async () => {
-    const { rules } = await get('/rules')
+    // One of them writes from Anouk's own time: it is hers, and Ines knows that there is another.
+    const anouk = new Client(w.client.base)
+    await anouk.signIn('anouk@quillmere.example')
+    const { rules } = (await anouk.call('GET', '/rules')).body
+    const hers = await get('/rules')
+    expect([hers.rules.length, hers.others.length]).to.deep.equal([4, 1])
     expect(rules.map((r: any) => [r.settings.date, r.kinds.a, r.kinds.b, r.settings.title])).to.deep.equal([
       ['start', 'task', 'event', '{title}'],
       ['due', 'task', 'event', 'Due: {title}'],
@@ -70,9 +75,15 @@ describe('the whole demo', function () {
     )
     const minutes = full.map((i: any) => ({ from: i.place.startMs / 60_000, to: i.place.endMs / 60_000 }))
     expect(covered(minutes)).to.be.greaterThan(390)
-    const own = cloth.sources.find((s: any) => s.name === 'Own time').id
-    const away = cloth.sources.find((s: any) => s.name === 'Anouk away').id
-    const dentist = cloth.items.filter((i: any) => i.sources.includes(own))
+    // Of her own time Ines is told when it is taken, and Anouk what for.
+    expect(cloth.sources.map((s: any) => s.name)).to.not.include('Own time')
+    const anouk = new Client(w.client.base)
+    await anouk.signIn('anouk@quillmere.example')
+    const hers = (await anouk.call('GET', `/cloth?from=${weekDay(-7)}&days=28`)).body
+    const own = hers.sources.find((s: any) => s.name === 'Own time').id
+    const away = hers.sources.find((s: any) => s.name === 'Anouk away').id
+    const dentist = hers.items.filter((i: any) => i.sources.includes(own))
+    expect(cloth.items.some((i: any) => dentist.some((d: any) => d.title === i.title))).to.equal(false)
     expect(dentist).not.to.have.length(0)
     for (const i of dentist) expect(i.sources).to.include(away)
   })

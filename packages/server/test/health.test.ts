@@ -25,6 +25,8 @@ describe('health', function () {
 
   before(async () => {
     w = await startWorld({ size: 'whole' })
+    // All of them are the team's, so that its coordinator looks after them.
+    await w.app.ctx.db.run('UPDATE connections SET owner_id = NULL')
     const { connections } = (await w.client.call('GET', '/connections')).body
     for (const s of SERVICES) ids[s] = connections.find((c: { name: string }) => c.name === NAMES[s]).id
     await Promise.all(SERVICES.map(s => well(s)))

@@ -10,21 +10,23 @@ const NIGHT_CREW = { name: 'Night crew', members: ['Tobias Lund', 'Rafael Quint'
 
 interface Shared {
   list: string
+  of: string
   everybody?: Level
   crew?: Level
   people?: Record<string, Level>
 }
 
 const SHARED: Shared[] = [
-  { list: 'Own time', everybody: 'busy', people: { 'Mei Okoro': 'title' } },
+  { list: 'Own time', of: 'Anouk Thapa', everybody: 'busy', people: { 'Mei Okoro': 'title' } },
   {
     list: 'Glasshouses',
+    of: 'Tobias Lund',
     everybody: 'everything',
     people: { 'Ines Varga': 'change', 'Rafael Quint': 'change' },
   },
-  { list: 'Trustees', everybody: 'busy', people: { 'Tobias Lund': 'title' } },
-  { list: 'House repairs', everybody: 'title', crew: 'change' },
-  { list: 'Ideas', everybody: 'everything' },
+  { list: 'Trustees', of: 'Ines Varga', everybody: 'busy', people: { 'Tobias Lund': 'title' } },
+  { list: 'House repairs', of: 'Ines Varga', everybody: 'title', crew: 'change' },
+  { list: 'Ideas', of: 'Ines Varga', everybody: 'everything' },
 ]
 
 /** @param ids of the members, by name */
@@ -36,8 +38,9 @@ export async function shareDemo(
   const crew = randomUUID()
   const members = NIGHT_CREW.members.flatMap(name => ids.get(name) ?? [])
   await putGroup(sql, { id: crew, workspaceId, name: NIGHT_CREW.name, members })
-  for (const { list, everybody, crew: ofCrew, people = {} } of SHARED) {
-    const found = await collectionNamed(sql, { workspaceId, name: list })
+  for (const { list, of, everybody, crew: ofCrew, people = {} } of SHARED) {
+    const ownerId = ids.get(of)
+    const found = ownerId && (await collectionNamed(sql, { workspaceId, name: list, ownerId }))
     if (!found) continue
     const grant = (to_kind: 'everybody' | 'group' | 'person', to_id: string, level: Level): Promise<void> =>
       putGrant(sql, { collection_id: found.id, to_kind, to_id, level, workspaceId })

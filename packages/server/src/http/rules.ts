@@ -12,6 +12,7 @@ import type { Engine } from '../sync/engine/engine.ts'
 import { goAlong } from '../sync/move/going-along.ts'
 import { nothingToPreview, previewRule, progressOf, RuleDraftInput, wrongPair } from '../sync/plan/preview.ts'
 import { mayChangeRule, mayPair, NOT_BOTH_SIDES, rulesToChange } from '../sync/rules/rule-rights.ts'
+import { opensOthers } from '../sync/rules/audience.ts'
 import { blocksRuleOf } from '../sync/rules/blocks-rule.ts'
 import { collectionsOfRule, frozenBecause, unreadBecause } from '../sync/rules/rules.ts'
 import { standingNotices, weakerPromises } from '../sync/plan/standing-notices.ts'
@@ -160,6 +161,8 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const draft = c.req.valid('json')
       const mine = await mayPair(ctx.db, c.get('member'), draft)
       if (!mine) return c.json({ reason: NOT_BOTH_SIDES }, 422)
+      const opens = await opensOthers(ctx.db, c.get('member'), draft)
+      if (opens) return c.json({ reason: opens }, 422)
       const problem =
         (await wrongPair(ctx.db, workspaceId, draft)) ?? (await frozenBecause(ctx.db, draft.a, draft.b))
       if (problem) return c.json({ reason: problem }, 422)

@@ -105,8 +105,12 @@ const isStatusEdit = ({ do: what }: Edit): boolean =>
 /** Only what is one's own can be kept private: whoever looks after the team's would lose sight of it. */
 async function notTheirs(sql: Sql, member: Member, pair: Pair): Promise<string | null> {
   const sight = await sightIn(sql, member)
-  const lead = pair.task ?? pair.event
-  return lead && sight.owns(lead.collectionId) ? null : 'Only what is your own can be kept private.'
+  const halves = [pair.task, pair.event, ...pair.twins].filter(h => h !== null)
+  const own = halves.filter(h => sight.owns(h.collectionId))
+  if (own.length === 0) return 'Only what is your own can be kept private.'
+  return own.length === halves.length
+    ? null
+    : 'Its counterpart is in a list that is not yours, so others would still see it there. Part the two first.'
 }
 
 /** All that is theirs of it: a half that is still shown would tell. */

@@ -142,3 +142,9 @@ export const collectionsOverview = (sql: Sql, p: { workspaceId: string }): Promi
          FROM collections k WHERE k.workspace_id = :workspaceId ORDER BY k.name`,
     p,
   )
+
+export const namesOfLists = async (
+  sql: Sql,
+  p: { ids: readonly string[] },
+): Promise<{ id: string; name: string }[]> =>
+  p.ids.length === 0 ? [] : sql.rows('SELECT id, name FROM collections WHERE id IN (:ids) ORDER BY name', p)

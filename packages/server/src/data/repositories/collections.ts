@@ -215,14 +215,18 @@ export const connectionsOfCollections = (
     }),
   )
 
+/** @param ownerId of whose connection it is, where several have one of that name */
 export const collectionNamed = (
   sql: Sql,
-  p: { workspaceId: string; name: string },
+  p: { workspaceId: string; name: string; ownerId?: string },
 ): Promise<{ id: string } | null> =>
   plain(
     sql.models.collections.findOne({
       attributes: ['id'],
       where: { workspace_id: p.workspaceId, name: p.name },
+      ...(p.ownerId !== undefined && {
+        include: [{ association: 'connection', attributes: [], where: { owner_id: p.ownerId } }],
+      }),
       ...sql.within,
     }),
   )

@@ -1,4 +1,5 @@
 import type { Asker } from '../../access/sight.ts'
+import { audienceOf, type Opened } from '../rules/audience.ts'
 import { mayChangeRule } from '../rules/rule-rights.ts'
 import { seenWhole } from '../../access/rights.ts'
 import { collectionsOfPair } from '../../data/repositories/sides.ts'
@@ -108,6 +109,10 @@ export interface Preview {
   twice: string | null
   /** What may be the same work by its title, which a person can tie. */
   possible: { pair: string; title: string; a: PossibleSide; b: PossibleSide }[]
+  /** Whom it would show more of a side than they see of it there. */
+  opened: Opened[]
+  /** Lists that are not for whoever asks to open so, by name: it cannot be saved. */
+  notTheirs: string[]
 }
 
 /** Of an item: when it is, or that it has no date. */
@@ -200,6 +205,8 @@ export const nothingToPreview = (because: string): Preview => ({
   kinds: { a: 'task', b: 'event' },
   weaker: [],
   advice: null,
+  opened: [],
+  notTheirs: [],
   twice: null,
   possible: [],
 })
@@ -220,6 +227,7 @@ async function lookThrough(
       : null
     const problem = (await wrongPair(sql, workspaceId, draft)) ?? (await frozenBecause(sql, draft.a, draft.b))
     if (problem) return nothingToPreview(problem)
+    const { opened, notTheirs } = await audienceOf(sql, who, draft)
     const settings = settingsOf(draft.settings)
     const rule = await ruleFor(sql, {
       id: existing?.id ?? 'preview',
@@ -273,6 +281,8 @@ async function lookThrough(
         SIDES.flatMap(s => rule.collections[s]),
       ),
       advice: shown.some(d => d.effect !== 'none') ? null : adviceFor(rule, input),
+      opened,
+      notTheirs,
       twice: await standsTwice(sql, who, rule),
       possible: await seenWhole(sql, who, possibleIn(rule, input, decisions), p => p.pair.split(' ')),
       moving:

@@ -223,9 +223,19 @@ export async function listsOfDraft(
   sql: Sql,
   draft: Pick<RuleDraft, 'workspaceId' | 'a' | 'b' | 'settings'>,
 ): Promise<string[]> {
+  const { a, b } = await listsOfSides(sql, draft)
+  return [...a, ...b]
+}
+
+export async function listsOfSides(
+  sql: Sql,
+  draft: Pick<RuleDraft, 'workspaceId' | 'a' | 'b' | 'settings'>,
+): Promise<Record<Side, string[]>> {
   const sides = await sidesOf(sql, draft)
-  const lists = await Promise.all(SIDES.map(side => collectionsOfSide(sql, draft, side, sides[side])))
-  return lists.flat().map(l => l.id)
+  const [a = [], b = []] = await Promise.all(
+    SIDES.map(side => collectionsOfSide(sql, draft, side, sides[side])),
+  )
+  return { a: a.map(l => l.id), b: b.map(l => l.id) }
 }
 
 /** The rule as it was in a version; as it is now where that is not kept. */

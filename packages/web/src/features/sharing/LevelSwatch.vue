@@ -29,7 +29,7 @@ defineProps<{ level: Level; dye?: string; faint?: boolean }>()
   background: repeating-linear-gradient(90deg, var(--warp-strong) 0 1px, transparent 1px 6px) var(--cloth);
 }
 .title {
-  background: linear-gradient(var(--ink), var(--ink)) 0 50% / 60% 3px no-repeat var(--cloth);
+  background: linear-gradient(currentcolor, currentcolor) 0 50% / 60% 3px no-repeat var(--cloth);
 }
 .everything,
 .change {

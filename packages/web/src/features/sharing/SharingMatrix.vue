@@ -129,7 +129,7 @@ function press(event: KeyboardEvent): void {
 <style scoped>
 .scroll {
   overflow: auto;
-  max-height: 66vh;
+  max-height: max(320px, calc(100vh - 196px));
 }
 table {
   border-collapse: separate;

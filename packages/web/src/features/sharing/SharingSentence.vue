@@ -72,21 +72,21 @@ const others = computed(() => {
   return names.length > 0 ? `Of ${namesOf(names)} something else is said, which counts.` : ''
 })
 
-/** By person: what opens, what closes. */
+/** What changes, said once for all of whom it is so. */
 const told = computed(() => {
-  const byPerson = new Map<string, { opens: number; closes: number; lists: Set<string> }>()
-  for (const { person, list: id, from, to, items } of props.effect?.effects ?? []) {
-    const one = byPerson.get(person) ?? { opens: 0, closes: 0, lists: new Set<string>() }
-    const rises =
-      LEVEL_CHOICES.findIndex(l => l.value === to) > LEVEL_CHOICES.findIndex(l => l.value === from)
-    if (rises) one.opens += items
-    else one.closes += items
-    byPerson.set(person, { ...one, lists: one.lists.add(id) })
+  const byPerson = new Map<string, Map<string, number>>()
+  for (const { person, from, to, items } of props.effect?.effects ?? []) {
+    const steps = byPerson.get(person) ?? new Map<string, number>()
+    const step = `${LEVEL_WORDS[from].name} → ${LEVEL_WORDS[to].name}`
+    byPerson.set(person, steps.set(step, (steps.get(step) ?? 0) + items))
   }
-  return [...byPerson].map(([id, n]) => ({
-    name: props.told.people.find(p => p.id === id)?.name ?? '',
-    ...n,
-  }))
+  const byWords = new Map<string, string[]>()
+  for (const [id, steps] of byPerson) {
+    const words = [...steps].map(([step, n]) => `${things(n)}, ${step}`).join('; ')
+    const name = props.told.people.find(p => p.id === id)?.name ?? ''
+    byWords.set(words, [...(byWords.get(words) ?? []), name])
+  }
+  return [...byWords].map(([words, names]) => ({ who: namesOf(names), words }))
 })
 const things = (n: number): string => `${n} ${n === 1 ? 'item' : 'items'}`
 </script>
@@ -132,16 +132,8 @@ const things = (n: number): string => `${n} ${n === 1 ? 'item' : 'items'}`
       <div v-if="effect" class="effect">
         <p v-if="told.length === 0 && effect.closes === 0">Nothing changes for anybody.</p>
         <ul v-else>
-          <li v-for="t in told" :key="t.name">
-            <b>{{ t.name }}</b>
-            {{
-              [
-                t.opens ? `sees more of ${things(t.opens)}` : '',
-                t.closes ? `sees less of ${things(t.closes)}` : '',
-              ]
-                .filter(Boolean)
-                .join(', ') || 'sees an empty list otherwise'
-            }}
+          <li v-for="t in told" :key="t.who">
+            <b>{{ t.who }}</b>: {{ t.words }}
           </li>
           <li v-if="effect.closes > 0">
             {{ things(effect.closes) }} marked private become only busy to others

@@ -206,6 +206,9 @@ tbody td {
   text-align: right;
   white-space: nowrap;
 }
+.act > * + * {
+  margin-left: 8px;
+}
 .role {
   width: 150px;
 }

@@ -14,6 +14,8 @@ export interface ShownFacts {
   shows: (what: Property) => boolean
   /** `told`: what the drawing says already. */
   of: (item: ClothItem, told?: readonly Property[]) => string[]
+  /** Whose it is, in words. */
+  whose: (item: ClothItem) => string
   /** The dyes of its edge; the first is that of the whole. */
   dyes: (item: ClothItem) => string[]
 }
@@ -21,7 +23,7 @@ export interface ShownFacts {
 const KEY: InjectionKey<ShownFacts> = Symbol('shown facts')
 
 /** Without a choice, nothing is shown. */
-const NONE: ShownFacts = { shows: () => false, of: () => [], dyes: () => [] }
+const NONE: ShownFacts = { shows: () => false, of: () => [], whose: () => '', dyes: () => [] }
 
 export function shownFacts({ shows: chosen, sources, nameOf, dyes }: Terms): ShownFacts {
   const shows = (what: Property): boolean => chosen.value.includes(what)
@@ -34,6 +36,7 @@ export function shownFacts({ shows: chosen, sources, nameOf, dyes }: Terms): Sho
   ]
   return {
     shows,
+    whose: i => i.people.map(nameOf).join(', '),
     dyes: item => {
       const [first, ...more] = dyes.value(item).map(d => d.dye)
       if (first === undefined) return []

@@ -58,9 +58,14 @@ const room = computed(() => {
   return `${(100 * (Math.min(props.block.freeTo, props.axis.to) - from)) / Math.max(5, to - from)}%`
 })
 const span = computed(() => `${minuteWords(props.block.from)}–${minuteWords(props.block.to)}`)
+/** Of taken time all that there is to say is whose it is. */
+const title = computed(() => {
+  const whose = item.value.onlyBusy ? known.whose(item.value) : ''
+  return whose ? `Busy: ${whose}` : item.value.title
+})
 const name = computed(() => {
   const i = item.value
-  if (i.onlyBusy) return `Busy, ${props.day}, ${span.value}`
+  if (i.onlyBusy) return `${title.value}, ${props.day}, ${span.value}`
   const done = i.kind === 'block' ? ', worked' : i.cancelled ? ', cancelled' : ', done'
   const state = i.done ? done : i.kind === 'event' && !i.busy ? ', shown free' : ''
   const clash = props.clash ? ', clashes with something else' : ''
@@ -74,7 +79,11 @@ const isWork = computed(() => item.value.kind !== 'event')
 const ticks = computed(() => item.value.kind !== 'event' && item.value.kind !== 'batch')
 const hint = computed(() => {
   const i = item.value
-  const lines = [i.title, `${span.value} · ${durationWords(props.block.to - props.block.from)}`, i.location]
+  const lines = [
+    title.value,
+    `${span.value} · ${durationWords(props.block.to - props.block.from)}`,
+    i.location,
+  ]
   return [...lines, sourceWords(i, props.sources), i.fixedBecause].filter(Boolean).join('\n')
 })
 const short = computed(() => seen.value.to - seen.value.from < 60)
@@ -148,7 +157,7 @@ function open(event: Event): void {
           :round="item.recurring"
           @toggle="emit('toggle')"
         />
-        <span class="title">{{ narrow ? hyphenated(item.title, tight) : item.title }}</span>
+        <span class="title">{{ narrow ? hyphenated(title, tight) : title }}</span>
         <span v-if="item.kind === 'batch'" class="count"
           >{{ openTasks }} of {{ item.batch.length }} open</span
         >
