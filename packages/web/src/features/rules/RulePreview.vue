@@ -10,6 +10,7 @@ import {
 } from '@loom/core/view'
 import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
+import RuleAudience from './RuleAudience.vue'
 import type { Preview } from './use-preview.ts'
 
 /** Every effect that the rule in the sheet would have now, grouped by kind. */
@@ -76,26 +77,6 @@ const workingWords = computed(() => {
     ? 'Working it out…'
     : `Looked through ${count(progress.read)} of ${count(progress.of)} items…`
 })
-/** Of each side that is carried over: who sees more of it by that, and who besides cannot be told. */
-const openings = computed(() => {
-  const opened = props.preview?.opened ?? []
-  return (['a', 'b'] as const).flatMap(from => {
-    const to = from === 'a' ? 'b' : 'a'
-    const byLevel = Map.groupBy(
-      opened.filter(o => o.side === from),
-      o => o.to,
-    )
-    const lines = [...byLevel].map(
-      ([level, who]) =>
-        `${namesOf(who.map(w => w.name))} will see ${LEVEL_WORDS[level].name} of ${props.names[from]} in ${props.names[to]}.`,
-    )
-    return lines.length > 0
-      ? [...lines, `And whoever sees ${props.names[to]} at its service, marks and links included.`]
-      : []
-  })
-})
-const namesOf = (names: readonly string[]): string =>
-  names.length <= 3 ? names.join(', ') : `${names.slice(0, 2).join(', ')} and ${names.length - 2} more`
 const listed = computed(() => props.preview?.decisions.length ?? 0)
 
 function line(d: Decision): string {
@@ -165,16 +146,7 @@ const effect = (d: Decision): string => {
       Nothing. Both sides are in step already.
     </p>
     <p v-if="preview?.twice" class="message" role="note">{{ preview.twice }}</p>
-    <div v-if="openings.length > 0" class="message" role="note">
-      <b>Who will see what</b>
-      <ul class="openings">
-        <li v-for="o in openings" :key="o">{{ o }}</li>
-      </ul>
-      <p v-if="preview && preview.notTheirs.length > 0" class="why">
-        {{ preview.notTheirs.join(', ') }}: not yours to open so. Whoever it belongs to has to make this rule,
-        or to share it with them first.
-      </p>
-    </div>
+    <RuleAudience v-if="preview" :preview="preview" :names="names" />
     <details v-if="!trouble && preview && preview.possible.length > 0" class="possible">
       <summary>
         <b>{{ preview.possible.length }}</b> {{ preview.possible.length === 1 ? 'has' : 'have' }} the same
@@ -231,14 +203,6 @@ const effect = (d: Decision): string => {
 </template>
 
 <style scoped>
-.openings {
-  margin: 4px 0 0;
-  padding-left: 18px;
-}
-.why {
-  margin: 6px 0 0;
-  color: var(--clay);
-}
 progress {
   width: 90px;
   height: 6px;
