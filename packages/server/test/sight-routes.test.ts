@@ -207,6 +207,51 @@ describe('what is not shared is nowhere', function () {
     await reading
   })
 
+  it('a stream tells nothing of what happens where one may not look', async () => {
+    const done = await share(
+      [...lists].map(([list]) => ({ list, to: { kind: 'person', id: me.tobias }, level: 'nothing' })),
+    )
+    // What his intake has to tell comes through; it is the sign that what came before it did not.
+    await new Promise(resolve => setTimeout(resolve, 300))
+    const heard: string[] = []
+    const leave = new AbortController()
+    const stream = await fetch(`${w.client.base}/api/live`, {
+      headers: { Cookie: tobias.cookieNow },
+      signal: leave.signal,
+    })
+    const reading = (async () => {
+      const decoder = new TextDecoder()
+      for await (const chunk of stream.body as unknown as AsyncIterable<Uint8Array>)
+        heard.push(decoder.decode(chunk))
+    })().catch(() => undefined)
+    await until('it listens', async () => heard.some(h => h.includes('hello')))
+    const lantern = (await cloth(w.client)).items.find((i: any) => i.title === 'Zorblax lantern')
+    const edit = (title: string) =>
+      w.client.call('POST', `/cloth/${lantern.key}/edit`, { do: 'rename', title })
+    expect((await edit('Zorblax lantern, larger')).status).to.equal(200)
+    await until('it has been carried over', async () => {
+      const { items } = await cloth(w.client)
+      return items.some((i: any) => i.title === 'Zorblax lantern, larger' && !i.pending)
+    })
+    await until('and written down', async () =>
+      JSON.stringify((await w.client.call('GET', '/journal')).body).includes('Zorblax lantern, larger'),
+    )
+    const before = heard.filter(h => h.includes('event: change'))
+    await tobias.call('POST', '/cloth/make', {
+      what: 'task',
+      title: 'His own',
+      start: null,
+      into: null,
+      for: null,
+    })
+    await until('he hears of his own', async () => heard.some(h => h.includes('"cloth"')))
+    expect(before).to.deep.equal([])
+    leave.abort()
+    await reading
+    await edit('Zorblax lantern')
+    await w.client.call('PUT', '/sharing', done.body)
+  })
+
   it('groups: made by coordinators, and what is granted to one goes with it', async () => {
     expect(
       (await tobias.call('PUT', '/sharing/groups/new', { name: 'Night shift', members: [] })).status,

@@ -18,7 +18,8 @@ export async function levelsOf(
   const levels = new Map(rows.map(r => [r.id, sight.levelAt(r.collection_id, PRIVACIES[r.privacy])]))
   return id => levels.get(id) ?? 'nothing'
 }
-const PRIVACIES = ['open', 'classed', 'marked'] as const
+/** By `PRIVACY` in SQL. */
+export const PRIVACIES = ['open', 'classed', 'marked'] as const
 
 /** Of those, what somebody may see whole: all that is named of it may be seen. */
 export async function seenWhole<T>(

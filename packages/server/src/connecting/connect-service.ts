@@ -129,7 +129,8 @@ export async function connectService(
     await putCollection(sql, { workspaceId, connectionId }, found, {
       takesPart: chosen.has(found.remoteId),
       meaning: ofOwn(wanted.meanings, found.remoteId) ?? null,
-      colleagues: wanted.colleagues,
+      // What is taken in later is asked for then.
+      colleagues: chosen.has(found.remoteId) ? wanted.colleagues : 'nothing',
       dye:
         wanted.dyes[found.remoteId] ??
         DYES.find(d => d === found.colour) ??

@@ -11,6 +11,8 @@ export interface Change {
    * that was read before is still valid.
    */
   exact?: true
+  /** Lists and calendars that an exact change concerns beside its items: where something is being made, say. */
+  lists?: string[]
 }
 
 /** What a transaction changes, told while it works and numbered when it is about to end. */

@@ -1,5 +1,6 @@
 import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
+import { audibleTo } from '../access/audible.ts'
 import type { Sessions } from '../access/sessions.ts'
 import type { Context } from '../context/context.ts'
 import type { Change } from '../data/change.ts'
@@ -41,10 +42,12 @@ export function liveRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
           const fresh = queue.splice(0).filter(({ seq }) => seq > sent)
           const last = fresh.at(-1)
           if (last) {
+            const from = sent
             sent = last.seq
             // Somebody may have been removed, at another process too.
             if (fresh.some(f => f.change.topics.includes('team')) && !(await sessions.isOpen(session))) break
-            await stream.write(textOf(fresh, memberId))
+            const heard = await audibleTo(ctx.db, c.get('member'), fresh, from)
+            if (heard.length > 0) await stream.write(textOf(heard, memberId))
             continue
           }
           const beat = await new Promise<boolean>(resolve => {
@@ -71,7 +74,7 @@ export function liveRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
   })
 }
 
-const texts = new WeakMap<Change, string>()
+const texts = new WeakMap<Change, { of: string; text: string }>()
 
 /** Changes as they are sent: all but the refused as one, made once for all who hear of them. */
 function textOf(changes: readonly Numbered[], memberId: string): string {
@@ -80,11 +83,12 @@ function textOf(changes: readonly Numbered[], memberId: string): string {
   if (!first || !last) return ''
   // Only the author of an edit is told that it was refused.
   const refused = changes.flatMap(({ change: c }) => (c.refused?.memberId === memberId ? [c.refused] : []))
+  const of = changes.map(c => c.seq).join()
   const known = refused.length === 0 ? texts.get(first.change) : undefined
-  if (known !== undefined && known.includes(`id: ${last.seq}\n`)) return known
+  if (known?.of === of) return known.text
   const topics = [...new Set(changes.flatMap(({ change }) => change.topics))]
   const refusals = refused.map(r => `event: change\ndata: ${JSON.stringify({ topics, refused: r })}\n\n`)
   const text = `${refusals.join('')}event: change\ndata: ${JSON.stringify({ topics })}\nid: ${last.seq}\n\n`
-  if (refused.length === 0) texts.set(first.change, text)
+  if (refused.length === 0) texts.set(first.change, { of, text })
   return text
 }

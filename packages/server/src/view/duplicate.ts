@@ -79,7 +79,7 @@ export async function duplicateItem(
       title: item.summary || 'Untitled',
       state: 'open',
     })
-    sql.tell(member.workspaceId, { topics: ['cloth'], exact: true })
+    sql.tell(member.workspaceId, { topics: ['cloth'], exact: true, lists: [row.collection_id] })
     return { ok: true, intent: uid, connectionId: row.connection_id, place: row.place, lost: [] }
   })
   return answer

@@ -81,7 +81,10 @@ export async function editItem(ctx: Context, member: Member, key: string, edit: 
       connectionId = await queue(sql, member, owner.id, body, edit.do, item.title)
     }
     if (remove) connectionId = await queueRemoval(sql, member, remove, item.title, 'person-delete')
-    const exact = leftOut === null ? { exact: true as const } : {}
+    const lists = [pair.task, pair.event].flatMap(h => (h ? [h.collectionId] : []))
+    // What somebody leaves out, and what is private, is another sight of it.
+    const isExact = leftOut === null && edit.do !== 'keep-private'
+    const exact = isExact ? { exact: true as const, lists } : {}
     sql.tell(member.workspaceId, { topics: ['cloth'], ...exact }, touched)
     return { ok: true, inverse, connectionId }
   })
@@ -231,6 +234,6 @@ async function restore(sql: Tx, member: Member, mirrorId: string): Promise<EditA
     title: item.summary || 'Untitled',
     state: 'open',
   })
-  sql.tell(member.workspaceId, { topics: ['cloth'], exact: true })
+  sql.tell(member.workspaceId, { topics: ['cloth'], exact: true, lists: [row.collection_id] })
   return { ok: true, inverse, connectionId: row.connection_id }
 }

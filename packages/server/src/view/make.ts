@@ -100,7 +100,7 @@ export async function makeItem(ctx: Context, member: Member, asked: Making): Pro
       state: 'open' as const,
     }
     await addIntent(sql, intent)
-    sql.tell(member.workspaceId, { topics: ['cloth'], exact: true })
+    sql.tell(member.workspaceId, { topics: ['cloth'], exact: true, lists: [home.id] })
     return { ok: true, intent: intentUid, connectionId: home.connection_id, place: home.place, lost }
   })
   return answer

@@ -181,7 +181,11 @@ export async function moveItem(
       row,
       target: { collectionId: target.id, connectionId: target.connection_id },
     })
-    sql.tell(member.workspaceId, { topics: ['cloth'], exact: true })
+    sql.tell(member.workspaceId, {
+      topics: ['cloth'],
+      exact: true,
+      lists: [row.collection_id, target.id],
+    })
     return { ok: true as const, connectionId: target.connection_id, intent, outlook }
   })
   return answer

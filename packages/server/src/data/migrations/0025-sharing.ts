@@ -2,8 +2,8 @@ const TABLE = 'ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin'
 const ID = 'VARCHAR(36) CHARACTER SET ascii COLLATE ascii_bin'
 
 /**
- * Who sees what. Until now everybody saw and changed everything, so every list and calendar begins as granted to
- * everybody, *as before*; what has been somebody's own all along, their intake, is theirs alone.
+ * Who sees what. Until now everybody saw and changed everything, so every list and calendar that takes part begins as
+ * granted to everybody, *as before*; one that is taken in later starts at nothing; what has been somebody's own all along, their intake, is theirs alone.
  */
 export const up: string[] = [
   `ALTER TABLE collections
@@ -39,7 +39,8 @@ export const up: string[] = [
     CONSTRAINT grants_collection FOREIGN KEY (collection_id) REFERENCES collections(id) ON DELETE CASCADE
   ) ${TABLE}`,
   `INSERT INTO grants (collection_id, to_kind, to_id, workspace_id, level)
-    SELECT id, 'everybody', '', workspace_id, 'change' FROM collections WHERE owner_id IS NULL`,
+    SELECT id, 'everybody', '', workspace_id, 'change' FROM collections
+    WHERE owner_id IS NULL AND takes_part = 1`,
   // Who shared what: written in the commit of the act itself.
   `CREATE TABLE sharing_log (
     id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,

@@ -1,6 +1,7 @@
 import type { Change } from '../change.ts'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
+import { GIVEN, PRIVACY, type PrivacyRow } from './privacy.ts'
 
 /** The numbered changes of a workspace, for those who look on. */
 
@@ -30,3 +31,15 @@ export const changesFrom = (
 
 export const itemsChanged = (sql: Sql, p: { workspaceId: string; from: number }): Promise<{ id: string }[]> =>
   sql.rows(ITEMS, p)
+
+/** Items by the number of their last change, with what decides who may know of them. */
+export const whoseChanged = (
+  sql: Sql,
+  p: { workspaceId: string; from: number; me: string },
+): Promise<(Pick<PrivacyRow, 'collection_id' | 'privacy'> & { seq: number; given: number })[]> =>
+  sql.rows(
+    `SELECT DISTINCT m.change_seq AS seq, m.collection_id, ${PRIVACY} AS privacy, ${GIVEN} AS given FROM mirrors m
+       LEFT JOIN own_layer o ON o.mirror_id = IFNULL(m.series_id, m.id)
+     WHERE ${CHANGED} LIMIT ${MOST_CHANGED + 1}`,
+    p,
+  )

@@ -1,7 +1,7 @@
 import type { Sql } from '../database.ts'
 import { type MirrorRow, MIRRORS } from './mirrors.ts'
 import { containing } from '../like.ts'
-import { PRIVACY } from './privacy.ts'
+import { GIVEN, PRIVACY } from './privacy.ts'
 
 /** Items that somebody points at, found by id, by uid or by their words, and locked where they are about to be changed. */
 
@@ -151,8 +151,7 @@ const seenWith = (words: readonly string[]): string => `(m.collection_id IN (:ma
   OR m.collection_id IN (:open) AND ${PRIVACY} = 0
   OR m.collection_id IN (:titled) AND ${PRIVACY} = 0
     ${words.map((_, i) => `AND LOWER(JSON_VALUE(m.item, '$.summary')) LIKE :w${i}`).join(' ')}
-  OR m.kind = 'task' AND EXISTS (SELECT 1 FROM people p WHERE p.connection_id = m.connection_id AND p.member_id = :me
-    AND JSON_CONTAINS(m.item, JSON_QUOTE(p.remote_id), '$.assignees')))`
+  OR ${GIVEN})`
 
 /** What an item is called, to name it to people: where it is, and its title. */
 export const nameOfMirror = (

@@ -166,7 +166,11 @@ async function passOf(ctx: Context, row: RuleRow, lease: Lease, full: boolean): 
       if (isTold)
         sql.tell(
           row.workspace_id,
-          { topics: newConflict || ended.length > 0 ? ['rules', 'cloth'] : ['rules'], exact: true },
+          {
+            topics: newConflict || ended.length > 0 ? ['rules', 'cloth'] : ['rules'],
+            exact: true,
+            lists: [row.a_collection, row.b_collection],
+          },
           await withNeighbours(sql, ended),
         )
       if (isLast) {

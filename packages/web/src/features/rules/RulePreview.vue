@@ -1,13 +1,6 @@
 <script setup lang="ts">
 import { valueWords, whenWords } from '../../ui/telling.ts'
-import {
-  effectWords,
-  FIELD_WORDS,
-  type FieldChange,
-  reasonWords,
-  LEVEL_WORDS,
-  type RuleSettings,
-} from '@loom/core/view'
+import { effectWords, FIELD_WORDS, type FieldChange, reasonWords, type RuleSettings } from '@loom/core/view'
 import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import RuleAudience from './RuleAudience.vue'

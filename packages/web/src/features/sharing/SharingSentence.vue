@@ -119,6 +119,9 @@ const things = (n: number): string => `${n} ${n === 1 ? 'item' : 'items'}`
         Now: {{ LEVEL_WORDS[reached.level].name }}, {{ becauseWords(props.told, reached.because) }}.
       </p>
       <p v-if="others" class="quiet">{{ others }}</p>
+      <p v-if="list?.itemKind === 'event' && isOne && list.grants.length === 0" class="quiet">
+        Nothing is shared of this calendar: colleagues think you are free.
+      </p>
       <p v-if="list?.asBefore && isOne" class="quiet">
         Private entries are seen as before, until you have chosen here once; from then on they are only busy
         to others.
