@@ -32,6 +32,8 @@ describe('accessibility', function () {
     ['/categories', 'main table'],
     ['/me', 'main form'],
     ['/team', 'main table'],
+    ['/team/sharing', '[role=grid]'],
+    ['/team/activity', 'main ol'],
     ['/team/new', 'main form'],
     ['/forgot', 'main form'],
   ]

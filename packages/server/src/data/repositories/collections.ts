@@ -215,7 +215,7 @@ export const connectionsOfCollections = (
     }),
   )
 
-/** @param ownerId of whose connection it is, where several have one of that name */
+/** @param ownerId of whose connection it is, where several have one of that name: the one that takes part */
 export const collectionNamed = (
   sql: Sql,
   p: { workspaceId: string; name: string; ownerId?: string },
@@ -223,7 +223,7 @@ export const collectionNamed = (
   plain(
     sql.models.collections.findOne({
       attributes: ['id'],
-      where: { workspace_id: p.workspaceId, name: p.name },
+      where: { workspace_id: p.workspaceId, name: p.name, ...(p.ownerId !== undefined && { takes_part: 1 }) },
       ...(p.ownerId !== undefined && {
         include: [{ association: 'connection', attributes: [], where: { owner_id: p.ownerId } }],
       }),

@@ -1,0 +1,92 @@
+import { expect } from 'chai'
+import { type App, signIn, startApp, until, weekDay } from '../support/app.ts'
+import { otherSide } from '../support/other-side.ts'
+
+/** Each their own sight of one Cloth: a coordinator who shares, and a colleague who has the page open meanwhile. */
+
+describe('sharing', function () {
+  this.timeout(120_000)
+  let app: App
+  before(async () => {
+    app = await startApp()
+  })
+  after(() => app.close())
+
+  it('closes a list while a colleague looks at it, to busy time, and takes that back', async () => {
+    const ines = await app.newPage()
+    await signIn(ines)
+    const tobias = await app.newPage()
+    await signIn(tobias, 'tobias@quillmere.example')
+    const day = weekDay(2)
+    const text = (uid: string, title: string, hour: string): string =>
+      [
+        'BEGIN:VCALENDAR',
+        'VERSION:2.0',
+        'BEGIN:VEVENT',
+        `UID:${uid}`,
+        'DTSTAMP:20260101T000000Z',
+        `DTSTART;TZID=Europe/Dublin:${day.replaceAll('-', '')}T${hour}0000`,
+        'DURATION:PT2H',
+        `SUMMARY:${title}`,
+        'END:VEVENT',
+        'END:VCALENDAR',
+        '',
+      ].join('\r\n')
+    await otherSide(app).put(
+      `${app.standins}/garden/dav/calendars/ines/garden-team/sealed.ics`,
+      text('sealed', 'Sealed minutes', '13'),
+    )
+    const minutes = tobias.getByRole('group', { name: /^Sealed minutes/ }).first()
+    await minutes.waitFor()
+    // By keyboard alone: to the cell, what it shall be, and saved after it is counted.
+    await ines.goto('/team')
+    await ines.getByRole('link', { name: 'Who sees what' }).click()
+    const cell = ines.getByRole('gridcell', { name: /^Garden team, Everybody: may change/ })
+    await cell.click()
+    await ines.keyboard.press('1')
+    await ines.getByText(/may change → only busy/).waitFor()
+    await ines.getByRole('button', { name: 'Save' }).focus()
+    await ines.keyboard.press('Enter')
+    const began = Date.now()
+    await minutes.waitFor({ state: 'detached' })
+    expect(Date.now() - began).to.be.below(3_000)
+    const busy = tobias.getByRole('group', { name: /^Busy: Ines/ }).first()
+    await busy.waitFor()
+    await busy.focus()
+    await tobias.keyboard.press('Enter')
+    await tobias.getByText('Only that this time is taken is shared with you.').waitFor()
+    expect(await tobias.locator('.menu .choice').count()).to.equal(0)
+    await tobias.keyboard.press('Escape')
+    await tobias.keyboard.press('/')
+    expect(await tobias.content()).to.not.include('Sealed minutes')
+    await ines.getByRole('gridcell', { name: /^Garden team, Tobias Lund: only busy, as everybody/ }).waitFor()
+    await ines.getByRole('button', { name: 'Undo' }).click()
+    await minutes.waitFor()
+    await ines.getByRole('link', { name: 'Activity' }).click()
+    await ines.getByText('shared Garden team with everybody: only busy, before may change').waitFor()
+    await Promise.all([ines.close(), tobias.close()])
+  })
+
+  it('keeps one thing private, and shows the Cloth as a colleague sees it', async () => {
+    const ines = await app.newPage()
+    await signIn(ines)
+    const mine = ines.getByRole('group', { name: /^Sealed minutes/ }).first()
+    await mine.focus()
+    await ines.keyboard.press('o')
+    await ines.getByRole('button', { name: 'keep it private' }).click()
+    await ines.getByText('see only that the time is taken').waitFor()
+    await ines.keyboard.press('Escape')
+    await ines.goto('/team')
+    await ines.getByRole('row', { name: /Anouk/ }).getByRole('button', { name: 'See as' }).click()
+    await ines.getByText('As Anouk Thapa sees it').waitFor()
+    await mine.waitFor({ state: 'detached' })
+    await ines
+      .getByRole('group', { name: /^Busy: Ines/ })
+      .first()
+      .waitFor()
+    await until('nothing can be dragged', async () => (await ines.locator('[data-drag]').count()) === 0)
+    await ines.getByRole('button', { name: 'Back to my own' }).click()
+    await mine.waitFor()
+    await ines.close()
+  })
+})
