@@ -140,7 +140,6 @@ await take('rules')
 
 await page.goto('/rules/new')
 await page.getByRole('button', { name: /^Time for tasks/ }).waitFor()
-await take('rule-kinds')
 await page.getByRole('button', { name: /^Time for tasks/ }).click()
 const choose = async (side: string, name: string): Promise<void> => {
   await page.getByRole('button', { name: side }).click()
@@ -181,6 +180,13 @@ await page.getByLabel('Address of the invitation').evaluate(field => {
 })
 await page.mouse.move(640, 780)
 await take('team')
+
+await page.goto('/team/sharing')
+await page.getByRole('gridcell', { name: /^Trustees, Everybody/ }).click()
+await page.keyboard.press('Shift+ArrowRight')
+await page.keyboard.press('2')
+await page.getByText(/only busy → titles/).waitFor()
+await take('sharing')
 
 await page.emulateMedia({ colorScheme: 'dark' })
 await page.evaluate(() => localStorage.setItem('loom-theme', 'peat'))

@@ -67,6 +67,45 @@ describe('sharing', function () {
     await Promise.all([ines.close(), tobias.close()])
   })
 
+  it('shows some lists to a guest, on a telephone, until that is ended', async () => {
+    const ines = await app.newPage()
+    await signIn(ines)
+    await ines.goto('/team/sharing')
+    const links = ines.locator('section', { has: ines.getByRole('heading', { name: 'Links for guests' }) })
+    await links.getByLabel('Whom it is for').fill('The carpenters')
+    await links.getByRole('button', { name: /^Lists of the link/ }).click()
+    await links.getByRole('checkbox', { name: /Garden team/ }).check()
+    await ines.keyboard.press('Escape')
+    await links.getByRole('button', { name: 'Make a link' }).click()
+    const address = await links.getByLabel('Address for the guest').inputValue()
+    const guest = await app.newPage({ width: 360, height: 740 })
+    await guest.goto(address)
+    await guest.getByRole('heading', { name: 'Quillmere Garden' }).waitFor()
+    await guest.getByText(/shown by Ines Varga, to look at/).waitFor()
+    if (!(await guest.getByText('Sealed minutes').isVisible())) {
+      // On a Thursday or later, the day of this week's is over.
+      await guest
+        .getByText(/^(Monday|Tuesday|Wednesday|Thursday|Friday|Saturday|Sunday)/)
+        .first()
+        .waitFor()
+    }
+    expect(await guest.getByText('Festival map proof').count()).to.equal(0)
+    await guest.getByRole('button', { name: 'Next week' }).press('Enter')
+    await guest.getByText('Morning walk-round').first().waitFor()
+    expect(await guest.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).to.equal(
+      true,
+    )
+    // Kept and opened again, it is still there; ended, nothing of it is.
+    await guest.reload()
+    await guest.getByRole('heading', { name: 'Quillmere Garden' }).waitFor()
+    await links.getByRole('button', { name: 'End the address for The carpenters' }).click()
+    await ines.getByText('The address for The carpenters opens nothing any more.').waitFor()
+    await guest.reload()
+    await guest.getByRole('alert').getByText('not valid, or not any more').waitFor()
+    expect(await guest.content()).to.not.include('Quillmere')
+    await Promise.all([ines.close(), guest.close()])
+  })
+
   it('keeps one thing private, and shows the Cloth as a colleague sees it', async () => {
     const ines = await app.newPage()
     await signIn(ines)

@@ -3,6 +3,7 @@ import { storeItems, WEEK } from './one-week.ts'
 import { largeGarden } from './large-garden.ts'
 import { LargeService } from './large-service.ts'
 import { hostOf, Server } from './server-under-test.ts'
+import { addViewers } from './viewers.ts'
 
 /** Many edits on one workspace, with many pages open that each ask for what has changed, as the page asks. */
 
@@ -69,7 +70,13 @@ class OpenPage {
   }
 }
 
-export async function manyPages(pages: number, editsASecond: number, seconds: number): Promise<string[]> {
+/** @param viewers as many of the pages are of people who each see something else */
+export async function manyPages(
+  pages: number,
+  editsASecond: number,
+  seconds: number,
+  viewers = 0,
+): Promise<string[]> {
   const garden = await largeGarden(1)
   const large = await new LargeService(1).listen()
   const server = await Server.start([garden.base, large.base].map(hostOf))
@@ -86,9 +93,13 @@ export async function manyPages(pages: number, editsASecond: number, seconds: nu
     }),
   )
   const cookies = open.filter(c => c !== null)
+  const theirs = await addViewers(server.db, viewers)
   const all = Array.from(
     { length: pages },
-    (_, i) => new OpenPage(server.client.base, { Cookie: cookies[Math.floor(i / 10)] ?? headers.Cookie }),
+    (_, i) =>
+      new OpenPage(server.client.base, {
+        Cookie: theirs[i] ?? cookies[Math.floor(i / 10)] ?? headers.Cookie,
+      }),
   )
   for (const page of all) await page.open()
   const keys = (

@@ -240,6 +240,11 @@ const rows: [string, () => Promise<void>][] = [
             [100, 20],
           ] as const))
         row(`${edits} edits a second, ${pages} pages`, ...(await manyPages(pages, edits, quick ? 3 : 15)))
+      const viewers = quick ? 10 : 50
+      row(
+        `20 edits a second for a minute, ${viewers} pages of people who each own two calendars, in three zones`,
+        ...(await manyPages(viewers, 20, quick ? 3 : 60, viewers)),
+      )
     },
   ],
   [

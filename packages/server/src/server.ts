@@ -90,7 +90,11 @@ export async function startServer(config: Config): Promise<Running> {
     ? null
     : { since: ctx.now(), why: readLastWords(config.lastWords)?.doing || (await lastHeld(db)) }
   const engine = new Engine(ctx, halted)
-  const app = makeApp(ctx, engine, { web: config.web, trustedProxies: config.trustedProxies })
+  const app = makeApp(ctx, engine, {
+    web: config.web,
+    trustedProxies: config.trustedProxies,
+    identity: config.identity,
+  })
   const server = await new Promise<ReturnType<typeof serve>>((resolve, reject) => {
     const listening = serve({ fetch: app.fetch, port: config.port, hostname: config.host }, () =>
       resolve(listening),

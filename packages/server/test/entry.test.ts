@@ -1,10 +1,20 @@
 import { expect } from 'chai'
+import { connectionsLeft } from '../src/data/repositories/tidy.ts'
 import { hashOf } from '../src/access/secrets.ts'
 import { passwordTrouble } from '../src/access/passwords.ts'
 import { readConfig } from '../src/context/config.ts'
 import { type Running, startServer } from '../src/server.ts'
 import { fixedClock } from './support/clock.ts'
-import { Client, freePort, freshDatabase, SECRET, startWorld, until, type World } from './support/world.ts'
+import {
+  Client,
+  freePort,
+  freshDatabase,
+  SECRET,
+  startWorld,
+  until,
+  weekDay,
+  type World,
+} from './support/world.ts'
 
 const tokenOf = (url: string): string => new URL(url).hash.slice(1)
 const PASSWORD = 'three moths at dusk'
@@ -49,7 +59,7 @@ describe('a beginning', function () {
 
   it('is told where, once; nobody begins by guessing, nor twice', async () => {
     const nobody = new Client(base)
-    expect((await nobody.call('GET', '/entry')).body).to.deep.equal({ begins: true })
+    expect((await nobody.call('GET', '/entry')).body).to.deep.equal({ begins: true, provider: null })
     const token = tokenOf(app.begin ?? '')
     expect(token).to.match(/^[0-9a-f]{64}$/)
     const guess = await nobody.call('POST', '/entry/begin', form('0'.repeat(64)))
@@ -65,7 +75,7 @@ describe('a beginning', function () {
     ])
     expect([first.status, second.status].sort()).to.deep.equal([200, 404])
     expect((await nobody.call('POST', '/entry/look', { token })).status).to.equal(404)
-    expect((await nobody.call('GET', '/entry')).body).to.deep.equal({ begins: false })
+    expect((await nobody.call('GET', '/entry')).body).to.deep.equal({ begins: false, provider: null })
     expect(await app.ctx.db.rows('SELECT id FROM users')).to.have.length(1)
   })
 
@@ -201,10 +211,9 @@ describe('a team', function () {
     const { client: petr, id: petrId } = await joined('Petr', 'coordinator')
     const { me: ines } = (await w.client.call('GET', '/team')).body
     await w.client.call('PUT', `/team/members/${ines}/role`, { role: 'coordinator' })
-    const gone = { connections: 'hand-over' }
     const answers = await Promise.all([
-      olga.call('POST', `/team/members/${petrId}/remove`, gone),
-      petr.call('POST', `/team/members/${olgaId}/remove`, gone),
+      olga.call('POST', `/team/members/${petrId}/remove`),
+      petr.call('POST', `/team/members/${olgaId}/remove`),
     ])
     expect(answers.map(a => a.status).filter(s => s === 200)).to.have.length(1)
     const still = (await w.client.call('GET', '/team')).body.members.map((m: any) => m.id)
@@ -329,8 +338,8 @@ describe('a team', function () {
     expect(await look(third.link)).to.equal(404)
   })
 
-  it('what is handed over is the team’s, what is paused waits', async () => {
-    const { id } = await joined('Vera')
+  it('what whoever leaves hands over is the team’s; of whoever is removed it is hidden, and gone in thirty days', async () => {
+    const { client: vera, id } = await joined('Vera')
     const { id: other } = await joined('Lars')
     const { db } = w.app.ctx
     const [one, two] = await db.rows<{ id: string }>(
@@ -340,12 +349,21 @@ describe('a team', function () {
     await db.run('UPDATE connections SET owner_id = :owner WHERE id = :id', { owner: other, id: two?.id })
     const { members } = (await w.client.call('GET', '/team')).body
     expect(members.find((m: any) => m.id === id).connections).to.have.length(1)
-    await w.client.call('POST', `/team/members/${id}/remove`, { connections: 'hand-over' })
-    await w.client.call('POST', `/team/members/${other}/remove`, { connections: 'pause' })
+    await vera.call('POST', '/team/leave', { connections: 'hand-over' })
+    // Whoever removes somebody is not handed what is theirs, whatever they ask for.
+    await w.client.call('POST', `/team/members/${other}/remove`, { connections: 'hand-over' })
     const now = (await w.client.call('GET', '/connections')).body.connections
     const state = (which?: string) =>
-      now.filter((c: any) => c.id === which).map((c: any) => [c.paused, c.owner ?? null])
-    expect(state(one?.id)).to.deep.equal([[false, null]])
-    expect(state(two?.id)[0]?.[0]).to.equal(true)
+      now.filter((c: any) => c.id === which).map((c: any) => [c.paused, c.owner ?? null, c.tends])
+    expect(state(one?.id)).to.deep.equal([[false, null, true]])
+    expect(state(two?.id)).to.deep.equal([])
+    const { sources } = (await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=7`)).body
+    expect(sources.map((s: any) => s.connection))
+      .to.include(one?.id)
+      .and.not.include(two?.id)
+    const left = () => connectionsLeft(db, { before: w.app.ctx.now() - 30 * 86_400_000 })
+    expect(await left()).to.deep.equal([])
+    await db.run('UPDATE members SET left_at = left_at - 31 * 86400000 WHERE id = :id', { id: other })
+    expect((await left()).map(l => l.id)).to.deep.equal([two?.id])
   })
 })

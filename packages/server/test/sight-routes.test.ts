@@ -285,7 +285,39 @@ describe('what is not shared is nowhere', function () {
       ['Ines Varga', 'group'],
       ['Ines Varga', 'grant'],
     ])
-    expect((await tobias.call('GET', '/sharing/log')).body.lines).to.deep.equal([])
+    const his = (await tobias.call('GET', '/sharing/log')).body.lines.map((l: any) => l.body.do)
+    expect(his.filter((what: string) => what !== 'deputy')).to.deep.equal([])
+  })
+
+  it('a deputy looks after what somebody owns for the days they are named for, and not what is private', async () => {
+    const anouk = new Client(w.client.base)
+    await anouk.signIn('anouk@quillmere.example')
+    const { me: hers } = (await anouk.call('GET', '/team')).body
+    const jot = (title: string) =>
+      tobias.call('POST', '/cloth/make', { what: 'task', title, start: null, into: null, for: null })
+    await jot('For the deputy')
+    await jot('Not for the deputy')
+    const mine = await until('both are there', async () => {
+      const { items } = await cloth(tobias)
+      const found = items.filter((i: any) => i.title.endsWith('the deputy') && !i.pending)
+      return found.length === 2 && found
+    })
+    const secret = mine.find((i: any) => i.title.startsWith('Not')).key
+    await tobias.call('POST', `/cloth/${secret}/edit`, { do: 'keep-private', private: true })
+    expect(await titles(anouk)).to.not.include('For the deputy')
+    const today = new Date().toISOString().slice(0, 10)
+    const name = (deputy: string, from = today, to = today) =>
+      tobias.call('PUT', '/sharing/deputy', { deputy, from, to })
+    expect((await name(me.tobias)).status).to.equal(422)
+    expect((await name(hers, today, '2020-01-01')).status).to.equal(400)
+    expect((await name(hers)).status).to.equal(200)
+    const seen = await titles(anouk)
+    expect(seen).to.include('For the deputy').and.not.include('Not for the deputy')
+    const kept = (await cloth(anouk)).items.find((i: any) => i.title === 'For the deputy')
+    expect((await anouk.call('POST', `/cloth/${kept.key}/edit`, { do: 'complete' })).status).to.equal(200)
+    await name(hers, '2020-01-01', '2020-01-05')
+    expect(await titles(anouk)).to.not.include('For the deputy')
+    await tobias.call('PUT', '/sharing/deputy', null)
   })
 
   it('a task that is given to somebody is seen and completed by them, whatever its list shows', async () => {

@@ -39,6 +39,7 @@ const sharingIn = (team: Team): Sharing =>
     sharedRows(team),
     team.lists.flatMap(l => l.grants),
     team.members.flatMap(m => m.groups.map(g => ({ member_id: m.id, group_id: g }))),
+    team.members.flatMap(m => m.standsFor.map(of => ({ member_id: memberId(of), deputy_id: m.id }))),
   )
 
 type Plant = (sight: Sight, team: Team, by: number) => Sight
@@ -173,6 +174,10 @@ describe('what each sees of a team', function () {
     'lets readers change': within(team => ({
       ...team,
       members: team.members.map(m => (m.role === 'reader' ? { ...m, role: 'member' as const } : m)),
+    })),
+    'forgets who stands in for whom': within(team => ({
+      ...team,
+      members: team.members.map(m => ({ ...m, standsFor: [] })),
     })),
     'forgets who owns a list': within(team => ({
       ...team,

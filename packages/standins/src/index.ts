@@ -14,6 +14,7 @@ import { gardenDav } from './garden/dav.ts'
 import { gardenPage } from './garden/page.ts'
 import { Garden } from './garden/state.ts'
 import { Notifier } from './hooks.ts'
+import { identityProvider } from './identity/identity.ts'
 import { mailApi, mailPage, mailSeed } from './mail/mail.ts'
 import { mailboxPage, mailboxSeed, takeMail } from './mailbox/mailbox.ts'
 import { page } from './page.ts'
@@ -129,6 +130,7 @@ export function standins(
   app.route('/mail/page', mailPage(mail, form('mail')))
   app.route('/mailbox', mailboxPage(mailbox))
   app.route('/slips', slipsApi(slips))
+  app.route('/identity', identityProvider('/identity'))
   return app
 }
 

@@ -21,6 +21,8 @@ export interface Shared {
   grants: readonly Grant[]
   /** It was there before there were levels: private items stay as seen until its owner has chosen once. */
   asBefore: boolean
+  /** Whose it is has left: until somebody else signs in for it, it is nobody's to see. */
+  isHidden?: boolean
 }
 
 /** Somebody who asks. */
@@ -28,6 +30,8 @@ export interface Onlooker {
   id: string
   role: Role
   groups: readonly string[]
+  /** Members for whom they stand in today. */
+  standsFor?: readonly string[]
 }
 
 /** `classed`: its service says so (RFC 5545 §3.8.1.3 CLASS). `marked`: somebody said so here. */
@@ -56,7 +60,8 @@ export const unseen: CollectionSight = {
 
 /** By which path somebody sees a list or calendar; of a group, which one. */
 export type Because =
-  { kind: 'owner' | 'looks-after' | 'person' | 'everybody' | 'none' } | { kind: 'group'; id: string }
+  | { kind: 'owner' | 'deputy' | 'looks-after' | 'person' | 'everybody' | 'none' }
+  | { kind: 'group'; id: string }
 
 /** What the grants alone come to: the person's own, else the higher of their groups', else everybody's. */
 export function grantedTo(who: Onlooker, grants: readonly Grant[]): Level {
@@ -74,6 +79,7 @@ function grantTo({ id, groups }: Onlooker, grants: readonly Grant[]): Grant | un
 /** Why somebody sees of it what they see. */
 export function becauseOf(who: Onlooker, { owner, grants }: Shared): Because {
   if (owner === who.id) return { kind: 'owner' }
+  if (isDeputyOf(who, owner)) return { kind: 'deputy' }
   const grant = grantTo(who, grants)
   const isBarred = grant?.to.kind === 'person' && grant.level === 'nothing'
   if (owner === null && who.role === 'coordinator' && !isBarred) return { kind: 'looks-after' }
@@ -81,13 +87,20 @@ export function becauseOf(who: Onlooker, { owner, grants }: Shared): Because {
   return grant.to.kind === 'group' ? { kind: 'group', id: grant.to.id } : { kind: grant.to.kind }
 }
 
-export function sightOf(who: Onlooker, { owner, grants, asBefore }: Shared): CollectionSight {
+/** A deputy looks after what somebody owns while they are away. What is private stays theirs alone. */
+const isDeputyOf = ({ standsFor = [] }: Onlooker, owner: string | null): boolean =>
+  owner !== null && standsFor.includes(owner)
+
+export function sightOf(who: Onlooker, { owner, grants, asBefore, isHidden }: Shared): CollectionSight {
+  if (isHidden) return unseen
   const most: Level = who.role === 'reader' ? 'everything' : 'change'
   // Their own account: nothing bars it.
   if (owner === who.id) return { open: most, classed: most, closed: most, given: most, owns: 'own' }
-  const isBarred = grants.some(g => g.to.kind === 'person' && g.to.id === who.id && g.level === 'nothing')
+  const isBarred =
+    !isDeputyOf(who, owner) &&
+    grants.some(g => g.to.kind === 'person' && g.to.id === who.id && g.level === 'nothing')
   if (isBarred) return unseen
-  const looksAfter = owner === null && who.role === 'coordinator'
+  const looksAfter = isDeputyOf(who, owner) || (owner === null && who.role === 'coordinator')
   const open = lower(looksAfter ? 'change' : grantedTo(who, grants), most)
   const closed = lower(open, 'busy')
   const owns = looksAfter ? 'looks after' : false

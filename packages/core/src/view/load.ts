@@ -11,6 +11,8 @@ export interface Load {
   parts: { meetings: number; blocks: number; planned: number }
   /** Tasks of that day counted with the default length. */
   withoutEstimate: number
+  /** There is more than this: of some taken time whoever looks knows nothing else. */
+  atLeast: boolean
   /** Half-hours, as threads. */
   threads: { taken: number; free: number; over: number }
 }
@@ -56,6 +58,7 @@ export function loadOf(
     capacity,
     parts: { meetings, blocks: all - meetings, planned },
     withoutEstimate: counted.filter(i => i.estimate === null).length,
+    atLeast: mine.some(b => b.item.onlyBusy),
     threads: {
       taken: Math.min(holds, needs),
       free: Math.max(0, holds - needs),

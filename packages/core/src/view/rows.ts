@@ -244,6 +244,29 @@ export function nowOn(date: string, options: LayoutOptions): number | null {
   return dayAt(options.now, options.zone) === date ? wallMinutes(options.now, date, options.zone) : null
 }
 
+/**
+ * When somebody is free next on a day, within their hours, in minutes of the viewer's day; null if not any more.
+ * @param now minute of that day
+ * @param least so long it is free at a stretch
+ */
+export function freeNext(
+  { hours, blocks }: Pick<HourRow, 'hours' | 'blocks'>,
+  now: number,
+  least = 15,
+): { from: number; to: number } | null {
+  if (!hours) return null
+  let from = Math.max(now, hours.from)
+  const taken = blocks.filter(b => b.item.busy && !b.item.done).sort((x, y) => x.from - y.from)
+  for (const block of taken) {
+    if (block.to <= from) continue
+    if (block.from - from >= least) break
+    from = block.to
+  }
+  const next = taken.find(b => b.from >= from)
+  const to = Math.min(hours.to, next?.from ?? hours.to)
+  return to - from >= least ? { from, to } : null
+}
+
 /** Days from left to right: a row for each of `rows`, or for each week. */
 export function cellRows(
   items: readonly ClothItem[],

@@ -1,7 +1,7 @@
 import { reaches } from '@loom/core'
 import type { Change } from '../data/change.ts'
 import type { Sql } from '../data/database.ts'
-import { MOST_CHANGED, whoseChanged } from '../data/repositories/changes.ts'
+import { connectionsToldOf, MOST_CHANGED, whoseChanged } from '../data/repositories/changes.ts'
 import { PRIVACIES } from './rights.ts'
 import { type Asker, sightIn } from './sight.ts'
 
@@ -12,8 +12,13 @@ interface Told {
   change: Change
 }
 
-/** What is told of every change, whosever it is; of these, who hears it depends on what was changed. */
-const OF_ITEMS = new Set<string>(['cloth', 'journal', 'rules', 'connections'])
+/** What is told of what lies in lists; of all else everybody hears. */
+const OF_LISTS = new Set<string>(['cloth', 'journal', 'rules', 'connections'])
+
+const isOfLists = ({ change: { exact, lists, connection, topics, refused } }: Told): boolean =>
+  (exact === true || lists !== undefined || connection !== undefined) &&
+  !refused &&
+  topics.every(t => OF_LISTS.has(t))
 
 /** @param from the last change that they were told of, or would have been */
 export async function audibleTo<C extends Told>(
@@ -22,22 +27,32 @@ export async function audibleTo<C extends Told>(
   changes: readonly C[],
   from: number,
 ): Promise<readonly C[]> {
-  const isOfItems = ({ change: { exact, topics, refused } }: Told): boolean =>
-    exact === true && !refused && topics.every(t => OF_ITEMS.has(t))
-  if (!changes.some(isOfItems)) return changes
+  if (!changes.some(isOfLists)) return changes
   const sight = await sightIn(sql, who)
   if (sight.isWhole) return changes
   const rows = await whoseChanged(sql, { workspaceId: who.workspaceId, from, me: who.id })
   if (rows.length > MOST_CHANGED) return changes
+  const ids = [...new Set(changes.flatMap(({ change }) => change.connection ?? []))]
+  const behind = ids.length === 0 ? [] : await connectionsToldOf(sql, { ids })
+  const mayKnow = (list: string): boolean => sight.sees(list, 'busy')
   return changes.filter(told => {
-    if (!isOfItems(told)) return true
-    const { lists = [] } = told.change
+    if (!isOfLists(told)) return true
+    const { lists = [], connection } = told.change
     const items = rows.filter(r => r.seq === told.seq)
     // Whether its items have changed again since, or it says nothing of what it concerns, is not known.
-    if (lists.length === 0 && items.length === 0) return true
+    if (connection === undefined && lists.length === 0 && items.length === 0) return true
+    const accounts = behind.filter(b => b.id === connection)
     return (
-      lists.some(id => sight.sees(id, 'busy')) ||
-      items.some(i => i.given === 1 || reaches(sight.levelAt(i.collection_id, PRIVACIES[i.privacy]), 'busy'))
+      lists.some(mayKnow) ||
+      items.some(
+        i => i.given === 1 || reaches(sight.levelAt(i.collection_id, PRIVACIES[i.privacy]), 'busy'),
+      ) ||
+      accounts.some(
+        ({ owner_id: owner, list }) =>
+          owner === who.id ||
+          (owner === null && who.role === 'coordinator') ||
+          (list !== null && mayKnow(list)),
+      )
     )
   })
 }

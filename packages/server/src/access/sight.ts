@@ -24,6 +24,7 @@ import type { Sql } from '../data/database.ts'
 import {
   type GrantRow,
   grantsOf,
+  deputiesOf,
   groupsOfMembers,
   type SharedRow,
   sharedCollections,
@@ -48,17 +49,26 @@ export class Sharing {
     private readonly shared: ReadonlyMap<string, Shared>,
     /** By member. */
     private readonly groups: ReadonlyMap<string, readonly string[]>,
+    /** By deputy: for whom they stand in today. */
+    private readonly standsFor: ReadonlyMap<string, readonly string[]> = new Map(),
   ) {}
 
   of = (id: string): Shared | undefined => this.shared.get(id)
   groupsOf = (member: string): readonly string[] => this.groups.get(member) ?? []
+
+  onlooker = ({ id, role }: Asker): Onlooker => ({
+    id,
+    role,
+    groups: this.groupsOf(id),
+    standsFor: this.standsFor.get(id) ?? [],
+  })
 
   /** What one member sees. */
   sightOf({ id, role }: Asker): Sight {
     const key = `${id} ${role}`
     const known = this.sights.get(key)
     if (known) return known
-    const who: Onlooker = { id, role, groups: this.groupsOf(id) }
+    const who = this.onlooker({ id, role })
     const fresh = new Sight(who, new Map([...this.shared].map(([k, shared]) => [k, sightOf(who, shared)])))
     this.sights.set(key, fresh)
     return fresh
@@ -74,7 +84,7 @@ export class Sharing {
       const grants = level === null ? others : [...others, { to, level }]
       shared.set(list, { ...before, grants, asBefore: false })
     }
-    return new Sharing(shared, this.groups)
+    return new Sharing(shared, this.groups, this.standsFor)
   }
 }
 
@@ -82,6 +92,7 @@ export function sharingFrom(
   rows: readonly SharedRow[],
   grants: readonly GrantRow[],
   members: readonly { member_id: string; group_id: string }[],
+  deputies: readonly { member_id: string; deputy_id: string }[] = [],
 ): Sharing {
   const on = new Map<string, Grant[]>()
   for (const g of grants) on.set(g.collection_id, [...(on.get(g.collection_id) ?? []), grantOf(g)])
@@ -89,9 +100,17 @@ export function sharingFrom(
   for (const { member_id: id, group_id: group } of members) groups.set(id, [...(groups.get(id) ?? []), group])
   const shared = rows.map((r): [string, Shared] => [
     r.id,
-    { owner: r.owner_id, grants: on.get(r.id) ?? [], asBefore: r.as_before === 1 },
+    {
+      owner: r.owner_id,
+      grants: on.get(r.id) ?? [],
+      asBefore: r.as_before === 1,
+      isHidden: r.hidden === 1,
+    },
   ])
-  return new Sharing(new Map(shared), groups)
+  const standsFor = new Map<string, string[]>()
+  for (const { member_id: of, deputy_id: by } of deputies)
+    standsFor.set(by, [...(standsFor.get(by) ?? []), of])
+  return new Sharing(new Map(shared), groups, standsFor)
 }
 
 function grantOf({ to_kind: kind, to_id: id, level }: GrantRow): Grant {
@@ -198,17 +217,29 @@ const known = new LRUCache<string, { text: string; sharing: Sharing }>({ max: 20
 
 /** What is granted in a workspace now; the same object as long as nothing changes. */
 export async function sharingOf(sql: Sql, workspaceId: string): Promise<Sharing> {
-  const [rows, grants, groups] = await Promise.all([
+  const [rows, grants, groups, all] = await Promise.all([
     sharedCollections(sql, { workspaceId }),
     grantsOf(sql, { workspaceId }),
     groupsOfMembers(sql, { workspaceId }),
+    deputiesOf(sql, { workspaceId }),
   ])
-  const text = JSON.stringify([rows, grants, groups])
+  // By the machine's day in UTC: somewhere it is that day already, or still.
+  const today = new Date().toISOString().slice(0, 10)
+  const deputies = all.filter(d => d.from_day <= today && today <= d.to_day)
+  const text = JSON.stringify([rows, grants, groups, deputies])
   const earlier = known.get(workspaceId)
   if (earlier?.text === text) return earlier.sharing
-  const sharing = sharingFrom(rows, grants, groups)
+  const sharing = sharingFrom(rows, grants, groups, deputies)
   known.set(workspaceId, { text, sharing })
   return sharing
+}
+
+/** What a link shows: its lists at its level, private things at most as busy, and never more than its maker sees now. */
+export function sightOfLink(maker: Sight, lists: readonly string[], level: Level): Sight {
+  const closed = lower(level, 'busy')
+  const shown: CollectionSight = { open: level, classed: closed, closed, given: 'nothing', owns: false }
+  const guest: Onlooker = { id: '', role: 'reader', groups: [] }
+  return new Sight(guest, new Map(lists.map(id => [id, shown]))).seeingAs(maker)
 }
 
 export const sightIn = async (sql: Sql, member: Asker & { workspaceId: string }): Promise<Sight> =>

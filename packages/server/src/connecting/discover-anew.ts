@@ -41,7 +41,7 @@ export async function discoverAnew(
         colleagues: 'nothing',
       })
     await putPeople(sql, row.workspace_id, row.id, account, {})
-    if (changed) sql.tell(row.workspace_id, { topics: ['connections'] })
+    if (changed) sql.tell(row.workspace_id, { topics: ['connections'], connection: row.id })
   })
   return fresh.map(k => k.name)
 }

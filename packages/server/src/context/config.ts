@@ -1,3 +1,4 @@
+import type { ProviderTerms } from '../access/identity-provider.ts'
 import { z } from 'zod'
 import type { Secrets } from '../access/secrets.ts'
 
@@ -31,6 +32,14 @@ const Environment = z.object({
   /** `smtp://…`: the mail server that takes what we send (nodemailer's URL); without it no mail is sent. */
   LOOM_MAIL_URL: z.string().optional(),
   LOOM_MAIL_FROM: z.string().default('Amber Loom <loom@localhost>'),
+  /** An identity provider to sign in by: its issuer, as its discovery document names it (OpenID Connect). */
+  LOOM_OIDC_ISSUER: z.url({ protocol: /^https?$/ }).optional(),
+  LOOM_OIDC_CLIENT: z.string().min(1).default('amber-loom'),
+  LOOM_OIDC_SECRET: z.string().optional(),
+  /** What stands on the button. */
+  LOOM_OIDC_NAME: z.string().trim().min(1).max(60).default('your organisation'),
+  /** Domains, comma-separated, of verified mail addresses that need no invitation. */
+  LOOM_OIDC_DOMAINS: z.string().default(''),
   LOOM_LOG: z.enum(['silent', 'fatal', 'error', 'warn', 'info', 'debug', 'trace']).default('warn'),
   /** Where to listen: an address of this machine. */
   LOOM_HOST: z.string().default('127.0.0.1'),
@@ -70,6 +79,7 @@ export interface Config {
   smtpPort: number
   mailHost: string
   outgoingMail: { url: string; from: string } | null
+  identity: ProviderTerms | null
 }
 
 /** A setting is wrong. The sentence is for whoever runs the server; a restart would not help. */
@@ -88,6 +98,19 @@ const listed = (text: string): string[] =>
     .split(',')
     .map(part => part.trim())
     .filter(Boolean)
+
+/** The demo's own provider, where no other one is named. */
+function identityOf(e: z.infer<typeof Environment>): ProviderTerms | null {
+  const issuer = e.LOOM_OIDC_ISSUER ?? (e.LOOM_DEMO && `${e.LOOM_DEMO}/identity`)
+  if (!issuer) return null
+  return {
+    issuer,
+    clientId: e.LOOM_OIDC_CLIENT,
+    clientSecret: e.LOOM_OIDC_SECRET ?? null,
+    name: e.LOOM_OIDC_ISSUER ? e.LOOM_OIDC_NAME : 'Gate Pass',
+    domains: listed(e.LOOM_OIDC_DOMAINS).map(d => d.toLowerCase()),
+  }
+}
 
 /** Throws CannotStart. */
 export function readConfig(env: NodeJS.ProcessEnv): Config {
@@ -126,6 +149,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
       : null,
     smtpPort: e.LOOM_SMTP_PORT,
     mailHost: e.LOOM_MAIL_HOST,
+    identity: identityOf(e),
     outgoingMail: e.LOOM_MAIL_URL ? { url: e.LOOM_MAIL_URL, from: e.LOOM_MAIL_FROM } : null,
   }
 }

@@ -11,8 +11,10 @@ export interface Change {
    * that was read before is still valid.
    */
   exact?: true
-  /** Lists and calendars that an exact change concerns beside its items: where something is being made, say. */
+  /** Lists and calendars that it concerns beside its items: where something is being made, say. */
   lists?: string[]
+  /** The connection that it is about, and nothing else. */
+  connection?: string
 }
 
 /** What a transaction changes, told while it works and numbered when it is about to end. */

@@ -25,6 +25,7 @@ import { up as users } from './migrations/0022-users.ts'
 import { up as passkeys } from './migrations/0023-passkeys.ts'
 import { up as deletedWorkspaces } from './migrations/0024-deleted-workspaces.ts'
 import { up as sharing } from './migrations/0025-sharing.ts'
+import { up as identities } from './migrations/0026-identities.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -52,6 +53,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0023-passkeys', up: passkeys },
   { name: '0024-deleted-workspaces', up: deletedWorkspaces },
   { name: '0025-sharing', up: sharing },
+  { name: '0026-identities', up: identities },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -15,15 +15,19 @@ import { connectionSettingsRoutes } from './connection-settings.ts'
 import { connectionSignInRoutes } from './connection-sign-in.ts'
 import { connectionRoutes } from './connections.ts'
 import { fileRoutes, MAX_FILE } from './files.ts'
+import { guestRoutes } from './guest.ts'
 import { hookRoutes } from './hooks.ts'
 import { answerAgain, idempotent } from './idempotency.ts'
 import { captureRoutes, doorRoutes } from './intake.ts'
 import { journalRoutes } from './journal.ts'
+import { linkRoutes } from './links.ts'
 import { liveRoutes } from './live.ts'
 import { rulePaperRoutes } from './rule-papers.ts'
 import { ruleRoutes } from './rules.ts'
 import { meRoutes } from './me.ts'
 import { accountRoutes } from './account.ts'
+import { IdentityProvider, type ProviderTerms } from '../access/identity-provider.ts'
+import { entryProviderRoutes } from './entry-provider.ts'
 import { entryRoutes } from './entry.ts'
 import { membersOnly, noReaders, sessionRoutes, type SessionTerms, type SignedIn } from './session.ts'
 import { sharingRoutes } from './sharing.ts'
@@ -41,6 +45,7 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions, terms: S
       .use(membersOnly(sessions))
       .use(noReaders)
       // Before answers are kept: these hold what nobody else is to read.
+      .route('/links', linkRoutes(ctx))
       .route('/team', teamRoutes(ctx, sessions))
       .route('/account', accountRoutes(ctx, sessions, terms))
       .use(idempotent(ctx))
@@ -68,9 +73,17 @@ export interface AppOptions {
   /** The folder of the built page; without it, only the interface is answered. */
   web: string | null
   trustedProxies: readonly string[]
+  /** The identity provider to sign in by; null where there is none. */
+  identity?: ProviderTerms | null
 }
 
-function apiRoutes(ctx: Context, engine: Engine, sessions: Sessions, { trustedProxies }: AppOptions) {
+function apiRoutes(
+  ctx: Context,
+  engine: Engine,
+  sessions: Sessions,
+  { trustedProxies, identity = null }: AppOptions,
+) {
+  const provider = identity && new IdentityProvider(identity, `${ctx.publicUrl}/api/entry/provider/back`)
   const { origin, protocol } = new URL(ctx.publicUrl)
   const terms = { now: ctx.now, addressOf: clientAddressFor(trustedProxies), secure: protocol === 'https:' }
   const files = bodyLimit({ maxSize: 2 * MAX_FILE })
@@ -92,7 +105,9 @@ function apiRoutes(ctx: Context, engine: Engine, sessions: Sessions, { trustedPr
       return c.req.path.startsWith('/api/files/') ? files(c, next) : others(c, next)
     })
     .route('/session', sessionRoutes(sessions, terms))
-    .route('/entry', entryRoutes(ctx, sessions, terms))
+    .route('/guest', guestRoutes(ctx, terms))
+    .route('/entry/provider', entryProviderRoutes(ctx, sessions, terms, provider))
+    .route('/entry', entryRoutes(ctx, sessions, terms, provider?.terms.name ?? null))
     .route('/', memberRoutes(ctx, engine, sessions, terms))
 }
 

@@ -13,10 +13,10 @@ import { itemDetails } from '../view/item-details.ts'
 import { makeItem } from '../view/make.ts'
 import { moveItem, moveOutlook } from '../view/move.ts'
 import { searchItems } from '../view/search.ts'
-import { type Around, sharedCloth } from '../view/shared-cloth.ts'
+import { type Around, aroundText, sharedCloth } from '../view/shared-cloth.ts'
 import { takeBack } from '../view/take-back.ts'
 import { LRUCache } from 'lru-cache'
-import type { Asker } from '../access/sight.ts'
+import type { Asker, Sharing } from '../access/sight.ts'
 import { logSharing } from '../data/repositories/grants.ts'
 import { teamOfWorkspace } from '../data/repositories/members.ts'
 import type { Member } from '../data/repositories/sessions.ts'
@@ -96,16 +96,24 @@ export function clothRoutes(ctx: Context, engine: Engine) {
       if (whom !== undefined && !as) return c.json({ reason: 'That person is not in this workspace.' }, 404)
       const now = ctx.now()
       const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now }
-      const { items, beyond, around, sight } = await sharedCloth(ctx.db, member, { from, days }, viewer, {
+      const looking = {
+        workspaceId: member.workspaceId,
+        seq,
+        memberId: member.id,
+        sightIn: (sharing: Sharing) => {
+          const own = sharing.sightOf(member)
+          return as ? own.seeingAs(sharing.sightOf(as)) : own
+        },
+      }
+      const { items, beyond, around, sight } = await sharedCloth(ctx.db, looking, { from, days }, viewer, {
         have,
-        as,
         check: ctx.checks,
       })
       const { lines, gone, version } = items
       const rest = {
         gone,
         version,
-        sight,
+        sight: sight.epoch,
         beyond,
         me: member.id,
         seq,
@@ -114,7 +122,7 @@ export function clothRoutes(ctx: Context, engine: Engine) {
         defaultMinutes: DEFAULT_MINUTES,
       }
       // The parts are written already: most who ask are given what was written for another.
-      const after = Buffer.from(`,${around.slice(1, -1)},${JSON.stringify(rest).slice(1)}`)
+      const after = Buffer.from(`,${aroundText(around, sight).slice(1, -1)},${JSON.stringify(rest).slice(1)}`)
       const text = Buffer.concat([ITEMS, lines, after])
       const answer = c.body(text, 200, { 'Content-Type': 'application/json' })
       return answer as unknown as TypedResponse<ClothAnswer, 200, 'json'>

@@ -163,7 +163,7 @@ export function connectionRoutes(ctx: Context, engine: Engine) {
             id: row.id,
             paused: c.req.valid('json').paused ? 1 : 0,
           })
-          sql.tell(workspaceId, { topics: ['connections', 'rules'] })
+          sql.tell(workspaceId, { topics: ['connections', 'rules'], connection: row.id })
         })
         await engine.look(row.id)
         return c.json({ ok: true as const })

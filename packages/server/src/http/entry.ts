@@ -55,7 +55,8 @@ const NO_LINK = {
     'This address is not valid, or not any more. It can be used once, and not for ever. Ask for a new one.',
 }
 
-export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerms) {
+/** @param provider what the identity provider is called; null where there is none */
+export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerms, provider: string | null) {
   const { db } = ctx
   const passkeys = new Passkeys(db)
   const guesses = limitOf(db, { name: 'entry-source', times: 60, seconds: 300 })
@@ -82,7 +83,7 @@ export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerm
   return (
     new Hono()
       .use(notTooOften)
-      .get('/', async c => c.json({ begins: !(await anyWorkspace(db)) }))
+      .get('/', async c => c.json({ begins: !(await anyWorkspace(db)), provider }))
       .post('/passkey/options', async c => {
         const site = siteOf(c.req.url, ctx.publicUrl)
         if (!site) return c.json(BY_NUMBER, 422)

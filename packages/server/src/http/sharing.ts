@@ -8,11 +8,15 @@ import type { Context } from '../context/context.ts'
 import type { Sql, Tx } from '../data/database.ts'
 import { parsed } from '../data/json.ts'
 import {
+  deputiesOf,
+  type DeputyRow,
+  dropDeputy,
   dropGrant,
   dropGroup,
   groupsOf,
   listsToShare,
   logSharing,
+  putDeputy,
   putGrant,
   putGroup,
   setAsBefore,
@@ -43,6 +47,11 @@ const Changes = z.object({
   /** Lists that are as before again, where a first choice is taken back. */
   asBefore: z.array(Id).max(500).default([]),
 })
+const Deputy = z
+  .object({ deputy: Id, from: z.iso.date(), to: z.iso.date() })
+  .refine(d => d.from <= d.to, 'It ends before it begins.')
+const deputyView = (d: DeputyRow | undefined) =>
+  d ? { deputy: d.deputy_id, from: d.from_day, to: d.to_day } : null
 const GroupGiven = z.object({
   name: z.string().trim().min(1, 'Give the group a name.').max(100),
   members: z.array(Id).max(500),
@@ -67,7 +76,7 @@ function reachedBy(sharing: Sharing, people: readonly PersonOf[], list: string):
   const shared = sharing.of(list)
   if (!shared) return []
   return people.map(p => {
-    const who = { id: p.id, role: p.role, groups: sharing.groupsOf(p.id) }
+    const who = sharing.onlooker(p)
     return { person: p.id, level: sightOf(who, shared).open, because: becauseOf(who, shared) }
   })
 }
@@ -138,6 +147,10 @@ export function sharingRoutes(ctx: Context) {
               me: member.id,
               mayGroup: member.role === 'coordinator',
               people: people.map(({ id, name, role }) => ({ id, name, role })),
+              deputy: deputyView(
+                (await deputiesOf(sql, { workspaceId })).find(d => d.member_id === member.id),
+              ),
+              standsFor: sharing.onlooker(member).standsFor ?? [],
               groups: (await groupsOf(sql, { workspaceId })).map(g => ({
                 ...g,
                 members: people.flatMap(p => (sharing.groupsOf(p.id).includes(g.id) ? [p.id] : [])),
@@ -194,6 +207,36 @@ export function sharingRoutes(ctx: Context) {
         const groups = role === 'coordinator'
         const lines = await sharingLines(db, { workspaceId, lists, memberId, groups, before })
         return c.json({ lines: lines.map(l => ({ ...l, body: parsed(l.body) })), more: lines.length === 100 })
+      })
+      /** Who looks after what one owns while one is away; null ends it. */
+      .put('/deputy', zValidator('json', Deputy.nullable()), async c => {
+        const member = c.get('member')
+        const { workspaceId, id: memberId } = member
+        const given = c.req.valid('json')
+        const refused = await db.commit(async sql => {
+          const whom = given && (await peopleIn(sql, workspaceId)).find(p => p.id === given.deputy)
+          if (given && (!whom || whom.id === memberId || whom.role === 'reader'))
+            return 'Choose a member of the team other than yourself, who may change things.'
+          if (given && whom)
+            await putDeputy(sql, {
+              member_id: memberId,
+              deputy_id: whom.id,
+              from_day: given.from,
+              to_day: given.to,
+              workspaceId,
+            })
+          else await dropDeputy(sql, { memberId })
+          const act = {
+            do: 'deputy' as const,
+            whom: whom?.name ?? null,
+            from: given?.from ?? '',
+            to: given?.to ?? '',
+          }
+          await logSharing(sql, { workspaceId, at: ctx.now(), memberId, collectionId: null, act })
+          sql.tell(workspaceId, { topics: ['team', 'cloth', 'connections', 'rules', 'journal'] })
+          return null
+        })
+        return refused === null ? c.json({ ok: true as const }) : c.json({ reason: refused }, 422)
       })
       .put('/groups/:id', zValidator('json', GroupGiven), async c => {
         const member = c.get('member')

@@ -172,8 +172,9 @@ export function teamRoutes(ctx: Context, sessions: Sessions) {
         if (verdict.kind === 'may-not') return c.json({ reason: verdict.reason }, 403)
         return c.json({ ok: true as const })
       })
-      .post('/members/:id/remove', zValidator('json', Going), async c => {
-        const verdict = await end(c.get('member'), c.req.param('id'), c.req.valid('json').connections)
+      // What somebody connected with their own sign-in is not handed to whoever removes them.
+      .post('/members/:id/remove', async c => {
+        const verdict = await end(c.get('member'), c.req.param('id'), 'pause')
         if (verdict.kind === 'nobody') return c.json(NOBODY, 404)
         if (verdict.kind === 'may-not') return c.json({ reason: verdict.reason }, 403)
         return c.json({ ok: true as const })

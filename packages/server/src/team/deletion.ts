@@ -13,7 +13,7 @@ import {
   removeWorkspaceRow,
   tablesWithWorkspace,
 } from '../data/repositories/deletion.ts'
-import { handOverConnections } from '../data/repositories/connections.ts'
+import { pauseConnectionsOf } from '../data/repositories/connections.ts'
 import { dropDoorsOf } from '../data/repositories/doors.ts'
 import { endMembership, lockTeam, membershipsOfUser, teamOfWorkspace } from '../data/repositories/members.ts'
 import { intakeOf } from '../own/connector.ts'
@@ -123,7 +123,7 @@ export async function deleteAccount(
     }
     for (const { id, workspaceId } of others) {
       await endMembership(sql, { id, now: ctx.now() })
-      await handOverConnections(sql, { memberId: id, workspaceId })
+      await pauseConnectionsOf(sql, { memberId: id, workspaceId })
       await dropDoorsOf(sql, { memberId: id })
       await forgetMember(sql, { memberId: id, workspaceId, intake: intakeOf(id), email })
       sql.tell(workspaceId, { topics: ['team', 'cloth', 'connections'] })

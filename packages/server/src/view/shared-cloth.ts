@@ -2,7 +2,7 @@ import { collectionsOnCloth, type SourceRow } from '../data/repositories/collect
 import { type Category, type ClothItem, dayAt, slim, type Viewer } from '@loom/core'
 import { LRUCache } from 'lru-cache'
 import type { Database, Sql } from '../data/database.ts'
-import { type Asker, type Sight, unlowered } from '../access/sight.ts'
+import { type Sharing, type Sight, unlowered } from '../access/sight.ts'
 import { clothOf, type Days, readCloth, type Reading } from './cloth.ts'
 import { circumstancesOf } from './sources.ts'
 import { peopleOf, type PersonRow } from './people.ts'
@@ -10,7 +10,6 @@ import { type Since, Versions } from './versions.ts'
 
 import { categoriesOf } from '../data/repositories/categories.ts'
 import { leftOutIn } from '../data/repositories/left-out.ts'
-import type { Asking } from '../data/repositories/sessions.ts'
 
 /**
  * The Cloth stays the same until something changes, and every change has a number. One reading serves everybody
@@ -81,31 +80,36 @@ export interface Around {
   categories: Category[]
 }
 
+/** Who looks, and as what. */
+export interface Looking {
+  workspaceId: string
+  /** The last change when they asked. */
+  seq: number
+  /** Whose own plan it is; null for nobody's. */
+  memberId: string | null
+  sightIn: (sharing: Sharing) => Sight
+}
+
 /**
  * The parts of the answer as JSON texts, for the last change at the time of the request or a later one. Only items
  * that changed since the version the client has are included.
  */
 export async function sharedCloth(
   db: Database,
-  member: Pick<Asking, 'workspaceId' | 'id' | 'seq' | 'role'>,
+  { workspaceId, seq, memberId, sightIn }: Looking,
   days: Pick<Days, 'from' | 'days'>,
   viewer: Viewer,
-  { have, check = false, as = null }: { have?: string; check?: boolean; as?: Asker | null } = {},
-): Promise<{ items: Since; beyond: number; around: string; sight: string }> {
-  const { workspaceId } = member
+  { have, check = false }: { have?: string; check?: boolean } = {},
+): Promise<{ items: Since; beyond: number; around: Around; sight: Sight }> {
   const of = { workspaceId, ...days }
-  const all = await spanAt(db, of, member.seq, viewer, null, check)
-  const { sharing } = (await all.kept.value).reading
-  const own = sharing.sightOf(member)
-  const sight = as ? own.seeingAs(sharing.sightOf(as)) : own
+  const all = await spanAt(db, of, seq, viewer, null, check)
+  const sight = sightIn((await all.kept.value).reading.sharing)
   // Where not all is read, the limits count what is seen.
   const isCut = (await all.kept.value).reading.bounded && !sight.isWhole
-  const { kept, given } = isCut
-    ? await spanAt(db, of, member.seq, viewer, sight.withAtLeast('busy'), check)
-    : all
+  const { kept, given } = isCut ? await spanAt(db, of, seq, viewer, sight.withAtLeast('busy'), check) : all
   const { reading, around } = await kept.value
-  const leftOut = around.leftOut.get(member.id)
-  const whose = `${leftOut ? member.id : ''} ${sight.text}`
+  const leftOut = around.leftOut.get(memberId ?? '')
+  const whose = `${leftOut ? memberId : ''} ${sight.text}`
   const to = given.get(whose) ?? { versions: new Versions(), turn: 0 }
   given.set(whose, to)
   // An earlier reading that took longer does not take the place of a later one.
@@ -120,8 +124,8 @@ export async function sharedCloth(
   return {
     items: to.versions.since(have),
     beyond: reading.beyond,
-    around: aroundText(around.around, sight),
-    sight: sight.epoch,
+    around: around.around,
+    sight,
   }
 }
 
@@ -168,19 +172,22 @@ async function spanAt(
 }
 
 /** Sources and people as somebody sees them: not those lists of which they may see no title. */
-function aroundText(around: Around, sight: Sight): string {
+export function aroundText(around: Around, sight: Sight): string {
   const texts = aroundTexts.get(around) ?? new Map<string, string>()
   aroundTexts.set(around, texts)
   const known = texts.get(sight.text)
   if (known !== undefined) return known
-  const sources = around.sources.flatMap(s => {
-    if (!sight.sees(s.id, 'title')) return []
-    return sight.sees(s.id, 'change') ? [s] : [{ ...s, writable: 0 }]
-  })
-  const text = JSON.stringify({ ...around, sources })
+  const text = JSON.stringify({ ...around, sources: sourcesSeen(around, sight) })
   texts.set(sight.text, text)
   return text
 }
+
+export const sourcesSeen = ({ sources }: Around, sight: Sight): SourceRow[] =>
+  sources.flatMap(s => {
+    if (!sight.sees(s.id, 'title')) return []
+    return sight.sees(s.id, 'change') ? [s] : [{ ...s, writable: 0 }]
+  })
+
 const aroundTexts = new WeakMap<Around, Map<string, string>>()
 
 /** Reads what has changed since an earlier reading, or all of it. */

@@ -39,7 +39,7 @@ const VIEW = { name: 'Theirs', icon: 'leaf', team: true, body: plainView }
 const FILE = { text: 'Title;Until\nTheirs;', mapping: null, into: { task: null, event: null } }
 
 /** Not for members alone: whether the server is up, signing in, and entering by an address that was given. */
-const OPEN = /^\/api\/(health|session|entry(\/.*)?)$|\*/
+const OPEN = /^\/api\/(health|session|guest|entry(\/.*)?)$|\*/
 export const listedRoutes = (w: World): string[] => [
   ...new Set(
     makeApp(w.app.ctx, w.app.engine, { web: null, trustedProxies: [] })
@@ -112,6 +112,8 @@ export async function everyRoute(w: World, aim: Partial<Aim> = {}): Promise<Rout
     'POST /api/sharing/effect': {
       changes: [{ list: collection, to: { kind: 'everybody' }, level: 'change' }],
     },
+    'POST /api/links': { name: 'Theirs', lists: [collection], level: 'everything', weeks: 2, expires: null },
+    'PUT /api/sharing/deputy': { deputy: members[1].id, from: weekDay(0), to: weekDay(3) },
     'PUT /api/sharing/groups/:id': { name: 'Theirs', members: [] },
     'POST /api/views': VIEW,
     'PUT /api/views/:id': { ...VIEW, version: 1 },

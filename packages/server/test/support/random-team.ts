@@ -14,6 +14,8 @@ export interface TeamMember {
   id: string
   role: Role
   groups: string[]
+  /** For whom they stand in. */
+  standsFor: number[]
 }
 
 export interface TeamItem {
@@ -37,7 +39,13 @@ export interface TeamItem {
 
 export interface Team {
   members: TeamMember[]
-  lists: { owner: number | null; asBefore: boolean; grants: GrantRow[]; kind: 'task' | 'event' }[]
+  lists: {
+    owner: number | null
+    hasLeft: boolean
+    asBefore: boolean
+    grants: GrantRow[]
+    kind: 'task' | 'event'
+  }[]
   items: TeamItem[]
   ties: { a: number; b: number; role: 'mirror' | 'block' | 'batch' }[]
 }
@@ -76,6 +84,7 @@ export const randomTeam: fc.Arbitrary<Team> = fc
         fc.record({
           role: fc.constantFrom<Role>('coordinator', 'member', 'member', 'reader'),
           groups: fc.subarray(GROUPS),
+          standsFor: fc.uniqueArray(fc.nat({ max: members - 1 }), { maxLength: 1 }),
         }),
         { minLength: members, maxLength: members },
       ),
@@ -83,6 +92,7 @@ export const randomTeam: fc.Arbitrary<Team> = fc
         ...Array.from({ length: lists }, (_, n) =>
           fc.record({
             owner: fc.option(fc.nat({ max: members - 1 }), { nil: null, freq: 3 }),
+            hasLeft: fc.nat({ max: 7 }).map(n => n === 0),
             asBefore: fc.boolean(),
             grants: grantsOn(n, members),
             kind: fc.constantFrom<'task' | 'event'>('task', 'event'),
@@ -146,6 +156,7 @@ export const sharedRows = (team: Team): SharedRow[] =>
     connection_id: `connection-${n}`,
     owner_id: l.owner === null ? null : memberId(l.owner),
     as_before: l.asBefore ? 1 : 0,
+    hidden: l.hasLeft ? 1 : 0,
   }))
 
 export const MONDAY_MS = Date.UTC(2026, 10, 30)
@@ -249,14 +260,15 @@ const rank = (l: Level): number => LEVELS.indexOf(l)
 export function mayKnow(team: Team, by: number, item: TeamItem): Level {
   const member = team.members[by]
   const list = team.lists[item.list]
-  if (!member || !list) return 'nothing'
+  if (!member || !list || list.hasLeft) return 'nothing'
   const most = (l: Level): Level => (member.role === 'reader' && l === 'change' ? 'everything' : l)
   if (list.owner === by) return most('change')
+  const standsIn = list.owner !== null && member.standsFor.includes(list.owner)
   const said = (kind: string, id: string): Level | undefined =>
     list.grants.find(g => g.to_kind === kind && g.to_id === id)?.level
-  if (said('person', member.id) === 'nothing') return 'nothing'
+  if (!standsIn && said('person', member.id) === 'nothing') return 'nothing'
   let found: Level
-  if (list.owner === null && member.role === 'coordinator') found = 'change'
+  if (standsIn || (list.owner === null && member.role === 'coordinator')) found = 'change'
   else if (said('person', member.id)) found = said('person', member.id) ?? 'nothing'
   else {
     const ofGroups = member.groups.flatMap(g => said('group', g) ?? [])

@@ -27,6 +27,12 @@ export const router = createRouter({
       meta: { open: true },
     },
     {
+      path: '/guest',
+      name: 'guest',
+      component: () => import('../features/guest/GuestView.vue'),
+      meta: { open: true },
+    },
+    {
       path: '/forgot',
       name: 'forgot',
       component: inOurTheme(() => import('../features/entry/ForgotView.vue')),
@@ -150,6 +156,7 @@ const TITLES: Record<string, string> = {
   activity: 'Activity',
   'new-workspace': 'New workspace',
   begin: 'Begin',
+  guest: 'Shared days',
   join: 'Invitation',
   forgot: 'New password',
   'new-password': 'New password',

@@ -41,6 +41,41 @@ export const up: string[] = [
   `INSERT INTO grants (collection_id, to_kind, to_id, workspace_id, level)
     SELECT id, 'everybody', '', workspace_id, 'change' FROM collections
     WHERE owner_id IS NULL AND takes_part = 1`,
+  // Who stands in for whom, from one day to another, both included.
+  `CREATE TABLE deputies (
+    member_id ${ID} PRIMARY KEY,
+    deputy_id ${ID} NOT NULL,
+    workspace_id ${ID} NOT NULL REFERENCES workspaces(id),
+    from_day CHAR(10) NOT NULL,
+    to_day CHAR(10) NOT NULL,
+    KEY of_workspace (workspace_id),
+    CONSTRAINT deputies_member FOREIGN KEY (member_id) REFERENCES members(id) ON DELETE CASCADE,
+    CONSTRAINT deputies_deputy FOREIGN KEY (deputy_id) REFERENCES members(id) ON DELETE CASCADE
+  ) ${TABLE}`,
+  // Secret addresses for somebody without an account. Only the hash of what stands in the address is stored.
+  `CREATE TABLE links (
+    id ${ID} PRIMARY KEY,
+    token_hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL UNIQUE,
+    workspace_id ${ID} NOT NULL REFERENCES workspaces(id),
+    made_by ${ID} NOT NULL,
+    name VARCHAR(100) NOT NULL,
+    level VARCHAR(12) NOT NULL,
+    weeks INT NOT NULL,
+    made_at BIGINT NOT NULL,
+    expires_at BIGINT NULL,
+    used_at BIGINT NULL,
+    KEY of_workspace (workspace_id),
+    CONSTRAINT links_maker FOREIGN KEY (made_by) REFERENCES members(id) ON DELETE CASCADE
+  ) ${TABLE}`,
+  `CREATE TABLE link_lists (
+    link_id ${ID} NOT NULL,
+    collection_id ${ID} NOT NULL,
+    workspace_id ${ID} NOT NULL REFERENCES workspaces(id),
+    PRIMARY KEY (link_id, collection_id),
+    KEY by_list (collection_id),
+    CONSTRAINT link_lists_link FOREIGN KEY (link_id) REFERENCES links(id) ON DELETE CASCADE,
+    CONSTRAINT link_lists_list FOREIGN KEY (collection_id) REFERENCES collections(id) ON DELETE CASCADE
+  ) ${TABLE}`,
   // Who shared what: written in the commit of the act itself.
   `CREATE TABLE sharing_log (
     id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,

@@ -43,3 +43,14 @@ export const whoseChanged = (
      WHERE ${CHANGED} LIMIT ${MOST_CHANGED + 1}`,
     p,
   )
+
+/** Connections by id, with whose they are and the lists behind them. */
+export const connectionsToldOf = (
+  sql: Sql,
+  p: { ids: readonly string[] },
+): Promise<{ id: string; owner_id: string | null; list: string | null }[]> =>
+  sql.rows(
+    `SELECT n.id, n.owner_id, k.id AS list FROM connections n LEFT JOIN collections k ON k.connection_id = n.id
+     WHERE n.id IN (:ids)`,
+    p,
+  )

@@ -78,6 +78,7 @@ export async function forgetUser(
 ): Promise<void> {
   await sql.run('UPDATE users SET email = :email, password_hash = :passwordHash WHERE id = :userId', p)
   await sql.run('DELETE FROM passkeys WHERE user_id = :userId', p)
+  await sql.run('DELETE FROM identities WHERE user_id = :userId', p)
   await sql.run('DELETE FROM sessions WHERE user_id = :userId', p)
   await sql.run('DELETE FROM entry_links WHERE user_id = :userId', p)
 }

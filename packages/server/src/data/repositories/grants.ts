@@ -18,6 +18,8 @@ export interface SharedRow {
   connection_id: string
   owner_id: string | null
   as_before: number
+  /** Whether whose it is has left. */
+  hidden: number
 }
 
 /** Without an effect where it is there already: what was granted before stays. */
@@ -35,8 +37,9 @@ export const grantToEverybody = (
 /** By id, in a steady order. */
 export const sharedCollections = (sql: Sql, p: { workspaceId: string }): Promise<SharedRow[]> =>
   sql.rows(
-    `SELECT k.id, k.connection_id, IFNULL(k.owner_id, n.owner_id) AS owner_id, k.as_before
+    `SELECT k.id, k.connection_id, IFNULL(k.owner_id, n.owner_id) AS owner_id, k.as_before, o.left_at IS NOT NULL AS hidden
      FROM collections k JOIN connections n ON n.id = k.connection_id
+       LEFT JOIN members o ON o.id = IFNULL(k.owner_id, n.owner_id)
      WHERE k.workspace_id = :workspaceId ORDER BY k.id`,
     p,
   )
@@ -56,6 +59,32 @@ export const groupsOfMembers = (
     `SELECT member_id, group_id FROM group_members WHERE workspace_id = :workspaceId ORDER BY member_id, group_id`,
     p,
   )
+
+export interface DeputyRow {
+  member_id: string
+  deputy_id: string
+  from_day: string
+  to_day: string
+}
+
+export const deputiesOf = (sql: Sql, p: { workspaceId: string }): Promise<DeputyRow[]> =>
+  sql.rows(
+    `SELECT d.member_id, d.deputy_id, d.from_day, d.to_day FROM deputies d
+       JOIN members m ON m.id = d.deputy_id AND m.left_at IS NULL
+     WHERE d.workspace_id = :workspaceId ORDER BY d.member_id`,
+    p,
+  )
+
+export const putDeputy = (sql: Sql, p: DeputyRow & { workspaceId: string }): Promise<void> =>
+  sql.insert(
+    `INSERT INTO deputies (member_id, deputy_id, workspace_id, from_day, to_day)
+     VALUES (:member_id, :deputy_id, :workspaceId, :from_day, :to_day)
+     ON DUPLICATE KEY UPDATE deputy_id = :deputy_id, from_day = :from_day, to_day = :to_day`,
+    { ...p },
+  )
+
+export const dropDeputy = (sql: Sql, p: { memberId: string }): Promise<number> =>
+  sql.run('DELETE FROM deputies WHERE member_id = :memberId', p)
 
 /** Null takes a grant away. */
 export async function putGrant(sql: Sql, p: GrantRow & { workspaceId: string }): Promise<void> {
@@ -158,7 +187,9 @@ export interface SharingLine {
 export type SharingAct =
   | { do: 'grant'; to: string; level: Level | null; before: Level | null }
   | { do: 'group'; name: string; members: number | null }
+  | { do: 'link'; name: string; level: Level; isEnded: boolean }
   | { do: 'see-as'; whom: string }
+  | { do: 'deputy'; whom: string | null; from: string; to: string }
 
 export const logSharing = (
   sql: Sql,

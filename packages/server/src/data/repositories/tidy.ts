@@ -17,6 +17,17 @@ export const dropPastOriginals = (sql: Sql, p: { now: number }): Promise<number>
 export const dropPastSessions = (sql: Sql, p: { now: number }): Promise<number> =>
   sql.run('DELETE FROM sessions WHERE expires_at < :now', p)
 
+/** Connections of those who left before: what came by them has been hidden since. */
+export const connectionsLeft = (
+  sql: Sql,
+  p: { before: number },
+): Promise<{ id: string; workspace_id: string }[]> =>
+  sql.rows(
+    `SELECT c.id, c.workspace_id FROM connections c JOIN members m ON m.id = c.owner_id
+     WHERE m.left_at < :before AND c.kind <> 'own'`,
+    p,
+  )
+
 export const dropPastAnswers = (sql: Sql, p: { day: number }): Promise<number> =>
   sql.run('DELETE FROM answered WHERE made_at < :day', p)
 

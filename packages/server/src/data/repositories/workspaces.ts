@@ -33,3 +33,7 @@ export const renameWorkspace = (
 
 export const workspaceIds = (sql: Sql): Promise<{ id: string }[]> =>
   sql.rows('SELECT id FROM workspaces WHERE deleted_at IS NULL')
+
+/** Two are enough to know that there are several. */
+export const workspacesToJoin = (sql: Sql): Promise<{ id: string; zone: string }[]> =>
+  sql.rows('SELECT id, zone FROM workspaces WHERE deleted_at IS NULL LIMIT 2')

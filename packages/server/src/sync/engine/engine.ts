@@ -19,6 +19,7 @@ import {
   dropPastLooks,
   dropPastDrafts,
   dropPastOriginals,
+  connectionsLeft,
   dropPastSessions,
   dropPastAnswers,
   dropPastChanges,
@@ -29,6 +30,7 @@ import {
   connectionsAtRest,
   connectionsDue,
   connectionById,
+  deleteConnection,
   isPaused,
   restUntil,
   type ConnectionRow,
@@ -43,6 +45,8 @@ import { workspacesToPlan } from '../../data/repositories/rules.ts'
  */
 const TICK_MS = 300
 const TIDY_MS = 3_600_000
+/** What somebody connected who has left is kept so long, hidden. */
+const LEFT_MS = 30 * 86_400_000
 /** Poll intervals, ms: with and without people watching; short after a change, longer without. */
 const PACE = { watched: { least: 1_000, most: 1_500 }, idle: { least: 15_000, most: 120_000 } }
 /** Between two looks at an account whose glances tell when to look. */
@@ -115,6 +119,11 @@ export class Engine {
     await dropPastDrafts(db, { now: Date.now() })
     await dropPastOriginals(db, { now: now() })
     await dropPastSessions(db, { now: Date.now() })
+    for (const { id, workspace_id } of await connectionsLeft(db, { before: now() - LEFT_MS }))
+      await db.commit(async sql => {
+        await deleteConnection(sql, { id })
+        sql.tell(workspace_id, { topics: ['connections', 'cloth', 'rules'] })
+      })
     await dropPastAnswers(db, { day: Date.now() - 86_400_000 })
     await forgetLimits(db)
     await forgetPastEntryLinks(db, { now: Date.now() })

@@ -37,7 +37,7 @@ export async function connectionWell(ctx: Context, row: ConnectionRow): Promise<
   if (row.state === 'ok') return
   await ctx.db.commit(async sql => {
     await markWell(sql, { id: row.id })
-    sql.tell(row.workspace_id, { topics: ['connections', 'rules'] })
+    sql.tell(row.workspace_id, { topics: ['connections', 'rules'], connection: row.id })
   })
 }
 
@@ -58,7 +58,7 @@ export async function connectionTrouble(
       next: Date.now() + wait,
     })
     if (row.state !== state || row.trouble !== error.message)
-      sql.tell(row.workspace_id, { topics: ['connections', 'rules'] })
+      sql.tell(row.workspace_id, { topics: ['connections', 'rules'], connection: row.id })
   })
 }
 

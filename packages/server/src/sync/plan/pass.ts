@@ -75,7 +75,8 @@ async function passTrouble(ctx: Context, row: RuleRow, error: unknown): Promise<
       trouble: harmInWords(error),
       next: Date.now() + backoff(row.failures + 2),
     })
-    if (row.failures === 0) sql.tell(row.workspace_id, { topics: ['rules'] })
+    if (row.failures === 0)
+      sql.tell(row.workspace_id, { topics: ['rules'], lists: [row.a_collection, row.b_collection] })
   })
 }
 
@@ -84,7 +85,7 @@ async function passWell(ctx: Context, row: RuleRow): Promise<void> {
     await setRuleWell(sql, {
       id: row.id,
     })
-    sql.tell(row.workspace_id, { topics: ['rules'] })
+    sql.tell(row.workspace_id, { topics: ['rules'], lists: [row.a_collection, row.b_collection] })
   })
 }
 
@@ -202,7 +203,7 @@ async function notice(ctx: Context, row: RuleRow, notices: string[]): Promise<vo
   if (text === row.notices) return
   await ctx.db.commit(async sql => {
     await setNotices(sql, { id: row.id, text })
-    sql.tell(row.workspace_id, { topics: ['rules'] })
+    sql.tell(row.workspace_id, { topics: ['rules'], lists: [row.a_collection, row.b_collection] })
   })
 }
 

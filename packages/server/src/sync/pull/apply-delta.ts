@@ -170,7 +170,11 @@ async function applyInOneCommit(
     const seq = isNew ? await sql.numberAhead(row.workspace_id) : 0
     await putMirrors(sql, placeOf(row), put, seq)
     const exact = page.problems.length === 0 ? { exact: true as const } : {}
-    sql.tell(row.workspace_id, { topics: ['cloth', 'connections'], ...exact }, isNew ? [] : moved)
+    sql.tell(
+      row.workspace_id,
+      { topics: ['cloth', 'connections'], ...exact, connection: row.id },
+      isNew ? [] : moved,
+    )
   })
   collection.problems += page.problems.length
   return moved.length

@@ -135,7 +135,9 @@ export async function observeConnection(
       version: row.settings_version,
     })
   if (ends.some(e => e.collection.synced_at === null)) {
-    await ctx.db.commit(async sql => sql.tell(row.workspace_id, { topics: ['connections', 'rules'] }))
+    await ctx.db.commit(async sql =>
+      sql.tell(row.workspace_id, { topics: ['connections', 'rules'], connection: row.id }),
+    )
   }
   return { ...out, complete: allRead && undecided.size === 0 }
 }
@@ -216,7 +218,7 @@ async function freeze(
     const waited = trouble === null ? await idsIn(sql, { id: collection.id }) : []
     sql.tell(
       row.workspace_id,
-      { topics: ['connections', 'rules'] },
+      { topics: ['connections', 'rules'], connection: row.id },
       waited.map(m => m.id),
     )
   })

@@ -30,7 +30,7 @@ export async function readAgain(ctx: Context, row: ConnectionRow, lease: Lease):
       id: row.id,
       version: BOUNDARY_VERSION,
     })
-    sql.tell(row.workspace_id, { topics: ['connections'] })
+    sql.tell(row.workspace_id, { topics: ['connections'], connection: row.id })
   })
 }
 

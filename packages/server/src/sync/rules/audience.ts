@@ -34,7 +34,7 @@ export async function audienceOf(
     teamOfWorkspace(sql, { workspaceId }),
     listsOfSides(sql, { ...draft, workspaceId }),
   ])
-  const people = team.map(({ id, role }) => ({ id, role, groups: sharing.groupsOf(id) }))
+  const people = team.map(m => sharing.onlooker(m))
   const shared = (side: 'a' | 'b') => lists[side].flatMap(id => sharing.of(id) ?? [])
   const sight = sharing.sightOf(who)
   const opened: Opened[] = []

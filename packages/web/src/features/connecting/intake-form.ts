@@ -64,7 +64,7 @@ export const DYES: { value: string; label: string }[] = [
 export const isPart = (id: string): boolean => id.includes('#') && !id.endsWith('#tasks')
 const isOffered = (o: Offered): boolean => o.whyNot === null
 
-/** @param me whose it is where its service does not tell */
+/** @param me whoever connects it, whose it is until they say otherwise */
 export function newForm(
   name: string,
   offered: readonly Offered[],
@@ -73,7 +73,7 @@ export function newForm(
 ): IntakeForm {
   return {
     name,
-    ownerId: people.find(p => p.me)?.memberId ?? me,
+    ownerId: me,
     takesPart: offered.filter(o => isOffered(o) && !isPart(o.remoteId)).map(o => o.remoteId),
     scope: { ...everything },
     meanings: Object.fromEntries(

@@ -49,7 +49,8 @@ async function go(): Promise<void> {
           <ul>
             <li>everything at the services themselves</li>
             <li v-if="plan.left.length > 0">
-              what you connected in {{ plan.left.join(', ') }}: the team takes it over
+              what you connected in {{ plan.left.join(', ') }}, hidden for 30 days; to leave it to the team,
+              say under Connections that it belongs to the team first
             </li>
             <li>the journal, in which you are a former member</li>
           </ul>

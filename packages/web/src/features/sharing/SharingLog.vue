@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { instantDayWords, type Level, LEVEL_WORDS } from '@loom/core/view'
+import { dayWords, instantDayWords, type Level, LEVEL_WORDS } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { computed } from 'vue'
 import { answer, api } from '../../api/client.ts'
@@ -31,6 +31,14 @@ const seen = (level: Level | null): string =>
   level === null ? 'no word of their own' : LEVEL_WORDS[level].name
 function wordsOf({ body, list }: Log): string {
   if (body.do === 'see-as') return `looked at the Cloth as ${body.whom} sees it`
+  if (body.do === 'link')
+    return body.isEnded
+      ? `ended the address for ${body.name}`
+      : `made an address for ${body.name}, who sees ${LEVEL_WORDS[body.level].name}`
+  if (body.do === 'deputy')
+    return body.whom === null
+      ? 'needs no deputy any more'
+      : `named ${body.whom} as deputy from ${dayWords(body.from)} to ${dayWords(body.to)}`
   if (body.do === 'group')
     return body.members === null
       ? `dissolved the group ${body.name}`

@@ -7,7 +7,9 @@ import { say } from '../../stores/messages.ts'
 import { useAttempt } from '../../ui/attempt.ts'
 import TeamTabs from '../team/TeamTabs.vue'
 import LevelSwatch from './LevelSwatch.vue'
+import SharingDeputy from './SharingDeputy.vue'
 import SharingGroups from './SharingGroups.vue'
+import SharingLinks from './SharingLinks.vue'
 import SharingMatrix from './SharingMatrix.vue'
 import SharingSentence, { type Effect } from './SharingSentence.vue'
 import { type Cell, cellKey, columnsOf } from './sharing.ts'
@@ -95,8 +97,12 @@ async function save(): Promise<void> {
             @save="save"
             @cancel="changed = new Map()"
           />
-          <SharingGroups :told="told" />
         </div>
+      </div>
+      <div class="below">
+        <SharingGroups :told="told" />
+        <SharingLinks :told="told" />
+        <SharingDeputy :told="told" />
       </div>
     </template>
   </main>
@@ -130,6 +136,13 @@ async function save(): Promise<void> {
 .side {
   display: grid;
   gap: 12px;
+}
+.below {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(min(320px, 100%), 1fr));
+  gap: 12px;
+  align-items: start;
+  margin-top: 12px;
 }
 .empty {
   padding: 18px;

@@ -47,6 +47,7 @@ export function becauseWords(told: Told, because: Because): string {
     return `as one of ${told.groups.find(g => g.id === because.id)?.name ?? 'a group'}`
   return {
     owner: 'it is theirs',
+    deputy: 'as a deputy',
     'looks-after': 'as a coordinator, who looks after what is the team’s',
     person: 'by a word of their own',
     everybody: 'as everybody',

@@ -24,7 +24,7 @@ async function go(): Promise<void> {
   const done = await attempt(() =>
     props.isMe
       ? answer(() => api.team.leave.$post({ json }))
-      : answer(() => api.team.members[':id'].remove.$post({ param: { id }, json })),
+      : answer(() => api.team.members[':id'].remove.$post({ param: { id } })),
   )
   if (!done) return
   emit('close')
@@ -58,10 +58,21 @@ async function go(): Promise<void> {
       <p>
         {{ isMe ? 'You have' : `${member.name} has` }} connected <b>{{ member.connections.join(', ') }}</b>:
       </p>
-      <RadioGroup v-model:value="connections" class="choices" aria-label="What becomes of these connections">
+      <RadioGroup
+        v-if="isMe"
+        v-model:value="connections"
+        class="choices"
+        aria-label="What becomes of these connections"
+      >
         <Radio value="hand-over">the team takes them over, and sync goes on</Radio>
-        <Radio value="pause">they pause: nothing is read or written until somebody resumes them</Radio>
+        <Radio value="pause"
+          >they pause, and what came by them is hidden; in 30 days it is gone from here</Radio
+        >
       </RadioGroup>
+      <p v-else>
+        They pause, and what came by them is hidden. Nothing is deleted at the services; in 30 days it is gone
+        from here. The team goes on with what it needs by a sign-in of its own.
+      </p>
     </template>
     <p v-if="reason" class="why" role="alert">{{ reason }}</p>
     <div class="foot">

@@ -201,7 +201,7 @@ function open(event: Event): void {
   background: color-mix(in srgb, var(--dye) var(--tint), var(--cloth));
 }
 .event.taken {
-  background: repeating-linear-gradient(90deg, var(--warp-strong) 0 1px, transparent 1px 6px) var(--cloth);
+  background: repeating-linear-gradient(90deg, var(--warp) 0 1px, transparent 1px 6px) var(--cloth);
   color: var(--husk);
   cursor: default;
 }

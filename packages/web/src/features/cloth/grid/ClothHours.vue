@@ -102,6 +102,7 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
         :held="held"
         :clashes="scene.clashes.value"
         :named="named"
+        :person="body.rows === 'people'"
         :own="isOwn(row)"
         :alone="scene.rows.value.length === 1"
         @toggle="item => emit('toggle', item)"

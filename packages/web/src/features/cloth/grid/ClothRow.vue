@@ -30,6 +30,8 @@ const props = defineProps<{
   clashes: readonly Clash[]
   /** The title where rows are not days. */
   named: boolean
+  /** It is somebody's. */
+  person?: boolean
   /** The viewer's own, among those of several people. */
   own: boolean
   /** It is the only one, and has the room of several. */
@@ -95,7 +97,14 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
     :aria-label="name"
     :style="{ height: `${height}px` }"
   >
-    <RowLabel :row="row" :name="name" :named="named" :own="own" @load="at => emit('load', at)" />
+    <RowLabel
+      :row="row"
+      :name="name"
+      :named="named"
+      :own="own"
+      :now="person ? now : null"
+      @load="at => emit('load', at)"
+    />
     <div role="gridcell" class="contents">
       <div
         class="head"

@@ -55,7 +55,8 @@ watch(
     @keydown.esc.stop="emit('close')"
   >
     <p class="sum" :class="{ over: over > 0 }">
-      {{ durationWords(row.load.committed) }} of {{ durationWords(row.load.capacity)
+      <template v-if="row.load.atLeast">At least </template>{{ durationWords(row.load.committed) }} of
+      {{ durationWords(row.load.capacity)
       }}<template v-if="over > 0">: {{ durationWords(over) }} too much</template>
     </p>
     <ul class="parts quiet">

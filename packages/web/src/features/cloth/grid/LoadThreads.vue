@@ -19,7 +19,8 @@ const hint = computed(() => {
     parts.planned > 0 ? `${durationWords(parts.planned)} planned without an hour` : '',
     withoutEstimate > 0 ? `${withoutEstimate} without estimate` : '',
   ].filter(Boolean)
-  return [words.value.figure, ...told].join('\n')
+  const more = props.load.atLeast ? 'At least: of some taken time only that is shared with you' : ''
+  return [words.value.figure, ...told, more].filter(Boolean).join('\n')
 })
 const over = computed(() => props.load.committed > props.load.capacity)
 const drawn = computed(() => {

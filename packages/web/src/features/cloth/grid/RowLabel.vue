@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { dayWords, type HourRow, mondayOf } from '@loom/core/view'
+import { minuteWords } from '../../../ui/telling.ts'
+import { dayWords, freeNext, type HourRow, mondayOf } from '@loom/core/view'
 import { computed } from 'vue'
 import LoadThreads from './LoadThreads.vue'
 
@@ -12,9 +13,20 @@ const props = defineProps<{
   named: boolean
   /** The viewer's own, among those of several people. */
   own: boolean
+  /** Minute of the day, if the present moment is in this row and it is somebody's. */
+  now: number | null
 }>()
 const emit = defineEmits<{ load: [at: DOMRect] }>()
 const dueTitles = computed(() => `Due on this day:\n${props.row.dues.map(i => i.title).join('\n')}`)
+/** Whether somebody is free, or from when: what one looks for among colleagues. */
+const free = computed(() => {
+  if (props.now === null) return ''
+  const next = freeNext(props.row, props.now)
+  if (!next) return ''
+  return next.from <= props.now
+    ? `free now, until ${minuteWords(next.to)}`
+    : `free from ${minuteWords(next.from)}`
+})
 function openLoad(event: Event): void {
   emit('load', (event.currentTarget as HTMLElement).getBoundingClientRect())
 }
@@ -33,6 +45,7 @@ function openLoad(event: Event): void {
       }}<span v-if="own" class="quiet"> you</span>
     </h2>
     <span v-if="row.dues.length > 0" class="dues" :title="dueTitles">{{ row.dues.length }} due</span>
+    <span v-if="free" class="free">{{ free }}</span>
     <button type="button" class="plain load" @click="openLoad">
       <span class="visually-hidden">Load of {{ name }}: </span><LoadThreads :load="row.load" />
     </button>
@@ -70,6 +83,17 @@ h2 {
 }
 .named:has(.dues) h2 {
   padding-right: 36px;
+}
+.label:has(.free) {
+  padding-top: 2px;
+  padding-bottom: 2px;
+  line-height: 1.15;
+}
+.free {
+  display: block;
+  font-size: 11.5px;
+  color: var(--moss);
+  white-space: nowrap;
 }
 .load {
   display: block;

@@ -1,0 +1,82 @@
+import type { Level, Role } from '@loom/core'
+import type { Sql } from '../database.ts'
+
+/** Secret addresses that show some lists to whoever has them. */
+
+export interface LinkRow {
+  id: string
+  name: string
+  level: Level
+  /** So many weeks from today. */
+  weeks: number
+  made_by: string
+  made_at: number
+  expires_at: number | null
+  used_at: number | null
+}
+
+const COLUMNS = 'l.id, l.name, l.level, l.weeks, l.made_by, l.made_at, l.expires_at, l.used_at'
+
+export async function addLink(
+  sql: Sql,
+  p: Omit<LinkRow, 'used_at'> & { hash: string; workspaceId: string; lists: readonly string[] },
+): Promise<void> {
+  const { lists, ...link } = p
+  await sql.insert(
+    `INSERT INTO links (id, token_hash, workspace_id, made_by, name, level, weeks, made_at, expires_at)
+     VALUES (:id, :hash, :workspaceId, :made_by, :name, :level, :weeks, :made_at, :expires_at)`,
+    { ...link },
+  )
+  await sql.insertMany(
+    'INSERT INTO link_lists (link_id, collection_id, workspace_id) VALUES (?, ?, ?)',
+    lists.map(list => [p.id, list, p.workspaceId]),
+  )
+}
+
+export const linksOfWorkspace = (sql: Sql, p: { workspaceId: string }): Promise<LinkRow[]> =>
+  sql.rows(`SELECT ${COLUMNS} FROM links l WHERE l.workspace_id = :workspaceId ORDER BY l.made_at`, p)
+
+export const listsOfLinks = (
+  sql: Sql,
+  p: { workspaceId: string },
+): Promise<{ link_id: string; collection_id: string }[]> =>
+  sql.rows('SELECT link_id, collection_id FROM link_lists WHERE workspace_id = :workspaceId', p)
+
+export const dropLink = (sql: Sql, p: { id: string; workspaceId: string }): Promise<number> =>
+  sql.run('DELETE FROM links WHERE id = :id AND workspace_id = :workspaceId', p)
+
+/** One that is still valid, of a maker who is still there. */
+export const openLink = (
+  sql: Sql,
+  p: { hash: string; now: number },
+): Promise<
+  | (LinkRow & {
+      workspace_id: string
+      workspace: string
+      zone: string
+      maker: string
+      role: Role
+      seq: number
+    })
+  | null
+> =>
+  sql.one(
+    `SELECT ${COLUMNS}, l.workspace_id, w.name AS workspace, w.zone, m.name AS maker, m.role, c.change_seq AS seq
+     FROM links l JOIN workspaces w ON w.id = l.workspace_id AND w.deleted_at IS NULL
+       JOIN members m ON m.id = l.made_by AND m.left_at IS NULL
+       JOIN change_counters c ON c.workspace_id = w.id
+     WHERE l.token_hash = :hash AND (l.expires_at IS NULL OR l.expires_at > :now)`,
+    p,
+  )
+
+export const listsOfLink = async (sql: Sql, p: { id: string }): Promise<string[]> =>
+  (await sql.rows<{ id: string }>('SELECT collection_id AS id FROM link_lists WHERE link_id = :id', p)).map(
+    r => r.id,
+  )
+
+/** Told to the minute: not each look is a write. */
+export const markLinkUsed = (sql: Sql, p: { id: string; now: number; grain: number }): Promise<number> =>
+  sql.run(
+    'UPDATE links SET used_at = :now WHERE id = :id AND (used_at IS NULL OR used_at < :now - :grain)',
+    p,
+  )
