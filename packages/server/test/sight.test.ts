@@ -3,6 +3,8 @@ import fc from 'fast-check'
 import { type ClothItem, type Event, type ItemSource, slim } from '@loom/core'
 import { Sharing, sharingFrom, Sight } from '../src/access/sight.ts'
 import { clothOf, type Reading } from '../src/view/cloth.ts'
+import { componentsOf } from '../src/view/components.ts'
+import { GivenCloth } from '../src/view/given-cloth.ts'
 import {
   busyMinutes,
   datesOf,
@@ -25,13 +27,15 @@ import {
 
 const TEAMS = Number(process.env.SIGHT_TEAMS ?? 2_000)
 
-function readingOf(team: Team): Reading {
+function readingOf(team: Team): Pick<Reading, 'components' | 'open'> {
   const sources = new Map(team.items.map(i => [itemId(i.n), sourceOf(team, i)]))
-  const series = [...sources.values()].flatMap(s =>
-    s.item.kind === 'event' && s.item.recurring ? [[s, datesOf(s as ItemSource<Event>)] as const] : [],
+  const series = [...sources.values()].flatMap((s): [ItemSource<Event>, ClothItem[]][] =>
+    s.item.kind === 'event' && s.item.recurring
+      ? [[s as ItemSource<Event>, datesOf(s as ItemSource<Event>)]]
+      : [],
   )
   const found = { ties: tieLines(team), sources, conflicts: new Set<string>(), read: sources }
-  return { found, series, ids: [...sources.keys()], open: [] } as unknown as Reading
+  return { components: componentsOf(found, series, [...sources.keys()], new Map()), open: [] }
 }
 
 const sharingIn = (team: Team): Sharing =>
@@ -259,6 +263,119 @@ describe('what each sees of a team', function () {
       const teams = fc.sample(randomTeam, { numRuns: 1_500, seed: 11 })
       expect(teams.some(team => wrongWith(team, plant) !== null)).to.equal(true)
     })
+
+  it('what goes on from an earlier reading is what is read as a whole, for each of them', () => {
+    const change = fc.record({
+      item: fc.nat({ max: 8 }),
+      state: fc.constantFrom<'done' | 'open' | 'cancelled'>('done', 'open', 'cancelled'),
+      at: fc.nat({ max: 90 }),
+      marked: fc.boolean(),
+      untie: fc.boolean(),
+      drop: fc.boolean(),
+    })
+    fc.assert(
+      fc.property(randomTeam, fc.array(change, { minLength: 1, maxLength: 6 }), (begin, changes) => {
+        const sources = new Map<string, ReturnType<typeof sourceOf>>()
+        const kept = (team: Team) =>
+          new Map(
+            team.items.map(i => {
+              const name = JSON.stringify([i, team.lists[i.list]])
+              const source = sources.get(name) ?? sourceOf(team, i)
+              sources.set(name, source)
+              return [itemId(i.n), source] as const
+            }),
+          )
+        const dates = new Map<unknown, ClothItem[]>()
+        let id = 0
+        const read = (team: Team, before: Reading | null): Reading => {
+          const found = {
+            ties: tieLines(team),
+            sources: kept(team),
+            conflicts: new Set<string>(),
+            read: new Map(),
+          }
+          const series = [...found.sources.values()].flatMap((s): [ItemSource<Event>, ClothItem[]][] => {
+            if (s.item.kind !== 'event' || !s.item.recurring) return []
+            const known = dates.get(s) ?? datesOf(s as ItemSource<Event>)
+            dates.set(s, known)
+            return [[s as ItemSource<Event>, known]]
+          })
+          const components = componentsOf(
+            found,
+            series,
+            [...found.sources.keys()],
+            before?.components ?? new Map(),
+          )
+          const changed = new Set(
+            [...components.keys(), ...(before?.components.keys() ?? [])].filter(
+              k => before?.components.get(k) !== components.get(k),
+            ),
+          )
+          return {
+            id: ++id,
+            steps: before ? [...before.steps, { after: before.id, changed }] : [],
+            components,
+            open: [],
+          } as unknown as Reading
+        }
+        const terms = { lineOf: (i: ClothItem) => JSON.stringify(slim(i)), zoneOf: () => 'UTC' }
+        const given = begin.members.map(() => new GivenCloth())
+        let team = begin
+        let reading = read(team, null)
+        const sharing = sharingIn(begin)
+        const lines = (g: GivenCloth): string[] =>
+          (JSON.parse(Buffer.from(g.versions.since(undefined).lines).toString('utf8')) as object[])
+            .map(l => JSON.stringify(l))
+            .sort()
+        const follow = (): void => {
+          for (const [n, member] of team.members.entries()) {
+            const sight = sharing.sightOf(member)
+            const before = given[n]?.versions.since(undefined).version
+            const held = new Set(given[n] ? lines(given[n]) : [])
+            given[n]?.follow(reading, sight, SPAN, VIEWER, terms)
+            const whole = new GivenCloth()
+            whole.follow({ ...reading, steps: [] }, sight, SPAN, VIEWER, terms)
+            expect(lines(given[n] ?? whole)).to.deep.equal(lines(whole))
+            // And whoever has the version before is given what leads from it to this one.
+            const since = given[n]?.versions.since(before)
+            if (!since?.gone) continue
+            const got = (JSON.parse(Buffer.from(since.lines).toString('utf8')) as { key: string }[]).map(
+              l => [l.key, JSON.stringify(l)] as const,
+            )
+            const after = new Map([...held].map(l => [(JSON.parse(l) as { key: string }).key, l]))
+            for (const key of since.gone) after.delete(key)
+            for (const [key, line] of got) after.set(key, line)
+            expect([...after.values()].sort()).to.deep.equal(lines(whole))
+          }
+        }
+        follow()
+        const last = {
+          item: 99,
+          state: 'open' as const,
+          at: 1,
+          marked: false,
+          untie: false,
+          drop: false,
+        }
+        for (const c of [...changes, last]) {
+          const items = team.items.flatMap(i =>
+            i.n !== c.item
+              ? [i]
+              : c.drop
+                ? []
+                : [{ ...i, state: c.state, at: i.at === null ? null : c.at, marked: c.marked }],
+          )
+          const there = new Set(items.map(i => i.n))
+          const ties = team.ties.filter((t, n) => there.has(t.a) && there.has(t.b) && !(c.untie && n === 0))
+          team = { ...team, items, ties }
+          reading = read(team, reading)
+          // Not everybody asks after each change.
+          if (c.at % 3 > 0) follow()
+        }
+      }),
+      { numRuns: 400 },
+    )
+  })
 
   it('tells the same words for the same sight, and others for another', () => {
     fc.assert(

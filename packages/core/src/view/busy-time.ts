@@ -64,7 +64,20 @@ export function busyItems(
   return [...rows].flatMap(([person, spans]) => merged(spans, within).map(span => busyItem(person, span)))
 }
 
-const busyItem = (person: string | null, { startMs, endMs }: Span): ClothItem => ({
+/** The same piece is the same object: from one drawing to the next, most are. */
+function busyItem(person: string | null, span: Span): ClothItem {
+  const name = `${person ?? ''} ${span.startMs} ${span.endMs}`
+  const known = pieces.get(name)?.deref()
+  if (known) return known
+  const fresh = Object.freeze(pieceOf(person, span))
+  if (pieces.size >= MOST_PIECES) pieces.clear()
+  pieces.set(name, new WeakRef(fresh))
+  return fresh
+}
+const pieces = new Map<string, WeakRef<ClothItem>>()
+const MOST_PIECES = 50_000
+
+const pieceOf = (person: string | null, { startMs, endMs }: Span): ClothItem => ({
   key: `busy ${person ?? ''} ${startMs}`,
   kind: 'event',
   onlyBusy: true,

@@ -19,6 +19,7 @@ import type { Sql } from '../data/database.ts'
 import { latestSeq } from '../data/number-changes.ts'
 import { changedSince } from './changed-items.ts'
 import { patchedRows, type Rows, wholeRows } from './cloth-rows.ts'
+import { type Component, componentsOf } from './components.ts'
 import { datesAsSeen, datesInSpan } from './dates-in-span.ts'
 import { beingMade, openIntents } from './open-edits.ts'
 import { drawn, inConflict, loadUnseen, pairedUp, type Unseen } from './pairs.ts'
@@ -40,14 +41,15 @@ export interface Days {
 
 /** Some days as they were at a change number, before anybody sees them. */
 export interface Reading {
+  id: number
+  /** From earlier readings to this one, the latest step last; none where anything may have changed. */
+  steps: readonly Step[]
   seq: number
   /** The change as of which that was read which it went on from; null where it was read anew. */
   since: number | null
-  found: Unseen
-  /** The dates of each series in these days. */
-  series: readonly (readonly [ItemSource<Event>, readonly ClothItem[]])[]
-  /** Those of the days themselves, and not only tied to them. */
-  ids: readonly string[]
+  /** Those sources as they were read, without open edits. */
+  read: Unseen['read']
+  components: ReadonlyMap<string, Component<Drawn>>
   open: readonly OpenIntent[]
   rows: Rows
   bounded: boolean
@@ -55,6 +57,21 @@ export interface Reading {
   beyond: number
   under: Circumstances
   sharing: Sharing
+}
+
+/** From one reading to the next only these components have changed, or gone. */
+export interface Step {
+  after: number
+  changed: ReadonlySet<string>
+}
+/** Whoever was given an earlier one gets everything again. */
+const MOST_STEPS = 40
+
+/** A component as somebody sees it. */
+export interface Drawn {
+  items: readonly ClothItem[]
+  /** Time that is taken by what they may know nothing else of. */
+  taken: readonly Taken[]
 }
 
 /**
@@ -85,7 +102,7 @@ export async function readCloth(
           under: await circumstancesOf(sql, workspaceId),
           sharing: await sharingOf(sql, workspaceId),
         }
-  const same = new Map(changed ? before?.found.read : [])
+  const same = new Map(changed ? before?.read : [])
   for (const id of changed?.ids ?? []) same.delete(id)
   const { heads, ties } = headsIn(rows)
   const ids = heads.map(h => h.id)
@@ -99,7 +116,25 @@ export async function readCloth(
   const seq = changed?.to ?? (await latestSeq(sql, workspaceId))
   const since = changed && before ? before.seq : null
   const shown = heads.map(h => h.id)
-  return { seq, since, found, series, ids: shown, open, rows, bounded, beyond, under, sharing }
+  const earlier: Reading['components'] = before?.components ?? new Map()
+  const components = componentsOf(found, series, shown, earlier)
+  const isOn = before !== null && changed !== null
+  const id = ++readings
+  const steps = isOn
+    ? [...before.steps.slice(1 - MOST_STEPS), { after: before.id, changed: differing(earlier, components) }]
+    : []
+  const read = { read: found.read, components, open, rows, bounded, beyond, under, sharing }
+  return { id, steps, seq, since, ...read }
+}
+
+let readings = 0
+
+/** The names of those that are not the same objects in both. */
+function differing<C>(one: ReadonlyMap<string, C>, other: ReadonlyMap<string, C>): Set<string> {
+  const found = new Set<string>()
+  for (const [key, component] of other) if (one.get(key) !== component) found.add(key)
+  for (const key of one.keys()) if (!other.has(key)) found.add(key)
+  return found
 }
 
 function instantsOf({ from, days }: Pick<Days, 'from' | 'days'>, viewer: Viewer): Instants {
@@ -128,14 +163,52 @@ function headsIn(rows: Rows): { heads: Row[]; ties: TieLine[] } {
  * @param zoneOf of a person, for their whole days
  */
 export function clothOf(
-  reading: Reading,
+  reading: Pick<Reading, 'components' | 'open'>,
   sight: Sight,
   span: Pick<Days, 'from' | 'days'>,
   viewer: Viewer,
   zoneOf: (person: string | null) => string,
 ): ClothItem[] {
-  const { pairs, sources, batches } = pairedUp(reading.found, sight)
-  const items = beingMade(reading.open, sight, viewer)
+  const parts = [...reading.components.values()].map(c => drawnFor(c, sight, viewer))
+  return [
+    ...makingOf(reading, sight, viewer),
+    ...parts.flatMap(p => p.items),
+    ...busyOf(parts, span, viewer, zoneOf),
+  ]
+}
+
+export const makingOf = ({ open }: Pick<Reading, 'open'>, sight: Sight, viewer: Viewer): ClothItem[] =>
+  beingMade(open, sight, viewer)
+
+/** Taken time of all components, by person. */
+export function busyOf(
+  parts: Iterable<Drawn>,
+  span: Pick<Days, 'from' | 'days'>,
+  viewer: Viewer,
+  zoneOf: (person: string | null) => string,
+): ClothItem[] {
+  const taken: Taken[] = []
+  for (const part of parts) for (const one of part.taken) taken.push(one)
+  if (taken.length === 0) return []
+  const { fromMs, toMs } = instantsOf(span, viewer)
+  return busyItems(taken, { startMs: fromMs, endMs: toMs }, zoneOf)
+}
+
+/** A component for one sight, as it was drawn before where it was. */
+export function drawnFor(component: Component<Drawn>, sight: Sight, viewer: Viewer): Drawn {
+  const known = component.drawn.get(sight.epoch)
+  if (known) return known
+  if (component.drawn.size >= MOST_SIGHTS) component.drawn.clear()
+  const fresh = drawComponent(component, sight, viewer)
+  component.drawn.set(sight.epoch, fresh)
+  return fresh
+}
+/** So many ways of seeing one component are kept. */
+const MOST_SIGHTS = 300
+
+function drawComponent(component: Component<Drawn>, sight: Sight, viewer: Viewer): Drawn {
+  const { pairs, sources, batches } = pairedUp(component, sight)
+  const items: ClothItem[] = []
   /** Dates of series that are tied to something are drawn with it. */
   const tied = new Set<string>()
   for (const pair of pairs) {
@@ -145,7 +218,7 @@ export function clothOf(
     if (item) items.push(item)
   }
   const meetings = new Map<string, ClothItem>()
-  for (const [whole, all] of reading.series) {
+  for (const [whole, all] of component.series) {
     const source = sources.get(whole.id) as ItemSource<Event> | undefined
     if (!source) continue
     for (const date of datesAsSeen(source, whole, all, viewer)) {
@@ -159,16 +232,14 @@ export function clothOf(
     }
   }
   items.push(...meetings.values())
-  if (sight.isWhole) return items
-  const { fromMs, toMs } = instantsOf(span, viewer)
-  return [...items, ...busyItems(takenIn(reading, sight, viewer), { startMs: fromMs, endMs: toMs }, zoneOf)]
+  return { items, taken: sight.isWhole ? [] : takenIn(component, sight, viewer) }
 }
 
 /** Time that is taken by what whoever looks may know nothing else of. */
-function takenIn(reading: Reading, sight: Sight, viewer: Viewer): Taken[] {
-  const dates = new Map(reading.series.map(([source, all]) => [source.id, all]))
-  return reading.ids.flatMap((id): Taken[] => {
-    const source = reading.found.sources.get(id)
+function takenIn(component: Component<Drawn>, sight: Sight, viewer: Viewer): Taken[] {
+  const dates = new Map(component.series.map(([source, all]) => [source.id, all]))
+  return component.shown.flatMap((id): Taken[] => {
+    const source = component.sources.get(id)
     if (!source || sight.levelOf(source) !== 'busy' || !takesTime(source.item)) return []
     const { people = [] } = source
     const places = dates.get(id)?.map(d => d.place) ?? placeOf(source, viewer)

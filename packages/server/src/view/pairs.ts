@@ -291,7 +291,7 @@ const drawnBefore = new WeakMap<
   { by: string; around: string; event: Pair['event']; item: ClothItem | null }[]
 >()
 /** As many ways of seeing one item are kept. */
-const MOST_WAYS = 4
+const MOST_WAYS = 12
 
 export function drawn({ task, event, around }: Pair, viewer: Viewer): ClothItem | null {
   const lead = task ?? event

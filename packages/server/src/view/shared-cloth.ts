@@ -6,7 +6,8 @@ import { type Sharing, type Sight, unlowered } from '../access/sight.ts'
 import { clothOf, type Days, readCloth, type Reading } from './cloth.ts'
 import { circumstancesOf } from './sources.ts'
 import { peopleOf, type PersonRow } from './people.ts'
-import { type Since, Versions } from './versions.ts'
+import type { Since } from './versions.ts'
+import { GivenCloth } from './given-cloth.ts'
 
 import { categoriesOf } from '../data/repositories/categories.ts'
 import { leftOutIn } from '../data/repositories/left-out.ts'
@@ -35,13 +36,15 @@ interface Kept {
   seq: number
   turn: number
   at: number
+  /** What happens from now on may not be in it. */
+  hasBegun: boolean
   value: Promise<{ reading: Reading; around: KnownAround }>
 }
 let turns = 0
 
 /** What those were given who look at a span, and as of which reading. */
 interface Given {
-  versions: Versions
+  cloth: GivenCloth
   turn: number
 }
 interface Span {
@@ -109,20 +112,20 @@ export async function sharedCloth(
   const { kept, given } = isCut ? await spanAt(db, of, seq, viewer, sight.withAtLeast('busy'), check) : all
   const { reading, around } = await kept.value
   const leftOut = around.leftOut.get(memberId ?? '')
-  const whose = `${leftOut ? memberId : ''} ${sight.text}`
-  const to = given.get(whose) ?? { versions: new Versions(), turn: 0 }
+  const whose = `${leftOut ? memberId : ''} ${sight.epoch}`
+  const to = given.get(whose) ?? { cloth: new GivenCloth(), turn: 0 }
   given.set(whose, to)
   // An earlier reading that took longer does not take the place of a later one.
   if (kept.turn > to.turn) {
-    const asMine = (i: ClothItem): ClothItem =>
-      leftOut?.has(i.key.split('@')[0] ?? '') ? { ...i, leftOut: true } : i
+    const lineOf = (i: ClothItem): string =>
+      textOf(leftOut?.has(i.key.split('@')[0] ?? '') ? { ...i, leftOut: true } : i)
     const zones = new Map(around.around.people.map(p => [p.id, p.zone]))
-    const items = clothOf(reading, sight, of, viewer, id => zones.get(id ?? '') ?? viewer.zone)
-    to.versions.put(items.map(i => [i.key, textOf(asMine(i))] as const))
+    const zoneOf = (id: string | null): string => zones.get(id ?? '') ?? viewer.zone
+    to.cloth.follow(reading, sight, of, viewer, { lineOf, zoneOf })
     to.turn = kept.turn
   }
   return {
-    items: to.versions.since(have),
+    items: to.cloth.versions.since(have),
     beyond: reading.beyond,
     around: around.around,
     sight,
@@ -151,14 +154,17 @@ async function spanAt(
   const key = what.join(' ')
   let span = spans.get(key)
   const isFresh = span !== undefined && Date.now() - span.kept.at < KEPT_MS
-  if (!span || !isFresh || span.kept.seq < seq) {
+  // One that waits for another to end will read what is there by then: it serves whoever comes meanwhile.
+  const willServe = span !== undefined && (span.kept.seq >= seq || !span.kept.hasBegun)
+  if (!span || !isFresh || !willServe) {
     const before = isFresh ? span?.kept.value : undefined
     const kept: Kept = {
       seq,
       turn: ++turns,
       // What was read as a whole is so old, however often the reading went on from it.
       at: span && isFresh ? span.kept.at : Date.now(),
-      value: readOn(db, of, viewer, before, only, check),
+      hasBegun: false,
+      value: readOn(db, of, viewer, before, { only, check, onBegin: () => (kept.hasBegun = true) }),
     }
     span = { kept, given: span?.given ?? new LRUCache({ max: MOST_WAYS }) }
     spans.set(key, span)
@@ -196,10 +202,11 @@ async function readOn(
   of: Days,
   viewer: Viewer,
   before: Kept['value'] | undefined,
-  only: readonly string[] | null,
-  check: boolean,
+  { only, check, onBegin }: { only: readonly string[] | null; check: boolean; onBegin: () => void },
 ): ReturnType<typeof readNow> {
-  const known = await before?.catch(() => undefined)
+  // After a turn at least: whoever asks is noted by then.
+  const known = await (before ?? Promise.resolve(undefined)).catch(() => undefined)
+  onBegin()
   return db.snapshot(async sql => {
     const now = await readNow(db, sql, of, viewer, known?.reading ?? null, only)
     if (check && now.reading.since !== null && !now.reading.bounded)

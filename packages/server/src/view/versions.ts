@@ -43,13 +43,36 @@ export class Versions {
       this.held.delete(key)
       this.gone.set(key, next)
     }
-    if (!changed && left.size === 0) return
+    if (changed || left.size > 0) this.become(next)
+  }
+
+  private become(next: number): void {
     this.at = next
     this.whole = null
     if (this.gone.size > MOST_GONE) {
       this.gone.clear()
       this.oldest = next
     }
+  }
+
+  /** Makes another version of these lines, without those that are gone and not among them. */
+  change(lines: Iterable<readonly [key: string, line: string]>, gone: Iterable<string>): void {
+    const next = this.at + 1
+    const left = new Set(gone)
+    let changed = false
+    for (const [key, line] of lines) {
+      left.delete(key)
+      if (this.held.get(key)?.line === line) continue
+      this.held.set(key, { line, since: next })
+      this.gone.delete(key)
+      changed = true
+    }
+    for (const key of left) {
+      if (!this.held.delete(key)) continue
+      this.gone.set(key, next)
+      changed = true
+    }
+    if (changed) this.become(next)
   }
 
   since(version: string | undefined): Since {

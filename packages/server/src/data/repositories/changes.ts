@@ -1,7 +1,7 @@
 import type { Change } from '../change.ts'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
-import { GIVEN, PRIVACY, type PrivacyRow } from './privacy.ts'
+import { PRIVACY, type PrivacyRow } from './privacy.ts'
 
 /** The numbered changes of a workspace, for those who look on. */
 
@@ -32,14 +32,16 @@ export const changesFrom = (
 export const itemsChanged = (sql: Sql, p: { workspaceId: string; from: number }): Promise<{ id: string }[]> =>
   sql.rows(ITEMS, p)
 
-/** Items by the number of their last change, with what decides who may know of them. */
+/** Items by the number of their last change, with what decides who may know of them; once for each whom one is given to. */
 export const whoseChanged = (
   sql: Sql,
-  p: { workspaceId: string; from: number; me: string },
-): Promise<(Pick<PrivacyRow, 'collection_id' | 'privacy'> & { seq: number; given: number })[]> =>
+  p: { workspaceId: string; from: number },
+): Promise<(Pick<PrivacyRow, 'collection_id' | 'privacy'> & { seq: number; given_to: string | null })[]> =>
   sql.rows(
-    `SELECT DISTINCT m.change_seq AS seq, m.collection_id, ${PRIVACY} AS privacy, ${GIVEN} AS given FROM mirrors m
+    `SELECT DISTINCT m.change_seq AS seq, m.collection_id, ${PRIVACY} AS privacy, p.member_id AS given_to FROM mirrors m
        LEFT JOIN own_layer o ON o.mirror_id = IFNULL(m.series_id, m.id)
+       LEFT JOIN people p ON p.connection_id = m.connection_id AND p.member_id IS NOT NULL AND m.kind = 'task'
+         AND JSON_CONTAINS(m.item, JSON_QUOTE(p.remote_id), '$.assignees')
      WHERE ${CHANGED} LIMIT ${MOST_CHANGED + 1}`,
     p,
   )

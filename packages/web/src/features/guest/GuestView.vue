@@ -135,6 +135,12 @@ header {
   align-items: center;
   margin-bottom: 14px;
 }
+header :first-child {
+  flex: none;
+}
+header div {
+  min-width: 0;
+}
 h1 {
   font-size: 22px;
 }
