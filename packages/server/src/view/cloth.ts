@@ -77,7 +77,7 @@ export interface Drawn {
 /**
  * The items of these days, and tasks without a time.
  * @param sql of a snapshot
- * @param before an earlier reading: only what changed since is read
+ * @param before an earlier reading: only what changed since is read, unless all is to be read `anew`
  * @param only of these lists and calendars; null for all
  */
 export async function readCloth(
@@ -85,12 +85,12 @@ export async function readCloth(
   { workspaceId, from, days }: Days,
   viewer: Viewer,
   before: Reading | null,
-  only: readonly string[] | null = null,
+  { only = null, anew = false }: { only?: readonly string[] | null; anew?: boolean } = {},
 ): Promise<Reading> {
   const at = { ...instantsOf({ from, days }, viewer), only }
   // What does not wait for one another is asked for at once: each answer is a way there and back.
   const [changed, open, conflicts] = await Promise.all([
-    before && changedSince(sql, workspaceId, before.seq),
+    before && !anew ? changedSince(sql, workspaceId, before.seq) : null,
     openIntents(sql, workspaceId),
     inConflict(sql, workspaceId),
   ])
@@ -118,9 +118,9 @@ export async function readCloth(
   const shown = heads.map(h => h.id)
   const earlier: Reading['components'] = before?.components ?? new Map()
   const components = componentsOf(found, series, shown, earlier)
-  const isOn = before !== null && changed !== null
   const id = ++readings
-  const steps = isOn
+  // What is the same object is drawn as it was, however it was read.
+  const steps = before
     ? [...before.steps.slice(1 - MOST_STEPS), { after: before.id, changed: differing(earlier, components) }]
     : []
   const read = { read: found.read, components, open, rows, bounded, beyond, under, sharing }

@@ -112,7 +112,9 @@ export async function sharedCloth(
   const { kept, given } = isCut ? await spanAt(db, of, seq, viewer, sight.withAtLeast('busy'), check) : all
   const { reading, around } = await kept.value
   const leftOut = around.leftOut.get(memberId ?? '')
-  const whose = `${leftOut ? memberId : ''} ${sight.epoch}`
+  // What of an item depends on who looks and not on their sight, and on whose days are when.
+  const zonesAre = sight.isWhole ? '' : around.around.people.map(p => `${p.id} ${p.zone}`).join()
+  const whose = [sight.epoch, leftOut ? [...leftOut].join() : '', zonesAre].join(' ')
   const to = given.get(whose) ?? { cloth: new GivenCloth(), turn: 0 }
   given.set(whose, to)
   // An earlier reading that took longer does not take the place of a later one.
@@ -157,14 +159,19 @@ async function spanAt(
   // One that waits for another to end will read what is there by then: it serves whoever comes meanwhile.
   const willServe = span !== undefined && (span.kept.seq >= seq || !span.kept.hasBegun)
   if (!span || !isFresh || !willServe) {
-    const before = isFresh ? span?.kept.value : undefined
+    const before = span?.kept.value
     const kept: Kept = {
       seq,
       turn: ++turns,
       // What was read as a whole is so old, however often the reading went on from it.
       at: span && isFresh ? span.kept.at : Date.now(),
       hasBegun: false,
-      value: readOn(db, of, viewer, before, { only, check, onBegin: () => (kept.hasBegun = true) }),
+      value: readOn(db, of, viewer, before, {
+        only,
+        check,
+        anew: !isFresh,
+        onBegin: () => (kept.hasBegun = true),
+      }),
     }
     span = { kept, given: span?.given ?? new LRUCache({ max: MOST_WAYS }) }
     spans.set(key, span)
@@ -202,13 +209,18 @@ async function readOn(
   of: Days,
   viewer: Viewer,
   before: Kept['value'] | undefined,
-  { only, check, onBegin }: { only: readonly string[] | null; check: boolean; onBegin: () => void },
+  {
+    only,
+    check,
+    anew,
+    onBegin,
+  }: { only: readonly string[] | null; check: boolean; anew: boolean; onBegin: () => void },
 ): ReturnType<typeof readNow> {
   // After a turn at least: whoever asks is noted by then.
   const known = await (before ?? Promise.resolve(undefined)).catch(() => undefined)
   onBegin()
   return db.snapshot(async sql => {
-    const now = await readNow(db, sql, of, viewer, known?.reading ?? null, only)
+    const now = await readNow(db, sql, of, viewer, known?.reading ?? null, { only, anew })
     if (check && now.reading.since !== null && !now.reading.bounded)
       await checkAgainstWhole(sql, of, viewer, now)
     return now
@@ -244,10 +256,10 @@ async function readNow(
   of: Days,
   viewer: Viewer,
   before: Reading | null,
-  only: readonly string[] | null,
+  how: { only: readonly string[] | null; anew: boolean },
 ) {
   const { workspaceId } = of
-  const reading = await readCloth(sql, of, viewer, before, only)
+  const reading = await readCloth(sql, of, viewer, before, how)
   const arounds = keptOf(db).around
   let around = arounds.get(workspaceId)
   // What says that a reading could go on from an earlier one says it of the sources and people, too.
