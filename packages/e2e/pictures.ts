@@ -182,10 +182,9 @@ await page.mouse.move(640, 780)
 await take('team')
 
 await page.goto('/team/sharing')
-await page.getByRole('gridcell', { name: /^Trustees, Everybody/ }).click()
-await page.keyboard.press('Shift+ArrowRight')
-await page.keyboard.press('2')
-await page.getByText(/only busy → titles/).waitFor()
+await page.getByRole('gridcell', { name: /^House repairs, Everybody/ }).click()
+await page.keyboard.press('3')
+await page.getByText(/titles → everything/).waitFor()
 await take('sharing')
 
 await page.emulateMedia({ colorScheme: 'dark' })

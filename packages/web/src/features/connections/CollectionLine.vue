@@ -9,6 +9,8 @@ const props = defineProps<{
   collection: Collection
   now: number
   fixed: boolean
+  /** It is somebody else's, who shares it. */
+  shared?: boolean
   within?: string | undefined
 }>()
 const emit = defineEmits<{ set: [takesPart: boolean] }>()
@@ -17,6 +19,7 @@ const facts = computed(() => {
   const k = props.collection
   const what = (n: number): string =>
     k.itemKind === 'task' ? (n === 1 ? '1 task' : `${n} tasks`) : n === 1 ? '1 event' : `${n} events`
+  if (props.shared) return k.writable ? 'shared with you, to change' : 'shared with you, to look at'
   if (!k.takesPart) return 'not synced'
   if (k.syncedAt === null)
     return k.importTotal === null ? `${k.importDone} so far` : `${k.importDone} of ${k.importTotal}`

@@ -126,7 +126,7 @@ async function refresh(): Promise<void> {
         <span class="quiet about">{{ about || 'In Amber Loom itself' }}</span>
       </div>
       <HealthLine :health="health" />
-      <div class="do">
+      <div v-if="connection.tends" class="do">
         <Button v-if="connection.state === 'signed-out'" type="primary" @click="emit('open', 'again')"
           >Sign in again</Button
         >
@@ -183,7 +183,8 @@ async function refresh(): Promise<void> {
         :key="k.id"
         :collection="k"
         :now="now"
-        :fixed="own"
+        :fixed="own || !connection.tends"
+        :shared="!connection.tends"
         :within="within(k)"
         @set="on => choose(k, on)"
       />
@@ -199,7 +200,7 @@ async function refresh(): Promise<void> {
         />
       </template>
     </ul>
-    <footer v-if="!own">
+    <footer v-if="!own && connection.tends">
       <span class="quiet">{{ comesIn }} {{ told }}</span>
       <button
         v-if="notInPart.length > 0"

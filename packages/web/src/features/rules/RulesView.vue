@@ -8,7 +8,7 @@ import { agoWords } from '../../stores/connections.ts'
 import RulesTabs from './RulesTabs.vue'
 import { type RuleView, useRules } from './use-rules.ts'
 
-const { rules, now, loaded, trouble } = useRules()
+const { rules, now, loaded, trouble, others } = useRules()
 const cache = useQueryCache()
 
 /** The last part of a name is the list's own; the service stands before it. */
@@ -120,6 +120,10 @@ async function move(r: RuleView, by: -1 | 1): Promise<void> {
         </span>
       </li>
     </ol>
+    <p v-if="others > 0" class="quiet">
+      {{ others }} {{ others === 1 ? 'rule more is' : 'rules more are' }} for those who may change both their
+      sides.
+    </p>
   </main>
 </template>
 

@@ -9,6 +9,8 @@ export function useRules() {
   const query = useQuery({ key: ['rules'], query: load })
   return {
     rules: computed(() => query.data.value?.rules ?? []),
+    /** For coordinators: how many there are besides, whose page is for who may change both their sides. */
+    others: computed(() => query.data.value?.others.length ?? 0),
     /** Unconfirmed creations, of rules and by hand. */
     unconfirmed: computed(() => query.data.value?.unconfirmed ?? 0),
     now: computed(() => query.data.value?.now ?? Date.now()),

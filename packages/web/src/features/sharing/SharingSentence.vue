@@ -35,6 +35,12 @@ const heading = computed(
   () =>
     `${namesOf(lists.value.map(l => l.name))}, by ${namesOf(whom.value.map(c => (c.to.kind === 'everybody' ? 'everybody' : c.name)))}`,
 )
+const who = computed(() => {
+  if (whom.value.length !== 1) return 'These see'
+  const { kind } = column.value?.to ?? { kind: 'everybody' }
+  if (kind === 'everybody') return 'Everybody sees'
+  return kind === 'group' ? `${column.value?.name} see` : `${column.value?.name} sees`
+})
 const NONE = 'none' as const
 const choices = computed(() => [
   ...LEVEL_CHOICES,
@@ -96,18 +102,7 @@ const things = (n: number): string => `${n} ${n === 1 ? 'item' : 'items'}`
     <template v-if="chosen.length > 0">
       <h2>{{ heading }}</h2>
       <p class="sentence">
-        {{
-          column?.to.kind === 'everybody' && whom.length === 1
-            ? 'Everybody'
-            : whom.length === 1
-              ? column?.name
-              : 'These'
-        }}
-        {{
-          column?.to.kind === 'everybody' || (whom.length === 1 && column?.to.kind === 'person')
-            ? 'sees'
-            : 'see'
-        }}
+        {{ who }}
         <SentenceChoice
           :model-value="said"
           name="What they see"
