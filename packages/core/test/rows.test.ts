@@ -224,6 +224,7 @@ describe('load', () => {
       committed: 165,
       capacity: 390,
       parts: { meetings: 60, blocks: 30, planned: 75 },
+      atLeast: false,
       withoutEstimate: 1,
       threads: { taken: 6, free: 7, over: 0 },
     })

@@ -37,7 +37,7 @@ describe('deleting', function () {
   let workspace = ''
   const here = async (c: Client): Promise<string> => (await c.call('GET', '/session')).body.workspaceId
   const titles = async (c: Client): Promise<string[]> =>
-    (await c.call('GET', `/cloth?from=${weekDay(0)}&days=7`)).body.items.map((i: any) => i.title)
+    (await c.call('GET', `/cloth?from=${weekDay(0)}&days=7`)).body.items.map((i: any) => i.title).sort()
 
   it('a workspace: it is out of reach at once, then nothing of it is left, and others are as they were', async () => {
     const stranger = await elsewhere(w)
