@@ -72,7 +72,7 @@ export async function audibleTo<C extends Told>(
         ({ owner_id: owner, list }) =>
           owner === who.id ||
           (owner === null && who.role === 'coordinator') ||
-          (list !== null && mayKnow(list)),
+          (lists.length === 0 && list !== null && mayKnow(list)),
       )
     )
   })

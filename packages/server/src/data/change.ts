@@ -13,7 +13,7 @@ export interface Change {
   exact?: true
   /** Lists and calendars that it concerns beside its items: where something is being made, say. */
   lists?: string[]
-  /** The connection that it is about, and nothing else. */
+  /** The connection that it is about, and nothing else; where lists are named, those of it. */
   connection?: string
 }
 

@@ -134,9 +134,10 @@ export async function observeConnection(
       at: startedAt,
       version: row.settings_version,
     })
-  if (ends.some(e => e.collection.synced_at === null)) {
+  const lists = ends.flatMap(e => (e.collection.synced_at === null ? [e.collection.id] : []))
+  if (lists.length > 0) {
     await ctx.db.commit(async sql =>
-      sql.tell(row.workspace_id, { topics: ['connections', 'rules'], connection: row.id }),
+      sql.tell(row.workspace_id, { topics: ['connections', 'rules'], connection: row.id, lists }),
     )
   }
   return { ...out, complete: allRead && undecided.size === 0 }
@@ -218,7 +219,7 @@ async function freeze(
     const waited = trouble === null ? await idsIn(sql, { id: collection.id }) : []
     sql.tell(
       row.workspace_id,
-      { topics: ['connections', 'rules'], connection: row.id },
+      { topics: ['connections', 'rules'], connection: row.id, lists: [collection.id] },
       waited.map(m => m.id),
     )
   })
