@@ -16,6 +16,7 @@ import { type Context, REQUEST_MS } from './context/context.ts'
 import { Engine } from './sync/engine/engine.ts'
 import { makeLog } from './context/log.ts'
 import { DailySummary } from './summary/daily.ts'
+import { CommentLetters } from './team/comment-letters.ts'
 import { Background } from './work/background.ts'
 import { readLastWords } from './work/last-words.ts'
 import { ping } from './data/repositories/health.ts'
@@ -29,6 +30,7 @@ export interface Running {
   ctx: Context
   engine: Engine
   summary: DailySummary
+  letters: CommentLetters
   /** Where the first person begins; null where somebody has. */
   begin: string | null
   stop: () => Promise<void>
@@ -112,8 +114,10 @@ export async function startServer(config: Config): Promise<Running> {
   const address = server.address()
   const mail = await listenForMail(ctx, engine, config.smtpPort)
   const summary = new DailySummary(ctx, config.outgoingMail)
+  const letters = new CommentLetters(ctx, config.outgoingMail)
   ctx.feed.start()
   summary.start()
+  letters.start()
   engine.start()
   if (fresh && demo?.story)
     background.run('what happened in the demo', () => tellStory(ctx, engine, demo.standins))
@@ -125,6 +129,7 @@ export async function startServer(config: Config): Promise<Running> {
     ctx,
     engine,
     summary,
+    letters,
     stop: async () => {
       const closed = new Promise<void>(resolve => server.close(() => resolve()))
       if ('closeAllConnections' in server) server.closeAllConnections()

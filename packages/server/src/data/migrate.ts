@@ -26,6 +26,7 @@ import { up as passkeys } from './migrations/0023-passkeys.ts'
 import { up as deletedWorkspaces } from './migrations/0024-deleted-workspaces.ts'
 import { up as sharing } from './migrations/0025-sharing.ts'
 import { up as identities } from './migrations/0026-identities.ts'
+import { up as together } from './migrations/0027-together.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -54,6 +55,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0024-deleted-workspaces', up: deletedWorkspaces },
   { name: '0025-sharing', up: sharing },
   { name: '0026-identities', up: identities },
+  { name: '0027-together', up: together },
 ]
 
 /** Remembers in the database which migrations ran. */

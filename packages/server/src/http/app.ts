@@ -10,6 +10,7 @@ import type { Engine } from '../sync/engine/engine.ts'
 import { clientAddressFor } from './client-address.ts'
 import { categoryRoutes } from './categories.ts'
 import { clothRoutes } from './cloth.ts'
+import { commentRoutes } from './comments.ts'
 import { connectingRoutes, consentRoute } from './connecting.ts'
 import { connectionSettingsRoutes } from './connection-settings.ts'
 import { connectionSignInRoutes } from './connection-sign-in.ts'
@@ -22,6 +23,8 @@ import { captureRoutes, doorRoutes } from './intake.ts'
 import { journalRoutes } from './journal.ts'
 import { linkRoutes } from './links.ts'
 import { liveRoutes } from './live.ts'
+import { presenceRoutes } from './presence.ts'
+import { requestRoutes } from './requests.ts'
 import { rulePaperRoutes } from './rule-papers.ts'
 import { ruleRoutes } from './rules.ts'
 import { meRoutes } from './me.ts'
@@ -48,6 +51,7 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions, terms: S
       .route('/links', linkRoutes(ctx))
       .route('/team', teamRoutes(ctx, sessions))
       .route('/account', accountRoutes(ctx, sessions, terms))
+      .route('/presence', presenceRoutes(ctx))
       .use(idempotent(ctx))
       .route('/categories', categoryRoutes(ctx))
       .route('/cloth', clothRoutes(ctx, engine))
@@ -61,6 +65,8 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions, terms: S
       .route('/rules', rulePaperRoutes(ctx))
       .route('/me', meRoutes(ctx))
       .route('/sharing', sharingRoutes(ctx))
+      .route('/requests', requestRoutes(ctx, engine))
+      .route('/comments', commentRoutes(ctx))
       .route('/views', viewRoutes(ctx))
       .route('/ties', tieRoutes(ctx, engine))
       .route('/waiting', waitingRoutes(ctx, engine))

@@ -23,6 +23,8 @@ import type { Member } from '../data/repositories/sessions.ts'
 import type { SignedIn } from './session.ts'
 
 const Id = z.string().max(36)
+/** Where the page saw the item, as `standingText`. */
+const Was = z.object({ was: z.string().max(300).optional() })
 const SeriesEdit = z.object({ edit: Edit, which: z.enum(['one', 'onward', 'all']) })
 const Span = z.object({
   from: z.iso.date(),
@@ -179,11 +181,12 @@ export function clothRoutes(ctx: Context, engine: Engine) {
       if (answer.connectionId) engine.kick(answer.connectionId)
       return c.json({ inverse: answer.inverse })
     })
-    .post('/:key/edit', zValidator('json', Edit), async c => {
-      const answer = await editItem(ctx, c.get('member'), c.req.param('key'), c.req.valid('json'))
+    .post('/:key/edit', zValidator('query', Was), zValidator('json', Edit), async c => {
+      const { was = null } = c.req.valid('query')
+      const answer = await editItem(ctx, c.get('member'), c.req.param('key'), c.req.valid('json'), was)
       if (!answer.ok) return c.json({ reason: answer.reason }, answer.status)
       if (answer.connectionId) engine.kick(answer.connectionId)
       else engine.requestPlan(c.get('member').workspaceId)
-      return c.json({ inverse: answer.inverse })
+      return c.json({ inverse: answer.inverse, meanwhile: answer.meanwhile ?? null })
     })
 }

@@ -1,52 +1,30 @@
 import { randomUUID } from 'node:crypto'
 import { zValidator } from '@hono/zod-validator'
-import { becauseOf, type Because, type Grantee, Level, type Role, sightOf } from '@loom/core'
+import { becauseOf, type Because, Level, sightOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { type Sharing, sharingOf } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
-import type { Sql, Tx } from '../data/database.ts'
 import { parsed } from '../data/json.ts'
 import {
   deputiesOf,
   type DeputyRow,
   dropDeputy,
-  dropGrant,
   dropGroup,
   groupsOf,
   listsToShare,
   logSharing,
   putDeputy,
-  putGrant,
   putGroup,
-  setAsBefore,
   sharingLines,
 } from '../data/repositories/grants.ts'
-import { teamOfWorkspace } from '../data/repositories/members.ts'
-import type { Member } from '../data/repositories/sessions.ts'
 import { lockWorkspace } from '../data/repositories/workspaces.ts'
+import { Changes, notToShare, peopleIn, type PersonOf, share } from '../team/share.ts'
 import type { SignedIn } from './session.ts'
 
 /** Who sees what: the lists and calendars that somebody owns or looks after, and what of them they grant to whom. */
 
 const Id = z.string().min(1).max(36)
-const To = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('everybody') }),
-  z.object({ kind: z.literal('group'), id: Id }),
-  z.object({ kind: z.literal('person'), id: Id }),
-])
-const Change = z.object({
-  list: Id,
-  to: To,
-  /** Null: nothing of its own is said of these; what is granted less specifically counts. */
-  level: Level.nullable(),
-})
-type Change = z.infer<typeof Change>
-const Changes = z.object({
-  changes: z.array(Change).max(2000),
-  /** Lists that are as before again, where a first choice is taken back. */
-  asBefore: z.array(Id).max(500).default([]),
-})
 const Deputy = z
   .object({ deputy: Id, from: z.iso.date(), to: z.iso.date() })
   .refine(d => d.from <= d.to, 'It ends before it begins.')
@@ -57,20 +35,12 @@ const GroupGiven = z.object({
   members: z.array(Id).max(500),
 })
 
-interface PersonOf {
-  id: string
-  name: string
-  role: Role
-}
-
 /** Somebody's level on a list, and by which path. */
 interface Reached {
   person: string
   level: Level
   because: Because
 }
-
-const idOf = (to: Grantee): string => (to.kind === 'everybody' ? '' : to.id)
 
 function reachedBy(sharing: Sharing, people: readonly PersonOf[], list: string): Reached[] {
   const shared = sharing.of(list)
@@ -92,45 +62,6 @@ export interface SharingEffect {
 
 export function sharingRoutes(ctx: Context) {
   const { db } = ctx
-  const peopleIn = (sql: Sql, workspaceId: string): Promise<PersonOf[]> =>
-    teamOfWorkspace(sql, { workspaceId })
-
-  /** The reason why these may not be made by this member, or null. */
-  async function refusal(sql: Sql, member: Member, sharing: Sharing, changes: readonly Change[]) {
-    const sight = sharing.sightOf(member)
-    if (changes.some(c => !sight.tends(c.list)))
-      return 'One of these lists is not yours to share, or not there any more.'
-    const people = new Set((await peopleIn(sql, member.workspaceId)).map(p => p.id))
-    const groups = new Set((await groupsOf(sql, member)).map(g => g.id))
-    const isKnown = ({ to }: Change): boolean =>
-      to.kind === 'everybody' || (to.kind === 'group' ? groups : people).has(to.id)
-    return changes.every(isKnown) ? null : 'One of those you share with is not in this workspace any more.'
-  }
-
-  async function put(sql: Tx, member: Member, { changes, asBefore }: z.infer<typeof Changes>) {
-    const { workspaceId } = member
-    // Two who share at once take turns.
-    await lockWorkspace(sql, { workspaceId })
-    const sharing = await sharingOf(sql, workspaceId)
-    const reason = await refusal(sql, member, sharing, changes)
-    if (reason) return { ok: false as const, reason }
-    const lists = [...new Set(changes.map(c => c.list))]
-    const were = lists.filter(id => sharing.of(id)?.asBefore)
-    const before: Change[] = []
-    for (const { list, to, level } of changes) {
-      const known = sharing.of(list)?.grants.find(g => g.to.kind === to.kind && idOf(g.to) === idOf(to))
-      if ((known?.level ?? null) === level) continue
-      before.unshift({ list, to, level: known?.level ?? null })
-      const key = { collection_id: list, to_kind: to.kind, to_id: idOf(to) }
-      if (level === null) await dropGrant(sql, key)
-      else await putGrant(sql, { ...key, level, workspaceId })
-      const act = { do: 'grant' as const, to: `${to.kind} ${idOf(to)}`, level, before: known?.level ?? null }
-      await logSharing(sql, { workspaceId, at: ctx.now(), memberId: member.id, collectionId: list, act })
-    }
-    for (const id of lists) await setAsBefore(sql, { id, asBefore: asBefore.includes(id) ? 1 : 0 })
-    sql.tell(workspaceId, { topics: ['team', 'cloth', 'connections', 'rules', 'journal'] })
-    return { ok: true as const, before: { changes: before, asBefore: were } }
-  }
 
   return (
     new Hono<SignedIn>()
@@ -174,7 +105,7 @@ export function sharingRoutes(ctx: Context) {
         const { workspaceId } = member
         return db.snapshot(async sql => {
           const sharing = await sharingOf(sql, workspaceId)
-          const reason = await refusal(sql, member, sharing, changes)
+          const reason = await notToShare(sql, member, sharing, changes)
           if (reason) return c.json({ reason }, 422)
           const people = await peopleIn(sql, workspaceId)
           const ids = [...new Set(changes.map(ch => ch.list))]
@@ -195,7 +126,9 @@ export function sharingRoutes(ctx: Context) {
         })
       })
       .put('/', zValidator('json', Changes), async c => {
-        const done = await db.commit(sql => put(sql, c.get('member'), c.req.valid('json')))
+        const done = await db.commit(sql =>
+          share(sql, { member: c.get('member'), at: ctx.now() }, c.req.valid('json')),
+        )
         return done.ok ? c.json(done.before) : c.json({ reason: done.reason }, 422)
       })
       /** Who shared what with whom, newest first. */

@@ -3,7 +3,7 @@ import type { Context } from '../context/context.ts'
 import { parsed } from '../data/json.ts'
 import { membershipsOfUser, settingsOfMember, zoneOfMember } from '../data/repositories/members.ts'
 import { passkeysOfUser } from '../data/repositories/passkeys.ts'
-import { journalLinesBy, ownItemsIn, viewsMadeBy } from '../data/repositories/person-export.ts'
+import { commentsBy, journalLinesBy, ownItemsIn, viewsMadeBy } from '../data/repositories/person-export.ts'
 import { sessionsOfUser } from '../data/repositories/sessions.ts'
 import { intakeOf } from '../own/connector.ts'
 
@@ -20,6 +20,7 @@ export async function personExport(ctx: Context, user: { id: string; email: stri
     const intake = await ownItemsIn(db, { workspaceId, collection: intakeOf(id) })
     const views = await viewsMadeBy(db, { memberId: id })
     const journal = await journalLinesBy(db, { workspaceId, memberId: id })
+    const comments = await commentsBy(db, { workspaceId, memberId: id })
     workspaces.push({
       workspace,
       name,
@@ -29,6 +30,7 @@ export async function personExport(ctx: Context, user: { id: string; email: stri
       dailySummary: settings?.daily_summary === 1,
       intake: intake.map(i => jsCalendarOf(parsed(i.item), i.original, ctx.now())),
       views: views.map(v => ({ name: v.name, body: parsed(v.body) })),
+      comments: comments.map(c => ({ at: iso(c.at), text: c.body })),
       journal: journal.map(j => ({ ...j, at: iso(j.at), fields: parsed(j.fields) })),
     })
   }

@@ -1,4 +1,9 @@
-import { type IntentBody, dropUnsentOfRules, dropUnsentRemoval } from '../data/repositories/intents.ts'
+import {
+  type IntentBody,
+  lastEditor,
+  dropUnsentOfRules,
+  dropUnsentRemoval,
+} from '../data/repositories/intents.ts'
 import { tiesToBlock } from '../data/repositories/blocks.ts'
 import {
   decideEdit,
@@ -10,6 +15,9 @@ import {
   type Task,
   ONLY_LOOK,
   onlyLooks,
+  MOVES,
+  type Standing,
+  standingText,
   parseEvent,
   parseTask,
   asInPatch,
@@ -32,8 +40,13 @@ import type { Member } from '../data/repositories/sessions.ts'
 /** A person's edit becomes an intent like any other, and goes before a rule's. */
 
 export type EditAnswer =
-  | { ok: true; inverse: Edit | null; connectionId: string | null }
+  | { ok: true; inverse: Edit | null; connectionId: string | null; meanwhile?: Meanwhile | null }
   | { ok: false; status: 404 | 409; reason: string }
+
+/** Where an item stood when it was moved, if that was not where its mover saw it; `who` moved it there, if a member. */
+export interface Meanwhile extends Standing {
+  who: string | null
+}
 
 /** Null while it is being sent: what may have arrived is not cancelled, but undone once its result is known. */
 export type TakenBack = EditAnswer | null
@@ -42,7 +55,14 @@ type PersonBody = Extract<IntentBody, { by: 'person' }>
 
 const GONE: EditAnswer = { ok: false, status: 404, reason: 'It is no longer there.' }
 
-export async function editItem(ctx: Context, member: Member, key: string, edit: Edit): Promise<EditAnswer> {
+/** @param was where its mover saw it, as `standingText`; null where that is not minded */
+export async function editItem(
+  ctx: Context,
+  member: Member,
+  key: string,
+  edit: Edit,
+  was: string | null = null,
+): Promise<EditAnswer> {
   const mirrorId = key.split('@')[0] ?? key
   const answer = await ctx.db.commit(async (sql): Promise<EditAnswer> => {
     // Edits of one item are decided one after the other, each upon what the last one left.
@@ -86,9 +106,24 @@ export async function editItem(ctx: Context, member: Member, key: string, edit: 
     const isExact = leftOut === null && edit.do !== 'keep-private'
     const exact = isExact ? { exact: true as const, lists } : {}
     sql.tell(member.workspaceId, { topics: ['cloth'], ...exact }, touched)
-    return { ok: true, inverse, connectionId }
+    const isElsewhere = was !== null && MOVES.has(edit.do) && standingText(item) !== was
+    const meanwhile = isElsewhere ? await movedMeanwhile(ctx, sql, member, pair, item) : null
+    return { ok: true, inverse, connectionId, meanwhile }
   })
   return answer
+}
+
+const MEANWHILE_MS = 15 * 60_000
+async function movedMeanwhile(
+  ctx: Context,
+  sql: Sql,
+  member: Member,
+  { task, event }: Pair,
+  { place, week, putBy }: Standing,
+): Promise<Meanwhile> {
+  const ids = [task, event].flatMap(h => (h ? [h.id] : []))
+  const since = ctx.now() - MEANWHILE_MS
+  return { place, week, putBy, who: await lastEditor(sql, { ids, since, but: member.id }) }
 }
 
 /** Whether what an edit comes to is on a half that whoever asks may only look at; the reason, or null. */

@@ -13,6 +13,8 @@ import LoomMark from '../ui/LoomMark.vue'
 import { useImports } from '../stores/imports.ts'
 import { useMine } from '../stores/mine.ts'
 import { useMessages } from '../stores/messages.ts'
+import { useRequests } from '../features/team/use-requests.ts'
+import { usePresent } from '../stores/present.ts'
 import { useSession } from '../stores/session.ts'
 import { clock } from '../ui/telling.ts'
 import { themeName } from '../ui/theme.ts'
@@ -30,6 +32,7 @@ const live = useLive()
 const liveState = useLiveState()
 const { connections, now } = useConnections()
 const mine = useMine()
+const { forMe } = useRequests()
 watch(connections, useImports().look, { immediate: true })
 watchEffect(() => (clock.value = mine.settings.value.clock))
 
@@ -57,13 +60,23 @@ watchEffect(() => {
 })
 onBeforeUnmount(() => MESSAGE.forEach(name => document.documentElement.style.removeProperty(name)))
 
-const initials = computed(() =>
-  (session.person?.name ?? '')
+const initialsOf = (name: string): string =>
+  name
     .split(' ')
     .map(part => part[0] ?? '')
     .slice(0, 2)
-    .join(''),
-)
+    .join('')
+const initials = computed(() => initialsOf(session.person?.name ?? ''))
+const present = usePresent()
+const MOST_NAMED = 3
+const alsoHere = computed(() => {
+  const names = present.others.map(o => o.name)
+  return {
+    shown: names.slice(0, MOST_NAMED).map(name => ({ name, initials: initialsOf(name) })),
+    more: Math.max(0, names.length - MOST_NAMED),
+    words: `${names.join(', ')} ${names.length === 1 ? 'has' : 'have'} some of these days open`,
+  }
+})
 
 /** One line that tells the truth about every connection. */
 const health = computed(() => {
@@ -105,7 +118,13 @@ async function signedInAgain(): Promise<void> {
           :to="s.to"
           class="screen"
           :class="{ here: `${route.path}/`.startsWith(`${s.to}/`) }"
-          >{{ s.name }}</RouterLink
+          >{{ s.name
+          }}<span
+            v-if="s.to === '/team' && forMe.length > 0"
+            class="asked"
+            :title="forMe.length === 1 ? 'A request waits for you' : `${forMe.length} requests wait for you`"
+            >{{ forMe.length }}</span
+          ></RouterLink
         >
       </nav>
       <span ref="between" class="between" />
@@ -116,6 +135,16 @@ async function signedInAgain(): Promise<void> {
         title="You see this workspace and change nothing in it."
         >Reader</span
       >
+      <span
+        v-if="alsoHere.shown.length > 0"
+        class="others"
+        role="img"
+        :aria-label="alsoHere.words"
+        :title="alsoHere.words"
+      >
+        <span v-for="o in alsoHere.shown" :key="o.name" class="other">{{ o.initials }}</span>
+        <span v-if="alsoHere.more > 0">+{{ alsoHere.more }}</span>
+      </span>
       <RouterLink to="/connections" class="health">
         <span class="bead" :class="{ well: health.well }" aria-hidden="true" />
         {{ health.text }}
@@ -199,6 +228,27 @@ nav {
 .screen.here {
   border-bottom-color: #e8a33d;
 }
+.others {
+  display: flex;
+  align-items: center;
+  gap: 3px;
+  color: var(--band-quiet);
+  font-size: 11.5px;
+}
+.other {
+  padding: 1px 5px;
+  border: 1px solid var(--band-quiet);
+  border-radius: 3px;
+}
+.asked {
+  margin-left: 6px;
+  padding: 0 5px;
+  border-radius: 2px;
+  background: #e8a33d;
+  color: #2b211a;
+  font-size: 12px;
+  font-weight: 700;
+}
 .health {
   display: flex;
   align-items: center;
@@ -252,7 +302,8 @@ nav {
   text-decoration: underline;
 }
 @media (max-width: 720px) {
-  .name {
+  .name,
+  .others {
     display: none;
   }
   .health {

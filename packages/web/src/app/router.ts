@@ -111,9 +111,14 @@ export const router = createRouter({
           component: inOurTheme(() => import('../features/sharing/SharingView.vue')),
         },
         {
+          path: 'team/requests',
+          name: 'requests',
+          component: inOurTheme(() => import('../features/team/RequestsView.vue')),
+        },
+        {
           path: 'team/activity',
           name: 'activity',
-          component: inOurTheme(() => import('../features/sharing/SharingLog.vue')),
+          component: inOurTheme(() => import('../features/team/ActivityView.vue')),
         },
         {
           path: 'team/new',
@@ -153,6 +158,7 @@ const TITLES: Record<string, string> = {
   me: 'My settings',
   team: 'Team',
   sharing: 'Who sees what',
+  requests: 'Requests',
   activity: 'Activity',
   'new-workspace': 'New workspace',
   begin: 'Begin',

@@ -10,7 +10,7 @@ const edited = ({ key, edit, which }: { key: string; edit: Edit; which?: 'one' }
   return whenReached(() =>
     which
       ? answer(() => api.cloth[':key'].series.$post({ param, json: { edit, which } }))
-      : answer(() => api.cloth[':key'].edit.$post({ param, json: edit })),
+      : answer(() => api.cloth[':key'].edit.$post({ param, query: {}, json: edit })),
   )
 }
 

@@ -262,3 +262,17 @@ export type IntentBody =
     }
   /** Somebody takes back what was made. */
   | { by: 'remover'; revision: string; fields: FieldChange[]; undoes?: number }
+
+/** The name of the member who last wrote to one of these since then, other than `but`. */
+export const lastEditor = async (
+  sql: Sql,
+  p: { ids: readonly string[]; since: number; but: string },
+): Promise<string | null> =>
+  (
+    await sql.one<{ name: string }>(
+      `SELECT w.name FROM intents i JOIN members w ON w.id = i.member_id
+       WHERE i.mirror_id IN (:ids) AND i.made_at >= :since AND i.member_id <> :but AND i.state <> 'dropped'
+       ORDER BY i.made_at DESC LIMIT 1`,
+      { ...p, ids: ['', ...p.ids] },
+    )
+  )?.name ?? null

@@ -227,6 +227,6 @@ export const becomeUnseen = (sql: Sql, p: { mirrorId: string | null }): Promise<
  * are.
  */
 export async function takeOverMirror(sql: Sql, p: { id: string; twin: string }): Promise<void> {
-  for (const table of ['intents', 'journal', 'own_layer', 'left_out'])
+  for (const table of ['intents', 'journal', 'own_layer', 'left_out', 'requests'])
     await sql.run(`UPDATE IGNORE ${table} SET mirror_id = :id WHERE mirror_id = :twin`, p)
 }

@@ -42,3 +42,14 @@ export const journalLinesBy = (
        WHERE workspace_id = :workspaceId AND member_id = :memberId ORDER BY id DESC LIMIT ${MOST}`,
     p,
   )
+
+/** What they said about items, the latest first. */
+export const commentsBy = (
+  sql: Sql,
+  p: { workspaceId: string; memberId: string },
+): Promise<{ at: number; body: string }[]> =>
+  sql.rows(
+    `SELECT made_at AS at, body FROM comments
+     WHERE workspace_id = :workspaceId AND made_by = :memberId ORDER BY made_at DESC LIMIT ${MOST}`,
+    p,
+  )

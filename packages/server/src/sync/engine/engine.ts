@@ -1,3 +1,4 @@
+import { tidyPresence } from '../../data/repositories/presence.ts'
 import { type Connector, ServiceError } from '@loom/connectors'
 import { removeDeletedWorkspaces } from '../../team/deletion.ts'
 import { forgetLimits } from '../../access/limits.ts'
@@ -117,6 +118,7 @@ export class Engine {
     await dropPastIntents(db, { week })
     await dropPastLooks(db, { day: now() - 2 * 86_400_000 })
     await dropPastDrafts(db, { now: Date.now() })
+    await tidyPresence(db, { before: Date.now() - 3_600_000 })
     await dropPastOriginals(db, { now: now() })
     await dropPastSessions(db, { now: Date.now() })
     for (const { id, workspace_id } of await connectionsLeft(db, { before: now() - LEFT_MS }))

@@ -19,6 +19,7 @@ import {
   mirrorRow,
   mirrorRowsById,
 } from '../../data/repositories/mirrors.ts'
+import { commentsGoOver } from '../../data/repositories/comments.ts'
 import { copyOwnLayer, ownLayerOn } from '../../data/repositories/own-layer.ts'
 import { addIntent } from '../log/intents.ts'
 import { copyGoesOn, staysBehind } from './going-along.ts'
@@ -82,6 +83,7 @@ export async function moveOn(sql: Sql, intent: IntentRow, to: string, remoteId: 
   })
   await copyOwnLayer(sql, intent.workspace_id, from.id, to)
   await copyGoesOn(sql, from.id, to)
+  await commentsGoOver(sql, { from: from.id, to })
   const tied = await tiesGoOver(sql, mirrorOf(from).item, from.id, mirrorOf(there).item, to)
   for (const child of await childrenOfMirror(sql, from)) {
     // Somebody moves it by itself.

@@ -1,3 +1,4 @@
+import { commentsGoOver } from '../../data/repositories/comments.ts'
 import { placeOf } from '../../context/context.ts'
 import type { Connector, RemoteItem } from '@loom/connectors'
 import { fateOf, type Namesake, observe, type Sighting } from '@loom/core'
@@ -109,5 +110,6 @@ async function sightingElsewhere(
 async function takeOver(sql: Sql, id: string, twin: string): Promise<void> {
   await takeOverTies(sql, { id, twin })
   await takeOverMirror(sql, { id, twin })
+  await commentsGoOver(sql, { from: twin, to: id })
   await dropMirror(sql, { id: twin })
 }

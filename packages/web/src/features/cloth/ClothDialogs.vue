@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { ClothItem } from '@loom/core/view'
 import { computed } from 'vue'
 import { useMine } from '../../stores/mine.ts'
 import { useSession } from '../../stores/session.ts'
@@ -6,6 +7,7 @@ import ItemMenu from './item/ItemMenu.vue'
 import type { Acts } from './acts/use-acts.ts'
 import type { Scene } from './data/use-scene.ts'
 import { usualKept } from './data/further-time.ts'
+import type { SeeMore } from '../team/asking.ts'
 import { partInOurTheme } from '../../ui/in-our-theme.ts'
 
 /** Whatever is asked before something is done. */
@@ -15,6 +17,7 @@ const session = useSession()
 /** Each is fetched when it is first asked for. */
 const DeleteDialog = partInOurTheme(() => import('./dialogs/DeleteDialog.vue'))
 const GiveDialog = partInOurTheme(() => import('./dialogs/GiveDialog.vue'))
+const AskToSee = partInOurTheme(() => import('../team/AskToSee.vue'))
 const AddTime = partInOurTheme(() => import('./dialogs/AddTime.vue'))
 const KeysDialog = partInOurTheme(() => import('./dialogs/KeysDialog.vue'))
 const MoveDialog = partInOurTheme(() => import('./dialogs/MoveDialog.vue'))
@@ -26,6 +29,13 @@ const asked = computed(() => props.acts.asked.value)
 const menu = computed(() => props.acts.menu.value)
 const data = computed(() => props.scene.data.value)
 const close = (): void => props.acts.closeAsked()
+function seeMoreOf(item: ClothItem): SeeMore {
+  const [person = ''] = item.people
+  const [list = ''] = item.sources
+  return item.onlyBusy
+    ? { person, name: props.scene.nameOf(person) }
+    : { list, name: props.scene.nameOf(list) }
+}
 const tasks = computed(() =>
   props.scene.shelf.value
     .flatMap(g => g.items)
@@ -95,6 +105,12 @@ const firstDay = computed(() => {
       :together="acts.together(asked.item)"
       :people="data.people"
       @edit="e => asked?.kind === 'give' && void acts.change(asked.item, e)"
+      @close="close"
+    />
+    <AskToSee
+      v-if="asked?.kind === 'see'"
+      :of="seeMoreOf(asked.item)"
+      :level="asked.item.onlyBusy ? 'title' : 'change'"
       @close="close"
     />
     <MoveDialog

@@ -19,6 +19,7 @@ import NowStrip from './grid/NowStrip.vue'
 import TheShelf from './shelf/TheShelf.vue'
 import { useKeptFocus } from './data/keep-focus.ts'
 import { useActs } from './acts/use-acts.ts'
+import { usePresence } from './data/use-presence.ts'
 import { useScene } from './data/use-scene.ts'
 import { useView } from './data/use-view.ts'
 import { fetchHyphens } from '../../ui/hyphens.ts'
@@ -43,6 +44,7 @@ provideShownFacts({
 const root = ref<HTMLElement | null>(null)
 const acts = useActs({ scene, view, root })
 useKeptFocus(root)
+usePresence(scene.dates)
 
 /** A failure is reported when the part is opened; words stay whole without the patterns. */
 const ahead: [ms: number, fetch: () => Promise<unknown>][] = [

@@ -1,14 +1,16 @@
 <script setup lang="ts">
 import { dayWords, instantDayWords, type Level, LEVEL_WORDS } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
-import { computed } from 'vue'
+import { refDebounced } from '@vueuse/core'
+import { Input } from 'ant-design-vue'
+import { computed, ref } from 'vue'
 import { answer, api } from '../../api/client.ts'
 import { useSession } from '../../stores/session.ts'
 import { clockWords } from '../../ui/telling.ts'
-import TeamTabs from '../team/TeamTabs.vue'
-import type { Log, Told } from './sharing.ts'
+import TeamTabs from './TeamTabs.vue'
+import type { Log, Told } from '../sharing/sharing.ts'
 
-/** Who shared what with whom, and looked as whom, newest first. */
+/** What was said about items, who shared what with whom and who looked as whom: newest first, looked through by words. */
 const session = useSession()
 const query = useQuery({
   key: ['team', 'sharing-log'],
@@ -16,7 +18,19 @@ const query = useQuery({
 })
 const sharing = useQuery({ key: ['team', 'sharing'], query: () => answer(() => api.sharing.$get()) })
 const zone = computed(() => session.person?.zone ?? 'UTC')
-const lines = computed(() => query.data.value?.lines ?? [])
+const words = ref('')
+const wanted = refDebounced(words, 250)
+const said = useQuery({
+  key: () => ['journal', 'said', wanted.value],
+  query: () => answer(() => api.comments.$get({ query: { q: wanted.value } })),
+  placeholderData: before => before,
+})
+const kind = ref<'all' | 'said' | 'shared'>('all')
+const KINDS = [
+  { value: 'all', label: 'Everything' },
+  { value: 'said', label: 'Comments' },
+  { value: 'shared', label: 'Sharing' },
+] as const
 
 function whomOf(told: Told | undefined, to: string): string {
   const [kind, id] = to.split(' ')
@@ -45,24 +59,83 @@ function wordsOf({ body, list }: Log): string {
       : `put ${body.members} ${body.members === 1 ? 'person' : 'people'} in the group ${body.name}`
   return `shared ${list ?? ''} with ${whomOf(sharing.data.value, body.to)}: ${seen(body.level)}, before ${seen(body.before)}`
 }
+
+interface Line {
+  key: string
+  at: number
+  who: string
+  what: string
+  /** The item that was spoken of. */
+  item: { key: string; title: string; place: string } | null
+}
+const lines = computed((): Line[] => {
+  const shared = (query.data.value?.lines ?? []).map((l): Line => ({
+    key: `s${l.id}`,
+    at: l.at,
+    who: l.who,
+    what: wordsOf(l),
+    item: null,
+  }))
+  const text = wanted.value.trim().toLowerCase()
+  const hit = shared.filter(l => `${l.who} ${l.what}`.toLowerCase().includes(text))
+  const comments = (said.data.value?.lines ?? []).map((c): Line => ({
+    key: `c${c.id}`,
+    at: c.made_at,
+    who: c.who,
+    what: c.body,
+    item: { key: c.mirror_id, title: c.title || 'Untitled', place: c.place },
+  }))
+  return [...(kind.value === 'said' ? [] : hit), ...(kind.value === 'shared' ? [] : comments)].sort(
+    (a, b) => b.at - a.at,
+  )
+})
+const isLoaded = computed(() => query.data.value !== undefined && said.data.value !== undefined)
 </script>
 
 <template>
   <main class="page">
     <div class="page-head">
       <h1>Team</h1>
-      <span class="quiet">What was shared, of what you own or look after.</span>
+      <span class="quiet">What was said and shared, of what is yours to know.</span>
     </div>
     <TeamTabs />
     <p v-if="query.error.value" role="alert">{{ query.error.value.message }}</p>
+    <div class="find">
+      <Input v-model:value="words" allow-clear placeholder="Words, or a name" aria-label="Look through it" />
+      <div class="picks" role="radiogroup" aria-label="What">
+        <button
+          v-for="k in KINDS"
+          :key="k.value"
+          type="button"
+          role="radio"
+          class="plain"
+          :aria-checked="kind === k.value"
+          @click="kind = k.value"
+        >
+          {{ k.label }}
+        </button>
+      </div>
+    </div>
     <ol class="sheet lines">
-      <li v-for="l in lines" :key="l.id">
+      <li v-for="l in lines" :key="l.key">
         <span class="quiet">{{ instantDayWords(l.at, zone) }} {{ clockWords(l.at, zone) }}</span>
-        <span
-          ><b>{{ l.who }}</b> {{ wordsOf(l) }}</span
+        <span v-if="l.item"
+          ><b>{{ l.who }}</b> about
+          <RouterLink :to="{ path: '/cloth', query: { item: l.item.key } }">{{ l.item.title }}</RouterLink>
+          <span class="quiet"> · {{ l.item.place }}</span>
+          <q>{{ l.what }}</q></span
+        >
+        <span v-else
+          ><b>{{ l.who }}</b> {{ l.what }}</span
         >
       </li>
-      <li v-if="lines.length === 0" class="quiet">Nobody has changed anything about sharing yet.</li>
+      <li v-if="isLoaded && lines.length === 0" class="quiet none">
+        {{
+          wanted.trim()
+            ? 'Nothing has these words.'
+            : 'Nobody has said or shared anything yet. What is said about an item stands in its drawer, and here.'
+        }}
+      </li>
     </ol>
   </main>
 </template>
@@ -81,5 +154,31 @@ li {
 }
 li + li {
   border-top: 1px solid var(--warp);
+}
+.find {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px 16px;
+  align-items: center;
+  margin-bottom: 10px;
+}
+.find :deep(.ant-input-affix-wrapper) {
+  width: min(320px, 100%);
+}
+q {
+  display: block;
+  margin-top: 2px;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+  quotes: none;
+}
+li.none {
+  display: block;
+}
+@media (max-width: 620px) {
+  li {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 2px;
+  }
 }
 </style>

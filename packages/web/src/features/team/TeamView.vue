@@ -10,6 +10,7 @@ import { useSession } from '../../stores/session.ts'
 import { useAttempt } from '../../ui/attempt.ts'
 import ChooseOne from '../../ui/ChooseOne.vue'
 import { zoneChoices } from '../../ui/zones.ts'
+import AskToSee from './AskToSee.vue'
 import DeleteWorkspace from './DeleteWorkspace.vue'
 import OpenInvitations from './OpenInvitations.vue'
 import RemoveMember from './RemoveMember.vue'
@@ -31,6 +32,7 @@ const given = reactive({ email: '', role: 'member' as Role })
 const made = ref<{ id: string; email: string; link: string; mailed: boolean } | null>(null)
 const deleting = ref(false)
 const leaving = ref<Teammate | null>(null)
+const asking = ref<Teammate | null>(null)
 
 async function invite(): Promise<void> {
   const { email, role } = given
@@ -87,6 +89,12 @@ const rename = async (): Promise<void> => {
     <TeamTabs />
     <p v-if="query.error.value" role="alert">{{ query.error.value.message }}</p>
     <template v-if="team">
+      <AskToSee
+        v-if="asking"
+        :of="{ person: asking.id, name: asking.name }"
+        level="title"
+        @close="asking = null"
+      />
       <p v-if="reason" class="why" role="alert">{{ reason }}</p>
       <div class="sheet scroll">
         <table aria-label="People">
@@ -122,6 +130,7 @@ const rename = async (): Promise<void> => {
                 <Button v-if="m.id === team.me" size="small" @click="leaving = m">Leave</Button>
                 <template v-else>
                   <Button v-if="!session.onlyLooks" size="small" @click="seeAs(m)">See as</Button>
+                  <Button v-if="!session.onlyLooks" size="small" @click="asking = m">Ask to see</Button>
                   <Button v-if="team.looksAfter" size="small" @click="leaving = m">Remove</Button>
                 </template>
               </td>

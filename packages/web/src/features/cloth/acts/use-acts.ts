@@ -46,6 +46,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
   function perform(item: ClothItem, outcome: Outcome): void {
     menu.value = null
     if (outcome.kind === 'ask') askFor(outcome.act, item)
+    else if (outcome.kind === 'see') asked.value = { kind: 'see', item }
     else if (outcome.kind === 'finish') void changes.finishTask(item)
     else if (outcome.edit.do === 'delete') changes.confirmDelete(item)
     else void change(item, outcome.edit)

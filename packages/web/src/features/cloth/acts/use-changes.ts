@@ -1,5 +1,6 @@
 import { type ClothItem, type Edit, type Free, mondayOf, zonedAt } from '@loom/core/view'
 import { nextTick, type Ref } from 'vue'
+import { askToGive } from '../../team/asking.ts'
 import { canBe, forEach } from '../data/chosen.ts'
 import type { useChosen } from '../data/use-chosen.ts'
 import type { Which } from '../data/use-cloth.ts'
@@ -45,6 +46,12 @@ export function useChanges({
 
   async function change(item: ClothItem, edit: Edit, which?: Which): Promise<void> {
     menu.value = null
+    if (edit.do === 'give' && item.onlyLook) {
+      asked.value = null
+      const to = scene.data.value?.people.find(p => p.id === edit.to)
+      if (to) await askToGive(item, to)
+      return
+    }
     if (!which && together(item).length > 1) {
       await changeAll(item, edit)
       return

@@ -5,7 +5,7 @@ import type { Drawn } from '../drag/draw-span.ts'
 
 /** What a dialog asks before something is done. */
 export type Asked =
-  | { kind: 'place' | 'block' | 'rename' | 'put-by' | 'give' | 'move'; item: ClothItem }
+  | { kind: 'place' | 'block' | 'rename' | 'put-by' | 'give' | 'move' | 'see'; item: ClothItem }
   | { kind: 'which'; item: ClothItem; edit: Edit }
   | { kind: 'sure'; item: ClothItem; edit: Edit; words: string }
   | { kind: 'make'; drawn: Drawn; allDay: boolean }

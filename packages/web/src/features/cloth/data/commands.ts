@@ -27,6 +27,8 @@ export type Outcome =
   | { kind: 'ask'; act: AskedAct }
   /** A block's time is worked, and its task is done with it. */
   | { kind: 'finish' }
+  /** Whoever it belongs to is asked to show more of it. */
+  | { kind: 'see' }
 
 export interface CommandTerms {
   zone: string
@@ -54,6 +56,8 @@ export interface Command {
   several?: string
   /** Also for whom the item may only be looked at. */
   ofLookers?: true
+  /** Also where only that time is taken is seen. */
+  ofBusy?: true
 }
 
 export const isTask = (item: ClothItem): boolean => item.kind === 'task' || item.kind === 'tied'
@@ -142,7 +146,20 @@ export const COMMANDS: readonly Command[] = [
     isHidden: item => !canPlan(item),
     outcome: () => edit({ do: 'put-by', until: null }),
   },
-  ask('give', { name: () => 'Assign to…', fits: isTask, isHidden: item => item.done, several: 'Assign to…' }),
+  ask('give', {
+    name: item => (item.onlyLook ? 'Ask that it be given to…' : 'Assign to…'),
+    fits: isTask,
+    isHidden: item => item.done,
+    several: 'Assign to…',
+    ofLookers: true,
+  }),
+  {
+    name: () => 'Ask to see more…',
+    fits: item => item.onlyLook && (item.sources.length > 0 || item.people.length === 1),
+    outcome: () => ({ kind: 'see' }),
+    ofLookers: true,
+    ofBusy: true,
+  },
   {
     name: () => 'Back to the shelf',
     fits: item => isTask(item) && hasPlace(item),
@@ -178,7 +195,7 @@ export const COMMANDS: readonly Command[] = [
 ]
 
 const isOffered = (c: Command, item: ClothItem, terms: CommandTerms): boolean => {
-  if (item.onlyBusy || !c.fits(item, terms)) return false
+  if ((item.onlyBusy && !c.ofBusy) || !c.fits(item, terms)) return false
   if (terms.onlyLooks) return c.key === 'open'
   return !item.onlyLook || c.ofLookers === true
 }

@@ -1,4 +1,4 @@
-import { type ClothItem, type Edit, type Making, shownAfter } from '@loom/core/view'
+import { type ClothItem, type Edit, type Making, MOVES, shownAfter, standingText } from '@loom/core/view'
 import { answer, api, Refused } from '../../../api/client.ts'
 import { useLiveState } from '../../../stores/live-state.ts'
 import { say } from '../../../stores/messages.ts'
@@ -6,7 +6,7 @@ import { useSession } from '../../../stores/session.ts'
 import { lostWords, takeBackMade } from '../../../stores/take-back.ts'
 import { whenReached } from '../../../stores/unsent.ts'
 import type { Days } from './use-days.ts'
-import { editWords } from './words.ts'
+import { editWords, meanwhileWords } from './words.ts'
 
 /** Which dates of a series an edit is for. */
 export type Which = 'one' | 'onward' | 'all'
@@ -81,13 +81,18 @@ export function useEdits({ data, overlay, itemOf, show, refresh }: Days) {
     if (!d) return null
     const param = { key: item.key }
     try {
-      const { inverse } = await whenReached(() =>
+      // What is taken back goes to where it was, wherever it is now.
+      const query = silent || !MOVES.has(what.do) ? {} : { was: standingText(item) }
+      const { inverse, meanwhile } = await whenReached(async () =>
         which
-          ? answer(() => api.cloth[':key'].series.$post({ param, json: { edit: what, which } }))
-          : answer(() => api.cloth[':key'].edit.$post({ param, json: what })),
+          ? {
+              ...(await answer(() => api.cloth[':key'].series.$post({ param, json: { edit: what, which } }))),
+              meanwhile: null,
+            }
+          : answer(() => api.cloth[':key'].edit.$post({ param, query, json: what })),
       )
       if (silent) return inverse
-      const text = editWords(after, what, d)
+      const text = `${editWords(after, what, d)}${meanwhileWords(after, meanwhile, d)}`
       if (!inverse) {
         say({ text })
         return null

@@ -6,6 +6,7 @@ import {
   type Edit,
   instantDayWords,
   lengthOf,
+  type Standing,
 } from '@loom/core/view'
 
 /** What happened and where things are, in the interface's words. */
@@ -63,6 +64,17 @@ export function editWords(item: ClothItem, edit: Edit, d: Terms): string {
   }
 }
 
+/** Of two who move the same at once, the later hears of the other; taking it back leads to there. */
+export function meanwhileWords(
+  item: ClothItem,
+  meanwhile: (Standing & { who: string | null }) | null,
+  { zone }: Terms,
+): string {
+  if (!meanwhile) return ''
+  const there = placeWords({ ...item, ...meanwhile }, zone)
+  return ` Meanwhile ${meanwhile.who ?? 'somebody'} had moved it: ${there}.`
+}
+
 /** What deleting an item means, beyond the page itself. */
 export function deletingWords(items: readonly ClothItem[], nameOf: (source: string) => string): string {
   const [item] = items
@@ -105,3 +117,7 @@ export const KIND_WORDS: Record<ClothItem['kind'], string> = {
   block: 'work block',
   batch: 'batch',
 }
+
+/** A task that one may only look at can be asked for on behalf of somebody. */
+export const mayBeAsked = (item: ClothItem): boolean =>
+  item.onlyLook && !item.done && (item.kind === 'task' || item.kind === 'tied')

@@ -51,6 +51,11 @@ export function useDrop({
     )
   }
   function drop(item: ClothItem, what: Drop): void {
+    if (item.onlyLook) {
+      const to = 'row' in what ? what.row : null
+      if (to !== null && isOther(item, to)) void change(item, { do: 'give', to })
+      return
+    }
     if (what.kind === 'batch') {
       const batch = cloth.itemOf(what.key)
       const more = together(item).filter(
@@ -79,10 +84,7 @@ export function useDrop({
       return
     }
     const { row } = what
-    const people = scene.data.value?.people ?? []
-    const toOther = scene.body.value.rows === 'people' && row !== null && people.some(p => p.id === row)
-    if (toOther && row && !item.people.includes(row) && (item.kind === 'task' || item.kind === 'tied'))
-      void change(item, { do: 'give', to: row })
+    if (row !== null && isOther(item, row)) void change(item, { do: 'give', to: row })
     void change(item, what.edit)
   }
   /** The keys of the group that both lie in, where the shelf is in an order of one's own. */
@@ -97,6 +99,14 @@ export function useDrop({
     const { target, item, kept } = held
     const plain = (writes: string): { writes: string; keys: string } => ({ writes, keys: '' })
     if (!target) return plain('')
+    if (item.onlyLook) {
+      const to = 'row' in target ? target.row : null
+      return plain(
+        to !== null && isOther(item, to)
+          ? `asks that ${scene.nameOf(to)} be given it`
+          : 'you may only look at it: it stays',
+      )
+    }
     if (target.kind === 'batch') return plain(`into ${cloth.itemOf(target.key)?.title ?? 'the batch'}`)
     if (target.kind === 'week') return plain(`any day, week of ${dayWords(target.week)}`)
     if (target.kind === 'shelf' && item.place.kind === 'none') {
@@ -111,12 +121,17 @@ export function useDrop({
           kept.into === null ? 'K: in a calendar' : 'K: elsewhere · F: busy or free · V: title or private',
       }
     if (held.copying) return plain('a copy')
-    const isTask = item.kind === 'task' || item.kind === 'tied'
-    const who = 'row' in target && scene.body.value.rows === 'people' ? target.row : null
-    const gives = who !== null && !item.people.includes(who) && isPerson(who) && isTask
+    const who = 'row' in target ? target.row : null
+    const gives = who !== null && isOther(item, who)
     return plain(`${gives ? `for ${scene.nameOf(who)}, ` : ''}${writtenTo(item)}`)
   }
   const isPerson = (id: string): boolean => scene.data.value?.people.some(p => p.id === id) ?? false
+  /** Whether that is the row of a person who does not have the task. */
+  const isOther = (item: ClothItem, row: string): boolean =>
+    scene.body.value.rows === 'people' &&
+    (item.kind === 'task' || item.kind === 'tied') &&
+    isPerson(row) &&
+    !item.people.includes(row)
   function writtenTo(item: ClothItem): string {
     const homes = scene.sources.value.filter(s => item.sources.includes(s.id) && !s.own)
     const told = homes.filter(s => s.writable && !s.unsupported.includes('start'))

@@ -2,7 +2,7 @@
 import { minuteWords } from '../../../ui/telling.ts'
 import { type Block, durationWords } from '@loom/core/view'
 import { computed } from 'vue'
-import { KIND_WORDS } from '../data/words.ts'
+import { KIND_WORDS, mayBeAsked } from '../data/words.ts'
 import { edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from '../data/signs.ts'
 import { hyphenated } from '../../../ui/hyphens.ts'
 import { useShownFacts } from '../data/shown-facts.ts'
@@ -140,7 +140,7 @@ function open(event: Event): void {
     :aria-label="name"
     :title="hint"
     :data-key="item.key"
-    :data-drag="item.movable ? 'block' : undefined"
+    :data-drag="item.movable || mayBeAsked(item) ? 'block' : undefined"
     :data-fixed="item.movable ? undefined : ''"
     :data-batch="item.kind === 'batch' ? '' : undefined"
     @click="open"

@@ -7,6 +7,7 @@ import { computed, ref, useTemplateRef, watch } from 'vue'
 import { answer, api } from '../../../api/client.ts'
 import { say } from '../../../stores/messages.ts'
 import { useAttempt } from '../../../ui/attempt.ts'
+import ItemComments from './ItemComments.vue'
 import ItemFacts from './ItemFacts.vue'
 import ItemHistory from './ItemHistory.vue'
 import ItemParts from './ItemParts.vue'
@@ -142,6 +143,7 @@ function rename(): void {
           :locked="locked"
           @save="description => emit('edit', props.item, { do: 'say', said: { description } })"
         />
+        <ItemComments :item="item.key" :zone="zone" />
         <ItemHistory :item="item.key" :zone="zone" />
         <p class="quiet foot">
           {{

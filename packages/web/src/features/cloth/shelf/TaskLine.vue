@@ -5,6 +5,7 @@ import { edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from '..
 import { useShownFacts } from '../data/shown-facts.ts'
 import PriorityStitches from '../item/PriorityStitches.vue'
 import ConflictKnot from '../item/ConflictKnot.vue'
+import { mayBeAsked } from '../data/words.ts'
 import TaskTick from '../item/TaskTick.vue'
 
 const props = defineProps<{
@@ -82,7 +83,7 @@ function open(event: Event): void {
     :aria-label="name"
     :title="hint"
     :data-key="item.key"
-    :data-drag="item.movable && !item.key.startsWith('new ') ? 'line' : undefined"
+    :data-drag="(item.movable || mayBeAsked(item)) && !item.key.startsWith('new ') ? 'line' : undefined"
     @click="open"
     @contextmenu.prevent="open"
   >

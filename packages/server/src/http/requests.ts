@@ -1,0 +1,40 @@
+import { zValidator } from '@hono/zod-validator'
+import { type Edit, Level } from '@loom/core'
+import { Hono } from 'hono'
+import { z } from 'zod'
+import type { Context } from '../context/context.ts'
+import type { Engine } from '../sync/engine/engine.ts'
+import { answerRequest, makeRequest, requestsOf, withdrawRequest } from '../team/requests.ts'
+import type { SignedIn } from './session.ts'
+
+/** What members ask of one another. */
+
+const Id = z.string().min(1).max(36)
+const Seeing = Level.extract(['title', 'everything', 'change'])
+const Asking = z.union([
+  z.object({ ask: z.literal('give'), key: z.string().min(1).max(100), to: Id }),
+  z.object({ ask: z.literal('see'), list: Id, level: Seeing }),
+  z.object({ ask: z.literal('see'), person: Id, level: Seeing }),
+])
+
+export function requestRoutes(ctx: Context, engine: Engine) {
+  return new Hono<SignedIn>()
+    .get('/', async c => c.json(await requestsOf(ctx.db, c.get('member'), ctx.now())))
+    .post('/', zValidator('json', Asking), async c => {
+      const made = await makeRequest(ctx, c.get('member'), c.req.valid('json'))
+      return made.ok ? c.json({ id: made.id }, 201) : c.json({ reason: made.reason }, made.status)
+    })
+    .post('/:id/answer', zValidator('json', z.object({ accept: z.boolean() })), async c => {
+      const { accept } = c.req.valid('json')
+      const answer = await answerRequest(ctx, c.get('member'), c.req.param('id'), accept)
+      if (!answer.ok) return c.json({ reason: answer.reason }, answer.status)
+      if (answer.did !== 'given') return c.json(answer)
+      if (answer.connectionId) engine.kick(answer.connectionId)
+      else engine.requestPlan(c.get('member').workspaceId)
+      return c.json({ ...answer, inverse: answer.inverse as Edit | null })
+    })
+    .delete('/:id', async c => {
+      const isGone = await withdrawRequest(ctx, c.get('member'), c.req.param('id'))
+      return isGone ? c.json({ ok: true as const }) : c.json({ reason: 'There is no such request.' }, 404)
+    })
+}

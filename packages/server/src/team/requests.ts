@@ -1,0 +1,341 @@
+import { randomUUID } from 'node:crypto'
+import { type Frozen, lapsedBecause, type Level, onlyLooks, reaches, type When } from '@loom/core'
+import { type Sharing, sharingOf } from '../access/sight.ts'
+import type { Context } from '../context/context.ts'
+import type { Sql, Tx } from '../data/database.ts'
+import { json, parsed } from '../data/json.ts'
+import { listsToShare } from '../data/repositories/grants.ts'
+import {
+  addRequest,
+  type Asked,
+  countOpenBy,
+  lapseRequest,
+  type RequestRow,
+  requestsSince,
+  type RequestState,
+  requestToAnswer,
+  settleRequest,
+} from '../data/repositories/requests.ts'
+import type { Member } from '../data/repositories/sessions.ts'
+import { DEFAULT_MINUTES } from '../view/cloth.ts'
+import { editItem } from '../view/edit.ts'
+import { drawn, loadPairs, type Pair, pairOf } from '../view/pairs.ts'
+import { seenTitles } from '../view/rights.ts'
+import { peopleIn, type PersonOf, share } from './share.ts'
+
+/** What one may not do oneself is asked of whoever may: to hand a task on, or to see more. */
+
+export type Asking =
+  | { ask: 'give'; key: string; to: string }
+  /** Of one list or calendar, or of what a member owns. */
+  | { ask: 'see'; list: string; level: Level }
+  | { ask: 'see'; person: string; level: Level }
+
+export type RequestAnswer = { ok: true; id: string } | { ok: false; status: 404 | 409 | 422; reason: string }
+
+const MOST_OPEN = 100
+/** How long what was answered is still told. */
+const TOLD_MS = 30 * 86_400_000
+
+const no = (status: 404 | 409 | 422, reason: string): RequestAnswer => ({ ok: false, status, reason })
+const GONE = no(404, 'It is no longer there.')
+
+interface OpenedTask {
+  pair: Pair
+  frozen: Frozen
+}
+
+/** Tasks as a member sees them, by mirror. */
+async function tasksSeen(
+  sql: Sql,
+  member: Member,
+  ids: readonly string[],
+  now: number,
+): Promise<(id: string) => OpenedTask | null> {
+  if (ids.length === 0) return () => null
+  const { pairs } = await loadPairs(sql, member, ids)
+  const viewer = { zone: member.zone, defaultMinutes: DEFAULT_MINUTES, now }
+  return id => {
+    const pair = pairOf(pairs, id)
+    const item = pair && drawn(pair, viewer)
+    if (!pair?.task || !item) return null
+    return { pair, frozen: { title: item.title, due: pair.task.item.due, minutes: item.estimate } }
+  }
+}
+const mayGive = ({ pair }: OpenedTask): boolean => pair.task !== null && !onlyLooks(pair.task)
+
+/** Lists of a person of which somebody knows, and of which they see less than that. */
+const hiddenFrom = (sharing: Sharing, asker: PersonOf, owner: string, level: Level): string[] => {
+  const sight = sharing.sightOf(asker)
+  return sight
+    .withAtLeast('busy')
+    .filter(id => sharing.of(id)?.owner === owner && !reaches(sight.level(id), level))
+}
+
+export async function makeRequest(ctx: Context, member: Member, asking: Asking): Promise<RequestAnswer> {
+  const { workspaceId } = member
+  return ctx.db.commit(async (sql): Promise<RequestAnswer> => {
+    const people = await peopleIn(sql, workspaceId)
+    if ((await countOpenBy(sql, { memberId: member.id })) >= MOST_OPEN)
+      return no(422, `No more than ${MOST_OPEN} of your requests can wait. Withdraw some first.`)
+    const place =
+      asking.ask === 'give' ? await toGive(sql, member, asking, people) : await toSee(sql, member, asking)
+    if ('ok' in place) return place
+    const same = (r: RequestRow): boolean =>
+      r.made_by === member.id &&
+      r.state === 'open' &&
+      r.body === place.body &&
+      r.mirror_id === place.mirrorId &&
+      r.collection_id === place.collectionId &&
+      r.of_member === place.ofMember
+    const known = (await requestsSince(sql, { workspaceId, since: ctx.now() })).find(same)
+    if (known) return { ok: true, id: known.id }
+    const id = randomUUID()
+    await addRequest(sql, { id, workspaceId, madeBy: member.id, at: ctx.now(), ...place })
+    sql.tell(workspaceId, { topics: ['team'] })
+    return { ok: true, id }
+  })
+
+  async function toGive(
+    sql: Sql,
+    who: Member,
+    { key, to }: Extract<Asking, { ask: 'give' }>,
+    people: readonly PersonOf[],
+  ) {
+    const id = key.split('@')[0] ?? key
+    const task = (await tasksSeen(sql, who, [id], ctx.now()))(id)
+    if (!task?.pair.task) return GONE
+    if (mayGive(task)) return no(409, 'You may give it to them yourself.')
+    if (!people.some(p => p.id === to)) return no(422, 'That person is not in this workspace.')
+    const { collectionId, id: mirrorId } = task.pair.task
+    const body = json<Asked>({ ask: 'give', to, ...task.frozen })
+    return { collectionId, mirrorId, ofMember: null, body }
+  }
+
+  async function toSee(sql: Sql, who: Member, asking: Extract<Asking, { ask: 'see' }>) {
+    const sharing = await sharingOf(sql, workspaceId)
+    const sight = sharing.sightOf(who)
+    const body = json<Asked>({ ask: 'see', level: asking.level })
+    if ('list' in asking) {
+      if (!sight.sees(asking.list, 'busy')) return GONE
+      if (sight.sees(asking.list, asking.level)) return no(409, 'You see that already.')
+      return { collectionId: asking.list, mirrorId: null, ofMember: null, body }
+    }
+    if (asking.person === who.id) return no(422, 'What is yours you see already.')
+    if (hiddenFrom(sharing, who, asking.person, asking.level).length === 0)
+      return no(409, 'There is nothing of theirs of which you know and do not see that much.')
+    return { collectionId: null, mirrorId: null, ofMember: asking.person, body }
+  }
+}
+
+/** A request as somebody may see it. */
+export interface RequestView {
+  id: string
+  at: number
+  by: { id: string; name: string }
+  what:
+    | {
+        ask: 'give'
+        key: string
+        /** Null for whom it is no longer to be seen. */
+        title: string | null
+        due: When | null
+        minutes: number | null
+        to: { id: string; name: string }
+        place: string
+      }
+    /** `lists` and `items`: what accepting opens, told to whoever may. */
+    | { ask: 'see'; level: Level; place: string | null; of: string | null; lists: number; items: number }
+  state: RequestState
+  /** Why it can no longer be accepted, or what became of it; null where there is nothing to say. */
+  reason: string | null
+  answeredBy: string | null
+  answeredAt: number | null
+}
+
+/** Lists that accepting a request to see opens. */
+const opens = (sharing: Sharing, row: RequestRow, asker: PersonOf, level: Level): string[] =>
+  row.collection_id !== null
+    ? [row.collection_id]
+    : row.of_member !== null
+      ? hiddenFrom(sharing, asker, row.of_member, level)
+      : []
+
+/** Whether somebody may answer it: they own or look after what it is about. */
+function isFor(sharing: Sharing, member: Member, row: RequestRow): boolean {
+  if (row.made_by === member.id) return false
+  if (row.collection_id !== null) return sharing.sightOf(member).tends(row.collection_id)
+  const { standsFor = [] } = sharing.onlooker(member)
+  return row.of_member === member.id || (row.of_member !== null && standsFor.includes(row.of_member))
+}
+
+export async function requestsOf(
+  sql: Sql,
+  member: Member,
+  now: number,
+): Promise<{ forMe: RequestView[]; mine: RequestView[] }> {
+  const { workspaceId } = member
+  const rows = await requestsSince(sql, { workspaceId, since: now - TOLD_MS })
+  if (rows.length === 0) return { forMe: [], mine: [] }
+  const sharing = await sharingOf(sql, workspaceId)
+  const people = await peopleIn(sql, workspaceId)
+  const person = (id: string) => people.find(p => p.id === id)
+  const nameOf = (id: string): string => person(id)?.name ?? 'somebody who has left'
+  const mine = rows.filter(r => r.made_by === member.id)
+  const forMe = rows.filter(r => r.state === 'open' && person(r.made_by) && isFor(sharing, member, r))
+  const ids = [...new Set([...mine, ...forMe].flatMap(r => r.mirror_id ?? []))]
+  const taskOf = await tasksSeen(sql, member, ids, now)
+  const seen = new Set(await seenTitles(sql, member, ids))
+  const sizes = new Map(
+    (await listsToShare(sql, { workspaceId, lists: sharing.sightOf(member).tended() })).map(l => [
+      l.id,
+      l.items,
+    ]),
+  )
+  const view = (row: RequestRow): RequestView => {
+    const asked = parsed(row.body)
+    const base = {
+      id: row.id,
+      at: row.made_at,
+      by: { id: row.made_by, name: nameOf(row.made_by) },
+      state: row.state,
+      answeredBy: row.answered_by === null ? null : nameOf(row.answered_by),
+      answeredAt: row.answered_at,
+    }
+    if (asked.ask === 'see') {
+      const asker = person(row.made_by)
+      const all = asker ? opens(sharing, row, asker, asked.level) : []
+      const tended = all.flatMap(id => sizes.get(id) ?? [])
+      // Of whose list it is, the name is told to those who know of it.
+      const knows = row.collection_id !== null && sharing.sightOf(member).sees(row.collection_id, 'title')
+      return {
+        ...base,
+        reason: row.reason,
+        what: {
+          ask: 'see',
+          level: asked.level,
+          place: knows ? row.place : null,
+          of: row.of_member === null ? null : nameOf(row.of_member),
+          lists: tended.length,
+          items: tended.reduce((n, items) => n + items, 0),
+        },
+      }
+    }
+    const { to, ...frozen } = asked
+    const id = row.mirror_id ?? ''
+    const isSeen = seen.has(id)
+    return {
+      ...base,
+      reason:
+        row.state === 'open' && row.made_by !== member.id
+          ? lapsedBecause(frozen, taskOf(id)?.frozen ?? null)
+          : row.reason,
+      what: {
+        ask: 'give',
+        key: id,
+        title: isSeen ? frozen.title : null,
+        due: isSeen ? frozen.due : null,
+        minutes: isSeen ? frozen.minutes : null,
+        to: { id: to, name: nameOf(to) },
+        place: isSeen ? (row.place ?? '') : '',
+      },
+    }
+  }
+  // What was asked of a person whose task they may not see is not theirs to answer.
+  const answerable = (r: RequestRow): boolean => r.mirror_id === null || seen.has(r.mirror_id)
+  return { forMe: forMe.filter(answerable).map(view), mine: mine.map(view) }
+}
+
+export async function countRequestsFor(sql: Sql, member: Member, now: number): Promise<number> {
+  return (await requestsOf(sql, member, now)).forMe.length
+}
+
+/** What accepting did, so that it can be taken back. */
+export type Accepted =
+  | { ok: true; did: 'declined' }
+  | { ok: true; did: 'given'; key: string; inverse: unknown; connectionId: string | null }
+  | { ok: true; did: 'shared'; before: Extract<Awaited<ReturnType<typeof share>>, { ok: true }>['before'] }
+  | { ok: false; status: 404 | 409; reason: string }
+
+const SETTLED: Accepted = { ok: false, status: 404, reason: 'There is no such request any more.' }
+
+/** Rights and what it is about are looked at again: what has become something else lapses, with the reason. */
+export async function answerRequest(
+  ctx: Context,
+  member: Member,
+  id: string,
+  accepts: boolean,
+): Promise<Accepted> {
+  const { workspaceId } = member
+  const at = ctx.now()
+  const settle = (sql: Tx, state: RequestState, reason: string | null): Promise<number> => {
+    sql.tell(workspaceId, { topics: ['team'] })
+    return settleRequest(sql, { id, state, by: member.id, at, reason })
+  }
+  const first = await ctx.db.commit(async (sql): Promise<Accepted | { key: string; to: string }> => {
+    const row = await requestToAnswer(sql, { workspaceId, id })
+    const sharing = await sharingOf(sql, workspaceId)
+    if (!row || !isFor(sharing, member, row)) return SETTLED
+    const asker = (await peopleIn(sql, workspaceId)).find(p => p.id === row.made_by)
+    if (!asker) return SETTLED
+    if (!accepts) return (await settle(sql, 'declined', null)) > 0 ? { ok: true, did: 'declined' } : SETTLED
+    const asked = parsed(row.body)
+    if (asked.ask === 'give') {
+      const key = row.mirror_id ?? ''
+      const task = (await tasksSeen(sql, member, [key], at))(key)
+      const { to, ...frozen } = asked
+      const reason = lapsedBecause(frozen, task?.frozen ?? null)
+      if (reason !== null || !task || !mayGive(task)) {
+        const why = reason ?? 'You may look at this task, and not give it to anybody.'
+        if (reason !== null) await settle(sql, 'lapsed', reason)
+        return { ok: false, status: 409, reason: why }
+      }
+      return (await settle(sql, 'accepted', null)) > 0 ? { key, to } : SETTLED
+    }
+    const lists = opens(sharing, row, asker, asked.level)
+    if (lists.length === 0) {
+      await settle(sql, 'lapsed', 'They see it already, or it is no longer there.')
+      return { ok: false, status: 409, reason: 'They see it already, or it is no longer there.' }
+    }
+    if ((await settle(sql, 'accepted', null)) === 0) return SETTLED
+    const changes = lists.map(list => ({
+      list,
+      to: { kind: 'person' as const, id: asker.id },
+      level: asked.level,
+    }))
+    // To let one more person see is no choice about what was there before there were levels.
+    const asBefore = lists.filter(list => sharing.of(list)?.asBefore)
+    const done = await share(sql, { member, at }, { changes, asBefore })
+    if (!done.ok) {
+      await lapseRequest(sql, { id, reason: done.reason })
+      return { ok: false, status: 409, reason: done.reason }
+    }
+    return { ok: true, did: 'shared', before: done.before }
+  })
+  if ('ok' in first) return first
+  const given = await editItem(ctx, member, first.key, { do: 'give', to: first.to })
+  if (given.ok)
+    return {
+      ok: true,
+      did: 'given',
+      key: first.key,
+      inverse: given.inverse,
+      connectionId: given.connectionId,
+    }
+  await ctx.db.commit(async sql => {
+    await lapseRequest(sql, { id, reason: given.reason.slice(0, 300) })
+    sql.tell(workspaceId, { topics: ['team'] })
+  })
+  return { ok: false, status: 409, reason: given.reason }
+}
+
+export async function withdrawRequest(ctx: Context, member: Member, id: string): Promise<boolean> {
+  const { workspaceId } = member
+  return ctx.db.commit(async sql => {
+    const row = await requestToAnswer(sql, { workspaceId, id })
+    if (row?.made_by !== member.id) return false
+    sql.tell(workspaceId, { topics: ['team'] })
+    const done = { id, state: 'withdrawn' as const, by: member.id, at: ctx.now(), reason: null }
+    return (await settleRequest(sql, done)) > 0
+  })
+}

@@ -1,0 +1,227 @@
+<script setup lang="ts">
+import { durationWords, instantDayWords, LEVEL_WORDS } from '@loom/core/view'
+import { useQueryCache } from '@pinia/colada'
+import { Button } from 'ant-design-vue'
+import { computed, nextTick, ref } from 'vue'
+import { answer, api } from '../../api/client.ts'
+import { say } from '../../stores/messages.ts'
+import { useSession } from '../../stores/session.ts'
+import { useAttempt } from '../../ui/attempt.ts'
+import { clockWords, whenWords } from '../../ui/telling.ts'
+import type { Request } from './asking.ts'
+import TeamTabs from './TeamTabs.vue'
+import { useRequests } from './use-requests.ts'
+
+/** What others ask of me, accepted or declined by a key; and what became of what I asked. */
+const session = useSession()
+const cache = useQueryCache()
+const { forMe, mine, loaded, trouble } = useRequests()
+const { busy, reason, attempt } = useAttempt()
+const zone = computed(() => session.person?.zone ?? 'UTC')
+const list = ref<HTMLElement | null>(null)
+
+const whoseWords = ({ what }: Request): string =>
+  what.ask === 'see' && what.of !== null
+    ? what.of === session.person?.name
+      ? 'your calendars and lists'
+      : `what ${what.of} owns`
+    : ((what.ask === 'see' ? what.place : null) ?? 'a calendar of which only busy times are seen')
+function words(r: Request): string {
+  const { what } = r
+  if (what.ask === 'give')
+    return `“${what.title ?? 'A task that you no longer see'}” be given to ${what.to.name}`
+  return `to see ${LEVEL_WORDS[what.level].name} of ${whoseWords(r)}`
+}
+function detail({ what }: Request): string {
+  if (what.ask === 'give')
+    return [
+      what.place,
+      what.due === null ? '' : `due ${whenWords(what.due, zone.value)}`,
+      what.minutes === null ? '' : durationWords(what.minutes),
+    ]
+      .filter(Boolean)
+      .join(' · ')
+  const lists = what.lists === 1 ? 'one list or calendar' : `${what.lists} lists and calendars`
+  return what.lists === 0 ? '' : `Opens ${lists} with ${what.items} ${what.items === 1 ? 'item' : 'items'}.`
+}
+const STATE_WORDS: Record<Request['state'], string> = {
+  open: 'waits',
+  accepted: 'accepted',
+  declined: 'declined',
+  lapsed: 'lapsed',
+  withdrawn: 'withdrawn',
+}
+const day = (at: number): string => `${instantDayWords(at, zone.value)} ${clockWords(at, zone.value)}`
+
+async function respond(r: Request, accept: boolean): Promise<void> {
+  if (busy.value) return
+  const at = forMe.value.findIndex(x => x.id === r.id)
+  const isDone = await attempt(async () => {
+    const done = await answer(() =>
+      api.requests[':id'].answer.$post({ param: { id: r.id }, json: { accept } }),
+    )
+    const said = accept ? `Accepted: ${words(r)}.` : `Declined: ${words(r)}.`
+    say(done.did === 'declined' ? { text: said } : { text: said, undo: () => void takeBack(done) })
+  })
+  await cache.invalidateQueries({ key: ['team', 'requests'] })
+  if (!isDone) say({ text: reason.value, tone: 'wrong' })
+  await nextTick()
+  const rows = list.value?.querySelectorAll<HTMLElement>('[data-request]') ?? []
+  rows[Math.min(Math.max(at, 0), rows.length - 1)]?.focus()
+}
+type Done = Exclude<
+  Awaited<ReturnType<typeof answer<Awaited<ReturnType<(typeof api.requests)[':id']['answer']['$post']>>>>>,
+  { did: 'declined' }
+>
+async function takeBack(done: Done): Promise<void> {
+  const isBack = await attempt(async () => {
+    if (done.did === 'shared') await answer(() => api.sharing.$put({ json: done.before }))
+    else if (done.inverse) {
+      const { key, inverse } = done
+      await answer(() => api.cloth[':key'].edit.$post({ param: { key }, query: {}, json: inverse }))
+    }
+  })
+  if (!isBack) say({ text: `Not taken back. ${reason.value}`, tone: 'wrong' })
+}
+async function withdraw(r: Request): Promise<void> {
+  if (await attempt(() => answer(() => api.requests[':id'].$delete({ param: { id: r.id } }))))
+    await cache.invalidateQueries({ key: ['team', 'requests'] })
+}
+function onKey(event: KeyboardEvent, r: Request): void {
+  if (event.target !== event.currentTarget) return
+  const steps: Record<string, 1 | -1> = { ArrowDown: 1, ArrowUp: -1 }
+  const step = steps[event.key]
+  if (step !== undefined) {
+    const rows = [...(list.value?.querySelectorAll<HTMLElement>('[data-request]') ?? [])]
+    rows[rows.indexOf(event.currentTarget as HTMLElement) + step]?.focus()
+  } else if (event.key === 'Enter' && r.reason === null) void respond(r, true)
+  else if (event.key === 'Delete' || event.key === 'Backspace') void respond(r, false)
+  else return
+  event.preventDefault()
+}
+</script>
+
+<template>
+  <main class="page">
+    <div class="page-head">
+      <h1>Team</h1>
+      <span class="quiet">What colleagues ask of you, and you of them.</span>
+    </div>
+    <TeamTabs />
+    <p v-if="trouble" role="alert">{{ trouble }}</p>
+    <section class="sheet" aria-label="Asked of you">
+      <div class="title">
+        <h2>Asked of you</h2>
+        <span v-if="forMe.length > 0" class="quiet"
+          ><kbd>↑</kbd><kbd>↓</kbd> choose · <kbd>Enter</kbd> accept · <kbd>Delete</kbd> decline</span
+        >
+      </div>
+      <ol ref="list">
+        <li
+          v-for="r in forMe"
+          :key="r.id"
+          data-request
+          tabindex="0"
+          :aria-label="`${r.by.name} asks ${r.what.ask === 'give' ? 'that ' : ''}${words(r)}`"
+          @keydown="onKey($event, r)"
+        >
+          <span class="quiet when">{{ day(r.at) }}</span>
+          <span
+            ><b>{{ r.by.name }}</b> asks {{ r.what.ask === 'give' ? 'that ' : '' }}{{ words(r) }}<br />
+            <span class="quiet">{{ detail(r) }}</span>
+            <span v-if="r.reason" class="why"> {{ r.reason }}</span>
+          </span>
+          <span class="acts">
+            <Button size="small" type="primary" :disabled="r.reason !== null" @click="respond(r, true)"
+              >Accept</Button
+            >
+            <Button size="small" @click="respond(r, false)">Decline</Button>
+          </span>
+        </li>
+        <li v-if="loaded && forMe.length === 0" class="quiet none">
+          Nobody waits for you. When somebody wants a task of yours handed on, or to see more of what is
+          yours, it stands here.
+        </li>
+      </ol>
+    </section>
+    <section class="sheet" aria-label="Asked by you">
+      <div class="title"><h2>Asked by you</h2></div>
+      <ol>
+        <li v-for="r in mine" :key="r.id">
+          <span class="quiet when">{{ day(r.at) }}</span>
+          <span
+            >{{ r.what.ask === 'give' ? 'That ' : '' }}{{ words(r) }}<br />
+            <span class="quiet"
+              >{{ STATE_WORDS[r.state]
+              }}{{ r.answeredBy && r.state !== 'withdrawn' ? ` by ${r.answeredBy}` : ''
+              }}{{ r.answeredAt ? `, ${day(r.answeredAt)}` : '' }}</span
+            >
+            <span v-if="r.reason" class="why"> {{ r.reason }}</span>
+          </span>
+          <span class="acts">
+            <Button v-if="r.state === 'open'" size="small" @click="withdraw(r)">Withdraw</Button>
+          </span>
+        </li>
+        <li v-if="loaded && mine.length === 0" class="quiet none">
+          You have asked for nothing. A task that you may only look at can be asked to be given to somebody
+          from its menu; more of a colleague’s calendar from a busy time, or from <i>People</i>.
+        </li>
+      </ol>
+    </section>
+  </main>
+</template>
+
+<style scoped>
+section + section {
+  margin-top: 12px;
+}
+.title {
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: space-between;
+  align-items: baseline;
+  gap: 4px 16px;
+  padding: 10px 14px 6px;
+}
+h2 {
+  margin: 0;
+}
+ol {
+  margin: 0;
+  padding: 0 0 4px;
+  list-style: none;
+}
+li {
+  display: grid;
+  grid-template-columns: 150px minmax(0, 1fr) auto;
+  gap: 12px;
+  align-items: start;
+  padding: 8px 14px;
+  border-top: 1px solid var(--warp);
+  overflow-wrap: anywhere;
+}
+li.none {
+  display: block;
+}
+li:focus-visible {
+  outline-offset: -2px;
+}
+.acts {
+  display: flex;
+  gap: 6px;
+}
+kbd {
+  padding: 0 4px;
+  margin-right: 3px;
+  border: 1px solid var(--warp-strong);
+  border-radius: 2px;
+  font: inherit;
+  font-size: 12px;
+}
+@media (max-width: 620px) {
+  li {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 4px;
+  }
+}
+</style>
