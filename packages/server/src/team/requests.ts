@@ -9,7 +9,7 @@ import {
   addRequest,
   type Asked,
   countOpenBy,
-  lapseRequest,
+  reopenRequest,
   type RequestRow,
   requestsSince,
   type RequestState,
@@ -307,7 +307,7 @@ export async function answerRequest(
     const asBefore = lists.filter(list => sharing.of(list)?.asBefore)
     const done = await share(sql, { member, at }, { changes, asBefore })
     if (!done.ok) {
-      await lapseRequest(sql, { id, reason: done.reason })
+      await reopenRequest(sql, { id })
       return { ok: false, status: 409, reason: done.reason }
     }
     return { ok: true, did: 'shared', before: done.before }
@@ -323,7 +323,7 @@ export async function answerRequest(
       connectionId: given.connectionId,
     }
   await ctx.db.commit(async sql => {
-    await lapseRequest(sql, { id, reason: given.reason.slice(0, 300) })
+    await reopenRequest(sql, { id })
     sql.tell(workspaceId, { topics: ['team'] })
   })
   return { ok: false, status: 409, reason: given.reason }

@@ -76,9 +76,13 @@ export const settleRequest = (
     p,
   )
 
-/** What was accepted and could not be done after all. */
-export const lapseRequest = (sql: Sql, p: { id: string; reason: string }): Promise<number> =>
-  sql.run(`UPDATE requests SET state = 'lapsed', reason = :reason WHERE id = :id AND state = 'accepted'`, p)
+/** What was accepted and could not be done after all waits again: whoever accepted is told why, and may mend it. */
+export const reopenRequest = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.run(
+    `UPDATE requests SET state = 'open', answered_by = NULL, answered_at = NULL
+     WHERE id = :id AND state = 'accepted'`,
+    p,
+  )
 
 export const countOpenBy = async (sql: Sql, p: { memberId: string }): Promise<number> =>
   (
