@@ -1,6 +1,7 @@
 import { expect } from 'chai'
+import { type Standing, standingText } from '@loom/core'
 import { FORGOTTEN_MS } from '../src/http/presence.ts'
-import { Client, startWorld, weekDay, type World } from './support/world.ts'
+import { Client, startWorld, until, weekDay, type World } from './support/world.ts'
 
 /** Who else has some of the same days open. */
 describe('presence', function () {
@@ -44,5 +45,35 @@ describe('presence', function () {
     expect(
       (await w.client.call('PUT', '/presence/no', { from: weekDay(0), to: weekDay(1) })).status,
     ).to.equal(422)
+  })
+
+  it('tells the later of two drops what the earlier one did, and by whom', async () => {
+    const item = async (): Promise<any> =>
+      (await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=7`)).body.items.find(
+        (i: any) => i.title === 'Sand the benches',
+      )
+    const made = { what: 'task', title: 'Sand the benches', start: null, into: null, for: null }
+    expect((await w.client.call('POST', '/cloth/make', made)).status).to.equal(201)
+    const lists: any[] = (await w.client.call('GET', '/sharing')).body.lists
+    const { id: list } = lists.find(l => l.own && l.isMine)
+    const all = { changes: [{ list, to: { kind: 'everybody' }, level: 'change' }] }
+    expect((await w.client.call('PUT', '/sharing', all)).status).to.equal(200)
+    const seen = await until('it is there', item)
+    const putOn = (who: Client, day: string, was: object) => {
+      const edit = { do: 'place', start: { kind: 'date', date: day } }
+      const at = encodeURIComponent(standingText(was as Standing))
+      return who.call('POST', `/cloth/${seen.key}/edit?was=${at}`, edit)
+    }
+    const earlier = await putOn(tobias, weekDay(2), seen)
+    expect([earlier.status, earlier.body.meanwhile]).to.deep.equal([200, null])
+    const later = await putOn(w.client, weekDay(3), seen)
+    expect(later.status, 'the later one counts').to.equal(200)
+    expect(later.body.meanwhile).to.include({ who: 'Tobias Lund' })
+    expect(JSON.stringify(later.body.meanwhile.place)).to.include(weekDay(2))
+    expect(JSON.stringify((await item()).place)).to.include(weekDay(3))
+    // What one knows of is not told again.
+    expect((await putOn(w.client, weekDay(4), await item())).body.meanwhile).to.equal(null)
+    // Where nobody but oneself moved it (in another page), no name is told.
+    expect((await putOn(w.client, weekDay(5), seen)).body.meanwhile.who).to.be.oneOf(['Tobias Lund', null])
   })
 })

@@ -2,7 +2,7 @@ import { expect } from 'chai'
 import { plainSettings, plainView } from '@loom/core'
 import { now } from './support/clock.ts'
 import { eventText } from './support/garden.ts'
-import { startWorld, until, weekDay, type World } from './support/world.ts'
+import { Client, startWorld, until, weekDay, type World } from './support/world.ts'
 
 describe('views, people’s settings, and looking for things', function () {
   this.timeout(40_000)
@@ -250,6 +250,15 @@ describe('the daily summary', function () {
     const zone = ['Europe/Dublin', 'Asia/Tokyo', 'America/Los_Angeles'].find(z => hourIn(z) >= 7)
     await w.client.call('PUT', '/me', { zone, settings: { dailySummary: true } })
     await w.app.ctx.db.run('UPDATE journal SET at = :at', { at: now() - 86_400_000 })
+    const { lists } = (await w.client.call('GET', '/sharing')).body
+    const { id: list } = lists.find((l: any) => l.name === 'Festival')
+    const busy = { changes: [{ list, to: { kind: 'everybody' }, level: 'busy' }] }
+    expect((await w.client.call('PUT', '/sharing', busy)).status).to.equal(200)
+    const tobias = new Client(w.client.base)
+    await tobias.signIn('tobias@quillmere.example')
+    expect((await tobias.call('POST', '/requests', { ask: 'see', list, level: 'title' })).status).to.equal(
+      201,
+    )
     expect(await w.app.summary.sendDue()).to.equal(1)
     expect(await w.app.summary.sendDue(), 'a second time').to.equal(0)
     const [letter, ...more] = await until('the letter', async () => {
@@ -262,6 +271,7 @@ describe('the daily summary', function () {
     expect(letter.text)
       .to.contain('Festival ⇄ Festival work')
       .and.contain('Label night beds')
+      .and.contain('1 request waits for your answer')
       .and.contain('/journal')
   })
 

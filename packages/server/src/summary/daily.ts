@@ -1,5 +1,6 @@
 import { sightIn } from '../access/sight.ts'
 import { rulesToChange } from '../sync/rules/rule-rights.ts'
+import { countRequestsFor } from '../team/requests.ts'
 import { brakedFor, conflictsFor } from '../sync/rules/waiting-for.ts'
 import { addDays, dayAt, epochOf, onDate, settingsOfPerson, zonedAt } from '@loom/core'
 import { countUnconfirmed } from '../sync/push/unconfirmed.ts'
@@ -97,6 +98,7 @@ export class DailySummary {
       clock: settingsOfPerson(member.settings ? parsed(member.settings) : {}).clock,
       lines: rows.map(r => ({ ...r, fields: parsed(r.fields) })),
       waiting: {
+        requests: await countRequestsFor(ctx.db, { ...who, zone: member.zone }, ctx.now()),
         conflicts: (await conflictsFor(ctx.db, who)).length,
         unconfirmed: await countUnconfirmed(ctx.db, who),
         stopped: (await brakedFor(ctx.db, who)).length,

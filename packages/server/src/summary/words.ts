@@ -10,8 +10,8 @@ export interface Summary {
   zone: string
   clock: Clock
   lines: SummaryLine[]
-  /** How many conflicts and stopped removals wait for somebody now. */
-  waiting: { conflicts: number; unconfirmed: number; stopped: number }
+  /** What waits for an answer of whoever the letter goes to, now. */
+  waiting: { requests: number; conflicts: number; unconfirmed: number; stopped: number }
   journal: string
 }
 
@@ -50,8 +50,8 @@ function lineWords(line: SummaryLine, { zone, clock }: Pick<Summary, 'zone' | 'c
 
 /** Null when there is nothing to tell. */
 export function summaryMail(s: Summary): { subject: string; text: string } | null {
-  const { conflicts, unconfirmed, stopped } = s.waiting
-  if (s.lines.length === 0 && conflicts === 0 && unconfirmed === 0 && stopped === 0) return null
+  const { requests, conflicts, unconfirmed, stopped } = s.waiting
+  if (s.lines.length === 0 && Object.values(s.waiting).every(n => n === 0)) return null
   const day = longDayWords(s.day)
   const rules = [...new Set(s.lines.map(l => l.rule))]
   const parts = rules.map(rule => {
@@ -61,6 +61,7 @@ export function summaryMail(s: Summary): { subject: string; text: string } | nul
     )
   })
   const waits = [
+    ...counted(requests, requests === 1 ? 'request waits for your answer' : 'requests wait for your answer'),
     ...counted(conflicts, conflicts === 1 ? 'conflict waits for an answer' : 'conflicts wait for an answer'),
     ...counted(
       unconfirmed,

@@ -25,6 +25,9 @@ import { peopleIn, type PersonOf, share } from './share.ts'
 
 /** What one may not do oneself is asked of whoever may: to hand a task on, or to see more. */
 
+/** Whom requests are shown to, in their zone. */
+type Reader = Pick<Member, 'id' | 'role' | 'workspaceId' | 'zone'>
+
 export type Asking =
   | { ask: 'give'; key: string; to: string }
   /** Of one list or calendar, or of what a member owns. */
@@ -48,7 +51,7 @@ interface OpenedTask {
 /** Tasks as a member sees them, by mirror. */
 async function tasksSeen(
   sql: Sql,
-  member: Member,
+  member: Reader,
   ids: readonly string[],
   now: number,
 ): Promise<(id: string) => OpenedTask | null> {
@@ -162,7 +165,7 @@ const opens = (sharing: Sharing, row: RequestRow, asker: PersonOf, level: Level)
       : []
 
 /** Whether somebody may answer it: they own or look after what it is about. */
-function isFor(sharing: Sharing, member: Member, row: RequestRow): boolean {
+function isFor(sharing: Sharing, member: Reader, row: RequestRow): boolean {
   if (row.made_by === member.id) return false
   if (row.collection_id !== null) return sharing.sightOf(member).tends(row.collection_id)
   const { standsFor = [] } = sharing.onlooker(member)
@@ -171,7 +174,7 @@ function isFor(sharing: Sharing, member: Member, row: RequestRow): boolean {
 
 export async function requestsOf(
   sql: Sql,
-  member: Member,
+  member: Reader,
   now: number,
 ): Promise<{ forMe: RequestView[]; mine: RequestView[] }> {
   const { workspaceId } = member
@@ -246,7 +249,7 @@ export async function requestsOf(
   return { forMe: forMe.filter(answerable).map(view), mine: mine.map(view) }
 }
 
-export async function countRequestsFor(sql: Sql, member: Member, now: number): Promise<number> {
+export async function countRequestsFor(sql: Sql, member: Reader, now: number): Promise<number> {
   return (await requestsOf(sql, member, now)).forMe.length
 }
 
