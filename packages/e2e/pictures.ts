@@ -89,17 +89,6 @@ await page
   .waitFor()
 await take('connections')
 
-const { connections } = (await (await page.request.get('/api/connections')).json()) as {
-  connections: { id: string; name: string }[]
-}
-await page.goto(`/connections/${connections.find(c => c.name === 'Repairs Board')?.id ?? ''}/settings`)
-await page.getByText(/^\d+ of \d+ items match\.$/).waitFor()
-await page.getByRole('button', { name: /^Which lists and calendars/ }).click()
-await page.getByRole('checkbox', { name: 'Glasshouse crew' }).uncheck()
-await page.keyboard.press('Escape')
-await page.getByText(/will no longer be shown/).waitFor()
-await take('connection-settings')
-
 await page.goto('/connections/new')
 await page.getByRole('button', { name: /^Plant Register/ }).waitFor()
 await page.getByRole('button', { name: /^Plant Register/ }).click()
@@ -186,6 +175,9 @@ await page.getByRole('gridcell', { name: /^House repairs, Everybody/ }).click()
 await page.keyboard.press('3')
 await page.getByText(/titles → everything/).waitFor()
 await take('sharing')
+await page.goto('/team/requests')
+await page.getByText(/^Mei Okoro/).waitFor()
+await take('requests')
 
 await page.emulateMedia({ colorScheme: 'dark' })
 await page.evaluate(() => localStorage.setItem('loom-theme', 'peat'))

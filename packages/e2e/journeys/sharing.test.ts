@@ -1,4 +1,5 @@
 import { expect } from 'chai'
+import type { Page } from 'playwright-core'
 import { type App, signIn, startApp, until, weekDay } from '../support/app.ts'
 import { otherSide } from '../support/other-side.ts'
 
@@ -55,7 +56,8 @@ describe('sharing', function () {
     await busy.focus()
     await tobias.keyboard.press('Enter')
     await tobias.getByText('Only that this time is taken is shared with you.').waitFor()
-    expect(await tobias.locator('.menu .choice').count()).to.equal(0)
+    // Nothing can be done with it but to ask for more.
+    expect(await tobias.locator('.menu .choice').allTextContents()).to.deep.equal(['Ask to see more…'])
     await tobias.keyboard.press('Escape')
     await tobias.keyboard.press('/')
     expect(await tobias.content()).to.not.include('Sealed minutes')
@@ -127,5 +129,88 @@ describe('sharing', function () {
     await ines.getByRole('button', { name: 'Back to my own' }).click()
     await mine.waitFor()
     await ines.close()
+  })
+
+  it('asks and accepts, talks about it, sees who is here, and is told of the other’s move', async () => {
+    const ines = await app.newPage()
+    await signIn(ines)
+    const call = (method: string, path: string, body?: object): Promise<any> =>
+      ines.evaluate(
+        async ([how, where, json]) => {
+          const headers = { 'Content-Type': 'application/json' }
+          const given = await fetch(`/api${where}`, { method: how, headers, ...(json && { body: json }) })
+          return given.json()
+        },
+        [method, path, body && JSON.stringify(body)] as const,
+      )
+    const { lists } = await call('GET', '/sharing')
+    const intake = lists.find((l: any) => l.own && l.isMine).id
+    const open = (level: string) =>
+      call('PUT', '/sharing', { changes: [{ list: intake, to: { kind: 'everybody' }, level }] })
+    await open('change')
+    const start = { kind: 'zoned', local: `${weekDay(3)}T15:00:00`, zone: 'Europe/Dublin' }
+    await call('POST', '/cloth/make', { what: 'task', title: 'Mend a lantern', start, into: null, for: null })
+
+    // Whoever has the same week open is named in the band.
+    const tobias = await app.newPage()
+    await signIn(tobias, 'tobias@quillmere.example')
+    await tobias
+      .getByTitle(/Ines Varga/)
+      .first()
+      .waitFor()
+
+    // Both move it, and the page of Ines has not heard of the first move.
+    const late = await app.newPage()
+    await late.route('**/api/live*', route => route.abort())
+    await signIn(late)
+    const lantern = (page: Page) => page.getByRole('group', { name: /^Mend a lantern/ }).first()
+    await lantern(late).waitFor()
+    await lantern(tobias).focus()
+    await tobias.keyboard.press('ArrowRight')
+    await tobias
+      .getByRole('group', { name: /^Mend a lantern.*15:15/ })
+      .first()
+      .waitFor()
+    await lantern(late).focus()
+    await late.keyboard.press('ArrowLeft')
+    await late.getByText(/Meanwhile Tobias Lund had moved it.*15:15/).waitFor()
+    await late.close()
+
+    // Whoever may only look asks, and whoever may accepts, by keyboard.
+    await open('title')
+    await tobias.reload()
+    await lantern(tobias).focus()
+    await tobias.keyboard.press('Enter')
+    await tobias.getByRole('button', { name: /^Ask that it be given to/ }).click()
+    await tobias.getByRole('dialog').getByRole('button', { name: 'Anouk Thapa' }).click()
+    await tobias.getByText(/asked/i).first().waitFor()
+    await ines.getByRole('link', { name: /^Team.*1/ }).click()
+    await ines.getByRole('link', { name: /^Requests/ }).click()
+    await ines.getByText('asks that “Mend a lantern” be given to Anouk Thapa').waitFor()
+    await ines.getByRole('button', { name: 'Accept' }).focus()
+    await ines.keyboard.press('Enter')
+    await ines.getByText(/^Accepted/).waitFor()
+    await tobias.goto('/team/requests')
+    await tobias
+      .getByText(/accepted/)
+      .first()
+      .waitFor()
+
+    // Said in the drawer, read among the activity, and from there in the drawer again.
+    await open('everything')
+    await tobias.goto('/cloth')
+    await lantern(tobias).focus()
+    await tobias.keyboard.press('o')
+    const box = tobias.getByRole('textbox', { name: 'Comment' })
+    await box.fill('Which glass, ')
+    await box.pressSequentially('@Ines')
+    await tobias.locator('.ant-mentions-dropdown').getByText('Ines Varga').waitFor()
+    await tobias.keyboard.press('Enter')
+    await tobias.keyboard.press('Control+Enter')
+    await tobias.getByRole('region', { name: 'Comments' }).getByText('@Ines Varga').waitFor()
+    await ines.getByRole('link', { name: 'Activity' }).click()
+    await ines.getByRole('listitem').filter({ hasText: 'Which glass' }).getByRole('link').click()
+    await ines.getByRole('region', { name: 'Comments' }).getByText('Which glass').waitFor()
+    await Promise.all([ines.close(), tobias.close()])
   })
 })

@@ -64,6 +64,12 @@ describe('requests', function () {
     await until('it is hers', async () => (await taskOf(anouk, 'Mend a lantern'))?.people.includes(id.anouk))
     expect((await asked(tobias)).mine[0]).to.include({ state: 'accepted', answeredBy: 'Ines Varga' })
     expect((await asked(w.client)).forMe).to.deep.equal([])
+    const [line] = (await w.client.call('GET', `/journal?item=${key}`)).body.lines
+    expect(line.fields, 'names, not ids').to.deep.include({
+      field: 'people',
+      before: [],
+      after: ['Anouk Thapa'],
+    })
   })
 
   it('what cannot be done after all waits on, and whoever accepted is told why', async () => {

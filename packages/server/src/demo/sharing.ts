@@ -26,6 +26,7 @@ const SHARED: Shared[] = [
   },
   { list: 'Trustees', of: 'Ines Varga', everybody: 'busy', people: { 'Tobias Lund': 'title' } },
   { list: 'House repairs', of: 'Ines Varga', everybody: 'title', crew: 'change' },
+  { list: 'Glasshouse crew', of: 'Ines Varga', everybody: 'everything', crew: 'change' },
   { list: 'Ideas', of: 'Ines Varga', everybody: 'everything' },
 ]
 

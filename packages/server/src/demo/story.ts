@@ -11,6 +11,7 @@ import { pauseRule, resumeRule } from '../data/repositories/rules.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { makeConflict } from './conflict.ts'
 import { soon } from './soon.ts'
+import { talk } from './talk.ts'
 
 /**
  * Makes the demo's past: ten weeks of completed work, a task that two people changed, and removals on hold. All of
@@ -20,6 +21,7 @@ import { soon } from './soon.ts'
 export async function tellStory(ctx: Context, engine: Engine, standins: string): Promise<void> {
   await doTheWork(ctx, engine, standins)
   await makeConflict(ctx, engine, standins)
+  await talk(ctx)
   await dropLessons(ctx, engine, standins)
 }
 

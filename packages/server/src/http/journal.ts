@@ -12,7 +12,6 @@ import {
   type SeenLines,
   undoableOfPass,
   journalEntries,
-  type JournalLine,
 } from '../data/repositories/journal.ts'
 import { ruleNames } from '../data/repositories/rules.ts'
 import { memberNames } from '../data/repositories/members.ts'
@@ -21,6 +20,7 @@ import { sightIn } from '../access/sight.ts'
 import type { Sql } from '../data/database.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 import { rulesToChange } from '../sync/rules/rule-rights.ts'
+import { withNames } from '../sync/log/named-accounts.ts'
 import { parsed } from '../data/json.ts'
 
 /** Journal entries, newest first; all, or those that match. */
@@ -71,10 +71,8 @@ export function journalRoutes(ctx: Context, engine: Engine) {
         const items = item ? await bothSides(ctx, workspaceId, item) : undefined
         const may = await journalOf(ctx.db, c.get('member'))
         const rows = await journalEntries(ctx.db, workspaceId, { ...asked, items }, { most: PAGE, ...may })
-        const lines = rows.map(({ fields, ...line }) => ({
-          ...(line as JournalLine),
-          fields: parsed(fields),
-        }))
+        const written = rows.map(row => ({ ...row, fields: parsed(row.fields) }))
+        const lines = (await withNames(ctx.db, written)).map(({ collection: _, ...line }) => line)
         return c.json({ lines, more: rows.length === PAGE })
       })
       /** What putting these entries back would do now; nothing is written. */

@@ -15,6 +15,7 @@ import {
   type SummaryDue,
 } from '../data/repositories/members.ts'
 import { entriesOfDay } from '../data/repositories/journal.ts'
+import { withNames } from '../sync/log/named-accounts.ts'
 import { parsed } from '../data/json.ts'
 
 /** Sends the daily summary to those who want it, in the morning of their own zone, once. */
@@ -96,7 +97,10 @@ export class DailySummary {
       name: member.name,
       zone: member.zone,
       clock: settingsOfPerson(member.settings ? parsed(member.settings) : {}).clock,
-      lines: rows.map(r => ({ ...r, fields: parsed(r.fields) })),
+      lines: await withNames(
+        ctx.db,
+        rows.map(r => ({ ...r, fields: parsed(r.fields) })),
+      ),
       waiting: {
         requests: await countRequestsFor(ctx.db, { ...who, zone: member.zone }, ctx.now()),
         conflicts: (await conflictsFor(ctx.db, who)).length,

@@ -17,12 +17,13 @@ import {
   markRead,
   namedIn,
 } from '../data/repositories/comments.ts'
-import type { Member } from '../data/repositories/sessions.ts'
 import { loadPairs, pairOf } from '../view/pairs.ts'
 import { loadSources } from '../view/sources.ts'
 import { peopleIn, type PersonOf } from './share.ts'
 
 /** What members say about items: kept here, belonging to one half of a pair, for those who see all of that half. */
+
+type Commenter = Asker & { workspaceId: string }
 
 export interface CommentView {
   id: string
@@ -53,7 +54,7 @@ function isHeard(sight: Sight, source: ItemSource<Item>, { privacy }: Pick<Comme
 }
 
 /** Its halves as they are, the task first. */
-async function halvesOf(sql: Sql, member: Member, key: string): Promise<ItemSource<Item>[]> {
+async function halvesOf(sql: Sql, member: Commenter, key: string): Promise<ItemSource<Item>[]> {
   const id = key.split('@')[0] ?? key
   const { pairs } = await loadPairs(sql, member, [id])
   const pair = pairOf(pairs, id)
@@ -97,7 +98,7 @@ function namedBy(
 
 export async function commentsOf(
   ctx: Context,
-  member: Member,
+  member: Commenter,
   key: string,
 ): Promise<{ comments: CommentView[]; mayName: { id: string; name: string }[] } | null> {
   const found = await ctx.db.snapshot(async sql => {
@@ -136,7 +137,12 @@ export async function commentsOf(
   return told
 }
 
-export async function sayAbout(ctx: Context, member: Member, key: string, text: string): Promise<Commented> {
+export async function sayAbout(
+  ctx: Context,
+  member: Commenter,
+  key: string,
+  text: string,
+): Promise<Commented> {
   const { workspaceId } = member
   return ctx.db.commit(async (sql): Promise<Commented> => {
     const sharing = await sharingOf(sql, workspaceId)
@@ -166,7 +172,7 @@ export async function sayAbout(ctx: Context, member: Member, key: string, text: 
 /** A comment that somebody hears, with its item. */
 async function heard(
   sql: Sql,
-  who: Asker & { workspaceId: string },
+  who: Commenter,
   id: string,
 ): Promise<{ row: CommentRow; half: ItemSource<Item>; sharing: Sharing } | null> {
   const row = await commentAt(sql, { workspaceId: who.workspaceId, id })
@@ -178,7 +184,7 @@ async function heard(
 
 export async function sayOtherwise(
   ctx: Context,
-  member: Member,
+  member: Commenter,
   id: string,
   text: string,
 ): Promise<Commented> {
@@ -196,7 +202,7 @@ export async function sayOtherwise(
   })
 }
 
-export async function takeCommentBack(ctx: Context, member: Member, id: string): Promise<boolean> {
+export async function takeCommentBack(ctx: Context, member: Commenter, id: string): Promise<boolean> {
   return ctx.db.commit(async sql => {
     const found = await heard(sql, member, id)
     if (!found) return false
@@ -210,7 +216,7 @@ export async function takeCommentBack(ctx: Context, member: Member, id: string):
 /** What was said of all that somebody sees whole, newest first. What is only given to them is told in its drawer. */
 export async function saidLately(
   sql: Sql,
-  member: Member,
+  member: Commenter,
   q: string,
   before: number | null,
 ): Promise<{ lines: Omit<CommentLine, 'privacy' | 'collection_id' | 'made_by'>[]; more: boolean }> {

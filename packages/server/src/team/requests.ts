@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { type Frozen, lapsedBecause, type Level, onlyLooks, reaches, type When } from '@loom/core'
-import { type Sharing, sharingOf } from '../access/sight.ts'
+import { type Asker, type Sharing, sharingOf } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
 import type { Sql, Tx } from '../data/database.ts'
 import { json, parsed } from '../data/json.ts'
@@ -25,7 +25,7 @@ import { peopleIn, type PersonOf, share } from './share.ts'
 
 /** What one may not do oneself is asked of whoever may: to hand a task on, or to see more. */
 
-/** Whom requests are shown to, in their zone. */
+/** Who asks and is asked. */
 type Reader = Pick<Member, 'id' | 'role' | 'workspaceId' | 'zone'>
 
 export type Asking =
@@ -68,14 +68,14 @@ async function tasksSeen(
 const mayGive = ({ pair }: OpenedTask): boolean => pair.task !== null && !onlyLooks(pair.task)
 
 /** Lists of a person of which somebody knows, and of which they see less than that. */
-const hiddenFrom = (sharing: Sharing, asker: PersonOf, owner: string, level: Level): string[] => {
+const hiddenFrom = (sharing: Sharing, asker: Asker, owner: string, level: Level): string[] => {
   const sight = sharing.sightOf(asker)
   return sight
     .withAtLeast('busy')
     .filter(id => sharing.of(id)?.owner === owner && !reaches(sight.level(id), level))
 }
 
-export async function makeRequest(ctx: Context, member: Member, asking: Asking): Promise<RequestAnswer> {
+export async function makeRequest(ctx: Context, member: Reader, asking: Asking): Promise<RequestAnswer> {
   const { workspaceId } = member
   return ctx.db.commit(async (sql): Promise<RequestAnswer> => {
     const people = await peopleIn(sql, workspaceId)
@@ -101,7 +101,7 @@ export async function makeRequest(ctx: Context, member: Member, asking: Asking):
 
   async function toGive(
     sql: Sql,
-    who: Member,
+    who: Reader,
     { key, to }: Extract<Asking, { ask: 'give' }>,
     people: readonly PersonOf[],
   ) {
@@ -115,7 +115,7 @@ export async function makeRequest(ctx: Context, member: Member, asking: Asking):
     return { collectionId, mirrorId, ofMember: null, body }
   }
 
-  async function toSee(sql: Sql, who: Member, asking: Extract<Asking, { ask: 'see' }>) {
+  async function toSee(sql: Sql, who: Reader, asking: Extract<Asking, { ask: 'see' }>) {
     const sharing = await sharingOf(sql, workspaceId)
     const sight = sharing.sightOf(who)
     const body = json<Asked>({ ask: 'see', level: asking.level })
@@ -157,7 +157,7 @@ export interface RequestView {
 }
 
 /** Lists that accepting a request to see opens. */
-const opens = (sharing: Sharing, row: RequestRow, asker: PersonOf, level: Level): string[] =>
+const opens = (sharing: Sharing, row: RequestRow, asker: Asker, level: Level): string[] =>
   row.collection_id !== null
     ? [row.collection_id]
     : row.of_member !== null

@@ -62,7 +62,9 @@ export const useSession = defineStore('session', () => {
   const seesAs = ref<{ id: string; name: string } | null>(null)
   /** A reader, or as somebody else: everything is there to look at, and nothing to change. */
   const onlyLooks = computed(() => person.value?.role === 'reader' || seesAs.value !== null)
+  /** What one may not do, somebody else can be asked for: not by guests, nor by readers. */
+  const mayAsk = computed(() => person.value !== null && !onlyLooks.value)
   const now = (): number => Date.now() + clockOffset.value
 
-  return { person, seesAs, onlyLooks, expired, now, restore, signIn, signInBy, signOut }
+  return { person, seesAs, onlyLooks, mayAsk, expired, now, restore, signIn, signInBy, signOut }
 })

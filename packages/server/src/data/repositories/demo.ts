@@ -23,6 +23,17 @@ export const pairTitled = (sql: Sql, p: { title: string }): Promise<Pair | null>
     p,
   )
 
+/** A task that is here, wherever it comes from. */
+export const taskTitled = (
+  sql: Sql,
+  p: { title: string },
+): Promise<{ id: string; workspace: string } | null> =>
+  sql.one(
+    `SELECT id, workspace_id AS workspace FROM mirrors
+     WHERE kind = 'task' AND presence = 'present' AND JSON_VALUE(item, '$.summary') = :title LIMIT 1`,
+    p,
+  )
+
 export const bothRenamed = (
   sql: Sql,
   p: { renamed: string; other: string; task: string; list: string; event: string; calendar: string },

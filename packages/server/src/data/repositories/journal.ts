@@ -157,10 +157,10 @@ export const carriedByRule = (
 export const entriesOfDay = (
   sql: Sql,
   p: { workspace: string; from: number; to: number; rules: readonly string[]; seen: SeenLines },
-): Promise<(Omit<SummaryLine, 'fields'> & { fields: Json<FieldChange[]> })[]> =>
+): Promise<(Omit<SummaryLine, 'fields'> & { collection: string; fields: Json<FieldChange[]> })[]> =>
   sql.rows(
     `SELECT j.at, j.title, j.place, j.op, j.outcome, j.cause, j.reason, j.fields,
-         IF(r.id IN (:rules), IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name)), IF(r.id IS NULL, NULL, 'a rule')) AS rule
+         j.collection_id AS collection, IF(r.id IN (:rules), IFNULL(r.name, CONCAT(a.name, ' ⇄ ', b.name)), IF(r.id IS NULL, NULL, 'a rule')) AS rule
        FROM journal j LEFT JOIN rules r ON r.id = j.rule_id LEFT JOIN collections a ON a.id = r.a_collection
          LEFT JOIN collections b ON b.id = r.b_collection
        WHERE j.workspace_id = :workspace AND j.at >= :from AND j.at < :to AND j.rule_id IS NOT NULL
@@ -249,11 +249,11 @@ export const journalEntries = (
   workspaceId: string,
   query: JournalQuery,
   { most, seen, mine }: { most: number; seen: SeenLines; mine: readonly string[] },
-): Promise<(JournalLine & { fields: Json<FieldChange[]> })[]> => {
+): Promise<(JournalLine & { collection: string; fields: Json<FieldChange[]> })[]> => {
   const asked = CONDITIONS.flatMap(([name, condition]) => (query[name] ? [condition] : []))
   return sql.rows(
     `SELECT j.id, j.at, j.title, j.place, j.op, j.cause, j.outcome, j.reason, j.took_ms AS tookMs, j.fields,
-       j.pass_id AS pass, j.undone_at AS undoneAt,
+       j.collection_id AS collection, j.pass_id AS pass, j.undone_at AS undoneAt,
        (j.rule_id IN (:mine) AND j.outcome = 'done' AND j.op <> 'override' AND j.undone_at IS NULL) AS undoable,
        j.mirror_id AS item, m.name AS who, IF(r.id IS NULL, NULL, IF(r.id IN (:mine), ${RULE_NAME}, 'a rule')) AS rule
      FROM journal j LEFT JOIN members m ON m.id = j.member_id LEFT JOIN rules r ON r.id = j.rule_id

@@ -100,6 +100,17 @@ export const namesAtService = (sql: Sql, p: { id: string }): Promise<{ id: strin
     }),
   )
 
+/** The people of the services that these lists and calendars are at. */
+export const namesInCollections = (
+  sql: Sql,
+  p: { collections: readonly string[] },
+): Promise<{ collection: string; id: string; name: string }[]> =>
+  sql.rows(
+    `SELECT k.id AS collection, p.remote_id AS id, p.name FROM people p
+       JOIN collections k ON k.connection_id = p.connection_id WHERE k.id IN (:collections)`,
+    p,
+  )
+
 export const setMemberOfPerson = (
   sql: Sql,
   p: { id: string; remoteId: string; memberId: string | null },

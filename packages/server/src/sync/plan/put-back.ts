@@ -1,3 +1,4 @@
+import { withNames } from '../log/named-accounts.ts'
 import type { IntentBody } from '../../data/repositories/intents.ts'
 import { placeOfCollection } from '../../data/repositories/collection-views.ts'
 import { type Decision, type FieldChange, type Mirror, type Undo, undoOf, parseEvent } from '@loom/core'
@@ -98,9 +99,10 @@ async function placeOf(sql: Sql, collectionId: string): Promise<string> {
 
 /** What putting these back would do now. */
 export async function lookAtPutBack(ctx: Context, workspaceId: string, ids: number[]): Promise<PutBack[]> {
-  return ctx.db.snapshot(async sql =>
-    Promise.all(
+  return ctx.db.snapshot(async sql => {
+    const lines = await Promise.all(
       (await planned(sql, workspaceId, ids)).map(async ({ entry, undo }) => ({
+        collection: entry.collection_id,
         entry: entry.id,
         title: entry.title,
         place: await placeOf(sql, entry.collection_id),
@@ -109,8 +111,9 @@ export async function lookAtPutBack(ctx: Context, workspaceId: string, ids: numb
         skipped: undo.kind === 'patch' ? undo.skipped : [],
         reason: undo.kind === 'cannot' ? undo.reason : null,
       })),
-    ),
-  )
+    )
+    return (await withNames(sql, lines)).map(({ collection: _, ...line }) => line)
+  })
 }
 
 /** Queues what puts these entries back. Returns the connections that have something to write. */

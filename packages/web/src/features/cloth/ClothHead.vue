@@ -11,6 +11,7 @@ import {
 } from '@loom/core/view'
 import { useEventListener } from '@vueuse/core'
 import { computed } from 'vue'
+import PickOne from '../../ui/PickOne.vue'
 import ChooseSome from '../../ui/ChooseSome.vue'
 import { useMine } from '../../stores/mine.ts'
 import { useSession } from '../../stores/session.ts'
@@ -133,33 +134,22 @@ useEventListener('keydown', onKey)
         </button>
       </span>
     </div>
-    <div class="picks" role="radiogroup" aria-label="Span">
-      <button
-        v-for="s in spans"
-        :key="s.value"
-        type="button"
-        role="radio"
-        class="plain"
-        :aria-checked="body.span === s.value"
-        @click="set({ span: s.value })"
-      >
-        {{ s.label }}
-      </button>
-    </div>
-    <div class="picks" :class="{ idle: !hasRows }" role="radiogroup" aria-label="Rows">
-      <button
-        v-for="r in ROWS"
-        :key="r.value"
-        type="button"
-        role="radio"
-        class="plain"
-        :disabled="!hasRows"
-        :aria-checked="body.rows === r.value"
-        @click="set({ rows: r.value })"
-      >
-        {{ r.label }}
-      </button>
-    </div>
+    <PickOne
+      class="picks"
+      name="Span"
+      :options="spans"
+      :model-value="body.span"
+      @update:model-value="span => set({ span })"
+    />
+    <PickOne
+      class="picks"
+      :class="{ idle: !hasRows }"
+      name="Rows"
+      :options="ROWS"
+      :disabled="!hasRows"
+      :model-value="body.rows"
+      @update:model-value="rows => set({ rows })"
+    />
     <span class="spacer" />
     <button v-if="!session.onlyLooks" type="button" class="push with-icon" @click="emit('make')">
       <PhPlus :size="14" /> Add
@@ -256,17 +246,6 @@ useEventListener('keydown', onKey)
 .spacer {
   flex: 1;
 }
-.picks {
-  display: flex;
-  border: 1px solid var(--warp-strong);
-  border-radius: 3px;
-  background: var(--cloth);
-}
-.picks button {
-  padding: 0 10px;
-  height: 30px;
-  white-space: nowrap;
-}
 @media (max-width: 420px) {
   h1 {
     font-size: 19px;
@@ -277,24 +256,10 @@ useEventListener('keydown', onKey)
   .steps .push {
     padding: 4px 9px;
   }
-  .picks button {
-    padding: 0 6px;
-  }
   .picks.idle,
   .bar {
     display: none;
   }
-}
-.picks button + button {
-  border-left: 1px solid var(--warp);
-}
-.picks button[aria-checked='true'] {
-  background: var(--amber-wash);
-  font-weight: 700;
-}
-.picks button:disabled {
-  color: var(--husk);
-  cursor: default;
 }
 .say {
   display: flex;

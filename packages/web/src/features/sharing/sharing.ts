@@ -8,7 +8,6 @@ export type Told = InferResponseType<typeof api.sharing.$get, 200>
 export type SharedList = Told['lists'][number]
 export type Because = SharedList['reached'][number]['because']
 export type To = SharedList['grants'][number]['to']
-export type Log = InferResponseType<typeof api.sharing.log.$get, 200>['lines'][number]
 
 export interface Column {
   key: string

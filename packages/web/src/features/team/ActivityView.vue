@@ -4,11 +4,15 @@ import { useQuery } from '@pinia/colada'
 import { refDebounced } from '@vueuse/core'
 import { Input } from 'ant-design-vue'
 import { computed, ref } from 'vue'
+import type { InferResponseType } from 'hono/client'
 import { answer, api } from '../../api/client.ts'
 import { useSession } from '../../stores/session.ts'
+import PickOne from '../../ui/PickOne.vue'
 import { clockWords } from '../../ui/telling.ts'
 import TeamTabs from './TeamTabs.vue'
-import type { Log, Told } from '../sharing/sharing.ts'
+
+type Told = InferResponseType<typeof api.sharing.$get, 200>
+type Log = InferResponseType<typeof api.sharing.log.$get, 200>['lines'][number]
 
 /** What was said about items, who shared what with whom and who looked as whom: newest first, looked through by words. */
 const session = useSession()
@@ -102,19 +106,7 @@ const isLoaded = computed(() => query.data.value !== undefined && said.data.valu
     <p v-if="query.error.value" role="alert">{{ query.error.value.message }}</p>
     <div class="find">
       <Input v-model:value="words" allow-clear placeholder="Words, or a name" aria-label="Look through it" />
-      <div class="picks" role="radiogroup" aria-label="What">
-        <button
-          v-for="k in KINDS"
-          :key="k.value"
-          type="button"
-          role="radio"
-          class="plain"
-          :aria-checked="kind === k.value"
-          @click="kind = k.value"
-        >
-          {{ k.label }}
-        </button>
-      </div>
+      <PickOne v-model="kind" name="What" :options="KINDS" />
     </div>
     <ol class="sheet lines">
       <li v-for="l in lines" :key="l.key">

@@ -42,7 +42,9 @@ function detail({ what }: Request): string {
       .filter(Boolean)
       .join(' · ')
   const lists = what.lists === 1 ? 'one list or calendar' : `${what.lists} lists and calendars`
-  return what.lists === 0 ? '' : `Opens ${lists} with ${what.items} ${what.items === 1 ? 'item' : 'items'}.`
+  const items =
+    what.items === 0 ? 'nothing in it yet' : `${what.items} ${what.items === 1 ? 'item' : 'items'}`
+  return what.lists === 0 ? '' : `Opens ${lists} with ${items}.`
 }
 const STATE_WORDS: Record<Request['state'], string> = {
   open: 'waits',

@@ -2,6 +2,7 @@
 import { minuteWords } from '../../../ui/telling.ts'
 import { type Block, durationWords } from '@loom/core/view'
 import { computed } from 'vue'
+import { useSession } from '../../../stores/session.ts'
 import { KIND_WORDS, mayBeAsked } from '../data/words.ts'
 import { edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from '../data/signs.ts'
 import { hyphenated } from '../../../ui/hyphens.ts'
@@ -11,6 +12,7 @@ import ClashMark from '../item/ClashMark.vue'
 import ConflictKnot from '../item/ConflictKnot.vue'
 import TaskTick from '../item/TaskTick.vue'
 
+const session = useSession()
 const props = defineProps<{
   block: Block
   axis: { from: number; to: number }
@@ -140,7 +142,7 @@ function open(event: Event): void {
     :aria-label="name"
     :title="hint"
     :data-key="item.key"
-    :data-drag="item.movable || mayBeAsked(item) ? 'block' : undefined"
+    :data-drag="item.movable || (session.mayAsk && mayBeAsked(item)) ? 'block' : undefined"
     :data-fixed="item.movable ? undefined : ''"
     :data-batch="item.kind === 'batch' ? '' : undefined"
     @click="open"

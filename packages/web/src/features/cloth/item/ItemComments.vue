@@ -83,19 +83,13 @@ function onKey(event: KeyboardEvent, done: () => Promise<void>): void {
             </button>
           </span>
         </div>
-        <template v-if="writing?.id === c.id">
-          <Mentions
-            v-model:value="writing.text"
-            :options="names"
-            :rows="2"
-            aria-label="Your comment"
-            @keydown="onKey($event, change)"
-          />
+        <div v-if="writing?.id === c.id" @keydown="onKey($event, change)">
+          <Mentions v-model:value="writing.text" :options="names" :rows="2" aria-label="Your comment" />
           <div class="send">
             <Button size="small" type="primary" :disabled="!writing.text.trim()" @click="change">Save</Button>
             <Button size="small" @click="writing = null">Leave it</Button>
           </div>
-        </template>
+        </div>
         <p v-else>
           <template v-for="(piece, i) in inPieces(c.text, c.named)" :key="i"
             ><b v-if="piece.isName" class="name">{{ piece.text }}</b
@@ -105,20 +99,19 @@ function onKey(event: KeyboardEvent, done: () => Promise<void>): void {
       </li>
     </ol>
     <p v-if="reason" class="why" role="alert">{{ reason }}</p>
-    <template v-if="maySay">
+    <div v-if="maySay" @keydown="onKey($event, add)">
       <Mentions
         v-model:value="text"
         :options="names"
         :rows="text ? 3 : 1"
         placeholder="Say something; @ names a colleague"
         aria-label="Comment"
-        @keydown="onKey($event, add)"
       />
       <div v-if="text.trim()" class="send">
-        <Button size="small" type="primary" :loading="busy" @click="add">Say it</Button>
+        <Button size="small" type="primary" :loading="busy" @click="add">Add comment</Button>
         <span class="quiet">Ctrl Enter · for those who see all of it, kept here only</span>
       </div>
-    </template>
+    </div>
   </section>
 </template>
 

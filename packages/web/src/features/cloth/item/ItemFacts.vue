@@ -116,7 +116,7 @@ function categoriesFrom(event: Event): void {
       <button v-if="item.movable" type="button" class="plain link" @click="emit('ask', 'place')">
         {{ item.place.kind === 'none' ? 'place at…' : 'move to…' }}
       </button>
-      <span v-else-if="item.fixedBecause" class="quiet">{{ item.fixedBecause }}</span>
+      <span v-else-if="item.fixedBecause && !item.onlyLook" class="quiet">{{ item.fixedBecause }}</span>
     </dd>
     <template v-if="isTask">
       <dt>Status</dt>

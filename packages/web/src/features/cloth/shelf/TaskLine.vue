@@ -5,9 +5,11 @@ import { edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from '..
 import { useShownFacts } from '../data/shown-facts.ts'
 import PriorityStitches from '../item/PriorityStitches.vue'
 import ConflictKnot from '../item/ConflictKnot.vue'
+import { useSession } from '../../../stores/session.ts'
 import { mayBeAsked } from '../data/words.ts'
 import TaskTick from '../item/TaskTick.vue'
 
+const session = useSession()
 const props = defineProps<{
   item: ClothItem
   sources: readonly Source[]
@@ -83,7 +85,11 @@ function open(event: Event): void {
     :aria-label="name"
     :title="hint"
     :data-key="item.key"
-    :data-drag="(item.movable || mayBeAsked(item)) && !item.key.startsWith('new ') ? 'line' : undefined"
+    :data-drag="
+      (item.movable || (session.mayAsk && mayBeAsked(item))) && !item.key.startsWith('new ')
+        ? 'line'
+        : undefined
+    "
     @click="open"
     @contextmenu.prevent="open"
   >
