@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
-import { type App, signIn, startApp, until, weekDay } from '../support/app.ts'
+import { type App, choose, signIn, startApp, until, weekDay } from '../support/app.ts'
 import { otherSide } from '../support/other-side.ts'
 
 /** Each their own sight of one Cloth: a coordinator who shares, and a colleague who has the page open meanwhile. */
@@ -211,6 +211,48 @@ describe('sharing', function () {
     await ines.getByRole('link', { name: 'Activity' }).click()
     await ines.getByRole('listitem').filter({ hasText: 'Which glass' }).getByRole('link').click()
     await ines.getByRole('region', { name: 'Comments' }).getByText('Which glass').waitFor()
+    await Promise.all([ines.close(), tobias.close()])
+  })
+
+  it('saves a view for one colleague, who looks by it and saves what they change as their own', async () => {
+    const ines = await app.newPage()
+    await signIn(ines)
+    await ines.getByRole('radio', { name: 'Month' }).click()
+    await ines.getByRole('button', { name: /^Saved views/ }).click()
+    await ines.getByRole('button', { name: 'Save this as a view…' }).click()
+    const naming = ines.getByRole('dialog', { name: 'Save as a view' })
+    await naming.getByLabel('Name of the view').fill('Who is where')
+    await choose(naming.getByLabel('Whom it is for'), 'some of us')
+    await naming.getByRole('button', { name: /^People and groups/ }).click()
+    await ines.getByLabel('Tobias Lund').check()
+    await ines.keyboard.press('Escape')
+    await naming.getByRole('button', { name: 'Save', exact: true }).click()
+    await ines.getByRole('button', { name: 'Saved views: Who is where' }).waitFor()
+
+    const tobias = await app.newPage()
+    await signIn(tobias, 'tobias@quillmere.example')
+    await tobias.getByRole('button', { name: /^Saved views/ }).click()
+    await tobias
+      .getByRole('button', { name: /^Who is where/ })
+      .first()
+      .click()
+    await tobias.getByRole('radio', { name: 'Month', checked: true }).waitFor()
+    await tobias.getByRole('radio', { name: 'Week', exact: true }).click()
+    await tobias.getByRole('button', { name: 'save as my own…' }).click()
+    expect(await tobias.getByRole('button', { name: 'save', exact: true }).count()).to.equal(0)
+    const his = tobias.getByRole('dialog', { name: 'Save as a view' })
+    await his.getByLabel('Name of the view').fill('My week')
+    await his.getByRole('button', { name: 'Save', exact: true }).click()
+    await tobias.getByRole('button', { name: 'Saved views: My week' }).waitFor()
+
+    // Taken away again, it is gone from his page at once.
+    await ines.getByRole('button', { name: /^Saved views/ }).click()
+    await ines.getByRole('button', { name: 'Share or rename Who is where' }).click()
+    const sharing = ines.getByRole('dialog', { name: 'Who is where' })
+    await choose(sharing.getByLabel('Whom it is for'), 'only me')
+    await sharing.getByRole('button', { name: 'Save', exact: true }).click()
+    await tobias.getByRole('button', { name: /^Saved views/ }).click()
+    await tobias.getByText('Who is where').waitFor({ state: 'detached' })
     await Promise.all([ines.close(), tobias.close()])
   })
 })

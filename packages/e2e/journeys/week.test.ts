@@ -243,7 +243,7 @@ describe('a week on the Cloth', function () {
     await page.getByRole('button', { name: 'Save this as a view…' }).click()
     const naming = page.getByRole('dialog', { name: 'Save as a view' })
     await naming.getByLabel('Name of the view').fill('Who is where')
-    await naming.getByRole('button', { name: 'Save for me' }).click()
+    await naming.getByRole('button', { name: 'Save', exact: true }).click()
     await page.getByRole('button', { name: 'Saved views: Who is where' }).waitFor()
     await span('Month')
     await page.getByText('changed', { exact: true }).waitFor()

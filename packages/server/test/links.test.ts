@@ -1,3 +1,4 @@
+import { plainView } from '@loom/core'
 import { expect } from 'chai'
 import { eventText } from './support/garden.ts'
 import { Client, startWorld, until, weekDay, type World } from './support/world.ts'
@@ -64,6 +65,24 @@ describe('a link for guests', function () {
     const busy = (await open((await make('busy')).body.link)).body
     expect(new Set(titles(busy))).to.deep.equal(new Set(['Busy']))
     expect(busy.sources).to.deep.equal([])
+  })
+
+  it('shows what a view shows of them, as the view was, chosen by what its maker sees', async () => {
+    const filter = [{ field: 'words', of: ['boots'], without: false }]
+    const view = { name: 'Boots', icon: 'leaf', body: { ...plainView, filter } }
+    const { id } = (await w.client.call('POST', '/views', view)).body
+    expect((await make('busy', { view: id })).body.reason).to.match(/Busy time is that of whole lists/)
+    expect((await make('title', { view: 'nothing' })).status).to.equal(422)
+    const { body } = await make('title', { view: id })
+    const shown = async () => (await open(body.link)).body.items
+    // By the notes, which the guest does not see; and of what is private not even when.
+    const [item, ...more] = await shown()
+    expect([item.title, item.notes ?? '', more]).to.deep.equal(['Open round', '', []])
+    expect((await w.client.call('GET', '/links')).body.links.map((l: any) => l.view)).to.include('Boots')
+    await w.client.call('PUT', `/views/${id}`, { ...view, body: plainView, version: 1 })
+    expect(await shown(), 'a later change of the view').to.have.length(1)
+    await w.client.call('DELETE', `/views/${id}`)
+    expect(await shown(), 'without the view').to.have.length(1)
   })
 
   it('shows only its weeks, from today on, in the zone of whoever looks', async () => {

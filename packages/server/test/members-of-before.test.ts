@@ -31,6 +31,16 @@ describe('members of an earlier version', function () {
       `INSERT INTO sessions (token_hash, workspace_id, member_id, expires_at) VALUES (:hash, 'w', 'tobias', :expires)`,
       { hash: hashOf(token), expires: Date.now() + 1_000_000 },
     )
+    for (const [id, member, by] of [
+      ['all', null, 'ines'],
+      ['left', null, 'gone'],
+      ['mine', 'ines', 'ines'],
+    ])
+      await db.insert(
+        `INSERT INTO views (id, workspace_id, member_id, made_by, name, icon, body)
+           VALUES (:id, 'w', :member, :by, :id, 'leaf', '{}')`,
+        { id, member, by },
+      )
     const port = await freePort()
     const app = await startServer(
       readConfig({
@@ -54,6 +64,19 @@ describe('members of an earlier version', function () {
       expect(members.map((m: any) => [m.id, m.role])).to.deep.equal([
         ['ines', 'coordinator'],
         ['tobias', 'coordinator'],
+      ])
+      // The team's views stay everybody's to change; whose maker has left is the coordinators'.
+      const views = async (who: Client) =>
+        (await who.call('GET', '/views')).body.views.map((v: any) => [v.name, v.for, v.right])
+      await db.run(`UPDATE members SET role = 'member' WHERE id = 'tobias'`)
+      expect(await views(ines)).to.deep.equal([
+        ['all', 'everybody', 'own'],
+        ['left', 'everybody', 'own'],
+        ['mine', 'me', 'own'],
+      ])
+      expect(await views(tobias)).to.deep.equal([
+        ['all', 'everybody', 'change'],
+        ['left', 'everybody', 'change'],
       ])
       expect((await ines.call('GET', '/account')).body.sessions).to.have.length(1)
       expect((await tobias.call('GET', '/account')).body.sessions).to.have.length(1)

@@ -17,34 +17,88 @@ describe('views, people’s settings, and looking for things', function () {
   const cloth = async (days = 7) =>
     (await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=${days}`)).body
 
-  it('keeps a view of one’s own to oneself, and shares the team’s', async () => {
+  it('keeps a view to oneself, to those it is for, or to all, who look by it or change it as well', async () => {
+    const tobias = new Client(w.client.base)
+    const anouk = new Client(w.client.base)
+    await tobias.signIn('tobias@quillmere.example')
+    await anouk.signIn('anouk@quillmere.example')
+    const { me } = (await tobias.call('GET', '/team')).body
     const body = { ...plainView, span: 'month', group: 'person' }
-    for (const team of [true, false])
-      await w.client.call('POST', '/views', { name: team ? 'Everybody' : 'Mine', icon: 'leaf', team, body })
-    expect((await views()).map(v => [v.name, v.body.span])).to.deep.equal([
-      ['Everybody', 'month'],
-      ['Mine', 'month'],
+    const everybody = { kind: 'everybody' }
+    const one = { kind: 'person', id: me }
+    const wanted: [string, object[]][] = [
+      ['All change', [{ to: everybody, level: 'change' }]],
+      ['All look', [{ to: everybody, level: 'everything' }]],
+      ['Mine', []],
+      ['Tobias looks', [{ to: one, level: 'everything' }]],
+    ]
+    for (const [name, grants] of wanted)
+      expect((await w.client.call('POST', '/views', { name, icon: 'leaf', body, grants })).status).to.equal(
+        201,
+      )
+    const known = async (who: Client) =>
+      ((await who.call('GET', '/views')).body.views as any[]).map(v => [
+        v.name,
+        v.right,
+        v.for,
+        v.grants !== null,
+      ])
+    expect(await known(w.client)).to.deep.equal([
+      ['All change', 'own', 'everybody', true],
+      ['All look', 'own', 'everybody', true],
+      ['Mine', 'own', 'me', true],
+      ['Tobias looks', 'own', 'some', true],
     ])
-    await w.client.signIn('tobias@quillmere.example')
-    const [team, ...more] = await views()
-    expect([team.name, team.madeBy, more.length]).to.deep.equal(['Everybody', 'Ines Varga', 0])
-    const changed = { name: 'Everybody', icon: 'leaf', team: true, body: plainView, version: team.version }
-    expect((await w.client.call('PUT', `/views/${team.id}`, changed)).status).to.equal(200)
-    await w.client.signIn()
-    const late = await w.client.call('PUT', `/views/${team.id}`, { ...changed, name: 'Over it' })
-    expect([late.status, late.body.reason]).to.deep.equal([
-      409,
-      'Somebody else has changed or removed this view meanwhile. Save yours under another name, or look at theirs first.',
+    expect(await known(tobias)).to.deep.equal([
+      ['All change', 'change', 'everybody', false],
+      ['All look', 'look', 'everybody', false],
+      ['Tobias looks', 'look', 'some', false],
     ])
-    expect((await w.client.call('DELETE', `/views/${team.id}`)).status).to.equal(200)
-    expect((await views()).map(v => v.name)).to.deep.equal(['Mine'])
+    expect((await known(anouk)).map(v => v[0])).to.deep.equal(['All change', 'All look'])
+    const [change, look, mine, his] = await views()
+    const put = (who: Client, view: any, more: object = {}) =>
+      who.call('PUT', `/views/${view.id}`, {
+        name: view.name,
+        icon: 'leaf',
+        body: plainView,
+        version: view.version,
+        ...more,
+      })
+    expect((await put(tobias, mine)).status, 'not known of').to.equal(404)
+    expect((await put(tobias, look)).body.reason).to.match(/for you to look by/)
+    expect((await put(anouk, his)).status).to.equal(404)
+    expect((await put(tobias, change, { grants: [] })).body.reason, 'it is not theirs to take away').to.match(
+      /Only whoever it belongs to/,
+    )
+    expect((await tobias.call('DELETE', `/views/${change.id}`)).status).to.equal(404)
+    expect((await put(tobias, change)).status).to.equal(200)
+    // Of two who change it, the later is told; and what they may is asked anew at each.
+    expect((await put(w.client, change)).body.reason).to.match(/changed this view meanwhile/)
+    expect((await put(w.client, { ...change, version: 2 }, { grants: [] })).status).to.equal(200)
+    expect((await put(tobias, { ...change, version: 3 })).status).to.equal(404)
+    const nobody = [{ to: { kind: 'person', id: 'nobody' }, level: 'change' }]
+    expect((await put(w.client, { ...change, version: 3 }, { grants: nobody })).status).to.equal(409)
+    expect(
+      (await put(w.client, { ...change, version: 3 }, { grants: [{ to: everybody, level: 'busy' }] })).status,
+    ).to.equal(400)
+    // Of whoever leaves, coordinators look after what was shared; what was not stays theirs.
+    await w.app.ctx.db.run(`UPDATE members SET left_at = 1 WHERE name = 'Ines Varga'`)
+    await w.app.ctx.db.run(`UPDATE members SET role = 'coordinator' WHERE name = 'Anouk Thapa'`)
+    const late = new Client(w.client.base)
+    await late.signIn('anouk@quillmere.example')
+    expect((await known(late)).map(v => v.slice(0, 2))).to.deep.equal([
+      ['All look', 'own'],
+      ['Tobias looks', 'own'],
+    ])
+    await w.app.ctx.db.run(`UPDATE members SET left_at = NULL WHERE name = 'Ines Varga'`)
+    await w.app.ctx.db.run(`UPDATE members SET role = 'member' WHERE name = 'Anouk Thapa'`)
+    for (const view of await views()) await w.client.call('DELETE', `/views/${view.id}`)
+    expect(await w.app.ctx.db.rows('SELECT 1 FROM view_grants')).to.deep.equal([])
   })
 
   it('refuses a view it does not understand and says so', async () => {
     const body = { ...plainView, span: 'fortnight' }
-    expect(
-      (await w.client.call('POST', '/views', { name: 'x', icon: 'leaf', team: false, body })).status,
-    ).to.equal(400)
+    expect((await w.client.call('POST', '/views', { name: 'x', icon: 'leaf', body })).status).to.equal(400)
   })
 
   it('draws a meeting once that is in several calendars, also one that repeats', async () => {

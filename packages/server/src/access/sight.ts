@@ -113,7 +113,8 @@ export function sharingFrom(
   return new Sharing(new Map(shared), groups, standsFor)
 }
 
-function grantOf({ to_kind: kind, to_id: id, level }: GrantRow): Grant {
+/** As it is stored, for the core. */
+export function grantOf({ to_kind: kind, to_id: id, level }: Omit<GrantRow, 'collection_id'>): Grant {
   return { to: kind === 'everybody' ? { kind } : { kind, id }, level }
 }
 

@@ -27,6 +27,7 @@ import { up as deletedWorkspaces } from './migrations/0024-deleted-workspaces.ts
 import { up as sharing } from './migrations/0025-sharing.ts'
 import { up as identities } from './migrations/0026-identities.ts'
 import { up as together } from './migrations/0027-together.ts'
+import { up as sharedViews } from './migrations/0028-shared-views.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -56,6 +57,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0025-sharing', up: sharing },
   { name: '0026-identities', up: identities },
   { name: '0027-together', up: together },
+  { name: '0028-shared-views', up: sharedViews },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -1,11 +1,12 @@
 import { zValidator } from '@hono/zod-validator'
-import { addDays, dayAt, isKnownZone, type SlimItem } from '@loom/core'
+import { addDays, dayAt, isKnownZone, type Level, shownIn, type SlimItem, viewOf, whole } from '@loom/core'
 import { Hono, type MiddlewareHandler } from 'hono'
 import { z } from 'zod'
 import { limitOf } from '../access/limits.ts'
 import { hashOf } from '../access/secrets.ts'
 import { type Sharing, sightOfLink } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
+import { parsed } from '../data/json.ts'
 import { listsOfLink, markLinkUsed, openLink } from '../data/repositories/links.ts'
 import { DEFAULT_MINUTES } from '../view/cloth.ts'
 import { sharedCloth, sourcesSeen } from '../view/shared-cloth.ts'
@@ -50,17 +51,31 @@ export function guestRoutes(ctx: Context, terms: SessionTerms) {
     const left = Math.round((Date.parse(last) - Date.parse(from)) / 86_400_000) + 1
     const span = { from, days: Math.min(days, left) }
     const lists = await listsOfLink(db, { id: link.id })
-    const looking = {
-      workspaceId: link.workspace_id,
-      seq: link.seq,
-      memberId: null,
-      sightIn: (sharing: Sharing) =>
-        sightOfLink(sharing.sightOf({ id: link.made_by, role: link.role }), lists, link.level),
-    }
     const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now }
-    const { items, around, sight } = await sharedCloth(db, looking, span, viewer, { check: ctx.checks })
+    const lookAt = async (level: Level) => {
+      const looking = {
+        workspaceId: link.workspace_id,
+        seq: link.seq,
+        memberId: null,
+        sightIn: (sharing: Sharing) =>
+          sightOfLink(sharing.sightOf({ id: link.made_by, role: link.role }), lists, level),
+      }
+      const given = await sharedCloth(db, looking, span, viewer, { check: ctx.checks })
+      const shown = JSON.parse(Buffer.from(given.items.lines).toString('utf8')) as SlimItem[]
+      return { ...given, shown }
+    }
+    const { shown: all, around, sight } = await lookAt(link.level)
+    // A view may choose by what the guest does not see: whether it shows an item is asked of the item as its maker sees it.
+    const view = link.view && parsed(link.view)
+    const chosen =
+      view &&
+      new Set(
+        shownIn(viewOf(view.body), (await lookAt('everything')).shown.map(whole), { now, zone })
+          .filter(i => !i.onlyBusy)
+          .map(i => i.key),
+      )
+    const shown = chosen ? all.filter(i => chosen.has(i.key)) : all
     await markLinkUsed(db, { id: link.id, now: Date.now(), grain: USED_GRAIN_MS })
-    const shown = JSON.parse(Buffer.from(items.lines).toString('utf8')) as SlimItem[]
     // Tasks without a day are a matter of those who plan, and so is what is left over from before.
     const placed = shown.filter(i => i.place.kind !== 'none')
     const named = new Set(placed.flatMap(i => i.people ?? []))

@@ -1,15 +1,17 @@
 import { randomUUID } from 'node:crypto'
 import { zValidator } from '@hono/zod-validator'
-import { Level } from '@loom/core'
+import { Level, viewOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { hashOf, newToken } from '../access/secrets.ts'
 import { sightIn } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
+import { json, parsed } from '../data/json.ts'
 import { logSharing } from '../data/repositories/grants.ts'
 import { addLink, dropLink, linksOfWorkspace, listsOfLinks } from '../data/repositories/links.ts'
 import { memberNames } from '../data/repositories/members.ts'
 import type { SignedIn } from './session.ts'
+import { viewsFor } from './views.ts'
 
 /** Addresses for people without an account: made for lists that are one's to share, shown once, ended at any time. */
 
@@ -18,6 +20,8 @@ const Given = z.object({
   lists: z.array(z.string().max(36)).min(1).max(100),
   level: Level.extract(['busy', 'title', 'everything']),
   weeks: z.number().int().min(1).max(26),
+  /** Only what this saved view shows of them. */
+  view: z.string().max(36).nullable().default(null),
   /** In so many days it ends by itself. */
   expires: z.number().int().min(1).max(3650).nullable(),
 })
@@ -33,8 +37,9 @@ export function linkRoutes(ctx: Context) {
       const sight = await sightIn(db, member)
       const lists = await listsOfLinks(db, { workspaceId })
       const names = new Map((await memberNames(db, { workspaceId })).map(m => [m.id, m.name]))
-      const all = (await linksOfWorkspace(db, { workspaceId })).map(({ made_by: by, ...l }) => ({
+      const all = (await linksOfWorkspace(db, { workspaceId })).map(({ made_by: by, view, ...l }) => ({
         ...l,
+        view: view && parsed(view).name,
         maker: names.get(by) ?? '',
         isMine: by === member.id,
         lists: lists.flatMap(k =>
@@ -47,12 +52,16 @@ export function linkRoutes(ctx: Context) {
     .post('/', zValidator('json', Given), async c => {
       const member = c.get('member')
       const { workspaceId, id: memberId } = member
-      const { name, lists, level, weeks, expires } = c.req.valid('json')
+      const { name, lists, level, weeks, expires, view: viewId } = c.req.valid('json')
       const [id, token, now] = [randomUUID(), newToken(), Date.now()]
       const refused = await db.commit(async sql => {
         const sight = await sightIn(sql, member)
         if (!lists.every(sight.tends))
           return 'One of these lists is not yours to share, or not there any more.'
+        if (viewId !== null && level === 'busy')
+          return 'Busy time is that of whole lists. Choose titles or everything with a view.'
+        const [view] = viewId === null ? [] : await viewsFor(sql, member, viewId)
+        if (viewId !== null && !view) return 'This view is not there any more.'
         if ((await linksOfWorkspace(sql, { workspaceId })).length >= MOST_LINKS)
           return `A workspace has no more than ${MOST_LINKS} of them. End some first.`
         await addLink(sql, {
@@ -65,6 +74,7 @@ export function linkRoutes(ctx: Context) {
           weeks,
           made_at: now,
           expires_at: expires === null ? null : now + expires * DAY_MS,
+          view: view ? json({ name: view.row.name, body: viewOf(parsed(view.row.body)) }) : null,
           lists: [...new Set(lists)],
         })
         const act = { do: 'link' as const, name, level, isEnded: false }

@@ -1,14 +1,27 @@
 import { randomUUID } from 'node:crypto'
 import { zValidator } from '@hono/zod-validator'
-import { ViewBody, viewOf } from '@loom/core'
+import { type Grant, ViewBody, viewOf, type ViewRight, viewRight } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
+import { grantOf, sharingOf } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
-import type { SignedIn } from './session.ts'
-import { viewsOf, addView, changeView, deleteView, type ViewRow } from '../data/repositories/views.ts'
+import type { Sql } from '../data/database.ts'
 import { parsed, json } from '../data/json.ts'
+import { lockWorkspace } from '../data/repositories/workspaces.ts'
+import type { Member } from '../data/repositories/sessions.ts'
+import {
+  addView,
+  changeView,
+  deleteView,
+  putViewGrants,
+  viewGrants,
+  type ViewRow,
+  viewsOfWorkspace,
+} from '../data/repositories/views.ts'
+import { To, unknownAmong } from '../team/share.ts'
+import type { SignedIn } from './session.ts'
 
-/** Saved views: a member's own, and the team's, which every member sees and may change. */
+/** Saved views: each its maker's, for whom they say, to look by or to change as well. */
 
 export const ICONS = [
   'bead',
@@ -23,11 +36,19 @@ export const ICONS = [
   'path',
 ] as const
 
+const MOST_VIEWS = 1000
+const ViewGrants = z
+  .array(z.object({ to: To, level: z.enum(['everything', 'change']) }))
+  .max(200)
+  .refine(all => new Set(all.map(g => JSON.stringify(g.to))).size === all.length, 'Each only once.')
+type ViewGrants = z.infer<typeof ViewGrants>
+
 const Given = z.object({
   name: z.string().trim().min(1).max(100),
   icon: z.enum(ICONS),
-  team: z.boolean(),
   body: ViewBody,
+  /** Whom it is for; absent: as it is. */
+  grants: ViewGrants.optional(),
   /** The version it was changed from; absent for a new one. */
   version: z.number().int().optional(),
 })
@@ -36,86 +57,119 @@ export interface SavedView {
   id: string
   name: string
   icon: (typeof ICONS)[number]
-  team: boolean
   body: ViewBody
   version: number
   madeBy: string | null
+  right: Exclude<ViewRight, 'none'>
+  /** For everybody, for some, or only for whoever asks. */
+  for: 'everybody' | 'some' | 'me'
+  /** Whom it is for, told to whoever may say so. */
+  grants: Grant[] | null
 }
 
-const saved = (r: ViewRow): SavedView => ({
-  id: r.id,
-  name: r.name,
-  icon: ICONS.find(i => i === r.icon) ?? 'bead',
-  team: r.member_id === null,
-  body: viewOf(parsed(r.body)),
-  version: r.version,
-  madeBy: r.made_by,
-})
+interface Known {
+  row: ViewRow
+  right: ViewRight
+  grants: Grant[]
+}
+
+/** Those that a member knows of, or only one of them. */
+export async function viewsFor(sql: Sql, member: Member, id?: string): Promise<Known[]> {
+  const { workspaceId } = member
+  const rows = await viewsOfWorkspace(sql, { workspaceId, ...(id !== undefined && { id }) })
+  const granted = await viewGrants(sql, { workspaceId })
+  const who = (await sharingOf(sql, workspaceId)).onlooker(member)
+  return rows.flatMap(row => {
+    const grants = granted.filter(g => g.view_id === row.id).map(grantOf)
+    const right = viewRight(who, { owner: row.owner, grants })
+    return right === 'none' ? [] : [{ row, right, grants }]
+  })
+}
+
+function saved({ row, right, grants }: Known): SavedView[] {
+  if (right === 'none') return []
+  const isForAll = grants.some(g => g.to.kind === 'everybody')
+  return [
+    {
+      id: row.id,
+      name: row.name,
+      icon: ICONS.find(i => i === row.icon) ?? 'bead',
+      body: viewOf(parsed(row.body)),
+      version: row.version,
+      madeBy: row.made_by,
+      right,
+      for: isForAll ? 'everybody' : grants.length > 0 ? 'some' : 'me',
+      grants: right === 'own' ? grants : null,
+    },
+  ]
+}
+
+const rowsOf = (grants: ViewGrants) =>
+  grants.map(({ to, level }) => ({ to_kind: to.kind, to_id: to.kind === 'everybody' ? '' : to.id, level }))
+
+const GONE = { status: 404 as const, reason: 'There is no such view.' }
 
 export function viewRoutes(ctx: Context) {
   return new Hono<SignedIn>()
     .get('/', async c => {
-      const { workspaceId, id: memberId } = c.get('member')
-      const rows = await viewsOf(ctx.db, { workspaceId, memberId })
-      return c.json({ views: rows.map(saved) })
+      const views = await viewsFor(ctx.db, c.get('member'))
+      return c.json({ views: views.flatMap(saved) })
     })
     .post('/', zValidator('json', Given), async c => {
       const { workspaceId, id: memberId } = c.get('member')
-      const { name, icon, team, body } = c.req.valid('json')
+      const { name, icon, body, grants = [] } = c.req.valid('json')
       const id = randomUUID()
-      await ctx.db.commit(async sql => {
-        await addView(sql, {
-          id,
-          workspaceId,
-          owner: team ? null : memberId,
-          memberId,
-          name,
-          icon,
-          body: json(body),
-        })
+      const reason = await ctx.db.commit(async sql => {
+        await lockWorkspace(sql, { workspaceId })
+        if ((await viewsOfWorkspace(sql, { workspaceId })).length >= MOST_VIEWS)
+          return `A workspace has no more than ${MOST_VIEWS} saved views. Remove some first.`
+        const unknown = await unknownAmong(sql, workspaceId, grants)
+        if (unknown) return unknown
+        await addView(sql, { id, workspaceId, memberId, name, icon, body: json(body) })
+        await putViewGrants(sql, { id, workspaceId, grants: rowsOf(grants) })
         sql.tell(workspaceId, { topics: ['views'] })
+        return null
       })
-      return c.json({ id }, 201)
+      return reason === null ? c.json({ id }, 201) : c.json({ reason }, 422)
     })
     .put('/:id', zValidator('json', Given), async c => {
-      const { workspaceId, id: memberId } = c.get('member')
-      const { name, icon, team, body, version } = c.req.valid('json')
-      const changed = await ctx.db.commit(async sql => {
-        const n = await changeView(sql, {
-          id: c.req.param('id'),
-          workspaceId,
-          memberId,
-          owner: team ? null : memberId,
-          name,
-          icon,
-          body: json(body),
-          version: version ?? -1,
-        })
-        if (n > 0) sql.tell(workspaceId, { topics: ['views'] })
-        return n > 0
-      })
-      if (!changed)
-        return c.json(
-          {
+      const member = c.get('member')
+      const { workspaceId } = member
+      const { name, icon, body, grants, version = -1 } = c.req.valid('json')
+      const id = c.req.param('id')
+      const refused = await ctx.db.commit(async sql => {
+        await lockWorkspace(sql, { workspaceId })
+        const [view] = await viewsFor(sql, member, id)
+        if (!view) return GONE
+        if (view.right === 'look')
+          return { status: 409 as const, reason: 'This view is for you to look by. Save yours under a name.' }
+        const isShared = grants !== undefined && JSON.stringify(grants) !== JSON.stringify(view.grants)
+        if (isShared && view.right !== 'own')
+          return { status: 409 as const, reason: 'Only whoever it belongs to says whom a view is for.' }
+        const unknown = grants && (await unknownAmong(sql, workspaceId, grants))
+        if (unknown) return { status: 409 as const, reason: unknown }
+        if ((await changeView(sql, { id, workspaceId, name, icon, body: json(body), version })) === 0)
+          return {
+            status: 409 as const,
             reason:
-              'Somebody else has changed or removed this view meanwhile. Save yours under another name, or look at theirs first.',
-          },
-          409,
-        )
-      return c.json({ id: c.req.param('id') })
+              'Somebody else has changed this view meanwhile. Save yours under another name, or look at theirs first.',
+          }
+        if (isShared) await putViewGrants(sql, { id, workspaceId, grants: rowsOf(grants) })
+        sql.tell(workspaceId, { topics: ['views'] })
+        return null
+      })
+      return refused ? c.json({ reason: refused.reason }, refused.status) : c.json({ id })
     })
     .delete('/:id', async c => {
-      const { workspaceId, id: memberId } = c.get('member')
-      const n = await ctx.db.commit(async sql => {
-        const gone = await deleteView(sql, {
-          id: c.req.param('id'),
-          workspaceId,
-          memberId,
-        })
-        if (gone > 0) sql.tell(workspaceId, { topics: ['views'] })
-        return gone
+      const member = c.get('member')
+      const { workspaceId } = member
+      const id = c.req.param('id')
+      const isGone = await ctx.db.commit(async sql => {
+        const [view] = await viewsFor(sql, member, id)
+        if (view?.right !== 'own') return false
+        sql.tell(workspaceId, { topics: ['views'] })
+        return (await deleteView(sql, { id, workspaceId })) > 0
       })
-      if (n === 0) return c.json({ reason: 'There is no such view.' }, 404)
-      return c.json({ ok: true as const })
+      return isGone ? c.json({ ok: true as const }) : c.json({ reason: GONE.reason }, 404)
     })
 }

@@ -10,7 +10,8 @@ import { lockWorkspace } from '../data/repositories/workspaces.ts'
 /** Granting what one owns or looks after: by the matrix, or because somebody asked. */
 
 const Id = z.string().min(1).max(36)
-const To = z.discriminatedUnion('kind', [
+/** Whom something is granted to. */
+export const To = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('everybody') }),
   z.object({ kind: z.literal('group'), id: Id }),
   z.object({ kind: z.literal('person'), id: Id }),
@@ -43,11 +44,20 @@ export async function notToShare(sql: Sql, member: Member, sharing: Sharing, cha
   const sight = sharing.sightOf(member)
   if (changes.some(c => !sight.tends(c.list)))
     return 'One of these lists is not yours to share, or not there any more.'
-  const people = new Set((await peopleIn(sql, member.workspaceId)).map(p => p.id))
-  const groups = new Set((await groupsOf(sql, member)).map(g => g.id))
-  const isKnown = ({ to }: Change): boolean =>
+  return unknownAmong(sql, member.workspaceId, changes)
+}
+
+/** The reason why one of those is nobody here, or null. */
+export async function unknownAmong(
+  sql: Sql,
+  workspaceId: string,
+  granted: readonly { to: Grantee }[],
+): Promise<string | null> {
+  const people = new Set((await peopleIn(sql, workspaceId)).map(p => p.id))
+  const groups = new Set((await groupsOf(sql, { workspaceId })).map(g => g.id))
+  const isKnown = ({ to }: { to: Grantee }): boolean =>
     to.kind === 'everybody' || (to.kind === 'group' ? groups : people).has(to.id)
-  return changes.every(isKnown) ? null : 'One of those you share with is not in this workspace any more.'
+  return granted.every(isKnown) ? null : 'One of those you share with is not in this workspace any more.'
 }
 
 /** Writes what is granted, and who did it. Returns what takes it back. */

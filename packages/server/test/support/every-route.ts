@@ -35,7 +35,12 @@ const FORM = {
   dyes: {},
   picks: [],
 }
-const VIEW = { name: 'Theirs', icon: 'leaf', team: true, body: plainView }
+const VIEW = {
+  name: 'Theirs',
+  icon: 'leaf',
+  body: plainView,
+  grants: [{ to: { kind: 'everybody' }, level: 'change' }],
+}
 const FILE = { text: 'Title;Until\nTheirs;', mapping: null, into: { task: null, event: null } }
 
 /** Not for members alone: whether the server is up, signing in, and entering by an address that was given. */

@@ -18,6 +18,8 @@ const props = defineProps<{
   options: readonly Choice[]
   /** Words for choosing none. */
   none?: string
+  /** What stands there while nothing is chosen, where one has to be. */
+  placeholder?: string
   /** Typing shortens the list: for very many options. */
   searchable?: boolean
   disabled?: boolean
@@ -81,6 +83,7 @@ onBeforeUnmount(() => drawn.disconnect())
       :show-search="searchable ?? false"
       :filter-option="hasWords"
       :disabled="disabled ?? false"
+      :placeholder="placeholder ?? ''"
       :dropdown-match-select-width="false"
       :get-popup-container="layerOf"
       @dropdown-visible-change="isOpen => (open = isOpen)"

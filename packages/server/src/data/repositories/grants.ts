@@ -142,6 +142,10 @@ export async function putGroup(
 /** What was granted to it goes with it. */
 export async function dropGroup(sql: Sql, p: { id: string; workspaceId: string }): Promise<number> {
   await sql.run(
+    `DELETE FROM view_grants WHERE workspace_id = :workspaceId AND to_kind = 'group' AND to_id = :id`,
+    p,
+  )
+  await sql.run(
     `DELETE FROM grants WHERE workspace_id = :workspaceId AND to_kind = 'group' AND to_id = :id`,
     p,
   )

@@ -1,7 +1,13 @@
-import type { Level, Role } from '@loom/core'
+import type { Level, Role, ViewBody } from '@loom/core'
+import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
 /** Secret addresses that show some lists to whoever has them. */
+
+export interface LinkView {
+  name: string
+  body: ViewBody
+}
 
 export interface LinkRow {
   id: string
@@ -12,10 +18,12 @@ export interface LinkRow {
   made_by: string
   made_at: number
   expires_at: number | null
+  /** Only what this shows of them, as the view was then; null for all. */
+  view: Json<LinkView> | null
   used_at: number | null
 }
 
-const COLUMNS = 'l.id, l.name, l.level, l.weeks, l.made_by, l.made_at, l.expires_at, l.used_at'
+const COLUMNS = 'l.id, l.name, l.level, l.weeks, l.made_by, l.made_at, l.expires_at, l.view, l.used_at'
 
 export async function addLink(
   sql: Sql,
@@ -23,8 +31,8 @@ export async function addLink(
 ): Promise<void> {
   const { lists, ...link } = p
   await sql.insert(
-    `INSERT INTO links (id, token_hash, workspace_id, made_by, name, level, weeks, made_at, expires_at)
-     VALUES (:id, :hash, :workspaceId, :made_by, :name, :level, :weeks, :made_at, :expires_at)`,
+    `INSERT INTO links (id, token_hash, workspace_id, made_by, name, level, weeks, made_at, expires_at, view)
+     VALUES (:id, :hash, :workspaceId, :made_by, :name, :level, :weeks, :made_at, :expires_at, :view)`,
     { ...link },
   )
   await sql.insertMany(

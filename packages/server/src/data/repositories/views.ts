@@ -1,68 +1,90 @@
-import { Op } from 'sequelize'
+import type { Level } from '@loom/core'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
+import { changed } from '../models/rows.ts'
 
-/** Saved views, of one person or of the team. */
+/** Saved views, and whom they are granted to. */
 
 export interface ViewRow {
   id: string
-  member_id: string | null
-  name: string
-  icon: string
-  body: Json<unknown>
-  version: number
-  made_by: string | null
-}
-
-interface Who {
-  workspaceId: string
-  memberId: string
-}
-interface Said {
-  /** Null: the whole team has it. */
+  /** Null where whose it was has left: coordinators look after it. */
   owner: string | null
   name: string
   icon: string
   body: Json<unknown>
+  version: number
+  /** Its maker's name. */
+  made_by: string | null
 }
 
-/** The team's, and one's own. */
-const seenBy = ({ workspaceId, memberId }: Who) => ({
-  workspace_id: workspaceId,
-  member_id: { [Op.or]: [null, memberId] },
-})
-
-/** The team's first. `made_by`: the maker's name. */
-export async function viewsOf(sql: Sql, who: Who): Promise<ViewRow[]> {
-  const found = (await sql.models.views.findAll({
-    where: seenBy(who),
-    include: { association: 'maker', attributes: ['name'] },
-    order: ['name', 'id'],
-    nest: true,
-    ...sql.within,
-  })) as unknown as (Omit<ViewRow, 'made_by'> & { maker: { name: string | null } })[]
-  const views = found.map(({ maker, ...view }) => ({ ...view, made_by: maker.name }))
-  const isTeams = (view: ViewRow): boolean => view.member_id === null
-  return [...views.filter(isTeams), ...views.filter(v => !isTeams(v))]
+export interface ViewGrantRow {
+  view_id: string
+  to_kind: 'everybody' | 'group' | 'person'
+  /** '' for everybody. */
+  to_id: string
+  level: Level
 }
 
-export async function addView(sql: Sql, p: Who & Said & { id: string }): Promise<void> {
-  const { id, workspaceId, memberId, owner, name, icon, body } = p
+interface Said {
+  name: string
+  icon: string
+  body: Json<unknown>
+}
+
+/** Whoever they belong to; `id`: only that one. */
+export const viewsOfWorkspace = (sql: Sql, p: { workspaceId: string; id?: string }): Promise<ViewRow[]> =>
+  sql.rows(
+    `SELECT v.id, IF(o.left_at IS NULL, v.member_id, NULL) AS owner, v.name, v.icon, v.body, v.version,
+       m.name AS made_by
+     FROM views v LEFT JOIN members o ON o.id = v.member_id LEFT JOIN members m ON m.id = v.made_by
+     WHERE v.workspace_id = :workspaceId ${p.id === undefined ? '' : 'AND v.id = :id'} ORDER BY v.name, v.id`,
+    { ...p },
+  )
+
+export const viewGrants = (sql: Sql, p: { workspaceId: string }): Promise<ViewGrantRow[]> =>
+  sql.rows(
+    `SELECT view_id, to_kind, to_id, level FROM view_grants WHERE workspace_id = :workspaceId
+     ORDER BY view_id, to_kind, to_id`,
+    p,
+  )
+
+export async function addView(
+  sql: Sql,
+  p: Said & { id: string; workspaceId: string; memberId: string },
+): Promise<void> {
+  const { id, workspaceId, memberId, name, icon, body } = p
   await sql.models.views.create(
-    { id, workspace_id: workspaceId, member_id: owner, made_by: memberId, name, icon, body },
+    { id, workspace_id: workspaceId, member_id: memberId, made_by: memberId, name, icon, body },
     sql.within,
   )
 }
 
 /** Only from the version that its editor saw; how many were changed. */
-export async function changeView(sql: Sql, p: Who & Said & { id: string; version: number }): Promise<number> {
-  const { id, owner, name, icon, body, version } = p
-  const [changed] = await sql.models.views.update(
-    { name, icon, body, member_id: owner, version: version + 1 },
-    { where: { id, version, ...seenBy(p) }, transaction: sql.within.transaction },
+export const changeView = (
+  sql: Sql,
+  { id, workspaceId, version, ...said }: Said & { id: string; workspaceId: string; version: number },
+): Promise<number> =>
+  changed(
+    sql.models.views.update(
+      { ...said, version: version + 1 },
+      { where: { id, version, workspace_id: workspaceId }, transaction: sql.within.transaction },
+    ),
   )
-  return changed
+
+/** In place of all that was granted before. */
+export async function putViewGrants(
+  sql: Sql,
+  p: { id: string; workspaceId: string; grants: readonly Omit<ViewGrantRow, 'view_id'>[] },
+): Promise<void> {
+  await sql.run('DELETE FROM view_grants WHERE view_id = :id AND workspace_id = :workspaceId', {
+    id: p.id,
+    workspaceId: p.workspaceId,
+  })
+  await sql.insertMany(
+    'INSERT INTO view_grants (view_id, to_kind, to_id, workspace_id, level) VALUES (?, ?, ?, ?, ?)',
+    p.grants.map(g => [p.id, g.to_kind, g.to_id, p.workspaceId, g.level]),
+  )
 }
 
-export const deleteView = (sql: Sql, p: Who & { id: string }): Promise<number> =>
-  sql.models.views.destroy({ where: { id: p.id, ...seenBy(p) }, transaction: sql.within.transaction })
+export const deleteView = (sql: Sql, p: { id: string; workspaceId: string }): Promise<number> =>
+  sql.run('DELETE FROM views WHERE id = :id AND workspace_id = :workspaceId', p)

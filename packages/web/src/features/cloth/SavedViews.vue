@@ -4,7 +4,8 @@ import { useAttempt } from '../../ui/attempt.ts'
 import { say } from '../../stores/messages.ts'
 import FoldOut from '../../ui/FoldOut.vue'
 import { useMine } from '../../stores/mine.ts'
-import type { View } from './data/use-view.ts'
+import { useSession } from '../../stores/session.ts'
+import type { SavedView, View } from './data/use-view.ts'
 import { VIEW_SIGNS } from './data/view-signs.ts'
 import { partInOurTheme } from '../../ui/in-our-theme.ts'
 
@@ -13,13 +14,19 @@ const SaveViewDialog = partInOurTheme(() => import('./dialogs/SaveViewDialog.vue
 /** Saved views, the team's and one's own; and what was changed about this one, offered for saving. */
 const props = defineProps<{ view: View }>()
 const mine = useMine()
+const session = useSession()
 
-const naming = ref(false)
+/** What is being named: what is seen now, or a saved one. */
+const naming = ref<{ of: SavedView | null } | null>(null)
 const { busy, reason, attempt } = useAttempt()
 const groups = computed(() => [
-  { name: 'The team’s', views: props.view.views.value.filter(v => v.team) },
-  { name: 'Mine', views: props.view.views.value.filter(v => !v.team) },
+  { name: 'For everybody', views: props.view.views.value.filter(v => v.for === 'everybody') },
+  { name: 'For some of us', views: props.view.views.value.filter(v => v.for === 'some') },
+  { name: 'Mine alone', views: props.view.views.value.filter(v => v.for === 'me') },
 ])
+/** Whose it is, where it is not one's own. */
+const byline = (v: SavedView): string =>
+  v.right === 'own' ? '' : `${v.madeBy ?? 'somebody who has left'}${v.right === 'look' ? ', to look by' : ''}`
 const label = computed(() => props.view.saved.value?.name ?? 'No saved view')
 
 async function save(): Promise<void> {
@@ -40,6 +47,7 @@ async function copyLink(id: string): Promise<void> {
         <span v-for="v in g.views" :key="v.id" class="entry">
           <button type="button" class="plain pick-view" @click="(view.choose(v.id), close())">
             <component :is="VIEW_SIGNS[v.icon]" :size="14" aria-hidden="true" /> {{ v.name }}
+            <span v-if="byline(v)" class="quiet by">{{ byline(v) }}</span>
           </button>
           <button
             type="button"
@@ -51,7 +59,22 @@ async function copyLink(id: string): Promise<void> {
           <button type="button" class="plain small" :aria-label="`Link to ${v.name}`" @click="copyLink(v.id)">
             link
           </button>
-          <button type="button" class="plain small" :aria-label="`Remove ${v.name}`" @click="view.remove(v)">
+          <button
+            v-if="v.right !== 'look' && !session.onlyLooks"
+            type="button"
+            class="plain small"
+            :aria-label="`${v.right === 'own' ? 'Share or rename' : 'Rename'} ${v.name}`"
+            @click="((naming = { of: v }), close())"
+          >
+            {{ v.right === 'own' ? 'share' : 'rename' }}
+          </button>
+          <button
+            v-if="v.right === 'own' && !session.onlyLooks"
+            type="button"
+            class="plain small"
+            :aria-label="`Remove ${v.name}`"
+            @click="view.remove(v)"
+          >
             remove
           </button>
         </span>
@@ -59,20 +82,34 @@ async function copyLink(id: string): Promise<void> {
       <button type="button" class="plain pick-view" @click="(view.choose(null), close())">
         No saved view
       </button>
-      <button type="button" class="push small" @click="((naming = true), close())">
+      <button
+        v-if="!session.onlyLooks"
+        type="button"
+        class="push small"
+        @click="((naming = { of: null }), close())"
+      >
         Save this as a view…
       </button>
     </FoldOut>
     <template v-if="view.changed.value.length > 0">
       <span class="quiet">changed</span>
-      <button v-if="view.saved.value" type="button" class="plain act" :disabled="busy" @click="save">
-        save
-      </button>
+      <template v-if="view.saved.value && !session.onlyLooks">
+        <button
+          v-if="view.saved.value.right !== 'look'"
+          type="button"
+          class="plain act"
+          :disabled="busy"
+          @click="save"
+        >
+          save
+        </button>
+        <button type="button" class="plain act" @click="naming = { of: null }">save as my own…</button>
+      </template>
       <button type="button" class="plain act" @click="view.drop">
         {{ view.saved.value ? 'Revert' : 'Reset' }}
       </button>
     </template>
-    <SaveViewDialog v-if="naming" :view="view" @close="naming = false" />
+    <SaveViewDialog v-if="naming" :view="view" :of="naming.of" @close="naming = null" />
   </span>
 </template>
 
@@ -97,6 +134,9 @@ async function copyLink(id: string): Promise<void> {
   gap: 6px;
   text-align: left;
   padding: 2px 0;
+}
+.by {
+  font-size: 12.5px;
 }
 .pick-view:hover {
   text-decoration: underline;

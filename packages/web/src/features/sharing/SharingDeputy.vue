@@ -42,10 +42,19 @@ async function name(): Promise<void> {
       <Button size="small" :loading="busy" @click="put(null)">End it</Button>
     </p>
     <form v-else class="name" @submit.prevent="name">
-      <ChooseOne v-model="whom" name="Who stands in for me" :options="choices" />
       <span class="days">
-        from <ChooseDay v-model="from" name="From" /> to
-        <ChooseDay v-model="to" name="To" :min="from || undefined" />
+        <ChooseOne
+          v-model="whom"
+          name="Who stands in for me"
+          placeholder="A colleague"
+          class="whom"
+          :options="choices"
+        />
+        looks after what is mine
+      </span>
+      <span class="days">
+        from <ChooseDay v-model="from" name="From" class="day" /> to
+        <ChooseDay v-model="to" name="To" class="day" :min="from || undefined" />
       </span>
       <Button html-type="submit" :loading="busy" :disabled="!whom || from === ''">Name a deputy</Button>
     </form>
@@ -71,6 +80,12 @@ p {
   display: grid;
   gap: 8px;
   justify-items: start;
+}
+.whom {
+  width: 150px;
+}
+.day :deep(*) {
+  max-width: 140px;
 }
 .days {
   display: flex;

@@ -17,12 +17,19 @@ const session = useSession()
 const query = useQuery({ key: ['team', 'links'], query: () => answer(() => api.links.$get()) })
 const links = computed(() => query.data.value?.links ?? [])
 const { busy, reason, attempt } = useAttempt()
+const NO_VIEW = ''
+const views = useQuery({ key: ['views'], query: () => answer(() => api.views.$get()) })
+const VIEWS = computed(() => [
+  { value: NO_VIEW, label: 'everything there' },
+  ...(views.data.value?.views ?? []).map(v => ({ value: v.id, label: `what “${v.name}” shows` })),
+])
 const given = reactive({
   name: '',
   lists: [] as string[],
   level: 'title' as Exclude<Level, 'nothing' | 'change'>,
   weeks: 4,
   expires: 0,
+  view: NO_VIEW,
 })
 /** Shown once: only its hash is kept. */
 const made = ref<{ name: string; link: string } | null>(null)
@@ -48,9 +55,13 @@ const dayOf = (at: number): string => dayWords(dayAt(at, session.person?.zone ??
 async function make(): Promise<void> {
   const { name } = given
   await attempt(async () => {
-    const json = { ...given, expires: given.expires || null }
+    const json = {
+      ...given,
+      expires: given.expires || null,
+      view: given.level === 'busy' ? null : given.view || null,
+    }
     made.value = { name, link: (await answer(() => api.links.$post({ json }))).link }
-    Object.assign(given, { name: '', lists: [] })
+    Object.assign(given, { name: '', lists: [], view: NO_VIEW })
     await query.refetch()
   })
 }
@@ -74,7 +85,8 @@ async function copy(): Promise<void> {
     <ul v-if="links.length > 0">
       <li v-for="l in links" :key="l.id">
         <span>
-          <b>{{ l.name }}</b> sees {{ LEVEL_WORDS[l.level].name }} of {{ l.lists.map(nameOf).join(', ') }}
+          <b>{{ l.name }}</b> sees {{ LEVEL_WORDS[l.level].name }} of {{ l.lists.map(nameOf).join(', ')
+          }}{{ l.view ? `, as far as “${l.view}” shows it` : '' }}
           <span class="quiet">
             · {{ l.weeks }} {{ l.weeks === 1 ? 'week' : 'weeks' }} ahead
             {{ l.expires_at ? ` · ends ${dayOf(l.expires_at)}` : '' }} ·
@@ -104,9 +116,15 @@ async function copy(): Promise<void> {
         They see
         <SentenceChoice v-model="given.level" name="What the guest sees" :options="LEVELS" />
         of <ChooseSome v-model="given.lists" name="Lists of the link" :label="chosen" :options="lists" />,
-        <SentenceChoice v-model="given.weeks" name="How far ahead" :options="WEEKS" /> ahead,
+        <template v-if="given.level !== 'busy' && VIEWS.length > 1"
+          ><SentenceChoice
+            v-model="given.view"
+            name="As far as a view shows it"
+            :options="VIEWS"
+          />, </template
+        ><SentenceChoice v-model="given.weeks" name="How far ahead" :options="WEEKS" /> ahead,
         <SentenceChoice v-model="given.expires" name="How long it is valid" :options="EXPIRES" />; what is
-        private is only busy.
+        private is {{ given.view ? 'not there' : 'only busy' }}.
       </p>
       <Button
         html-type="submit"

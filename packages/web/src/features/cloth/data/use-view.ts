@@ -1,5 +1,6 @@
 import { changedIn, plainView, type ViewBody, viewOf } from '@loom/core/view'
 import { useQuery, useQueryCache } from '@pinia/colada'
+import type { InferRequestType } from 'hono/client'
 import { computed, type ComputedRef, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { answer, api } from '../../../api/client.ts'
@@ -14,6 +15,9 @@ import { useMine } from '../../../stores/mine.ts'
 const loadViews = () => answer(() => api.views.$get())
 export type SavedView = Awaited<ReturnType<typeof loadViews>>['views'][number]
 
+type Given = InferRequestType<typeof api.views.$post>['json']
+export type NamedView = Pick<Given, 'name' | 'icon' | 'grants'>
+
 const keptUnder = (id: string | null): string => `loom-view ${id ?? 'plain'}`
 
 function kept(id: string | null): ViewBody | null {
@@ -27,6 +31,12 @@ function kept(id: string | null): ViewBody | null {
   }
 }
 
+/** Whom it is for, as the server takes it. */
+export const grantsOf = ({ grants }: SavedView): NonNullable<NamedView['grants']> =>
+  (grants ?? []).flatMap(({ to, level }) =>
+    level === 'everything' || level === 'change' ? [{ to, level }] : [],
+  )
+
 export interface View {
   body: ComputedRef<ViewBody>
   saved: ComputedRef<SavedView | null>
@@ -36,7 +46,9 @@ export interface View {
   drop: () => void
   choose: (id: string | null) => void
   save: () => Promise<void>
-  saveAs: (given: { name: string; icon: SavedView['icon']; team: boolean }) => Promise<void>
+  saveAs: (given: NamedView) => Promise<void>
+  /** Names it otherwise, or says whom it is for. */
+  rename: (view: SavedView, given: NamedView) => Promise<void>
   remove: (view: SavedView) => Promise<void>
 }
 
@@ -80,18 +92,23 @@ export function useView(): View {
   async function save(): Promise<void> {
     const view = saved.value
     if (!view || !draft.value) return
-    const { name, icon, team, version } = view
-    const json = { name, icon, team, version, body: draft.value }
+    const { name, icon, version } = view
+    const json = { name, icon, version, body: draft.value }
     await answer(() => api.views[':id'].$put({ param: { id: view.id }, json }))
     await cache.invalidateQueries({ key: ['views'] })
     keep(null)
     say({ text: `${name}: saved.` })
   }
-  async function saveAs(given: { name: string; icon: SavedView['icon']; team: boolean }): Promise<void> {
+  async function saveAs(given: NamedView): Promise<void> {
     const { id: made } = await answer(() => api.views.$post({ json: { ...given, body: body.value } }))
     await cache.invalidateQueries({ key: ['views'] })
     keep(null)
     choose(made)
+    say({ text: `${given.name}: saved.` })
+  }
+  async function rename({ id: known, body: as, version }: SavedView, given: NamedView): Promise<void> {
+    await answer(() => api.views[':id'].$put({ param: { id: known }, json: { ...given, body: as, version } }))
+    await cache.invalidateQueries({ key: ['views'] })
     say({ text: `${given.name}: saved.` })
   }
   async function remove(view: SavedView): Promise<void> {
@@ -99,11 +116,12 @@ export function useView(): View {
     localStorage.removeItem(keptUnder(view.id))
     if (view.id === id.value) choose(null)
     await cache.invalidateQueries({ key: ['views'] })
-    const { name, icon, team, body: was } = view
+    const { name, icon, body: was } = view
+    const grants = grantsOf(view)
     say({
       text: `${name}: removed.`,
       undo: () =>
-        void answer(() => api.views.$post({ json: { name, icon, team, body: was } })).then(() =>
+        void answer(() => api.views.$post({ json: { name, icon, grants, body: was } })).then(() =>
           cache.invalidateQueries({ key: ['views'] }),
         ),
     })
@@ -119,6 +137,7 @@ export function useView(): View {
     choose,
     save,
     saveAs,
+    rename,
     remove,
   }
 }
