@@ -1,4 +1,5 @@
 import { expect } from 'chai'
+import { Secret, TOTP } from 'otpauth'
 import type { Page } from 'playwright-core'
 import { type App, choose, signIn, startApp } from '../support/app.ts'
 
@@ -154,5 +155,53 @@ describe('a team', function () {
     await page.getByText('My laptop opens nothing here any more.').waitFor()
     await out()
     await page.getByRole('alert').getByText('not known here').waitFor()
+  })
+
+  it('wants one-time codes of everybody: asked for at the door, or in the page that is open', async () => {
+    app = await startApp()
+    /** Sets them up, and returns what the authenticator shows in half a minute: each code counts once. */
+    const setUp = async (page: Page): Promise<string> => {
+      await page.getByRole('button', { name: 'Set up one-time codes' }).click()
+      await page.getByAltText(/key as a picture/).waitFor()
+      const key = (await page.locator('code').first().textContent())?.replace(/ /g, '') ?? ''
+      const shows = new TOTP({ secret: Secret.fromBase32(key) })
+      await page.getByLabel('The six digits it shows now').fill(shows.generate())
+      await page.keyboard.press('Enter')
+      await page.getByText('Codes are on.').waitFor()
+      await page.getByRole('button', { name: 'I have kept them' }).click()
+      return shows.generate({ timestamp: Date.now() + 30_000 })
+    }
+    const tobias = await app.newPage()
+    await signIn(tobias, 'tobias@quillmere.example')
+    await tobias.locator('[data-key]').first().waitFor()
+    const ines = await app.newPage()
+    await signIn(ines)
+    await ines.goto('/me')
+    const next = await setUp(ines)
+    await ines.getByText(/On since/).waitFor()
+    await ines.goto('/team')
+    await ines.getByLabel('Everybody signs in with').click()
+    await ines.getByText(/asked to set one up before anything else/).waitFor()
+
+    await tobias.getByRole('dialog', { name: 'One more step' }).waitFor()
+    await setUp(tobias)
+    await tobias.getByRole('dialog', { name: 'One more step' }).waitFor({ state: 'detached' })
+    await tobias.getByRole('radio', { name: 'Month' }).click()
+    await tobias.locator('[data-key]').first().waitFor()
+
+    const other = await app.newPage()
+    await other.goto('/sign-in?to=/journal')
+    await other.getByLabel('Mail address').fill('ines@quillmere.example')
+    await other.getByLabel('Password', { exact: true }).fill('night-flowering')
+    await other.getByRole('button', { name: 'Sign in' }).click()
+    const field = other.getByLabel(/The six digits that your authenticator shows/)
+    await field.fill('000000')
+    await other.keyboard.press('Enter')
+    await other.getByText(/That code is not right/).waitFor()
+    // Going elsewhere leads back to the same question.
+    await other.goto('/team')
+    await field.fill(next)
+    await other.keyboard.press('Enter')
+    await other.getByRole('row', { name: /Tobias Lund/ }).waitFor()
   })
 })

@@ -93,6 +93,7 @@ export async function addViewers(db: Database, count: number): Promise<string[]>
         device: '',
         made_at: now,
         used_at: now,
+        proven: 0,
         expires_at: now + 86_400_000,
       })
       sql.tell(workspaceId, { topics: ['team', 'cloth', 'connections'] })

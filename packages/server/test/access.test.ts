@@ -19,7 +19,7 @@ describe('access', function () {
 
   /** What everybody may do in their own workspace, whatever is in ours. */
   const THEIR_OWN =
-    /^(GET \/api\/(account|account\/(deletion|export)|team|team\/deletion|cloth|cloth\/search|categories|me|views|connections|rules|rules\/preview\/:watch|journal|journal\/choices|journal\/pass\/:id|waiting\/\w+|live|doors|doors\/messages|connecting\/services|files\/export|sharing|sharing\/log|links|requests|comments)|PUT \/api\/(rules\/order|me|team|account\/password|presence\/:page)|POST \/api\/(account\/(workspaces|delete)|team\/(invitations|leave)|views|categories\/change|rules\/preview|journal\/put-back\/look|doors|files\/read|files\/bring-in)|DELETE \/api\/(presence\/:page|account\/sessions|doors\/:kind|connecting\/services\/:id|connecting\/drafts\/:id))$/
+    /^(GET \/api\/(account|account\/(deletion|export|second)|team|team\/deletion|cloth|cloth\/search|categories|me|views|connections|rules|rules\/preview\/:watch|journal|journal\/choices|journal\/pass\/:id|waiting\/\w+|live|doors|doors\/messages|connecting\/services|files\/export|sharing|sharing\/log|links|requests|comments)|PUT \/api\/(rules\/order|me|team|account\/password|team\/second|presence\/:page)|POST \/api\/(account\/(workspaces|delete|second\/(code|codes|codes\/(confirm|off|recovery)|passkey|passkey\/options))|team\/(invitations|leave)|views|categories\/change|rules\/preview|journal\/put-back\/look|doors|files\/read|files\/bring-in)|DELETE \/api\/(presence\/:page|account\/sessions|doors\/:kind|connecting\/services\/:id|connecting\/drafts\/:id))$/
 
   it('answers nobody who is not signed in', async () => {
     const nobody = new Client(w.client.base)

@@ -100,7 +100,7 @@ export class Sessions {
   }
 
   /** Returns the token of a new session. */
-  async begin(sql: Sql, of: Entering, { device }: Pick<From, 'device'>): Promise<string> {
+  async begin(sql: Sql, of: Entering, { device }: Pick<From, 'device'>, by?: 'passkey'): Promise<string> {
     const token = newToken()
     const now = Date.now()
     await addSession(sql, {
@@ -113,6 +113,7 @@ export class Sessions {
       made_at: now,
       used_at: now,
       expires_at: now + SESSION_MS,
+      proven: by === 'passkey' ? 1 : 0,
     })
     return token
   }
@@ -167,7 +168,13 @@ export class Sessions {
     const rows = await membersOfSessions(this.db, { hashes, now })
     const stale = rows.filter(r => now - r.usedAt > USED_GRAIN_MS).map(r => r.hash)
     if (stale.length > 0) await this.markUsed(stale, now)
-    const found = new Map(rows.map(({ hash, usedAt: _, ...asking }) => [hash, asking]))
+    const found = new Map(
+      rows.map(({ hash, usedAt: _, proven, wantsSecond, hasCodes, hasPasskey, ...asking }) => {
+        const isOwed = proven === 0 && (hasCodes === 1 || wantsSecond === 1)
+        const owes = !isOwed ? null : hasCodes === 1 || hasPasskey === 1 ? 'proof' : 'setup'
+        return [hash, { ...asking, wantsSecond: wantsSecond === 1, owes } satisfies Asking]
+      }),
+    )
     return hashes.map(hash => found.get(hash) ?? null)
   }
 

@@ -28,6 +28,7 @@ import { up as sharing } from './migrations/0025-sharing.ts'
 import { up as identities } from './migrations/0026-identities.ts'
 import { up as together } from './migrations/0027-together.ts'
 import { up as sharedViews } from './migrations/0028-shared-views.ts'
+import { up as secondFactor } from './migrations/0029-second-factor.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -58,6 +59,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0026-identities', up: identities },
   { name: '0027-together', up: together },
   { name: '0028-shared-views', up: sharedViews },
+  { name: '0029-second-factor', up: secondFactor },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -12,6 +12,7 @@ import type { Sessions } from '../access/sessions.ts'
 import { ensureOwnOf } from '../connecting/own-lists.ts'
 import type { Context } from '../context/context.ts'
 import { addMember, membershipsOfUser } from '../data/repositories/members.ts'
+import { proveSession, unproveWithout } from '../data/repositories/second-factor.ts'
 import { dropPasskey, passkeysOfUser } from '../data/repositories/passkeys.ts'
 import { moveSession, sessionsOfUser } from '../data/repositories/sessions.ts'
 import { setPasswordHash } from '../data/repositories/users.ts'
@@ -112,11 +113,13 @@ export function accountRoutes(ctx: Context, sessions: Sessions, terms: SessionTe
         const { name, response } = c.req.valid('json')
         if (!site || !(await passkeys.make(site, c.get('member').userId, name, response)))
           return c.json({ reason: 'The passkey could not be verified. Nothing was kept; try again.' }, 422)
+        await proveSession(db, { hash: c.get('session') })
         return c.json({ ok: true as const })
       })
       .delete('/passkeys/:id', async c => {
         const gone = await dropPasskey(db, { id: c.req.param('id'), userId: c.get('member').userId })
         if (gone === 0) return c.json({ reason: 'That passkey is gone already.' }, 404)
+        await unproveWithout(db, { userId: c.get('member').userId })
         return c.json({ ok: true as const })
       })
       .put('/password', zValidator('json', NewPassword), async c => {

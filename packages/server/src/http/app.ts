@@ -33,6 +33,7 @@ import { IdentityProvider, type ProviderTerms } from '../access/identity-provide
 import { entryProviderRoutes } from './entry-provider.ts'
 import { entryRoutes } from './entry.ts'
 import { membersOnly, noReaders, sessionRoutes, type SessionTerms, type SignedIn } from './session.ts'
+import { secondFactorRoutes } from './second-factor.ts'
 import { sharingRoutes } from './sharing.ts'
 import { teamRoutes } from './team.ts'
 import { tieRoutes } from './ties.ts'
@@ -50,6 +51,7 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions, terms: S
       // Before answers are kept: these hold what nobody else is to read.
       .route('/links', linkRoutes(ctx))
       .route('/team', teamRoutes(ctx, sessions))
+      .route('/account/second', secondFactorRoutes(ctx))
       .route('/account', accountRoutes(ctx, sessions, terms))
       .route('/presence', presenceRoutes(ctx))
       .use(idempotent(ctx))

@@ -41,7 +41,7 @@ const Begin = z.object({
 const Join = z.object({ token: Token, name: Name.optional(), password: Password, zone: Zone.optional() })
 
 /** As the browser's library says it; what it holds, the verification looks at. */
-const Signed = z.custom<Parameters<Passkeys['userOf']>[1]>(
+export const Signed = z.custom<Parameters<Passkeys['userOf']>[1]>(
   given =>
     z
       .object({ id: z.string().max(1400), response: z.object({}).loose() })
@@ -77,8 +77,12 @@ export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerm
       const taken = await takeEntryLink(sql, { hash: hashOf(token), now: Date.now() })
       return taken === 1 ? work(sql) : null
     })
-  const enter = async (c: HonoContext, entering: Entering) =>
-    giveSession(c, terms, await sessions.begin(db, entering, { device: c.req.header('User-Agent') ?? '' }))
+  const enter = async (c: HonoContext, entering: Entering, by?: 'passkey') =>
+    giveSession(
+      c,
+      terms,
+      await sessions.begin(db, entering, { device: c.req.header('User-Agent') ?? '' }, by),
+    )
 
   return (
     new Hono()
@@ -96,7 +100,7 @@ export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerm
           return c.json({ reason: 'That passkey is not known here, or did not answer in time.' }, 403)
         const [first] = await membershipsOfUser(db, { userId })
         if (!first) return c.json(NOWHERE, 403)
-        await enter(c, { userId, memberId: first.id, workspaceId: first.workspaceId })
+        await enter(c, { userId, memberId: first.id, workspaceId: first.workspaceId }, 'passkey')
         return c.json({ ok: true as const })
       })
       .post('/look', zValidator('json', z.object({ token: Token })), async c => {

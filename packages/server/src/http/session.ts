@@ -24,12 +24,20 @@ export const noReaders: MiddlewareHandler<SignedIn> = async (c, next) => {
   return next()
 }
 
+/** What is open while more than a password is still to be given: giving it, or setting it up where there is nothing yet. */
+const MEANWHILE = {
+  proof: /^\/api\/account\/second(\/(code|passkey(\/options)?))?$/,
+  setup: /^\/api\/account\/(second(\/codes(\/confirm)?)?|passkeys(\/options)?)$/,
+}
+
 /** Only for members; everybody else is asked to sign in. */
 export function membersOnly(sessions: Sessions): MiddlewareHandler<SignedIn> {
   return async (c, next) => {
     const token = getCookie(c, COOKIE)
     const member = token ? await sessions.memberOf(token) : null
     if (!member) return c.json({ reason: 'Sign in first.' }, 401)
+    if (member.owes !== null && !MEANWHILE[member.owes].test(c.req.path))
+      return c.json({ reason: 'One more step: show that it is you.', needs: 'second' as const }, 403)
     c.set('member', member)
     c.set('session', hashOf(token ?? ''))
     await next()
@@ -92,8 +100,8 @@ export function sessionRoutes(sessions: Sessions, terms: SessionTerms) {
       const token = getCookie(c, COOKIE)
       const member = token ? await sessions.memberOf(token) : null
       if (!member) return c.json({ reason: 'Nobody is signed in.' }, 401)
-      const { name, email, zone, role, workspaceId } = member
-      return c.json({ name, email, zone, role, workspaceId, now: terms.now() })
+      const { name, email, zone, role, workspaceId, owes } = member
+      return c.json({ name, email, zone, role, workspaceId, owes, now: terms.now() })
     })
     .delete('/', async c => {
       const token = getCookie(c, COOKIE)

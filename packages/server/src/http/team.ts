@@ -18,7 +18,8 @@ import { dropEntryLinks, openInvitations } from '../data/repositories/entry-link
 import { dropDoorsOf } from '../data/repositories/doors.ts'
 import { endMembership, lockTeam, setRole, teamOfWorkspace } from '../data/repositories/members.ts'
 import type { Member } from '../data/repositories/sessions.ts'
-import { renameWorkspace, workspaceInBrief } from '../data/repositories/workspaces.ts'
+import { membersWithout } from '../data/repositories/second-factor.ts'
+import { renameWorkspace, setWantsSecond, workspaceInBrief } from '../data/repositories/workspaces.ts'
 import { invitationLetter } from '../mail/entry-letters.ts'
 import { trySending } from '../mail/mailer.ts'
 import type { SignedIn } from './session.ts'
@@ -89,8 +90,16 @@ export function teamRoutes(ctx: Context, sessions: Sessions) {
           o => o.ownerId === id || shared.has(o.id),
         )
         const looksAfter = role === 'coordinator'
+        const workspace = await workspaceInBrief(db, { workspaceId })
+        const without = looksAfter ? await membersWithout(db, { workspaceId }) : []
         return c.json({
-          workspace: await workspaceInBrief(db, { workspaceId }),
+          workspace: workspace && {
+            name: workspace.name,
+            zone: workspace.zone,
+            wantsSecond: workspace.wants_second === 1,
+          },
+          /** Those who have neither a passkey nor codes, told to coordinators. */
+          without: without.map(m => m.id),
           me: id,
           looksAfter,
           mails: ctx.outgoingMail !== null,
@@ -118,6 +127,19 @@ export function teamRoutes(ctx: Context, sessions: Sessions) {
         await db.commit(async sql => {
           await renameWorkspace(sql, { workspaceId, ...c.req.valid('json') })
           sql.tell(workspaceId, { topics: ['team', 'cloth'] })
+        })
+        return c.json({ ok: true as const })
+      })
+      /** Whether a passkey or one-time codes are wanted of everybody here. */
+      .put('/second', coordinatorsOnly, zValidator('json', z.object({ wants: z.boolean() })), async c => {
+        const { workspaceId, id } = c.get('member')
+        const { wants } = c.req.valid('json')
+        const isWithout = (await membersWithout(db, { workspaceId })).some(m => m.id === id)
+        if (wants && isWithout)
+          return c.json({ reason: 'Set up a passkey or codes for yourself first, under My settings.' }, 409)
+        await db.commit(async sql => {
+          await setWantsSecond(sql, { workspaceId, wants: wants ? 1 : 0 })
+          sql.tell(workspaceId, { topics: ['team'] })
         })
         return c.json({ ok: true as const })
       })

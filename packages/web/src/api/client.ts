@@ -17,8 +17,8 @@ export class Refused extends Error {
   }
 }
 
-/** Asks for the session back; null where there was none to lose. */
-type SignInAgain = () => Promise<void> | null
+/** Asks for the session back, or for more than a password in it; null where there was none to lose. */
+type SignInAgain = (why: 'expired' | 'owes') => Promise<void> | null
 let signInAgain: SignInAgain = () => null
 export const whenSignedOut = (ask: SignInAgain): void => void (signInAgain = ask)
 
@@ -26,7 +26,8 @@ type Good<R> = R extends ClientResponse<infer T, infer S, string> ? (S extends 2
 
 /**
  * The body of a successful answer; otherwise throws Refused with the reason. If the session has expired, the
- * request waits until the person has signed in again and is then sent once more.
+ * request waits until the person has signed in again and is then sent once more. So it does where their workspace
+ * wants more than a password.
  */
 export async function answer<R extends ClientResponse<unknown, number, string>>(
   ask: () => Promise<R>,
@@ -38,11 +39,12 @@ export async function answer<R extends ClientResponse<unknown, number, string>>(
     throw new Refused('The server cannot be reached. What you did is still here; try again in a moment.', 0)
   }
   if (response.ok) return (await response.json()) as Good<R>
-  const again = response.status === 401 ? signInAgain() : null
+  const body = (await response.json().catch(() => ({}))) as { reason?: string } & Record<string, unknown>
+  const again =
+    response.status === 401 ? signInAgain('expired') : body.needs === 'second' ? signInAgain('owes') : null
   if (again) {
     await again
     return answer(ask)
   }
-  const body = (await response.json().catch(() => ({}))) as { reason?: string } & Record<string, unknown>
   throw new Refused(body.reason ?? 'That was not understood. Check what you typed.', response.status, body)
 }

@@ -102,6 +102,12 @@ async function signedInAgain(): Promise<void> {
   live.start()
   await cache.invalidateQueries()
 }
+watch(
+  () => session.expired,
+  isExpired => {
+    if (!isExpired && session.person) void signedInAgain()
+  },
+)
 </script>
 
 <template>
@@ -170,7 +176,7 @@ async function signedInAgain(): Promise<void> {
       </FoldOut>
     </header>
     <RouterView />
-    <SignInAgain v-if="session.expired" :email="session.person?.email ?? ''" @done="signedInAgain" />
+    <SignInAgain v-if="session.expired" :email="session.person?.email ?? ''" />
   </div>
 </template>
 

@@ -137,9 +137,10 @@ router.beforeEach(async (to, from) => {
   // A person who is still signed in skips the sign-in page.
   if (to.name === 'sign-in' && from === START_LOCATION && !to.redirectedFrom) {
     const isKnown = await session.restore().catch(() => false)
-    return isKnown ? { name: 'cloth' } : true
+    return isKnown && !session.person?.owes ? { name: 'cloth' } : true
   }
-  if (to.meta.open || session.person || (await session.restore())) return true
+  const isIn = to.meta.open || session.person !== null || (await session.restore())
+  if (isIn && (to.meta.open || !session.person?.owes || session.expired)) return true
   return { name: 'sign-in', query: to.fullPath === '/' ? {} : { to: to.fullPath } }
 })
 

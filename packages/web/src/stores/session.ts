@@ -9,6 +9,8 @@ interface Person {
   zone: string
   role: Role
   workspaceId: string
+  /** More than a password is still to be given in this session. */
+  owes: 'proof' | 'setup' | null
 }
 
 export const useSession = defineStore('session', () => {
@@ -20,9 +22,10 @@ export const useSession = defineStore('session', () => {
 
   let signedInAgain: (() => void)[] = []
 
-  whenSignedOut(() => {
+  whenSignedOut(why => {
     if (!person.value) return null
     expired.value = true
+    if (why === 'owes') void restore()
     return new Promise(resolve => signedInAgain.push(resolve))
   })
 
@@ -46,6 +49,10 @@ export const useSession = defineStore('session', () => {
   async function signInBy(enter: () => Promise<unknown>): Promise<void> {
     await enter()
     await restore()
+    if (person.value?.owes) return
+    goOn()
+  }
+  function goOn(): void {
     expired.value = false
     const waiting = signedInAgain
     signedInAgain = []
@@ -55,6 +62,8 @@ export const useSession = defineStore('session', () => {
   async function signOut(): Promise<void> {
     await answer(() => api.session.$delete())
     person.value = null
+    expired.value = false
+    signedInAgain = []
     seesAs.value = null
   }
 

@@ -1,4 +1,9 @@
+import { browserSupportsWebAuthn } from '@simplewebauthn/browser'
 import { Refused } from '../api/client.ts'
+
+/** Browsers keep passkeys for names only. */
+export const mayUsePasskeys = (): boolean =>
+  !/^[\d.]+$|:/.test(window.location.hostname) && browserSupportsWebAuthn()
 
 /** What the browser refuses, or its person cancels, said in a sentence. */
 export async function unlessCancelled<T>(ask: () => Promise<T>): Promise<T> {

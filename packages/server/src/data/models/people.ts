@@ -10,6 +10,8 @@ export interface WorkspaceColumns {
   name: string
   zone: string
   deleted_at: Instant | null
+  /** Whether it wants more than a password. */
+  wants_second: number
 }
 
 export interface UserColumns {
@@ -17,6 +19,10 @@ export interface UserColumns {
   email: string
   password_hash: string
   made_at: Instant
+  /** For one-time codes, sealed. */
+  totp_secret: string | null
+  totp_at: Instant | null
+  totp_step: number
 }
 
 export interface MemberColumns {
@@ -48,6 +54,8 @@ export interface SessionColumns {
   made_at: Instant
   used_at: Instant
   expires_at: Instant
+  /** Whether it began by a passkey, or a code was given in it. */
+  proven: number
 }
 
 /** What an address is for that was given to somebody to enter by. */
@@ -107,12 +115,16 @@ export function peopleModels(sequelize: Sequelize) {
       name: text(200),
       zone: text(64),
       deleted_at: number({ allowNull: true }),
+      wants_second: yesNo({ defaultValue: 0 }),
     }),
     users: table<UserColumns>('users', {
       id: id(),
       email: text(320, { validate: { isEmail: true, len: [3, 320] } }),
       password_hash: text(255),
       made_at: number(),
+      totp_secret: text(500, { allowNull: true }),
+      totp_at: number({ allowNull: true }),
+      totp_step: number({ defaultValue: 0 }),
     }),
     members: table<MemberColumns>('members', {
       id: id(),
@@ -141,6 +153,7 @@ export function peopleModels(sequelize: Sequelize) {
       made_at: number(),
       used_at: number(),
       expires_at: number(),
+      proven: yesNo({ defaultValue: 0 }),
     }),
     passkeys: table<PasskeyColumns>('passkeys', {
       id: id(),

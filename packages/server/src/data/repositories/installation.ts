@@ -18,6 +18,7 @@ export const SEALED = [
   ['doors', 'id', 'token'],
   ['drafts', 'id', 'input'],
   ['drafts', 'id', 'consent'],
+  ['users', 'id', 'totp_secret'],
 ] as const
 
 type Sealed = (typeof SEALED)[number]

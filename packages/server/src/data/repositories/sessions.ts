@@ -9,6 +9,13 @@ import type { Sql } from '../database.ts'
 /** Who asks, and the number of the last change in their workspace when they did. */
 export interface Asking extends Member {
   seq: number
+  /** Whether their workspace wants more than a password. */
+  wantsSecond: boolean
+  /**
+   * More than a password is still to be given in this session: by what the user has, or by setting it up. Null where
+   * nothing is.
+   */
+  owes: 'proof' | 'setup' | null
 }
 
 export interface Member {
@@ -79,14 +86,27 @@ export const openSession = (sql: Sql, p: { hash: string; now: number }): Promise
 export const dropSession = (sql: Sql, p: { hash: string }): Promise<number> =>
   sql.models.sessions.destroy({ where: { token_hash: p.hash }, transaction: sql.within.transaction })
 
+interface SessionState {
+  hash: string
+  usedAt: number
+  proven: number
+  wantsSecond: number
+  hasCodes: number
+  /** Looked at only where the workspace wants more than a password. */
+  hasPasskey: number
+}
+
 /** Asked for with every request: all that came in at the same moment in one statement. */
 export const membersOfSessions = (
   sql: Sql,
   p: { hashes: readonly string[]; now: number },
-): Promise<(Asking & { hash: string; usedAt: number })[]> =>
+): Promise<(Omit<Asking, 'owes' | 'wantsSecond'> & SessionState)[]> =>
   sql.rows(
-    `SELECT s.token_hash AS hash, s.used_at AS usedAt, m.id, m.user_id AS userId, m.role, m.workspace_id AS workspaceId, m.name, m.email, m.zone, IFNULL(w.change_seq, 0) AS seq
-       FROM sessions s JOIN members m ON m.id = s.member_id LEFT JOIN change_counters w ON w.workspace_id = m.workspace_id
+    `SELECT s.token_hash AS hash, s.used_at AS usedAt, m.id, m.user_id AS userId, m.role, m.workspace_id AS workspaceId, m.name, m.email, m.zone, IFNULL(w.change_seq, 0) AS seq,
+         s.proven, g.wants_second AS wantsSecond, u.totp_at IS NOT NULL AS hasCodes,
+         g.wants_second = 1 AND EXISTS (SELECT 1 FROM passkeys p WHERE p.user_id = u.id) AS hasPasskey
+       FROM sessions s JOIN members m ON m.id = s.member_id JOIN users u ON u.id = m.user_id
+         JOIN workspaces g ON g.id = m.workspace_id LEFT JOIN change_counters w ON w.workspace_id = m.workspace_id
        WHERE s.token_hash IN (:hashes) AND s.expires_at > :now AND m.left_at IS NULL`,
     p,
   )

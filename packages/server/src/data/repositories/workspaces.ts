@@ -23,13 +23,16 @@ export async function addWorkspace(sql: Sql, p: { id: string; name: string; zone
 export const workspaceInBrief = (
   sql: Sql,
   p: { workspaceId: string },
-): Promise<{ name: string; zone: string } | null> =>
-  sql.one('SELECT name, zone FROM workspaces WHERE id = :workspaceId', p)
+): Promise<{ name: string; zone: string; wants_second: number } | null> =>
+  sql.one('SELECT name, zone, wants_second FROM workspaces WHERE id = :workspaceId', p)
 
 export const renameWorkspace = (
   sql: Sql,
   p: { workspaceId: string; name: string; zone: string },
 ): Promise<number> => sql.run('UPDATE workspaces SET name = :name, zone = :zone WHERE id = :workspaceId', p)
+
+export const setWantsSecond = (sql: Sql, p: { workspaceId: string; wants: number }): Promise<number> =>
+  sql.run('UPDATE workspaces SET wants_second = :wants WHERE id = :workspaceId', p)
 
 export const workspaceIds = (sql: Sql): Promise<{ id: string }[]> =>
   sql.rows('SELECT id FROM workspaces WHERE deleted_at IS NULL')

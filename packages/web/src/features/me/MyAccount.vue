@@ -6,6 +6,7 @@ import { answer, api } from '../../api/client.ts'
 import { agoWords } from '../../stores/connections.ts'
 import { say } from '../../stores/messages.ts'
 import DeleteAccount from './DeleteAccount.vue'
+import MyCodes from './MyCodes.vue'
 import MyPasskeys from './MyPasskeys.vue'
 import { useAttempt } from '../../ui/attempt.ts'
 
@@ -61,7 +62,7 @@ async function end(id: string | null): Promise<void> {
       <Button html-type="submit" :loading="password.busy.value">Change password</Button>
       <h2 class="further">Account</h2>
       <p>
-        <a href="/api/account/export" download>Download everything kept about you</a>
+        <a href="/api/account/export" download>Download everything kept about you</a>{{ ' ' }}
         <span class="quiet">(JSON; your intake as JSCalendar)</span>
       </p>
       <Button danger @click="deleting = true">Delete my account…</Button>
@@ -88,6 +89,7 @@ async function end(id: string | null): Promise<void> {
       >
       <p v-else class="quiet">Nowhere else.</p>
       <MyPasskeys class="further" />
+      <MyCodes class="further" />
     </div>
     <DeleteAccount v-if="deleting" @close="deleting = false" />
   </section>

@@ -1,19 +1,17 @@
 <script setup lang="ts">
 import { PhFingerprint } from '@phosphor-icons/vue'
-import { browserSupportsWebAuthn, startAuthentication } from '@simplewebauthn/browser'
+import { startAuthentication } from '@simplewebauthn/browser'
 import { Button } from 'ant-design-vue'
 import { answer, api } from '../../api/client.ts'
 import { useSession } from '../../stores/session.ts'
 import { useAttempt } from '../../ui/attempt.ts'
-import { unlessCancelled } from '../../ui/passkey-words.ts'
+import { mayUsePasskeys, unlessCancelled } from '../../ui/passkey-words.ts'
 
 /** Signs in with a passkey that this device or another one holds. Not shown where the browser knows none. */
 const emit = defineEmits<{ done: [] }>()
 const session = useSession()
 const { busy, reason, attempt } = useAttempt()
-/** Browsers keep them for names only. */
-const isByName = !/^[\d.]+$|:/.test(window.location.hostname)
-const isKnown = isByName && browserSupportsWebAuthn()
+const isKnown = mayUsePasskeys()
 
 async function signIn(): Promise<void> {
   const done = await attempt(() =>

@@ -1,15 +1,18 @@
 <script setup lang="ts">
 import { useQuery } from '@pinia/colada'
 import { Button } from 'ant-design-vue'
-import { computed } from 'vue'
+import { computed, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { answer, api } from '../../api/client.ts'
+import { useSession } from '../../stores/session.ts'
 import EntryPage from '../entry/EntryPage.vue'
 import PasskeySignIn from './PasskeySignIn.vue'
+import ProveForm from './ProveForm.vue'
 import SignInForm from './SignInForm.vue'
 
 const route = useRoute()
 const router = useRouter()
+const session = useSession()
 const entry = useQuery({ key: ['entry'], query: () => answer(() => api.entry.$get()) })
 const begins = computed(() => entry.data.value?.begins === true)
 
@@ -27,9 +30,17 @@ const no = computed(() => (typeof route.query.no === 'string' ? (NO_ENTRY[route.
 
 /** Only to a place of ours. */
 function go(): void {
+  if (session.person?.owes) return
   const to = typeof route.query.to === 'string' ? route.query.to : ''
   void router.replace(to.startsWith('/') && !to.startsWith('//') ? to : '/cloth')
 }
+/** The form of that step is gone by the time it is taken. */
+watch(
+  () => session.person?.owes,
+  (owes, before) => {
+    if (session.person && before && !owes) go()
+  },
+)
 </script>
 
 <template>
@@ -39,6 +50,9 @@ function go(): void {
       <b>Begin here</b>. Open it: you make your account and your workspace there.
     </p>
     <p class="quiet">It can be used once, within a day. Each start of the server shows a new one.</p>
+  </EntryPage>
+  <EntryPage v-else-if="session.person?.owes" title="One more step" wide>
+    <ProveForm />
   </EntryPage>
   <EntryPage v-else title="Sign in">
     <SignInForm email="" @done="go" />

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { type Role, ROLE_WORDS } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
-import { Button, Form, FormItem, Input } from 'ant-design-vue'
+import { Button, Checkbox, Form, FormItem, Input } from 'ant-design-vue'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api } from '../../api/client.ts'
@@ -72,6 +72,22 @@ const zones = computed(() => zoneChoices(place.zone, session.now()))
 const isChanged = computed(
   () => place.name !== team.value?.workspace?.name || place.zone !== team.value.workspace.zone,
 )
+const without = computed(() =>
+  (team.value?.members ?? []).flatMap(m => (team.value?.without.includes(m.id) ? [m.name] : [])).join(', '),
+)
+async function wantSecond(): Promise<void> {
+  const wants = team.value?.workspace?.wantsSecond !== true
+  const put = (on: boolean) => answer(() => api.team.second.$put({ json: { wants: on } }))
+  const done = await attempt(() => put(wants))
+  await query.refetch()
+  if (!done) return
+  say({
+    text: wants
+      ? 'Whoever has neither is asked to set one up before anything else.'
+      : 'A password alone is enough again.',
+    undo: () => void attempt(() => put(!wants)).then(() => query.refetch()),
+  })
+}
 const rename = async (): Promise<void> => {
   if (await attempt(() => answer(() => api.team.$put({ json: { ...place } })))) say({ text: 'Saved.' })
 }
@@ -177,6 +193,16 @@ const rename = async (): Promise<void> => {
               >Save</Button
             >
           </form>
+          <p class="second">
+            <Checkbox :checked="team.workspace?.wantsSecond" :disabled="busy" @change="wantSecond"
+              >Everybody signs in with a passkey or one-time codes</Checkbox
+            >
+            <span v-if="team.without.length > 0" class="quiet">
+              {{ without }} {{ team.without.length === 1 ? 'has' : 'have' }} neither yet{{
+                team.workspace?.wantsSecond ? '' : ', and would be asked to set one up at once'
+              }}.
+            </span>
+          </p>
           <p class="delete"><Button danger @click="deleting = true">Delete this workspace…</Button></p>
         </section>
       </div>
@@ -280,6 +306,11 @@ h2 {
   td .role {
     width: 122px;
   }
+}
+.second {
+  display: grid;
+  gap: 2px;
+  margin: 16px 0 0;
 }
 .delete {
   margin: 18px 0 0;
