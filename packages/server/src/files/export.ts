@@ -29,7 +29,9 @@ export interface Selection {
 
 const MAX_ITEMS = 50_000
 
-interface Chosen {
+/** An item as its service sent it, where it did. */
+export interface Chosen {
+  collection: string
   item: Item
   original: string | null
 }
@@ -44,7 +46,8 @@ function within(item: Item, { from, to }: Selection, zone: string): boolean {
   return begins && (!to || day <= to)
 }
 
-async function choose(ctx: Context, member: Member, selection: Selection): Promise<Chosen[]> {
+/** What somebody sees whole of a selection, by id; no more than `MAX_ITEMS`. */
+export async function choose(ctx: Context, member: Member, selection: Selection): Promise<Chosen[]> {
   const chosen: Chosen[] = []
   const terms = { me: null, now: ctx.now(), zone: member.zone }
   let after = ''
@@ -57,9 +60,9 @@ async function choose(ctx: Context, member: Member, selection: Selection): Promi
     })
     const whole = new Set((await seenWhole(ctx.db, member, rows, r => [r.id])).map(r => r.id))
     for (const row of rows) {
-      const { item } = mirrorOf(row)
+      const { item, collectionId: collection } = mirrorOf(row)
       if (whole.has(row.id) && admits(selection.filter, item, terms) && within(item, selection, member.zone))
-        chosen.push({ item, original: row.original })
+        chosen.push({ collection, item, original: row.original })
     }
     const last = rows.at(-1)
     if (!last || chosen.length >= MAX_ITEMS) return chosen.slice(0, MAX_ITEMS)
@@ -73,7 +76,8 @@ async function wholeListsOf(ctx: Context, member: Member, chosen: readonly strin
   return ['', ...(chosen.length === 0 ? whole : whole.filter(id => chosen.includes(id)))]
 }
 
-function* each<T>(chosen: readonly Chosen[], make: (c: Chosen) => T): Generator<null, T[]> {
+/** Something of each, letting others have their turn. */
+export function* each<T>(chosen: readonly Chosen[], make: (c: Chosen) => T): Generator<null, T[]> {
   const made: T[] = []
   for (const c of chosen) {
     made.push(make(c))

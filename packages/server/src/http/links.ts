@@ -11,7 +11,7 @@ import { logSharing } from '../data/repositories/grants.ts'
 import { addLink, dropLink, linksOfWorkspace, listsOfLinks } from '../data/repositories/links.ts'
 import { memberNames } from '../data/repositories/members.ts'
 import type { SignedIn } from './session.ts'
-import { viewsFor } from './views.ts'
+import { viewsFor } from '../team/views-for.ts'
 
 /** Addresses for people without an account: made for lists that are one's to share, shown once, ended at any time. */
 

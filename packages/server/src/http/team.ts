@@ -6,6 +6,7 @@ import { Hono, type MiddlewareHandler } from 'hono'
 import { z } from 'zod'
 import { newEntryLink, putEntryLink } from '../access/entry-links.ts'
 import { deleteWorkspace } from '../team/deletion.ts'
+import { workspaceExport } from '../team/workspace-export.ts'
 import type { Sessions } from '../access/sessions.ts'
 import type { Context } from '../context/context.ts'
 import {
@@ -129,6 +130,11 @@ export function teamRoutes(ctx: Context, sessions: Sessions) {
           sql.tell(workspaceId, { topics: ['team', 'cloth'] })
         })
         return c.json({ ok: true as const })
+      })
+      /** All of it that a coordinator sees, as a file. */
+      .get('/export', coordinatorsOnly, async c => {
+        c.header('Content-Disposition', 'attachment; filename="amber-loom-workspace.json"')
+        return c.json(await workspaceExport(ctx, c.get('member')))
       })
       /** Whether a passkey or one-time codes are wanted of everybody here. */
       .put('/second', coordinatorsOnly, zValidator('json', z.object({ wants: z.boolean() })), async c => {

@@ -1,24 +1,20 @@
 import { randomUUID } from 'node:crypto'
 import { zValidator } from '@hono/zod-validator'
-import { type Grant, ViewBody, viewOf, type ViewRight, viewRight } from '@loom/core'
+import { type Grant, ViewBody, viewOf, type ViewRight } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import { grantOf, sharingOf } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
-import type { Sql } from '../data/database.ts'
 import { parsed, json } from '../data/json.ts'
 import { lockWorkspace } from '../data/repositories/workspaces.ts'
-import type { Member } from '../data/repositories/sessions.ts'
 import {
   addView,
   changeView,
   deleteView,
   putViewGrants,
-  viewGrants,
-  type ViewRow,
   viewsOfWorkspace,
 } from '../data/repositories/views.ts'
 import { To, unknownAmong } from '../team/share.ts'
+import { type Known, viewsFor } from '../team/views-for.ts'
 import type { SignedIn } from './session.ts'
 
 /** Saved views: each its maker's, for whom they say, to look by or to change as well. */
@@ -65,25 +61,6 @@ export interface SavedView {
   for: 'everybody' | 'some' | 'me'
   /** Whom it is for, told to whoever may say so. */
   grants: Grant[] | null
-}
-
-interface Known {
-  row: ViewRow
-  right: ViewRight
-  grants: Grant[]
-}
-
-/** Those that a member knows of, or only one of them. */
-export async function viewsFor(sql: Sql, member: Member, id?: string): Promise<Known[]> {
-  const { workspaceId } = member
-  const rows = await viewsOfWorkspace(sql, { workspaceId, ...(id !== undefined && { id }) })
-  const granted = await viewGrants(sql, { workspaceId })
-  const who = (await sharingOf(sql, workspaceId)).onlooker(member)
-  return rows.flatMap(row => {
-    const grants = granted.filter(g => g.view_id === row.id).map(grantOf)
-    const right = viewRight(who, { owner: row.owner, grants })
-    return right === 'none' ? [] : [{ row, right, grants }]
-  })
 }
 
 function saved({ row, right, grants }: Known): SavedView[] {

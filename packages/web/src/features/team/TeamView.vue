@@ -203,6 +203,12 @@ const rename = async (): Promise<void> => {
               }}.
             </span>
           </p>
+          <p class="second">
+            <span
+              ><a href="/api/team/export" download>Download the workspace</a>{{ ' ' }}
+              <span class="quiet">as far as you see it (JSON; tasks and events as JSCalendar)</span></span
+            >
+          </p>
           <p class="delete"><Button danger @click="deleting = true">Delete this workspace…</Button></p>
         </section>
       </div>

@@ -1,0 +1,26 @@
+import { type Grant, type ViewRight, viewRight } from '@loom/core'
+import { grantOf, sharingOf } from '../access/sight.ts'
+import type { Sql } from '../data/database.ts'
+import type { Member } from '../data/repositories/sessions.ts'
+import { viewGrants, type ViewRow, viewsOfWorkspace } from '../data/repositories/views.ts'
+
+/** Saved views as a member knows them. */
+
+export interface Known {
+  row: ViewRow
+  right: ViewRight
+  grants: Grant[]
+}
+
+/** Those that a member knows of, or only one of them. */
+export async function viewsFor(sql: Sql, member: Member, id?: string): Promise<Known[]> {
+  const { workspaceId } = member
+  const rows = await viewsOfWorkspace(sql, { workspaceId, ...(id !== undefined && { id }) })
+  const granted = await viewGrants(sql, { workspaceId })
+  const who = (await sharingOf(sql, workspaceId)).onlooker(member)
+  return rows.flatMap(row => {
+    const grants = granted.filter(g => g.view_id === row.id).map(grantOf)
+    const right = viewRight(who, { owner: row.owner, grants })
+    return right === 'none' ? [] : [{ row, right, grants }]
+  })
+}
