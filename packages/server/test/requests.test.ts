@@ -158,4 +158,25 @@ describe('requests', function () {
     )
     expect((await give(tobias, key, id.anouk)).status).to.equal(422)
   })
+
+  it('what was done about a rule is known to whoever may change both its sides', async () => {
+    await share('Festival', 'change')
+    const { rules } = (await w.client.call('GET', '/rules')).body
+    const rule = rules.find((r: any) => r.a === lists.get('Festival'))
+    for (const state of ['paused', 'on'])
+      expect((await w.client.call('PUT', `/rules/${rule.id}/state`, { state })).status).to.equal(200)
+    const acts = async (who: Client): Promise<string[]> =>
+      (await who.call('GET', '/sharing/log')).body.lines
+        .filter((l: any) => l.body.do === 'rule')
+        .map((l: any) => [l.who, l.body.did, l.body.name].join(', '))
+    const both = [
+      'Ines Varga, turned on, Festival ⇄ Festival work',
+      'Ines Varga, paused, Festival ⇄ Festival work',
+    ]
+    expect(await acts(w.client)).to.deep.equal(both)
+    expect(await acts(tobias)).to.deep.equal(both)
+    await share('Festival', 'everything')
+    expect(await acts(tobias)).to.deep.equal([])
+    expect(await acts(w.client)).to.deep.equal(both)
+  })
 })

@@ -1,3 +1,5 @@
+import { collectionNames } from '../data/repositories/collection-views.ts'
+import { logSharing, type RuleAct } from '../data/repositories/grants.ts'
 import { handOverBlocks } from '../data/repositories/blocks.ts'
 import { countKinds } from '../data/repositories/sides.ts'
 import { randomUUID } from 'node:crypto'
@@ -117,6 +119,17 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
     return row && (await mayChangeRule(ctx.db, member, row)) ? row : null
   }
 
+  /** For the activity of the team. */
+  async function logRule(sql: Sql, { id: memberId, workspaceId }: Member, id: string, did: RuleAct) {
+    const row = await ruleToChange(sql, { id, workspaceId })
+    if (!row) return
+    const known = await collectionNames(sql, { workspaceId })
+    const nameOf = (list: string): string => known.find(k => k.id === list)?.list ?? ''
+    const name = row.name ?? `${nameOf(row.a_collection)} ⇄ ${nameOf(row.b_collection)}`
+    const act = { do: 'rule' as const, name, did, lists: await collectionsOfRule(sql, row) }
+    await logSharing(sql, { workspaceId, at: ctx.now(), memberId, collectionId: null, act })
+  }
+
   return new Hono<SignedIn>()
     .get('/', async c => {
       const { workspaceId } = c.get('member')
@@ -204,7 +217,8 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
         const row = await versionOfRule(sql, { id })
         const version = row?.version ?? 1
         await saveVersion(sql, { ruleId: id, version, workspaceId, settings, now: ctx.now(), memberId })
-        sql.tell(workspaceId, { topics: ['rules'] })
+        await logRule(sql, c.get('member'), id, draft.id ? 'changed' : 'made')
+        sql.tell(workspaceId, { topics: ['rules', 'team'] })
         return true
       })
       if (!kept) return c.json({ reason: 'This rule is no longer there, or pairs something else.' }, 404)
@@ -234,7 +248,8 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       await ctx.db.commit(async sql => {
         await setRuleState(sql, { id: row.id, state })
         if (state === 'paused') await dropUnsent(sql, row.id, 'The rule was paused.')
-        sql.tell(workspaceId, { topics: ['rules'] })
+        await logRule(sql, c.get('member'), row.id, state === 'paused' ? 'paused' : 'turned on')
+        sql.tell(workspaceId, { topics: ['rules', 'team'] })
       })
       engine.requestPlan(workspaceId)
       return c.json({ ok: true as const })
@@ -244,6 +259,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const row = await own(c.req.param('id'), c.get('member'))
       if (!row) return c.json({ reason: 'There is no such rule.' }, 404)
       await ctx.db.commit(async sql => {
+        await logRule(sql, c.get('member'), row.id, 'removed')
         await dropAllOfRule(sql, { id: row.id })
         // What people made by hand stays tied.
         await handOverBlocks(sql, {
@@ -251,7 +267,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
           own: await blocksRuleOf(sql, workspaceId, ctx.now()),
         })
         await deleteRule(sql, { id: row.id })
-        sql.tell(workspaceId, { topics: ['rules', 'cloth'] })
+        sql.tell(workspaceId, { topics: ['rules', 'cloth', 'team'] })
       })
       return c.json({ ok: true as const })
     })

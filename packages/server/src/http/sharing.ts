@@ -135,11 +135,19 @@ export function sharingRoutes(ctx: Context) {
       .get('/log', zValidator('query', z.object({ before: z.coerce.number().int().optional() })), async c => {
         const member = c.get('member')
         const { workspaceId, id: memberId, role } = member
-        const lists = (await sharingOf(db, workspaceId)).sightOf(member).tended()
+        const sight = (await sharingOf(db, workspaceId)).sightOf(member)
+        const lists = sight.tended()
         const before = c.req.valid('query').before ?? null
         const groups = role === 'coordinator'
         const lines = await sharingLines(db, { workspaceId, lists, memberId, groups, before })
-        return c.json({ lines: lines.map(l => ({ ...l, body: parsed(l.body) })), more: lines.length === 100 })
+        const told = lines.flatMap(({ isMine, ...line }) => {
+          const body = parsed(line.body)
+          // A rule is known to whoever may change both its sides, and to whoever did it.
+          const isKnown =
+            body.do !== 'rule' || isMine === 1 || body.lists.every(id => sight.sees(id, 'change'))
+          return isKnown ? [{ ...line, body }] : []
+        })
+        return c.json({ lines: told, more: lines.length === 100 })
       })
       /** Who looks after what one owns while one is away; null ends it. */
       .put('/deputy', zValidator('json', Deputy.nullable()), async c => {

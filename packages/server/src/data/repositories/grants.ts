@@ -183,6 +183,8 @@ export interface SharingLine {
   id: number
   at: number
   who: string
+  /** Whether whoever asks did it. */
+  isMine: number
   list: string | null
   body: Json<SharingAct>
 }
@@ -194,6 +196,9 @@ export type SharingAct =
   | { do: 'link'; name: string; level: Level; isEnded: boolean }
   | { do: 'see-as'; whom: string }
   | { do: 'deputy'; whom: string | null; from: string; to: string }
+  /** `lists`: all that it was between, whoever may change all of them may know of it. */
+  | { do: 'rule'; name: string; did: RuleAct; lists: string[] }
+export type RuleAct = 'made' | 'changed' | 'paused' | 'turned on' | 'removed'
 
 export const logSharing = (
   sql: Sql,
@@ -205,7 +210,7 @@ export const logSharing = (
     { ...p, body: json(p.act) },
   )
 
-/** Newest first: of these lists, what somebody did themselves, and what concerns groups. */
+/** Newest first: of these lists, what somebody did themselves, what concerns groups, and all about rules. */
 export const sharingLines = (
   sql: Sql,
   p: {
@@ -217,10 +222,11 @@ export const sharingLines = (
   },
 ): Promise<SharingLine[]> =>
   sql.rows(
-    `SELECT l.id, l.at, m.name AS who, k.name AS list, l.body FROM sharing_log l
+    `SELECT l.id, l.at, m.name AS who, l.member_id = :memberId AS isMine, k.name AS list, l.body FROM sharing_log l
        JOIN members m ON m.id = l.member_id LEFT JOIN collections k ON k.id = l.collection_id
      WHERE l.workspace_id = :workspaceId AND (l.collection_id IN (:lists) OR l.collection_id IS NULL
-       AND (l.member_id = :memberId OR :groups AND JSON_VALUE(l.body, '$.do') = 'group'))
+       AND (l.member_id = :memberId OR :groups AND JSON_VALUE(l.body, '$.do') = 'group'
+         OR JSON_VALUE(l.body, '$.do') = 'rule'))
        AND (:before IS NULL OR l.id < :before) ORDER BY l.id DESC LIMIT 100`,
     { ...p, lists: ['', ...p.lists] },
   )

@@ -29,11 +29,12 @@ const said = useQuery({
   query: () => answer(() => api.comments.$get({ query: { q: wanted.value } })),
   placeholderData: before => before,
 })
-const kind = ref<'all' | 'said' | 'shared'>('all')
+const kind = ref<'all' | 'said' | 'shared' | 'rules'>('all')
 const KINDS = [
   { value: 'all', label: 'Everything' },
   { value: 'said', label: 'Comments' },
   { value: 'shared', label: 'Sharing' },
+  { value: 'rules', label: 'Rules' },
 ] as const
 
 function whomOf(told: Told | undefined, to: string): string {
@@ -57,6 +58,7 @@ function wordsOf({ body, list }: Log): string {
     return body.whom === null
       ? 'needs no deputy any more'
       : `named ${body.whom} as deputy from ${dayWords(body.from)} to ${dayWords(body.to)}`
+  if (body.do === 'rule') return `${body.did} the rule ${body.name}`
   if (body.do === 'group')
     return body.members === null
       ? `dissolved the group ${body.name}`
@@ -69,6 +71,7 @@ interface Line {
   at: number
   who: string
   what: string
+  isOfRule: boolean
   /** The item that was spoken of. */
   item: { key: string; title: string; place: string } | null
 }
@@ -78,20 +81,27 @@ const lines = computed((): Line[] => {
     at: l.at,
     who: l.who,
     what: wordsOf(l),
+    isOfRule: l.body.do === 'rule',
     item: null,
   }))
   const text = wanted.value.trim().toLowerCase()
-  const hit = shared.filter(l => `${l.who} ${l.what}`.toLowerCase().includes(text))
+  const hit = shared.filter(
+    l =>
+      `${l.who} ${l.what}`.toLowerCase().includes(text) &&
+      (kind.value === 'all' || (kind.value === 'rules') === l.isOfRule),
+  )
   const comments = (said.data.value?.lines ?? []).map((c): Line => ({
     key: `c${c.id}`,
     at: c.made_at,
     who: c.who,
     what: c.body,
+    isOfRule: false,
     item: { key: c.mirror_id, title: c.title || 'Untitled', place: c.place },
   }))
-  return [...(kind.value === 'said' ? [] : hit), ...(kind.value === 'shared' ? [] : comments)].sort(
-    (a, b) => b.at - a.at,
-  )
+  return [
+    ...(kind.value === 'said' ? [] : hit),
+    ...(kind.value === 'all' || kind.value === 'said' ? comments : []),
+  ].sort((a, b) => b.at - a.at)
 })
 const isLoaded = computed(() => query.data.value !== undefined && said.data.value !== undefined)
 </script>
@@ -100,7 +110,7 @@ const isLoaded = computed(() => query.data.value !== undefined && said.data.valu
   <main class="page">
     <div class="page-head">
       <h1>Team</h1>
-      <span class="quiet">What was said and shared, of what is yours to know.</span>
+      <span class="quiet">What was said, shared and changed about rules, of what is yours to know.</span>
     </div>
     <TeamTabs />
     <p v-if="query.error.value" role="alert">{{ query.error.value.message }}</p>
