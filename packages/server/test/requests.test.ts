@@ -179,4 +179,22 @@ describe('requests', function () {
     expect(await acts(tobias)).to.deep.equal([])
     expect(await acts(w.client)).to.deep.equal(both)
   })
+
+  it('the page of a list tells whose it is and why one sees it; who else does, to whoever says so', async () => {
+    const list = lists.get('Festival')
+    const page = (who: Client) => who.call('GET', `/sharing/lists/${list}`)
+    await share('Festival', 'busy')
+    expect((await page(tobias)).status, 'no title, no page').to.equal(404)
+    await share('Festival', 'title')
+    const his = (await page(tobias)).body
+    expect(his).to.deep.include({ name: 'Festival', owner: 'Ines Varga', reached: null, links: null })
+    expect(his.mine).to.deep.include({ level: 'title', because: { kind: 'everybody' } })
+    const link = { name: 'Lantern maker', lists: [list], level: 'busy', weeks: 2, expires: null }
+    expect((await w.client.call('POST', '/links', link)).status).to.equal(201)
+    const hers = (await page(w.client)).body
+    expect(hers.reached.map((r: any) => r.level).sort()).to.deep.equal(['change', 'title', 'title'])
+    expect(hers.links.map((l: any) => [l.name, l.level, l.weeks])).to.deep.equal([
+      ['Lantern maker', 'busy', 2],
+    ])
+  })
 })

@@ -18,6 +18,7 @@ import {
   putGroup,
   sharingLines,
 } from '../data/repositories/grants.ts'
+import { linksOfWorkspace, listsOfLinks } from '../data/repositories/links.ts'
 import { lockWorkspace } from '../data/repositories/workspaces.ts'
 import { Changes, notToShare, peopleIn, type PersonOf, share } from '../team/share.ts'
 import type { SignedIn } from './session.ts'
@@ -97,6 +98,40 @@ export function sharingRoutes(ctx: Context) {
             }
           }),
         )
+      })
+      /** One list or calendar, for whoever sees its titles: whose it is, what they see of it and why; and who else, for whoever says so. */
+      .get('/lists/:id', async c => {
+        const member = c.get('member')
+        const { workspaceId } = member
+        const id = c.req.param('id')
+        return db.snapshot(async sql => {
+          const sharing = await sharingOf(sql, workspaceId)
+          const sight = sharing.sightOf(member)
+          const [list] = sight.sees(id, 'title') ? await listsToShare(sql, { workspaceId, lists: [id] }) : []
+          if (!list) return c.json({ reason: 'There is no such list or calendar.' }, 404)
+          const people = await peopleIn(sql, workspaceId)
+          const reached = reachedBy(sharing, people, id)
+          const isMineToSay = sight.tends(id)
+          const showing = new Set(
+            (await listsOfLinks(sql, { workspaceId })).flatMap(l =>
+              l.collection_id === id ? [l.link_id] : [],
+            ),
+          )
+          const links = await linksOfWorkspace(sql, { workspaceId })
+          return c.json({
+            ...list,
+            own: list.own === 1,
+            owner: people.find(p => p.id === sharing.of(id)?.owner)?.name ?? null,
+            asBefore: sharing.of(id)?.asBefore ?? false,
+            mine: reached.find(r => r.person === member.id) ?? null,
+            reached: isMineToSay ? reached : null,
+            links: isMineToSay
+              ? links.flatMap(l =>
+                  showing.has(l.id) ? [{ id: l.id, name: l.name, level: l.level, weeks: l.weeks }] : [],
+                )
+              : null,
+          })
+        })
       })
       /** What it would open and close; nothing is changed. */
       .post('/effect', zValidator('json', Changes), async c => {

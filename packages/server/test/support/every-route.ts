@@ -75,6 +75,7 @@ export async function everyRoute(w: World, aim: Partial<Aim> = {}): Promise<Rout
     [/^\/api\/team\/members\/:id/, members[1].id],
     [/^\/api\/connections\/:id/, connection],
     [/^\/api\/rules\/:id/, rule.id],
+    [/^\/api\/sharing\/lists\/:id/, collection],
     [/^\/api\/connecting\/drafts\/:id/, begun.body.draft],
     [/^\/api\/connecting\/services\/:id/, 'bench-list'],
   ]

@@ -111,6 +111,11 @@ export const router = createRouter({
           component: inOurTheme(() => import('../features/sharing/SharingView.vue')),
         },
         {
+          path: 'lists/:id',
+          name: 'list',
+          component: inOurTheme(() => import('../features/sharing/ListView.vue')),
+        },
+        {
           path: 'team/requests',
           name: 'requests',
           component: inOurTheme(() => import('../features/team/RequestsView.vue')),
@@ -159,6 +164,7 @@ const TITLES: Record<string, string> = {
   me: 'My settings',
   team: 'Team',
   sharing: 'Who sees what',
+  list: 'A list',
   requests: 'Requests',
   activity: 'Activity',
   'new-workspace': 'New workspace',

@@ -98,7 +98,8 @@ function press(event: KeyboardEvent): void {
           <th scope="row" class="list">
             <span class="dye" :style="{ background: l.dye }" aria-hidden="true" />
             <span
-              >{{ l.name }} <span class="quiet">{{ l.isMine ? '· mine' : '' }}</span></span
+              ><RouterLink :to="`/lists/${l.id}`" class="name">{{ l.name }}</RouterLink>
+              <span class="quiet">{{ l.isMine ? '· mine' : '' }}</span></span
             >
           </th>
           <td
@@ -127,6 +128,13 @@ function press(event: KeyboardEvent): void {
 </template>
 
 <style scoped>
+.name {
+  color: inherit;
+  text-decoration: none;
+}
+.name:hover {
+  text-decoration: underline;
+}
 .scroll {
   overflow: auto;
   max-height: max(320px, calc(100vh - 196px));

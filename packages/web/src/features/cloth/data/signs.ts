@@ -29,9 +29,14 @@ export const stitchesOf = (priority: number): number =>
 
 export const PRIORITY_WORDS = ['', 'low priority', 'medium priority', 'high priority']
 
+/** The lists and calendars that hold it. */
+export const storedIn = (item: ClothItem, sources: readonly Source[]): { id: string; words: string }[] =>
+  item.sources.flatMap(id => {
+    const source = sources.find(s => s.id === id)
+    return source ? [{ id, words: `${source.service} · ${source.name}` }] : []
+  })
+
 export const sourceWords = (item: ClothItem, sources: readonly Source[]): string =>
-  item.sources
-    .map(id => sources.find(s => s.id === id))
-    .filter(s => s !== undefined)
-    .map(s => `${s.service} · ${s.name}`)
+  storedIn(item, sources)
+    .map(s => s.words)
     .join(' ⇄ ')

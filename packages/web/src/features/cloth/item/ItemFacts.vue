@@ -14,7 +14,7 @@ import { InputNumber } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { ItemDetails } from '../data/details.ts'
 import ChooseOne from '../../../ui/ChooseOne.vue'
-import { type Source, sourceWords } from '../data/signs.ts'
+import { type Source, storedIn } from '../data/signs.ts'
 import SameAs from './SameAs.vue'
 import ChooseDay from '../../../ui/ChooseDay.vue'
 import { STATUS_CHOICES } from '../../../ui/status-choices.ts'
@@ -277,7 +277,10 @@ function categoriesFrom(event: Event): void {
     </dd>
     <dt>Stored in</dt>
     <dd>
-      {{ sourceWords(item, sources) }}
+      <template v-for="(s, i) in storedIn(item, sources)" :key="s.id">
+        {{ i > 0 ? '⇄ ' : ''
+        }}<RouterLink :to="`/lists/${s.id}`" title="Who sees it">{{ s.words }}</RouterLink>
+      </template>
       <span v-if="lacking.length > 0" class="quiet"> · not supported there: {{ lacking.join(', ') }}</span>
     </dd>
     <template v-if="details.rule">
