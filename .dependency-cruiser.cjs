@@ -31,6 +31,12 @@ module.exports = {
       server('(data|work|access|context|own|connecting|sync|view|files|summary|demo)'),
       server('http'),
     ),
+    // Only view/ and files/ read items, and lower them for whoever asks.
+    never(
+      'what leaves the server has been lowered',
+      server('(http|team|summary|intake)'),
+      '^packages/server/src/data/repositories/(mirrors|originals|cloth|own-layer|changes|subtasks)\\.ts$',
+    ),
     never('sync knows no screen', core('sync'), core('view')),
     never('text knows no work', core('(ical|recurrence|time|items)'), core('(sync|view|formats|capture)')),
     never('stores know no screen', web('(api|stores|ui)'), web('(features|app)')),

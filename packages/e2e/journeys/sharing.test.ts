@@ -224,7 +224,7 @@ describe('sharing', function () {
     await naming.getByLabel('Name of the view').fill('Who is where')
     await choose(naming.getByLabel('Whom it is for'), 'some of us')
     await naming.getByRole('button', { name: /^People and groups/ }).click()
-    await ines.getByLabel('Tobias Lund').check()
+    await ines.getByRole('checkbox', { name: 'Tobias Lund' }).check()
     await ines.keyboard.press('Escape')
     await naming.getByRole('button', { name: 'Save', exact: true }).click()
     await ines.getByRole('button', { name: 'Saved views: Who is where' }).waitFor()

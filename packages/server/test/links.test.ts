@@ -85,6 +85,19 @@ describe('a link for guests', function () {
     expect(await shown(), 'without the view').to.have.length(1)
   })
 
+  it('whoever made it looks at it as the guest does; nobody else', async () => {
+    const { body } = await make('title')
+    const query = `from=${weekDay(7)}&days=7&zone=Europe/Dublin`
+    const path = `/links/${body.id}/look?${query}`
+    const looked = await w.client.call('GET', path)
+    expect(looked.body).to.deep.equal((await open(body.link)).body)
+    const tobias = new Client(w.client.base)
+    await tobias.signIn('tobias@quillmere.example')
+    expect((await tobias.call('GET', path)).status).to.equal(404)
+    await w.client.call('DELETE', `/links/${body.id}`)
+    expect((await w.client.call('GET', path)).status, 'once it is ended').to.equal(404)
+  })
+
   it('shows only its weeks, from today on, in the zone of whoever looks', async () => {
     const { link } = (await make('everything', { weeks: 1 })).body
     const before = (await open(link, `from=${weekDay(-30)}&days=42&zone=Asia/Kathmandu`)).body

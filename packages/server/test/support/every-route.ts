@@ -82,6 +82,7 @@ export async function everyRoute(w: World, aim: Partial<Aim> = {}): Promise<Rout
   const query: Record<string, string> = {
     '/api/cloth': `?from=${weekDay(0)}&days=7`,
     '/api/cloth/search': '?q=lantern',
+    '/api/links/:id/look': `?from=${weekDay(0)}&days=7&zone=UTC`,
     '/api/ties/candidates': `?item=${key}&q=`,
     '/api/cloth/:key/move': `?to=${collection}`,
     '/api/files/export': `?format=ics&collections=${collection}`,

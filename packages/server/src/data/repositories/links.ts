@@ -53,29 +53,29 @@ export const listsOfLinks = (
 export const dropLink = (sql: Sql, p: { id: string; workspaceId: string }): Promise<number> =>
   sql.run('DELETE FROM links WHERE id = :id AND workspace_id = :workspaceId', p)
 
-/** One that is still valid, of a maker who is still there. */
-export const openLink = (
+/** One that is still valid, of a maker who is still there, with where it leads. */
+export interface OpenLink extends LinkRow {
+  workspace_id: string
+  workspace: string
+  zone: string
+  maker: string
+  role: Role
+  seq: number
+}
+
+const OPEN = `SELECT ${COLUMNS}, l.workspace_id, w.name AS workspace, w.zone, m.name AS maker, m.role, c.change_seq AS seq
+  FROM links l JOIN workspaces w ON w.id = l.workspace_id AND w.deleted_at IS NULL
+    JOIN members m ON m.id = l.made_by AND m.left_at IS NULL
+    JOIN change_counters c ON c.workspace_id = w.id
+  WHERE (l.expires_at IS NULL OR l.expires_at > :now)`
+
+export const openLink = (sql: Sql, p: { hash: string; now: number }): Promise<OpenLink | null> =>
+  sql.one(`${OPEN} AND l.token_hash = :hash`, p)
+
+export const openLinkOf = (
   sql: Sql,
-  p: { hash: string; now: number },
-): Promise<
-  | (LinkRow & {
-      workspace_id: string
-      workspace: string
-      zone: string
-      maker: string
-      role: Role
-      seq: number
-    })
-  | null
-> =>
-  sql.one(
-    `SELECT ${COLUMNS}, l.workspace_id, w.name AS workspace, w.zone, m.name AS maker, m.role, c.change_seq AS seq
-     FROM links l JOIN workspaces w ON w.id = l.workspace_id AND w.deleted_at IS NULL
-       JOIN members m ON m.id = l.made_by AND m.left_at IS NULL
-       JOIN change_counters c ON c.workspace_id = w.id
-     WHERE l.token_hash = :hash AND (l.expires_at IS NULL OR l.expires_at > :now)`,
-    p,
-  )
+  p: { id: string; workspaceId: string; now: number },
+): Promise<OpenLink | null> => sql.one(`${OPEN} AND l.id = :id AND l.workspace_id = :workspaceId`, p)
 
 export const listsOfLink = async (sql: Sql, p: { id: string }): Promise<string[]> =>
   (await sql.rows<{ id: string }>('SELECT collection_id AS id FROM link_lists WHERE link_id = :id', p)).map(

@@ -39,7 +39,7 @@ import { parsed } from '../../data/json.ts'
 /**
  * The planner's input. With `since`, only pairs with a side changed after that number, and untied items only if
  * they changed: the cost follows the changes. `row` is the rule as stored; its ties may be of an earlier version.
- * `ahead`: with the dates of series that a pass would unroll first.
+ * `onAhead`: with the dates of series that a pass would unroll first, each told of.
  */
 export async function planInput(
   sql: Sql,
@@ -47,7 +47,10 @@ export async function planInput(
   row: RuleRow | null,
   since: number | null,
   now: number,
-  { onRead, ahead = false }: { onRead?: OnRead; ahead?: boolean } = {},
+  {
+    onRead,
+    onAhead,
+  }: { onRead?: OnRead; onAhead?: (date: { seriesId: string; mirror: Mirror }) => void } = {},
 ): Promise<PlanInput> {
   const collections = [...rule.collections.a, ...rule.collections.b]
   const changed = since === null ? null : await changedSince(sql, rule, since)
@@ -127,9 +130,10 @@ export async function planInput(
       after = rows.at(-1)?.id ?? ''
       if (rows.length < PART) break
     }
-    for (const { seriesId, mirror } of inDates && ahead ? await datesToCome(now, db, of) : []) {
-      mirrors.push(mirror)
-      unrolled.add(seriesId)
+    for (const date of inDates && onAhead ? await datesToCome(now, db, of) : []) {
+      mirrors.push(date.mirror)
+      unrolled.add(date.seriesId)
+      onAhead?.(date)
     }
     if (inDates) for (const t of await seriesWithDates(db, { collections })) unrolled.add(t.id)
     // In the order of first appearance.

@@ -1,7 +1,7 @@
 import type { Asker } from '../../access/sight.ts'
 import { audienceOf, type Opened } from '../rules/audience.ts'
 import { mayChangeRule } from '../rules/rule-rights.ts'
-import { seenWhole } from '../../access/rights.ts'
+import { type DateAhead, seenWhole } from '../../access/rights.ts'
 import { collectionsOfPair } from '../../data/repositories/sides.ts'
 import { countPresentIn } from '../../data/repositories/to-plan.ts'
 import {
@@ -244,9 +244,10 @@ async function lookThrough(
     if (unread) return nothingToPreview(unread)
     const held = await countPresentIn(sql, { collections: [...rule.collections.a, ...rule.collections.b] })
     progress.of = Number(held?.n ?? 0)
+    const ahead: DateAhead[] = []
     const input = await planInput(sql, rule, existing, null, ctx.now(), {
       onRead: n => (progress.read += n),
-      ahead: true,
+      onAhead: date => ahead.push(date),
     })
     const decisions = await planKnowingPast(sql, input)
     const homes = await homesOf(sql, rule, decisions)
@@ -258,7 +259,7 @@ async function lookThrough(
         d.effect !== 'none' ||
         ['no-hour', 'outside', 'held', 'would-not-fit', 'series', 'diverged'].includes(d.reason),
     )
-    const shown = await seenWhole(sql, who, telling, d => [d.a, d.b])
+    const shown = await seenWhole(sql, who, telling, d => [d.a, d.b], ahead)
     const counts = { ...NO_COUNTS }
     for (const d of shown) {
       if (stopped.has(d)) {
@@ -284,7 +285,7 @@ async function lookThrough(
       opened,
       notTheirs,
       twice: await standsTwice(sql, who, rule),
-      possible: await seenWhole(sql, who, possibleIn(rule, input, decisions), p => p.pair.split(' ')),
+      possible: await seenWhole(sql, who, possibleIn(rule, input, decisions), p => p.pair.split(' '), ahead),
       moving:
         existing && existing.b_collection !== draft.b
           ? await goingAlong(sql, existing.id, existing.b_collection)

@@ -12,6 +12,7 @@ import {
 import { useQuery } from '@pinia/colada'
 import { useIntervalFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
 import { answer, api, Refused } from '../../api/client.ts'
 import LoomMark from '../../ui/LoomMark.vue'
 import { linkToken } from '../entry/link-token.ts'
@@ -24,7 +25,15 @@ const token = linkToken()
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC'
 const monday = ref(mondayOf(dayAt(Date.now(), zone)))
 const headers = { 'Loom-Link': token }
-const ask = (from: string) => answer(() => api.guest.$get({ query: { from, days: '7', zone } }, { headers }))
+/** A member who looks at it as the guest does. */
+const route = useRoute()
+const as = typeof route.query.as === 'string' ? route.query.as : null
+const ask = (from: string) => {
+  const span = { from, days: '7', zone }
+  return as === null
+    ? answer(() => api.guest.$get({ query: span }, { headers }))
+    : answer(() => api.links[':id'].look.$get({ param: { id: as }, query: span }))
+}
 type Told = Awaited<ReturnType<typeof ask>>
 const query = useQuery({
   key: () => ['guest', monday.value],
@@ -90,6 +99,10 @@ const print = (): void => window.print()
         </p>
       </div>
     </header>
+    <p v-if="as" class="as">
+      As {{ told?.name ?? 'the guest' }} sees it.
+      <RouterLink to="/team/sharing">Back to my own</RouterLink>
+    </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <template v-if="told">
       <nav aria-label="Weeks">
@@ -124,6 +137,10 @@ const print = (): void => window.print()
 </template>
 
 <style scoped>
+.as {
+  padding: 8px 12px;
+  background: var(--amber-wash);
+}
 .guest {
   max-width: 720px;
   margin: 0 auto;

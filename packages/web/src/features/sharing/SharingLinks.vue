@@ -93,9 +93,12 @@ async function copy(): Promise<void> {
             {{ l.used_at ? `last opened ${dayOf(l.used_at)}` : 'not opened yet' }}
           </span>
         </span>
-        <Button size="small" :aria-label="`End the address for ${l.name}`" @click="end(l.id, l.name)"
-          >End</Button
-        >
+        <span class="acts">
+          <RouterLink v-if="l.isMine" :to="{ path: '/guest', query: { as: l.id } }">See as</RouterLink>
+          <Button size="small" :aria-label="`End the address for ${l.name}`" @click="end(l.id, l.name)"
+            >End</Button
+          >
+        </span>
       </li>
     </ul>
     <div v-if="made" class="made">
@@ -169,6 +172,12 @@ li,
   display: grid;
   gap: 4px;
   flex: 1;
+}
+.acts {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  white-space: nowrap;
 }
 .new {
   display: grid;

@@ -1,0 +1,70 @@
+import { addDays, dayAt, isKnownZone, type Level, shownIn, type SlimItem, viewOf, whole } from '@loom/core'
+import { z } from 'zod'
+import { type Sharing, sightOfLink } from '../access/sight.ts'
+import type { Context } from '../context/context.ts'
+import { parsed } from '../data/json.ts'
+import { listsOfLink, type OpenLink } from '../data/repositories/links.ts'
+import { DEFAULT_MINUTES } from './cloth.ts'
+import { sharedCloth, sourcesSeen } from './shared-cloth.ts'
+
+/** What a guest's address shows of some days. */
+
+export const GuestSpan = z.object({
+  from: z.iso.date(),
+  days: z.coerce.number().int().min(1).max(42),
+  zone: z.string().max(64).refine(isKnownZone, 'There is no such time zone.'),
+})
+
+export async function guestDays(
+  ctx: Context,
+  link: OpenLink,
+  { zone, from: asked, days }: z.infer<typeof GuestSpan>,
+) {
+  const { db } = ctx
+  const now = ctx.now()
+  const today = dayAt(now, zone)
+  const last = addDays(today, link.weeks * 7 - 1)
+  // Beyond its days there is nothing, and nothing is said of them.
+  const from = asked < today ? today : asked > last ? last : asked
+  const left = Math.round((Date.parse(last) - Date.parse(from)) / 86_400_000) + 1
+  const span = { from, days: Math.min(days, left) }
+  const lists = await listsOfLink(db, { id: link.id })
+  const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now }
+  const lookAt = async (level: Level) => {
+    const looking = {
+      workspaceId: link.workspace_id,
+      seq: link.seq,
+      memberId: null,
+      sightIn: (sharing: Sharing) =>
+        sightOfLink(sharing.sightOf({ id: link.made_by, role: link.role }), lists, level),
+    }
+    const given = await sharedCloth(db, looking, span, viewer, { check: ctx.checks })
+    const shown = JSON.parse(Buffer.from(given.items.lines).toString('utf8')) as SlimItem[]
+    return { ...given, shown }
+  }
+  const { shown: all, around, sight } = await lookAt(link.level)
+  // A view may choose by what the guest does not see: whether it shows an item is asked of the item as its maker sees it.
+  const view = link.view && parsed(link.view)
+  const chosen =
+    view &&
+    new Set(
+      shownIn(viewOf(view.body), (await lookAt('everything')).shown.map(whole), { now, zone })
+        .filter(i => !i.onlyBusy)
+        .map(i => i.key),
+    )
+  const shown = chosen ? all.filter(i => chosen.has(i.key)) : all
+  // Tasks without a day are a matter of those who plan, and so is what is left over from before.
+  const placed = shown.filter(i => i.place.kind !== 'none')
+  const named = new Set(placed.flatMap(i => i.people ?? []))
+  return {
+    name: link.name,
+    workspace: link.workspace,
+    maker: link.maker,
+    today,
+    last,
+    ...span,
+    items: placed,
+    sources: sourcesSeen(around, sight).map(({ id, name, dye }) => ({ id, name, dye })),
+    people: around.people.flatMap(p => (named.has(p.id) ? [{ id: p.id, name: p.name }] : [])),
+  }
+}
