@@ -66,6 +66,15 @@ export class RuleDesk {
   /** Edits of several services or lists that no look comes in between of. */
   async unseen(edits: () => Promise<void>): Promise<void> {
     await this.w.app.ctx.db.run('UPDATE connections SET paused = 1')
+    // A look that had begun goes on to its end.
+    await until('nothing is being read', async () => {
+      const [row] = await this.w.app.ctx.db.rows<{ n: number }>(
+        `SELECT COUNT(*) AS n FROM leases l JOIN connections c ON l.resource LIKE CONCAT('%', c.id, '%')
+         WHERE l.expires_at > :now`,
+        { now: Date.now() },
+      )
+      return row?.n === 0
+    })
     await edits()
     await this.w.app.ctx.db.run(
       'UPDATE connections c JOIN look_times l ON l.connection_id = c.id SET c.paused = 0, l.next_look_at = 0',
