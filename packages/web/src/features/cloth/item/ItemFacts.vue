@@ -278,7 +278,7 @@ function categoriesFrom(event: Event): void {
     <dt>Stored in</dt>
     <dd>
       <template v-for="(s, i) in storedIn(item, sources)" :key="s.id">
-        {{ i > 0 ? '⇄ ' : ''
+        {{ i > 0 ? ' ⇄ ' : ''
         }}<RouterLink :to="`/lists/${s.id}`" title="Who sees it">{{ s.words }}</RouterLink>
       </template>
       <span v-if="lacking.length > 0" class="quiet"> · not supported there: {{ lacking.join(', ') }}</span>
