@@ -130,6 +130,27 @@ describe('comments', function () {
     expect(await letters()).to.have.length(1)
   })
 
+  it('one member who cannot be told stops no other', async () => {
+    const { workspaceId } = (await w.client.call('GET', '/session')).body
+    const row = (await w.app.ctx.db.rows<{ id: string }>('SELECT id FROM comments LIMIT 1'))[0]
+    await w.app.ctx.db.run('UPDATE comment_names SET told_at = 1')
+    const name = async (who: Client, address: string): Promise<void> => {
+      const { me } = (await who.call('GET', '/team')).body
+      await w.app.ctx.db.run('UPDATE members SET email = :address WHERE id = :me', { address, me })
+      await w.app.ctx.db.run(
+        `INSERT INTO comment_names (comment_id, member_id, workspace_id, made_at) VALUES (:id, :me, :workspaceId, 0)
+         ON DUPLICATE KEY UPDATE told_at = NULL, made_at = 0`,
+        { id: row?.id, me, workspaceId },
+      )
+    }
+    await name(w.client, 'no address\n at all')
+    await name(tobias, 'tobias@quillmere.example')
+    await share('everything')
+    const known = (await letters()).length
+    expect(await w.app.letters.sendDue()).to.equal(1)
+    await until('it is his', async () => (await letters()).length === known + 1)
+  })
+
   it('a subject is one line, however a name or title is written', () => {
     const row = { who: 'Ines', body: 'Look' }
     const { subject } = commentLetter([{ row, title: 'A\r\nBcc: all@quillmere.example' }], 'http://x/')

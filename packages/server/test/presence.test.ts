@@ -33,6 +33,17 @@ describe('presence', function () {
     expect(await here(w.client, 'page-of-ines', weekDay(0), weekDay(0))).to.deep.equal([])
   })
 
+  it('bounds how many pages one member is said to have open', async () => {
+    const span = { from: weekDay(40), to: weekDay(41) }
+    const beats = await Promise.all(
+      Array.from({ length: 60 }, (_, i) => tobias.call('PUT', `/presence/page-no-${100 + i}`, span)),
+    )
+    const more = await tobias.call('PUT', '/presence/page-no-999', span)
+    expect([beats.some(b => b.status === 200), more.status]).to.deep.equal([true, 429])
+    expect(await here(w.client, 'page-of-ines', weekDay(40), weekDay(41))).to.deep.equal(['Tobias Lund'])
+    await w.app.ctx.db.run('DELETE FROM presence')
+  })
+
   it('forgets a page that is not heard of, and takes no days that are none', async () => {
     await here(tobias, 'page-of-tobias', weekDay(0), weekDay(6))
     await w.app.ctx.db.run('UPDATE presence SET seen_at = seen_at - :ms WHERE page_id = :page', {
@@ -58,7 +69,11 @@ describe('presence', function () {
     const { id: list } = lists.find(l => l.own && l.isMine)
     const all = { changes: [{ list, to: { kind: 'everybody' }, level: 'change' }] }
     expect((await w.client.call('PUT', '/sharing', all)).status).to.equal(200)
-    const seen = await until('it is there', item)
+    // Until its creation is confirmed it goes by another key.
+    const seen = await until('it is there', async () => {
+      const found = await item()
+      return found?.pending ? null : found
+    })
     const putOn = (who: Client, day: string, was: object) => {
       const edit = { do: 'place', start: { kind: 'date', date: day } }
       const at = encodeURIComponent(standingText(was as Standing))

@@ -81,6 +81,11 @@ describe('requests', function () {
     expect(refused.body.reason).to.match(/no account at its service/)
     expect((await asked(w.client)).forMe.map((r: any) => r.state)).to.deep.equal(['open'])
     expect((await answer(w.client, body.id, false)).body.did).to.equal('declined')
+    // An answer is taken back by whoever gave it, and by nobody else.
+    expect((await tobias.call('DELETE', `/requests/${body.id}/answer`)).status).to.equal(404)
+    expect((await w.client.call('DELETE', `/requests/${body.id}/answer`)).status).to.equal(200)
+    expect((await asked(w.client)).forMe.map((r: any) => r.id)).to.deep.equal([body.id])
+    expect((await answer(w.client, body.id, false)).body.did).to.equal('declined')
   })
 
   it('what has become something else is not accepted, and says why', async () => {

@@ -1,9 +1,10 @@
 import { zValidator } from '@hono/zod-validator'
 import { Hono } from 'hono'
 import { z } from 'zod'
+import { limitOf } from '../access/limits.ts'
 import type { Context } from '../context/context.ts'
 import { commentsOf, saidLately, sayAbout, sayOtherwise, takeCommentBack } from '../team/comments.ts'
-import type { SignedIn } from './session.ts'
+import { notTooOften, type SignedIn } from './session.ts'
 
 /** What is said about items. */
 
@@ -14,7 +15,9 @@ const Older = z.object({
 })
 
 export function commentRoutes(ctx: Context) {
+  const often = limitOf(ctx.db, { name: 'comments', times: 60, seconds: 60 })
   return new Hono<SignedIn>()
+    .use(notTooOften(often, c => (c.req.method === 'GET' ? null : c.get('member').id)))
     .get('/', zValidator('query', Older), async c => {
       const { q, before } = c.req.valid('query')
       return c.json(await saidLately(ctx.db, c.get('member'), q, before ?? null))

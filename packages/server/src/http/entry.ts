@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { zValidator } from '@hono/zod-validator'
 import { isKnownZone, PersonSettings, settingsOfPerson } from '@loom/core'
-import { type Context as HonoContext, Hono, type MiddlewareHandler } from 'hono'
+import { type Context as HonoContext, Hono } from 'hono'
 import { z } from 'zod'
 import { newEntryLink, putEntryLink } from '../access/entry-links.ts'
 import { limitOf } from '../access/limits.ts'
@@ -19,7 +19,15 @@ import { addUser, setPasswordHash, userWithId, userWithMail } from '../data/repo
 import { addWorkspace, anyWorkspace } from '../data/repositories/workspaces.ts'
 import { resetLetter } from '../mail/entry-letters.ts'
 import { trySending } from '../mail/mailer.ts'
-import { BY_NUMBER, giveSession, inWords, NOWHERE, type SessionTerms } from './session.ts'
+import {
+  BY_NUMBER,
+  giveSession,
+  inWords,
+  NOWHERE,
+  type SessionTerms,
+  notTooOften,
+  type SignedIn,
+} from './session.ts'
 
 /** How somebody enters who is not signed in: begins, accepts an invitation, or chooses a new password. */
 
@@ -61,13 +69,6 @@ export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerm
   const passkeys = new Passkeys(db)
   const guesses = limitOf(db, { name: 'entry-source', times: 60, seconds: 300 })
   const letters = limitOf(db, { name: 'reset-mail', times: 3, seconds: 3600 })
-  /** Whoever guesses addresses is slowed down. */
-  const notTooOften: MiddlewareHandler = async (c, next) => {
-    const wait = c.req.method === 'GET' ? null : await guesses.count(terms.addressOf(c))
-    if (wait === null) return next()
-    c.header('Retry-After', String(wait))
-    return c.json({ reason: `Too many tries. Try again in ${inWords(wait)}.` }, 429)
-  }
   const found = (token: string, purpose: 'begin' | 'invite' | 'reset') =>
     entryLink(db, { hash: hashOf(token), now: Date.now() }).then(l => (l?.purpose === purpose ? l : null))
 
@@ -85,8 +86,9 @@ export function entryRoutes(ctx: Context, sessions: Sessions, terms: SessionTerm
     )
 
   return (
-    new Hono()
-      .use(notTooOften)
+    new Hono<SignedIn>()
+      // Whoever guesses addresses is slowed down.
+      .use(notTooOften(guesses, c => (c.req.method === 'GET' ? null : terms.addressOf(c))))
       .get('/', async c => c.json({ begins: !(await anyWorkspace(db)), provider }))
       .post('/passkey/options', async c => {
         const site = siteOf(c.req.url, ctx.publicUrl)

@@ -2,10 +2,11 @@ import { zValidator } from '@hono/zod-validator'
 import { type Edit, Level } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
+import { limitOf } from '../access/limits.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
-import { answerRequest, makeRequest, requestsOf, withdrawRequest } from '../team/requests.ts'
-import type { SignedIn } from './session.ts'
+import { answerRequest, makeRequest, reopen, requestsOf, withdrawRequest } from '../team/requests.ts'
+import { notTooOften, type SignedIn } from './session.ts'
 
 /** What members ask of one another. */
 
@@ -18,7 +19,9 @@ const Asking = z.union([
 ])
 
 export function requestRoutes(ctx: Context, engine: Engine) {
+  const often = limitOf(ctx.db, { name: 'requests', times: 60, seconds: 60 })
   return new Hono<SignedIn>()
+    .use(notTooOften(often, c => (c.req.method === 'GET' ? null : c.get('member').id)))
     .get('/', async c => c.json(await requestsOf(ctx.db, c.get('member'), ctx.now())))
     .post('/', zValidator('json', Asking), async c => {
       const made = await makeRequest(ctx, c.get('member'), c.req.valid('json'))
@@ -32,6 +35,12 @@ export function requestRoutes(ctx: Context, engine: Engine) {
       if (answer.connectionId) engine.kick(answer.connectionId)
       else engine.requestPlan(c.get('member').workspaceId)
       return c.json({ ...answer, inverse: answer.inverse as Edit | null })
+    })
+    .delete('/:id/answer', async c => {
+      const isOpen = await reopen(ctx, c.get('member'), c.req.param('id'))
+      return isOpen
+        ? c.json({ ok: true as const })
+        : c.json({ reason: 'There is no such answer of yours.' }, 404)
     })
     .delete('/:id', async c => {
       const isGone = await withdrawRequest(ctx, c.get('member'), c.req.param('id'))

@@ -2,6 +2,7 @@ import { zValidator } from '@hono/zod-validator'
 import { type Context, Hono, type MiddlewareHandler } from 'hono'
 import { deleteCookie, getCookie, setCookie } from 'hono/cookie'
 import { z } from 'zod'
+import type { Limit } from '../access/limits.ts'
 import { hashOf } from '../access/secrets.ts'
 import { type From, SESSION_MS, type Sessions } from '../access/sessions.ts'
 import type { Asking } from '../data/repositories/sessions.ts'
@@ -49,6 +50,17 @@ const Credentials = z.object({ email: z.string().max(320), password: z.string().
 
 export const inWords = (seconds: number): string =>
   seconds < 90 ? `${seconds} seconds` : `${Math.ceil(seconds / 60)} minutes`
+
+/** Refuses what is done too often. @param who by whom it is counted; null where it is not */
+export const notTooOften =
+  (limit: Limit, who: (c: Context<SignedIn>) => string | null): MiddlewareHandler<SignedIn> =>
+  async (c, next) => {
+    const counted = who(c)
+    const wait = counted === null ? null : await limit.count(counted)
+    if (wait === null) return next()
+    c.header('Retry-After', String(wait))
+    return c.json({ reason: `Too many tries. Try again in ${inWords(wait)}.` }, 429)
+  }
 
 export const NOWHERE = { reason: 'You are in no workspace any more. Ask a coordinator to invite you.' }
 export const BY_NUMBER = {

@@ -28,23 +28,33 @@ export class CommentLetters {
     let sent = 0
     const due = await untoldMembers(ctx.db, { before: ctx.now() - PATIENCE_MS })
     for (const { member_id: memberId, workspace_id: workspaceId } of due) {
-      const member = (await teamOfWorkspace(ctx.db, { workspaceId })).find(m => m.id === memberId)
       const rows = await ctx.db.commit(sql => claimUntold(sql, { memberId, now: ctx.now() }))
-      if (!member) continue
-      const who = { id: memberId, role: member.role, workspaceId }
-      const lines = await stillHeard(ctx.db, who, rows)
-      if (lines.length === 0) continue
-      const to = { name: member.name, address: member.email }
       try {
-        await sendMail(mail, { to, ...commentLetter(lines, `${ctx.publicUrl}/cloth`) })
-        sent++
+        if (await this.sendTo(mail, memberId, workspaceId, rows)) sent++
       } catch (error) {
         const ids = rows.map(r => r.id)
         await untell(ctx.db, { memberId, ids, next: ctx.now() + AGAIN_MS })
-        ctx.log.warn({ err: error }, 'the mail server did not take a letter about comments')
+        ctx.log.warn({ err: error, memberId }, 'a letter about comments could not be sent')
       }
     }
     return sent
+  }
+
+  /** Whether there was anything to tell. */
+  private async sendTo(
+    mail: OutgoingMail,
+    memberId: string,
+    workspaceId: string,
+    rows: readonly CommentRow[],
+  ): Promise<boolean> {
+    const { ctx } = this
+    const member = (await teamOfWorkspace(ctx.db, { workspaceId })).find(m => m.id === memberId)
+    if (!member) return false
+    const lines = await stillHeard(ctx.db, { id: memberId, role: member.role, workspaceId }, rows)
+    if (lines.length === 0) return false
+    const to = { name: member.name, address: member.email }
+    await sendMail(mail, { to, ...commentLetter(lines, `${ctx.publicUrl}/cloth`) })
+    return true
   }
 }
 

@@ -310,7 +310,7 @@ export async function answerRequest(
     const asBefore = lists.filter(list => sharing.of(list)?.asBefore)
     const done = await share(sql, { member, at }, { changes, asBefore })
     if (!done.ok) {
-      await reopenRequest(sql, { id })
+      await reopenRequest(sql, { id, by: member.id })
       return { ok: false, status: 409, reason: done.reason }
     }
     return { ok: true, did: 'shared', before: done.before }
@@ -326,10 +326,19 @@ export async function answerRequest(
       connectionId: given.connectionId,
     }
   await ctx.db.commit(async sql => {
-    await reopenRequest(sql, { id })
+    await reopenRequest(sql, { id, by: member.id })
     sql.tell(workspaceId, { topics: ['team'] })
   })
   return { ok: false, status: 409, reason: given.reason }
+}
+
+/** Takes back one's own answer; what accepting did is taken back by itself. */
+export async function reopen(ctx: Context, member: Member, id: string): Promise<boolean> {
+  const { workspaceId } = member
+  return ctx.db.commit(async sql => {
+    sql.tell(workspaceId, { topics: ['team'] })
+    return (await reopenRequest(sql, { id, by: member.id })) > 0
+  })
 }
 
 export async function withdrawRequest(ctx: Context, member: Member, id: string): Promise<boolean> {

@@ -1,3 +1,5 @@
+import { newId } from './new-id.ts'
+
 /**
  * Requests that change something carry an Idempotency-Key. Two hurried clicks, or a retry after a lost answer,
  * send the same key, so the work is done once and answered alike. An edit always has a new key: to change
@@ -21,7 +23,7 @@ const isEdit = (url: string): boolean => /\/(edit|series)$/.test(url)
 export function onlyOnce(
   send: Fetch,
   now: () => number = () => Date.now(),
-  newKey: () => string = () => crypto.randomUUID(),
+  newKey: () => string = newId,
 ): Fetch {
   /** The last request: the same one after another is a new request. */
   let last: Sent | null = null

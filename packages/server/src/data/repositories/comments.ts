@@ -166,10 +166,14 @@ export const untoldMembers = (
     p,
   )
 
+/** In one letter; the rest comes in the next. */
+const MOST_TOLD = 100
+
 /** Of several servers one tells them: whoever marks these first. Returns what there was to tell. */
 export async function claimUntold(sql: Sql, p: { memberId: string; now: number }): Promise<CommentRow[]> {
   const found = await sql.rows<{ comment_id: string }>(
-    `SELECT comment_id FROM comment_names WHERE member_id = :memberId AND told_at IS NULL FOR UPDATE`,
+    `SELECT comment_id FROM comment_names WHERE member_id = :memberId AND told_at IS NULL
+     ORDER BY made_at LIMIT ${MOST_TOLD} FOR UPDATE`,
     p,
   )
   if (found.length === 0) return []

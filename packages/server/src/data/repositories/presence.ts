@@ -14,6 +14,19 @@ export const putPresence = (
     p,
   )
 
+/** How many pages of a member were heard of since then, without this one. */
+export const countPages = async (
+  sql: Sql,
+  p: { workspaceId: string; memberId: string; pageId: string; since: number },
+): Promise<number> =>
+  (
+    await sql.one<{ n: number }>(
+      `SELECT COUNT(*) AS n FROM presence WHERE workspace_id = :workspaceId AND seen_at >= :since
+         AND member_id = :memberId AND page_id <> :pageId`,
+      p,
+    )
+  )?.n ?? 0
+
 /** Others of the workspace who have some of the same days open and were heard of since then. */
 export const presentWith = (
   sql: Sql,
@@ -30,4 +43,4 @@ export const dropPresence = (sql: Sql, p: { pageId: string; memberId: string }):
   sql.run('DELETE FROM presence WHERE page_id = :pageId AND member_id = :memberId', p)
 
 export const tidyPresence = (sql: Sql, p: { before: number }): Promise<number> =>
-  sql.run('DELETE FROM presence WHERE seen_at < :before LIMIT 1000', p)
+  sql.run('DELETE FROM presence WHERE seen_at < :before LIMIT 50000', p)

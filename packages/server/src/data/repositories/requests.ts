@@ -32,11 +32,11 @@ const REQUESTS = `SELECT r.id, r.made_by, r.made_at, r.collection_id, r.mirror_i
     r.answered_at, r.reason, CONCAT(n.name, ' · ', k.name) AS place
   FROM requests r LEFT JOIN collections k ON k.id = r.collection_id LEFT JOIN connections n ON n.id = k.connection_id`
 
-/** All that are open, and those that were answered since. Newest first. */
+/** All that are open, and those that were answered since, so that many of these hide none of the first. Newest first. */
 export const requestsSince = (sql: Sql, p: { workspaceId: string; since: number }): Promise<RequestRow[]> =>
   sql.rows(
     `${REQUESTS} WHERE r.workspace_id = :workspaceId AND (r.state = 'open' OR r.answered_at >= :since)
-     ORDER BY r.made_at DESC, r.id LIMIT 2000`,
+     ORDER BY r.state = 'open' DESC, r.made_at DESC, r.id LIMIT 2000`,
     p,
   )
 
@@ -76,11 +76,11 @@ export const settleRequest = (
     p,
   )
 
-/** What was accepted and could not be done after all waits again: whoever accepted is told why, and may mend it. */
-export const reopenRequest = (sql: Sql, p: { id: string }): Promise<number> =>
+/** What somebody answered waits again: it could not be done after all, or they take their answer back. */
+export const reopenRequest = (sql: Sql, p: { id: string; by: string }): Promise<number> =>
   sql.run(
     `UPDATE requests SET state = 'open', answered_by = NULL, answered_at = NULL
-     WHERE id = :id AND state = 'accepted'`,
+     WHERE id = :id AND answered_by = :by AND state IN ('accepted', 'declined')`,
     p,
   )
 

@@ -1,5 +1,6 @@
 import type { RuleSettings } from '@loom/core/view'
 import { onBeforeUnmount, ref, watch } from 'vue'
+import { newId } from '../../api/new-id.ts'
 import { answer, api, Refused } from '../../api/client.ts'
 
 export interface Draft {
@@ -45,7 +46,7 @@ export function usePreview(draft: () => Draft | null) {
     const mine = new AbortController()
     asking = mine
     busy.value = true
-    const watch = crypto.randomUUID()
+    const watch = newId()
     const look = window.setInterval(() => void follow(watch, mine), LOOK_MS)
     try {
       const result = await ask(given, watch, mine.signal)

@@ -63,7 +63,7 @@ async function respond(r: Request, accept: boolean): Promise<void> {
       api.requests[':id'].answer.$post({ param: { id: r.id }, json: { accept } }),
     )
     const said = accept ? `Accepted: ${words(r)}.` : `Declined: ${words(r)}.`
-    say(done.did === 'declined' ? { text: said } : { text: said, undo: () => void takeBack(done) })
+    say({ text: said, undo: () => void takeBack(r, done) })
   })
   await cache.invalidateQueries({ key: ['team', 'requests'] })
   if (!isDone) say({ text: reason.value, tone: 'wrong' })
@@ -71,18 +71,19 @@ async function respond(r: Request, accept: boolean): Promise<void> {
   const rows = list.value?.querySelectorAll<HTMLElement>('[data-request]') ?? []
   rows[Math.min(Math.max(at, 0), rows.length - 1)]?.focus()
 }
-type Done = Exclude<
-  Awaited<ReturnType<typeof answer<Awaited<ReturnType<(typeof api.requests)[':id']['answer']['$post']>>>>>,
-  { did: 'declined' }
+type Done = Awaited<
+  ReturnType<typeof answer<Awaited<ReturnType<(typeof api.requests)[':id']['answer']['$post']>>>>
 >
-async function takeBack(done: Done): Promise<void> {
+async function takeBack(r: Request, done: Done): Promise<void> {
   const isBack = await attempt(async () => {
     if (done.did === 'shared') await answer(() => api.sharing.$put({ json: done.before }))
-    else if (done.inverse) {
+    else if (done.did === 'given' && done.inverse) {
       const { key, inverse } = done
       await answer(() => api.cloth[':key'].edit.$post({ param: { key }, query: {}, json: inverse }))
     }
+    await answer(() => api.requests[':id'].answer.$delete({ param: { id: r.id } }))
   })
+  await cache.invalidateQueries({ key: ['team', 'requests'] })
   if (!isBack) say({ text: `Not taken back. ${reason.value}`, tone: 'wrong' })
 }
 async function withdraw(r: Request): Promise<void> {

@@ -1,6 +1,7 @@
 import { useDocumentVisibility, useIntervalFn } from '@vueuse/core'
 import { type ComputedRef, onBeforeUnmount, watch } from 'vue'
 import { answer, api, Refused } from '../../../api/client.ts'
+import { newId } from '../../../api/new-id.ts'
 import { usePresent } from '../../../stores/present.ts'
 
 const BEAT_MS = 20_000
@@ -10,7 +11,7 @@ const SETTLE_MS = 600
 /** Says which days this page shows, as long as somebody looks at it, and who else has some of them open. */
 export function usePresence(dates: ComputedRef<readonly string[]>): void {
   const present = usePresent()
-  const page = crypto.randomUUID()
+  const page = newId()
   const visibility = useDocumentVisibility()
   let timer = 0
 
@@ -38,6 +39,7 @@ export function usePresence(dates: ComputedRef<readonly string[]>): void {
   onBeforeUnmount(() => {
     window.clearTimeout(timer)
     present.others = []
+    // If it does not arrive, the page is forgotten a minute later.
     void answer(() => api.presence[':page'].$delete({ param: { page } })).catch(() => undefined)
   })
 }
