@@ -386,6 +386,23 @@ describe('the Cloth', function () {
     await item('Festival map proof').waitFor()
   })
 
+  it('is opened with one question for its days, its views and one’s settings, asked before its code has run', async () => {
+    const other = await app.newPage()
+    await other.context().addCookies(await page.context().cookies())
+    await other.goto('/cloth')
+    await other.getByRole('group').first().waitFor()
+    const asked = await other.evaluate(() => {
+      const all = performance.getEntriesByType('resource') as PerformanceResourceTiming[]
+      const code = all.find(r => /assets\/first-.*\.js/.test(r.name))
+      return all.flatMap(r => {
+        const what = /\/api\/(cloth|views|me)\b/.exec(r.name)?.[1]
+        return what ? [`${what} ${r.startTime < (code?.responseEnd ?? 0) ? 'early' : 'late'}`] : []
+      })
+    })
+    expect(asked.sort()).to.deep.equal(['cloth early', 'me early', 'views early'])
+    await other.context().close()
+  })
+
   it('says what is now whichever days are shown, and makes it longer from there', async () => {
     const known = await until('an event', () => there.event('festival-work', 'Festival map proof'))
     const url = known.url.replace('festival-work', 'garden-team').replace(/[^/]+$/, 'count-bulbs.ics')

@@ -11,6 +11,7 @@ import { idle } from './idle.ts'
 import { manyPages } from './many-pages.ts'
 import { planning, tiesAtRest } from './planning.ts'
 import { hostOf, ms, Server } from './server-under-test.ts'
+import { watchStolen } from './stolen.ts'
 
 /** Every figure of docs/benchmarks.md, each beside the bare transfer or parsing of the same data. Writes the file. */
 
@@ -273,7 +274,9 @@ const rows: [string, () => Promise<void>][] = [
 for (const [name, run] of rows.filter(r => only === null || r[0] === only)) {
   console.log(`— ${name}`)
   const from = lines.length
+  const stolen = watchStolen()
   await run()
+  lines.push('', stolen())
   console.log(lines.slice(from).join('\n'))
 }
 // What was measured in the page before this, if it was.

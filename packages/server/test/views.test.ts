@@ -1,5 +1,8 @@
 import { expect } from 'chai'
 import { plainSettings, plainView } from '@loom/core'
+import { Hono } from 'hono'
+import { Sessions } from '../src/access/sessions.ts'
+import { firstAsked } from '../src/http/first-asked.ts'
 import { now } from './support/clock.ts'
 import { eventText } from './support/garden.ts'
 import { Client, startWorld, until, weekDay, type World } from './support/world.ts'
@@ -190,6 +193,37 @@ describe('views, people’s settings, and looking for things', function () {
     expect(await by('', [{ field: 'poem', is: [] }])).to.equal(400)
     // Tied work is one thing, whichever of the two sides holds the words.
     expect(await look('festival map proof')).to.deep.equal(['Festival map proof'])
+  })
+
+  it('tells the browser with the page which days it will ask for: those of the saved view, at the day asked for', async () => {
+    const { ctx } = w.app
+    const pages = new Hono().get('/cloth', firstAsked(ctx, new Sessions(ctx.db)), c => c.text('page'))
+    const told = async (address: string, cookie = w.client.cookieNow): Promise<string[]> => {
+      const answer = await pages.request(address, { headers: { Cookie: cookie } })
+      expect(await answer.text()).to.equal('page')
+      return [...(answer.headers.get('link') ?? '').matchAll(/<([^>]+)>/g)].map(m => m[1] ?? '')
+    }
+    const first = ['/api/me', '/api/views']
+    expect(await told('/cloth', ''), 'nobody').to.deep.equal([])
+    expect(await told('/cloth', 'loom_session=no%00such')).to.deep.equal([])
+    expect(await told('/cloth')).to.deep.equal([...first, `/api/cloth?from=${weekDay(0)}&days=7`])
+    expect(await told('/cloth?at=2026-02-11')).to.deep.equal([...first, '/api/cloth?from=2026-02-09&days=7'])
+    expect(await told('/cloth?at=2026-02-31-')).to.deep.equal([
+      ...first,
+      `/api/cloth?from=${weekDay(0)}&days=7`,
+    ])
+    const month = { name: 'Month first', icon: 'leaf', body: { ...plainView, span: 'month' } }
+    const { id } = (await w.client.call('POST', '/views', month)).body
+    const ofMonth = [...first, '/api/cloth?from=2026-01-26&days=35']
+    expect(await told(`/cloth?at=2026-02-11&view=${id}`)).to.deep.equal(ofMonth)
+    await w.client.call('PUT', '/me', { settings: { ...plainSettings, view: id } })
+    expect(await told('/cloth?at=2026-02-11'), 'the view that opens first').to.deep.equal(ofMonth)
+    expect(await told('/cloth?at=2026-02-11&view=none')).to.deep.equal([
+      ...first,
+      '/api/cloth?from=2026-02-09&days=7',
+    ])
+    await w.client.call('PUT', '/me', { settings: plainSettings })
+    await w.client.call('DELETE', `/views/${id}`)
   })
 })
 

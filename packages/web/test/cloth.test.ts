@@ -1,11 +1,13 @@
 import {
   addDays,
   type ClothItem,
+  datesShown,
   type Edit,
   epochOf,
   MINUTE,
   onDate,
   plainView,
+  stepped,
   type ViewBody,
   weekdayOf,
   zoned,
@@ -14,7 +16,7 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import { drawnItem } from '../../core/test/support/drawn-item.ts'
 import { canBe, forEach } from '../src/features/cloth/data/chosen.ts'
-import { datesOf, headingOf, stepped } from '../src/features/cloth/data/days.ts'
+import { headingOf } from '../src/features/cloth/data/days.ts'
 import { type Drop, dropFor, type Held, type Target } from '../src/features/cloth/drag/drag.ts'
 import { blockMaking, type Kept, keptBy, keptWords } from '../src/features/cloth/data/further-time.ts'
 import { editWords, placeWords } from '../src/features/cloth/data/words.ts'
@@ -205,12 +207,12 @@ describe('the days of a view', () => {
     fc.assert(
       fc.property(spans, dates, starts, fc.integer({ min: 2, max: 14 }), (plain, date, start, days) => {
         const view = { ...plain, days }
-        const shown = datesOf(view, date, start)
+        const shown = datesShown(view, date, start)
         // A working week that is asked for from a weekend is the one before it.
         if (view.span !== 'work-week' || weekdayOf(date) < 6) expect(shown).to.include(date)
         shown.slice(1).forEach((d, i) => expect(d).to.equal(addDays(shown[i] ?? '', 1)))
-        const next = datesOf(view, stepped(view, date, 1), start)
-        expect(datesOf(view, stepped(view, stepped(view, date, 1), -1), start)).to.deep.equal(shown)
+        const next = datesShown(view, stepped(view, date, 1), start)
+        expect(datesShown(view, stepped(view, stepped(view, date, 1), -1), start)).to.deep.equal(shown)
         if (view.span === 'month' || view.span === 'work-week') return
         expect(next[0]).to.equal(addDays(shown.at(-1) ?? '', 1))
       }),
@@ -219,14 +221,14 @@ describe('the days of a view', () => {
 
   it('begin a week on the day that the person begins it', () => {
     for (const start of [1, 6, 7] as const)
-      expect(weekdayOf(datesOf(plainView, '2026-11-25', start)[0] ?? '')).to.equal(start)
-    expect(datesOf({ ...plainView, span: 'work-week' }, '2026-11-25', 7)).to.have.length(5)
+      expect(weekdayOf(datesShown(plainView, '2026-11-25', start)[0] ?? '')).to.equal(start)
+    expect(datesShown({ ...plainView, span: 'work-week' }, '2026-11-25', 7)).to.have.length(5)
   })
 
   it('are called what a person would call them', () => {
     const heading = (span: string, date: string): string => {
       const view = { ...plainView, span: span as ViewBody['span'] }
-      return headingOf(view, datesOf(view, date, 1), date)
+      return headingOf(view, datesShown(view, date, 1), date)
     }
     expect(heading('week', '2026-11-25')).to.equal('23 – 29 November')
     expect(heading('week', '2026-12-01')).to.equal('30 Nov – 6 Dec')

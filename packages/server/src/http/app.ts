@@ -16,6 +16,7 @@ import { connectionSettingsRoutes } from './connection-settings.ts'
 import { connectionSignInRoutes } from './connection-sign-in.ts'
 import { connectionRoutes } from './connections.ts'
 import { fileRoutes, MAX_FILE } from './files.ts'
+import { firstAsked } from './first-asked.ts'
 import { guestRoutes } from './guest.ts'
 import { hookRoutes } from './hooks.ts'
 import { answerAgain, idempotent } from './idempotency.ts'
@@ -171,6 +172,9 @@ export function makeApp(ctx: Context, engine: Engine, options: AppOptions): Hono
   app.route('/capture', captureRoutes(ctx, engine))
   app.route('/api', apiRoutes(ctx, engine, sessions, options))
   app.all('/api/*', c => c.json({ reason: 'There is no such address.' }, 404))
-  if (options.web) app.route('/', webFiles(options.web))
+  if (options.web) {
+    for (const path of ['/', '/cloth']) app.get(path, firstAsked(ctx, sessions))
+    app.route('/', webFiles(options.web))
+  }
   return app
 }

@@ -7,7 +7,7 @@ import { hashOf } from '../access/secrets.ts'
 import { type From, SESSION_MS, type Sessions } from '../access/sessions.ts'
 import type { Asking } from '../data/repositories/sessions.ts'
 
-const COOKIE = 'loom_session'
+export const COOKIE = 'loom_session'
 
 export interface SignedIn {
   /** `session`: what its streams are counted by. */

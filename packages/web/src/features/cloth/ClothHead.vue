@@ -7,6 +7,7 @@ import {
   mondayOf,
   PROPERTIES,
   type Property,
+  stepped,
   type ViewBody,
 } from '@loom/core/view'
 import { useEventListener } from '@vueuse/core'
@@ -17,7 +18,7 @@ import { useMine } from '../../stores/mine.ts'
 import { useSession } from '../../stores/session.ts'
 import { isForPage } from '../../stores/own-keys.ts'
 import SentenceChoice from '../../ui/SentenceChoice.vue'
-import { STEP_WORDS, stepped } from './data/days.ts'
+import { STEP_WORDS } from './data/days.ts'
 import type { Held } from './drag/drag.ts'
 import { keyOf } from './data/keys.ts'
 import SavedViews from './SavedViews.vue'

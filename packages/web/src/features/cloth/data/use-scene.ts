@@ -6,6 +6,7 @@ import {
   type CellRow,
   type Clash,
   type ClothItem,
+  datesShown,
   dayAt,
   type Free,
   hourRows,
@@ -26,7 +27,7 @@ import { computed, type ComputedRef, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useMine } from '../../../stores/mine.ts'
 import { useSession } from '../../../stores/session.ts'
-import { datesOf, headingOf } from './days.ts'
+import { headingOf } from './days.ts'
 import { type Dyed, dyedBy } from './dyes.ts'
 import { type ShelfLines, useDrawnLines } from './drawn-lines.ts'
 import type { Source } from './signs.ts'
@@ -94,7 +95,7 @@ export function useScene(view: View): Scene {
     /^\d{4}-\d\d-\d\d$/.test(asked.value) ? asked.value : dayAt(session.now(), zone.value),
   )
   const weekStart = computed(() => mine.settings.value.weekStart)
-  const dates = computed(() => datesOf(view.body.value, at.value, weekStart.value))
+  const dates = computed(() => datesShown(view.body.value, at.value, weekStart.value))
   const range = computed(() => ({ from: dates.value[0] ?? at.value, days: dates.value.length }))
   const cloth = useCloth(range)
   const { data, now } = cloth
