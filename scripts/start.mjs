@@ -5,6 +5,7 @@ import { rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { databaseFolder, endLeftover, startDatabase } from './database.mjs'
 import { ended, keptRunning } from './kept-running.mjs'
+import { nodeFlags } from './node-flags.mjs'
 import {
   checkNode,
   dataFolder,
@@ -83,9 +84,7 @@ if (!databaseUrl) {
 }
 
 const code = name =>
-  dev
-    ? ['--watch', '--import', 'tsx', `packages/${name}/src/main.ts`]
-    : ['--enable-source-maps', `dist/app/${name}.js`]
+  dev ? ['--watch', '--import', 'tsx', `packages/${name}/src/main.ts`] : [...nodeFlags, `dist/app/${name}.js`]
 async function part(name, args, env, careful, tell) {
   const { stop } = await keptRunning({
     name,

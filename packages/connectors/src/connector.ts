@@ -211,6 +211,8 @@ export type TroubleKind =
   | 'not-this-protocol'
   | 'slowed'
   | 'service-error'
+  /** More at once than is taken: of fewer things, it would be less. */
+  | 'too-large'
   | 'refused-address'
   | 'missing'
   /** It sends on to another server, which the person has not agreed to. */

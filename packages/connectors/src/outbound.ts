@@ -164,7 +164,7 @@ export function outbound(options: OutboundOptions): Outbound {
       return follow({ ...request, url: next.href }, redirects + 1, timed)
     }
     const tooMuch = (): ServiceError =>
-      new ServiceError('service-error', `${url.host} sent more than is sensible.`)
+      new ServiceError('too-large', `${url.host} sent more than is sensible.`)
     const chunks: Uint8Array[] = []
     let size = 0
     for await (const chunk of body) {

@@ -11,9 +11,9 @@ describe('CalDAV, with other servers than ours', () => {
   let calendar: Connector
   const TEAM = '/homes/a/garden%20team/'
   const LOANS = '/homes/b/loans/'
-  const open = (address: string): Connector => {
+  const open = (address: string, timeoutMs = 3000): Connector => {
     const host = address.replace(/^https?:\/\//, '').replace(/\/.*$/, '')
-    const http = outbound({ allowed: [host], timeoutMs: 3000, maxBytes: 3_000_000 })
+    const http = outbound({ allowed: [host], timeoutMs, maxBytes: 3_000_000 })
     return connect(
       { kind: 'caldav', address, credentials: { user: 'ines', password: 'x' } },
       { http, now: Date.now, zone: null },
@@ -74,12 +74,39 @@ describe('CalDAV, with other servers than ours', () => {
     dav.log.length = 0
     const first = await whole(calendar, TEAM, null)
     expect(first.items).to.have.length(420)
-    expect([requests('sync-collection'), requests('calendar-multiget')]).to.deep.equal([3, 3])
+    expect([requests('sync-collection'), requests('calendar-multiget')]).to.deep.equal([3, 2])
     dav.put(`${TEAM}e7.ics`, eventText('e7@odd', 'Changed'))
     dav.objects.delete(`${TEAM}e8.ics`)
     const second = await whole(calendar, TEAM, first.token)
     expect(second.items.map(i => i.item.summary)).to.deep.equal(['Changed'])
     expect(second.full).to.equal(false)
+  })
+
+  it('fetches fewer at once where so many are too large or take too long, and lists what alone is too large', async () => {
+    put(TEAM, 300)
+    const long = (i: number, notes: string): void =>
+      dav.put(
+        `${TEAM}e${i}.ics`,
+        eventText(`e${i}@odd`, `Event ${i}`).replace('END:VEVENT', `DESCRIPTION:${notes}\r\nEND:VEVENT`),
+      )
+    for (let i = 100; i < 180; i++) long(i, 'Long '.repeat(10_000))
+    long(130, 'Far too long '.repeat(300_000))
+    const all = await whole(calendar, TEAM, null)
+    expect(all.items).to.have.length(299)
+    expect(all.problems.map(p => [p.remoteId, p.reason, p.revision !== ''])).to.deep.equal([
+      [`${TEAM}e130.ics`, 'It is larger than what is read of one event.', true],
+    ])
+    expect(all.left).to.deep.equal([])
+    expect(all.token).to.match(/^t/)
+    const alone = await calendar.read(TEAM, `${TEAM}e130.ics`)
+    expect(alone.kind).to.equal('problem')
+
+    dav.habits.atOnce = 60
+    const slow = await whole(open(dav.address, 400), TEAM, null)
+    expect(slow.items).to.have.length(299)
+    dav.habits.atOnce = 10
+    const error = await whole(open(dav.address, 400), TEAM, null).catch((e: unknown) => e)
+    expect((error as ServiceError).trouble, 'not even a few').to.equal('timeout')
   })
 
   it('starts anew when its token is refused, without fetching what it holds', async () => {

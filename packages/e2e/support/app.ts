@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { createConnection } from 'mariadb'
+import { nodeFlags } from '../../../scripts/node-flags.mjs'
 import { type Browser, type BrowserContext, chromium, type Locator, type Page } from 'playwright-core'
 
 export { weekDay } from '@loom/standins'
@@ -42,7 +43,7 @@ function part(
   env: Record<string, string>,
   said: (text: string) => void = () => undefined,
 ): Promise<ChildProcess> {
-  const child = spawn(process.execPath, ['--enable-source-maps', join(ROOT, file)], {
+  const child = spawn(process.execPath, [...nodeFlags, join(ROOT, file)], {
     cwd: ROOT,
     env: { ...process.env, ...env },
     stdio: ['ignore', 'pipe', 'inherit', 'ipc'],

@@ -2,6 +2,7 @@ import { type ChildProcess, fork } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import { fileURLToPath } from 'node:url'
 import { bundle } from '../../../scripts/bundle.mjs'
+import { nodeFlags } from '../../../scripts/node-flags.mjs'
 import { addMember } from '../src/data/repositories/members.ts'
 import { addUser } from '../src/data/repositories/users.ts'
 import { hashPassword } from '../src/access/passwords.ts'
@@ -61,7 +62,7 @@ export class Server {
     })
     const port = await freePort()
     const child = fork(await built(), {
-      execArgv: ['--enable-source-maps'],
+      execArgv: [...nodeFlags],
       env: {
         ...process.env,
         LOOM_PORT: String(port),

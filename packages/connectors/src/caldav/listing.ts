@@ -1,15 +1,35 @@
 import { setImmediate as turn } from 'node:timers/promises'
 import { type DeltaOptions, type DeltaPage, emptyPage, ServiceError } from '../connector.ts'
-import { type Dav, NAMESPACES } from './dav.ts'
+import { type Dav, type Multistatus, NAMESPACES } from './dav.ts'
 import { escapeXml, textIn } from './xml.ts'
-import type { CalendarObjects } from './objects.ts'
+import { type CalendarObjects, TOO_LARGE } from './objects.ts'
 
 /** What a calendar holds and what has changed in it: by collection sync (RFC 6578), or by etags where there is none. */
 
-const MULTIGET = 200
+/** The first events are to be seen soon; more at once is quicker. */
+const FIRST_BATCH = 100
+const BATCH = 500
+/** A server that needs longer than it is given for so few is not merely slow. */
+const SLOW_BATCH = 50
 
 /** Of servers without sync-collection: the collection's ctag stands in for a token. */
 const CTAG = 'ctag '
+
+interface Batch {
+  resources: Multistatus['resources']
+  tooLarge: string | null
+  more: boolean
+}
+
+/** Where there is nothing to fetch, there is still something to say. */
+async function* orNone(batches: AsyncIterable<Batch>): AsyncGenerator<Batch> {
+  let any = false
+  for await (const batch of batches) {
+    any = true
+    yield batch
+  }
+  if (!any) yield { resources: [], tooLarge: null, more: false }
+}
 
 export function listing(dav: Dav, { urlOf, itemOf }: CalendarObjects) {
   const sync = (collection: string, token: string | null) =>
@@ -80,6 +100,35 @@ export function listing(dav: Dav, { urlOf, itemOf }: CalendarObjects) {
     return dav.ask('REPORT', urlOf(collection), '1', body)
   }
 
+  /**
+   * What was listed, in batches that a server can give: where one is too large, or takes too long, in smaller ones from
+   * there on. A single one that is too large by itself is listed as a problem.
+   */
+  async function* batchesOf(collection: string, hrefs: readonly string[]): AsyncGenerator<Batch> {
+    let most = BATCH
+    let size = FIRST_BATCH
+    for (let from = 0; from < hrefs.length;) {
+      const part = hrefs.slice(from, from + size)
+      const to = from + part.length
+      try {
+        const { resources } = await multiget(collection, part)
+        yield { resources, tooLarge: null, more: to < hrefs.length }
+        from = to
+        size = most
+      } catch (error) {
+        if (!(error instanceof ServiceError)) throw error
+        const isLarge = error.trouble === 'too-large'
+        if (!isLarge && (error.trouble !== 'timeout' || part.length <= SLOW_BATCH)) throw error
+        const [only = ''] = part
+        if (part.length === 1) {
+          yield { resources: [], tooLarge: only, more: to < hrefs.length }
+          from = to
+        }
+        most = size = Math.max(1, Math.floor(part.length / 2))
+      }
+    }
+  }
+
   async function* delta(
     collection: string,
     token: string | null,
@@ -96,13 +145,17 @@ export function listing(dav: Dav, { urlOf, itemOf }: CalendarObjects) {
     const unchanged = hrefs.filter(h => known.get(h) !== undefined && known.get(h) === present.get(h))
     const same = new Set(unchanged)
     const wanted = hrefs.filter(h => !same.has(h))
-    for (let i = 0; i === 0 || i < wanted.length; i += MULTIGET) {
-      const page: DeltaPage = { ...emptyPage(full), total: full ? hrefs.length : null }
-      if (i === 0) Object.assign(page, { unchanged, left })
-      const part = wanted.slice(i, i + MULTIGET)
-      const got = part.length > 0 ? (await multiget(collection, part)).resources : []
-      for (const [n, r] of got.entries()) {
-        // Reading two hundred events takes a while; others have their turn meanwhile.
+    // What is not fetched comes with the first page; the token with the last.
+    let rest: Pick<DeltaPage, 'unchanged' | 'left'> = { unchanged, left }
+    for await (const { resources, tooLarge, more } of orNone(batchesOf(collection, wanted))) {
+      const page: DeltaPage = { ...emptyPage(full), total: full ? hrefs.length : null, ...rest }
+      rest = { unchanged: [], left: [] }
+      if (tooLarge !== null) {
+        const revision = present.get(tooLarge) ?? ''
+        page.problems.push({ remoteId: tooLarge, revision, original: '', reason: TOO_LARGE })
+      }
+      for (const [n, r] of resources.entries()) {
+        // Reading hundreds of events takes a while; others have their turn meanwhile.
         if (n % 40 === 39) await turn()
         const data = r.props['calendar-data']
         if (r.gone || data === undefined) {
@@ -113,7 +166,6 @@ export function listing(dav: Dav, { urlOf, itemOf }: CalendarObjects) {
         if (read.kind === 'found') page.items.push(read.item)
         else if (read.kind === 'problem') page.problems.push(read.problem)
       }
-      const more = i + MULTIGET < wanted.length
       // A listing that broke off is begun again: what is mirrored by then is not fetched twice.
       page.cursor = more ? 'again' : null
       page.token = more ? null : listing.token

@@ -9,6 +9,8 @@ const TASKS = '#tasks'
 export const hrefOf = (collection: string): string => collection.replace(/#tasks$/, '')
 export const holdsTasks = (collection: string): boolean => collection.endsWith(TASKS)
 
+export const TOO_LARGE = 'It is larger than what is read of one event.'
+
 export function calendarObjects(dav: Dav, start: string) {
   const urlOf = (href: string): string => new URL(hrefOf(href), start).href
 
@@ -40,7 +42,12 @@ export function calendarObjects(dav: Dav, start: string) {
   }
 
   const read = async (collection: string, href: string): Promise<ReadResult> => {
-    const present = await get(href)
+    const present = await get(href).catch((error: unknown) => {
+      if (error instanceof ServiceError && error.trouble === 'too-large') return 'too-large' as const
+      throw error
+    })
+    if (present === 'too-large')
+      return { kind: 'problem', problem: { remoteId: href, revision: '', original: '', reason: TOO_LARGE } }
     const read = present && itemOf(collection, href, present.etag, present.text)
     return !read || read.kind === 'wrong-kind' ? { kind: 'absent' } : read
   }

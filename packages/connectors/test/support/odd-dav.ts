@@ -26,6 +26,8 @@ export interface Habits {
   rewrite: (text: string) => string
   /** Hrefs as whole addresses. */
   absolute: boolean
+  /** Of more events at once, nothing is ever heard. */
+  atOnce: number
 }
 
 const ROOT =
@@ -71,6 +73,7 @@ export async function oddDav(): Promise<OddDav> {
       weakTags: false,
       rewrite: t => t,
       absolute: false,
+      atOnce: 1000,
     },
   }
   const made = new Map<string, string>()
@@ -128,7 +131,7 @@ export async function oddDav(): Promise<OddDav> {
     )
   }
 
-  const report = ({ path, body }: Asked): Answered => {
+  const report = ({ path, body }: Asked): Answered | null => {
     const name = /<c:(calendar-[a-z]+)|<d:(sync-collection)/.exec(body)
     dav.log.push(`${name?.[1] ?? name?.[2] ?? '?'} ${path}`)
     if (body.includes('sync-collection')) {
@@ -156,6 +159,7 @@ export async function oddDav(): Promise<OddDav> {
     const hrefs = [...body.matchAll(/<d:href>([^<]*)/g)].map(
       m => new URL(m[1] ?? '', `http://${host}`).pathname,
     )
+    if (hrefs.length > dav.habits.atOnce) return null
     return xml(
       hrefs
         .map(p => {

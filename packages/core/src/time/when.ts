@@ -57,23 +57,32 @@ export function isKnownZone(zone: string): boolean {
   return isZone
 }
 
-/** Offsets from UTC, ms, of days on which no clock was changed; null for the others. */
-const steady = new Map<string, number | null>()
-const MOST_DAYS = 20_000
 const DAY_MS = DAY_MINUTES * MINUTE
 
-function steadyOffset(date: string, zone: string): number | null {
-  const key = `${zone} ${date}`
-  const known = steady.get(key)
-  if (known !== undefined) return known
-  const day = Temporal.PlainDate.from(date)
-  const [start, next] = [day, day.add({ days: 1 })].map(d => d.toZonedDateTime(zone))
-  const same =
-    start?.offset === next?.offset && next?.epochMilliseconds === (start?.epochMilliseconds ?? 0) + DAY_MS
-  const offset = same && start ? start.offsetNanoseconds / 1e6 : null
-  if (steady.size >= MOST_DAYS) steady.clear()
-  steady.set(key, offset)
-  return offset
+/** Between two changes of a zone's clock: local times, ms as if they were UTC, and their offset. */
+interface SteadySpan {
+  from: number
+  to: number
+  offset: number
+}
+const steady = new Map<string, SteadySpan[]>()
+const MOST_SPANS = 500
+
+/** The offset from UTC, ms, of a local time (ms as if it were UTC); null within a day of a change of the clock. */
+function steadyOffset(plain: number, zone: string): number | null {
+  const known = steady.get(zone) ?? []
+  for (const { from, to, offset } of known) {
+    if (from + DAY_MS < plain && plain < to - DAY_MS) return offset
+    if (Math.abs(plain - from) <= DAY_MS || Math.abs(plain - to) <= DAY_MS) return null
+  }
+  const about = Temporal.Instant.fromEpochMilliseconds(plain).toZonedDateTimeISO(zone)
+  const offset = about.offsetNanoseconds / 1e6
+  const [before, after] = [about.getTimeZoneTransition('previous'), about.getTimeZoneTransition('next')]
+  const from = (before?.epochMilliseconds ?? -Infinity) + offset
+  const to = (after?.epochMilliseconds ?? Infinity) + offset
+  if (known.length === 0 && steady.size >= MOST_ZONES) steady.clear()
+  steady.set(zone, [{ from, to, offset }, ...known.slice(0, MOST_SPANS - 1)])
+  return from + DAY_MS < plain && plain < to - DAY_MS ? offset : null
 }
 
 /**
@@ -83,8 +92,9 @@ function steadyOffset(date: string, zone: string): number | null {
 export function epochOf(when: When, zone: string): number {
   const at = when.kind === 'zoned' ? when.zone : zone
   const local = when.kind === 'date' ? `${when.date}T00:00:00` : when.local
-  const plain = /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d)?$/.test(local) ? Date.parse(`${local}Z`) : NaN
-  const offset = Number.isNaN(plain) ? null : steadyOffset(local.slice(0, 10), at)
+  const isPlain = /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d)?$/.test(local) && isDate(local.slice(0, 10))
+  const plain = isPlain ? Date.parse(`${local}Z`) : NaN
+  const offset = Number.isNaN(plain) ? null : steadyOffset(plain, at)
   if (offset !== null) return plain - offset
   if (when.kind === 'date') return Temporal.PlainDate.from(when.date).toZonedDateTime(zone).epochMilliseconds
   return Temporal.PlainDateTime.from(when.local).toZonedDateTime(at, { disambiguation: 'compatible' })
@@ -106,6 +116,7 @@ export function dayOf(when: When, zone: string): string {
 
 /** Days by zone and quarter of an hour: no clock is set at any other minute than these. */
 const days = new Map<string, string>()
+const MOST_DAYS = 20_000
 const QUARTER_MS = 15 * MINUTE
 /** Before this there were offsets with odd minutes. */
 const EVEN_SINCE = Date.UTC(1973, 0)

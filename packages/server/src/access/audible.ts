@@ -21,27 +21,68 @@ const isOfLists = ({ change: { exact, lists, connection, topics, refused } }: To
   !refused &&
   topics.every(t => OF_LISTS.has(t))
 
+/**
+ * Whether it may be about who sees what: of that, the lists that exist, and whose they are, every change is told as
+ * concerning more than items.
+ */
+const mayShareAnew = (told: Told): boolean => {
+  const { exact, lists, connection } = told.change
+  return !isOfLists(told) || (exact !== true && connection !== undefined && lists === undefined)
+}
+
 /** What decides who hears of some changes, asked once for all who listen: they are told of the same ones together. */
 interface Grounds {
   sharing: Sharing
-  rows: Awaited<ReturnType<typeof whoseChanged>>
-  behind: Awaited<ReturnType<typeof connectionsToldOf>>
+  /** Whose the changed items and the connections are: of no interest to who sees everything. */
+  whose: () => Promise<{
+    rows: Awaited<ReturnType<typeof whoseChanged>>
+    behind: Awaited<ReturnType<typeof connectionsToldOf>>
+  }>
 }
 const grounds = new LRUCache<string, Promise<Grounds>>({ max: 200, ttl: 2_000 })
+/** By workspace, with the change up to which it is known to hold. */
+const shared = new LRUCache<string, { until: number; sharing: Sharing }>({ max: 200, ttl: 2_000 })
+
+async function sharingAfter(
+  sql: Sql,
+  workspaceId: string,
+  changes: readonly Told[],
+  from: number,
+): Promise<Sharing> {
+  const known = shared.get(workspaceId)
+  const holds = known?.until === from && !changes.some(mayShareAnew)
+  const sharing = holds ? known.sharing : await sharingOf(sql, workspaceId)
+  shared.set(workspaceId, { until: changes.at(-1)?.seq ?? from, sharing }, { noUpdateTTL: holds })
+  return sharing
+}
+
+async function asked(
+  sql: Sql,
+  workspaceId: string,
+  changes: readonly Told[],
+  from: number,
+): Promise<Grounds> {
+  const sharing = await sharingAfter(sql, workspaceId, changes, from)
+  const ids = [...new Set(changes.flatMap(({ change }) => change.connection ?? []))]
+  let whose: ReturnType<Grounds['whose']> | null = null
+  return {
+    sharing,
+    whose: () =>
+      (whose ??= Promise.all([
+        whoseChanged(sql, { workspaceId, from }),
+        ids.length === 0 ? [] : connectionsToldOf(sql, { ids }),
+      ]).then(([rows, behind]) => ({ rows, behind }))),
+  }
+}
 
 function groundsOf(sql: Sql, workspaceId: string, changes: readonly Told[], from: number): Promise<Grounds> {
   const key = [workspaceId, from, changes.map(c => c.seq).join()].join(' ')
   const known = grounds.get(key)
   if (known) return known
-  const ids = [...new Set(changes.flatMap(({ change }) => change.connection ?? []))]
-  const asked = Promise.all([
-    sharingOf(sql, workspaceId),
-    whoseChanged(sql, { workspaceId, from }),
-    ids.length === 0 ? [] : connectionsToldOf(sql, { ids }),
-  ]).then(([sharing, rows, behind]) => ({ sharing, rows, behind }))
-  grounds.set(key, asked)
-  asked.catch(() => grounds.delete(key))
-  return asked
+  const fresh = asked(sql, workspaceId, changes, from)
+  grounds.set(key, fresh)
+  fresh.catch(() => grounds.delete(key))
+  return fresh
 }
 
 /** @param from the last change that they were told of, or would have been */
@@ -52,9 +93,11 @@ export async function audibleTo<C extends Told>(
   from: number,
 ): Promise<readonly C[]> {
   if (!changes.some(isOfLists)) return changes
-  const { sharing, rows, behind } = await groundsOf(sql, who.workspaceId, changes, from)
+  const { sharing, whose } = await groundsOf(sql, who.workspaceId, changes, from)
   const sight = sharing.sightOf(who)
-  if (sight.isWhole || rows.length > MOST_CHANGED) return changes
+  if (sight.isWhole) return changes
+  const { rows, behind } = await whose()
+  if (rows.length > MOST_CHANGED) return changes
   const mayKnow = (list: string): boolean => sight.sees(list, 'busy')
   return changes.filter(told => {
     if (!isOfLists(told)) return true

@@ -12,9 +12,8 @@ export function packedSeen(seen: Record<string, Seen>): StoredSeen {
       ([, s]) =>
         !s.before &&
         !since.before &&
-        s.without === since.without &&
-        s.with === since.with &&
-        s.restored === since.restored,
+        (s === since ||
+          (s.without === since.without && s.with === since.with && s.restored === since.restored)),
     )
     if (alike) alike[0].push(prop)
     else stored.push([[prop], since])

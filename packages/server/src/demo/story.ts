@@ -57,7 +57,9 @@ async function doTheWork(ctx: Context, engine: Engine, standins: string): Promis
     for (const { remoteId } of done) await bench(standins, list, 'PATCH', remoteId, { ticked: true })
     const [first] = tasks
     if (first) await engine.look(first.connection)
-    await soon(async () => (await tiedTasks(ctx.db, { list })).length === tasks.length - done.length || null)
+    // More may have been tied meanwhile.
+    const ids = new Set(done.map(t => t.remoteId))
+    await soon(async () => !(await tiedTasks(ctx.db, { list })).some(t => ids.has(t.remoteId)) || null)
   }
   await moveJournalBack(ctx)
 }

@@ -71,10 +71,19 @@ export function observe(present: Mirror | null, sighting: Sighting, looked: Look
     with: stamp > before ? Math.min(stamp, looked.now) : looked.now,
     ...(isRestored && { restored: true as const }),
   }
-  const was: Record<string, unknown> | null = present?.item.kind === item.kind ? present.item : null
-  const edited = Object.entries(item)
-    .filter(([prop, v]) => !BOOKKEEPING.has(prop) && !(was && sameValue(v, was[prop])))
-    .map(([prop]) => prop)
+  const alike = present?.item.kind === item.kind ? present : null
+  const was: Record<string, unknown> | null = alike?.item ?? null
+  const now: Record<string, unknown> = item
+  const seen: Record<string, Seen> = { ...present?.seen }
+  let isEdited = false
+  // In a loop without lists: of a first import, it is gone through for each property of each item.
+  for (const prop in now) {
+    if (BOOKKEEPING.has(prop) || (was && sameValue(now[prop], was[prop]))) continue
+    isEdited = true
+    seen[prop] =
+      alike && isShared(prop, alike.item, item) ? { ...span, before: beforeThat(alike, prop) } : span
+  }
+  if (present) Object.assign(seen, stamps(present, item.lastModified, span))
   const mirror: Mirror = {
     id,
     collectionId: sighting.collectionId,
@@ -82,23 +91,12 @@ export function observe(present: Mirror | null, sighting: Sighting, looked: Look
     revision: sighting.revision,
     item,
     presence: 'present',
-    seen: {
-      ...present?.seen,
-      ...Object.fromEntries(
-        edited.map(prop => [
-          prop,
-          present?.item.kind === item.kind && isShared(prop, present.item, item)
-            ? { ...span, before: beforeThat(present, prop) }
-            : span,
-        ]),
-      ),
-      ...(present && stamps(present, item.lastModified, span)),
-    },
+    seen,
     firstSeenAt: present?.firstSeenAt ?? looked.now,
     arrivedAt: arrivalOf(present, sighting, looked),
   }
   const kept = present?.presence === 'present' && present.collectionId === mirror.collectionId
-  return { kind: kept && edited.length === 0 ? 'revision' : 'changed', mirror }
+  return { kind: kept && !isEdited ? 'revision' : 'changed', mirror }
 }
 
 /** Kept where it has had more than one. */

@@ -144,7 +144,7 @@ export async function observeConnection(
 }
 
 /** Items applied in one turn of the event loop, so that others do not wait long. */
-const PART = 200
+const PART = 500
 
 /** Pages cut into parts; the last of each page carries all that is not an item. */
 async function* inParts(pages: AsyncIterable<DeltaPage>): AsyncGenerator<DeltaPage & { last: boolean }> {
