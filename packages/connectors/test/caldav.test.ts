@@ -11,9 +11,9 @@ describe('CalDAV, with other servers than ours', () => {
   let calendar: Connector
   const TEAM = '/homes/a/garden%20team/'
   const LOANS = '/homes/b/loans/'
-  const open = (address: string, timeoutMs = 3000): Connector => {
+  const open = (address: string, timeoutMs = 3000, maxBytes = 3_000_000): Connector => {
     const host = address.replace(/^https?:\/\//, '').replace(/\/.*$/, '')
-    const http = outbound({ allowed: [host], timeoutMs, maxBytes: 3_000_000 })
+    const http = outbound({ allowed: [host], timeoutMs, maxBytes })
     return connect(
       { kind: 'caldav', address, credentials: { user: 'ines', password: 'x' } },
       { http, now: Date.now, zone: null },
@@ -107,6 +107,15 @@ describe('CalDAV, with other servers than ours', () => {
     dav.habits.atOnce = 10
     const error = await whole(open(dav.address, 400), TEAM, null).catch((e: unknown) => e)
     expect((error as ServiceError).trouble, 'not even a few').to.equal('timeout')
+  })
+
+  it('lists in parts what is too much to be listed at once', async () => {
+    dav.habits.page = Infinity
+    put(TEAM, 12_000)
+    dav.log.length = 0
+    const all = await whole(open(dav.address, 3000, 1_000_000), TEAM, null)
+    expect(new Set(all.items.map(i => i.remoteId)).size).to.equal(12_000)
+    expect(requests('sync-collection'), 'all at once, then by five thousand').to.equal(4)
   })
 
   it('starts anew when its token is refused, without fetching what it holds', async () => {

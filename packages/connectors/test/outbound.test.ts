@@ -134,6 +134,10 @@ describe('the one way out', () => {
     })
   for (const [how, play] of Object.entries(short))
     it(`takes nothing for whole that is ${how}`, async () => {
-      expect((await troubleOf(answered(play))).trouble).to.be.oneOf(['unreachable', 'service-error', 'too-large'])
+      expect((await troubleOf(answered(play))).trouble).to.be.oneOf([
+        'unreachable',
+        'service-error',
+        'too-large',
+      ])
     })
 })

@@ -6,6 +6,7 @@ import { type CalendarObjects, TOO_LARGE } from './objects.ts'
 
 /** What a calendar holds and what has changed in it: by collection sync (RFC 6578), or by etags where there is none. */
 
+const LISTED_AT_ONCE = 5_000
 /** The first events are to be seen soon; more at once is quicker. */
 const FIRST_BATCH = 100
 const BATCH = 500
@@ -32,13 +33,15 @@ async function* orNone(batches: AsyncIterable<Batch>): AsyncGenerator<Batch> {
 }
 
 export function listing(dav: Dav, { urlOf, itemOf }: CalendarObjects) {
-  const sync = (collection: string, token: string | null) =>
+  /** @param most how many are asked for at once (RFC 6578 §3.7); null for all */
+  const sync = (collection: string, token: string | null, most: number | null) =>
     dav.ask(
       'REPORT',
       urlOf(collection),
       '0',
       `<d:sync-collection ${NAMESPACES}><d:sync-token>${escapeXml(token ?? '')}</d:sync-token>` +
-        `<d:sync-level>1</d:sync-level><d:prop><d:getetag/></d:prop></d:sync-collection>`,
+        `<d:sync-level>1</d:sync-level>${most === null ? '' : `<d:limit><d:nresults>${most}</d:nresults></d:limit>`}` +
+        `<d:prop><d:getetag/></d:prop></d:sync-collection>`,
     )
 
   interface Listing {
@@ -68,8 +71,19 @@ export function listing(dav: Dav, { urlOf, itemOf }: CalendarObjects) {
 
   const bySync = async (collection: string, token: string | null): Promise<Listing> => {
     const listing: Listing = { present: new Map(), left: [], token: token ?? '', full: token === null }
+    // Not every server takes a limit: it is set where all at once is too much.
+    let most: number | null = null
     for (;;) {
-      const part = await sync(collection, listing.token || null)
+      const part: Multistatus | null = await sync(collection, listing.token || null, most).catch(
+        (error: unknown) => {
+          if (most !== null || !(error instanceof ServiceError) || error.trouble !== 'too-large') throw error
+          return null
+        },
+      )
+      if (part === null) {
+        most = LISTED_AT_ONCE
+        continue
+      }
       const objects = part.resources.filter(r => !r.href.endsWith('/'))
       for (const r of objects) {
         if (r.gone) listing.left.push(r.href)

@@ -143,7 +143,8 @@ export async function oddDav(): Promise<OddDav> {
       const news = [...changed]
         .filter(([p, at]) => p.startsWith(path) && p !== path && at > since)
         .sort(([, x], [, y]) => x - y)
-      const part = news.slice(0, dav.habits.page)
+      const limit = Number(/<d:nresults>(\d+)/.exec(body)?.[1] ?? Infinity)
+      const part = news.slice(0, Math.min(dav.habits.page, limit))
       const upTo = part.length < news.length ? (part.at(-1)?.[1] ?? since) : clock
       const gone = '<d:status>HTTP/1.1 404 Not Found</d:status>'
       const more =

@@ -81,6 +81,20 @@ export function gardenDav(garden: Garden, base: string, faults: FaultSwitch): Ho
     'calendar-data': escapeXml(textOf(object)).replace(/\r/g, '&#13;'),
   })
 
+  /** Those changed first, about so many, and the number of the last change among them; null where that is all. */
+  const firstOf = (
+    { log }: Calendar,
+    names: readonly string[],
+    most: number,
+  ): { part: readonly string[]; until: number | null } => {
+    if (!(names.length > most)) return { part: names, until: null }
+    const last = new Map(log.map(l => [l.name, l.seq]))
+    const inOrder = names.map(name => ({ name, seq: last.get(name) ?? 0 })).sort((x, y) => x.seq - y.seq)
+    const until = inOrder[Math.max(0, most - 1)]?.seq ?? 0
+    const part = inOrder.filter(n => n.seq <= until).map(n => n.name)
+    return { part, until: part.length < names.length ? until : null }
+  }
+
   const askedOf = (body: unknown, root: string): string[] | null => {
     const prop = child(child(body, root), 'prop')
     return prop && typeof prop === 'object' ? Object.keys(prop).filter(k => !k.startsWith('@')) : null
@@ -177,7 +191,21 @@ export function gardenDav(garden: Garden, base: string, faults: FaultSwitch): Ho
       const names = m
         ? [...new Set(cal.log.filter(l => l.seq > from).map(l => l.name))]
         : faults.listed(Object.keys(cal.objects))
-      return c.body(multistatus(names.map(show), `<D:sync-token>${token(cal)}</D:sync-token>`), 207, XML)
+      const asked = child(child(body[root], 'limit'), 'nresults')
+      const { part, until } = firstOf(cal, names, asked === undefined ? Infinity : Number(asked))
+      // RFC 6578 §3.6: that there is more is said of the collection itself.
+      const more =
+        until === null
+          ? []
+          : [
+              `<D:response><D:href>${hrefOf(cal)}</D:href><D:status>HTTP/1.1 507 Insufficient Storage</D:status></D:response>`,
+            ]
+      const now = until === null ? token(cal) : `urn:garden:${cal.slug}:${until}`
+      return c.body(
+        multistatus([...part.map(show), ...more], `<D:sync-token>${now}</D:sync-token>`),
+        207,
+        XML,
+      )
     }
     return c.body(davError('D:supported-report'), 403, XML)
   })
