@@ -117,8 +117,8 @@ export interface ItemSource<I> {
   unsupported?: ReadonlySet<string>
   /** Minutes in which its service counts work, where it does not count to the minute. */
   estimateStep?: number | null
-  /** The service that it is kept at, by whatever account it is seen; and the account. */
-  kept?: { service: string; connectionId: string }
+  /** The service that it is kept at, by whatever account it is seen, with the list there; and the account. */
+  kept?: { service: string; list: string; connectionId: string }
   /** What whoever looks may know of it; absent where they may change it. */
   level?: Level
   /** Of what is lowered: why it is fixed, null where it is movable. */

@@ -32,6 +32,7 @@ import { addIntent, addToWaiting } from '../sync/log/intents.ts'
 import { DEFAULT_MINUTES } from './cloth.ts'
 import { inWordsOf } from './category-words.ts'
 import { drawn, loadPairs, lockPair, type Pair, pairOf } from './pairs.ts'
+import { ownWay } from './own-way.ts'
 import { leaveOut, takeIn } from '../data/repositories/left-out.ts'
 import { mirrorWithOriginal } from '../data/repositories/originals.ts'
 
@@ -98,9 +99,13 @@ export async function editItem(
         before,
         ...(round && { occurrence: round }),
       }
-      connectionId = await queue(sql, member, owner.id, body, edit.do, item.title)
+      connectionId = await queue(sql, member, await ownWay(sql, member, owner), body, edit.do, item.title)
     }
-    if (remove) connectionId = await queueRemoval(sql, member, remove, item.title, 'person-delete')
+    const removed = remove && [pair.task, pair.event].find(s => s?.id === remove)
+    if (removed) {
+      const way = await ownWay(sql, member, removed)
+      connectionId = await queueRemoval(sql, member, way, item.title, 'person-delete')
+    }
     const lists = [pair.task, pair.event].flatMap(h => (h ? [h.collectionId] : []))
     // What somebody leaves out, and what is private, is another sight of it.
     const isExact = leftOut === null && edit.do !== 'keep-private'

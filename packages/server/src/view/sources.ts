@@ -5,7 +5,12 @@ import type { Sql } from '../data/database.ts'
 import { withOwnLayer } from '../data/repositories/mirrors.ts'
 import { type Unsupported, unsupportedOf } from '../sync/push/unsupported-fields.ts'
 import { ownLayerOf } from '../data/repositories/own-layer.ts'
-import { describedCollections, homesOfWorkspace, type Home } from '../data/repositories/collections.ts'
+import {
+  describedCollections,
+  homesOfWorkspace,
+  serviceOf,
+  type Home,
+} from '../data/repositories/collections.ts'
 import { peopleWithMembers, type PersonWithMember } from '../data/repositories/people.ts'
 import { type Content, contentsOf, type Head, headsOf } from '../data/repositories/cloth.ts'
 import { parsed, json } from '../data/json.ts'
@@ -69,7 +74,7 @@ export class Circumstances {
       leftOut: false,
       unsupported,
       estimateStep,
-      kept: { service: serviceOf(home), connectionId: home.connection_id },
+      kept: { service: serviceOf(home), list: home.remote_id, connectionId: home.connection_id },
       ...(row.series_id && { dateOf: { seriesId: row.series_id, occurrence: row.occurrence ?? '' } }),
       holdsEstimate: remote.kind === 'task' && remote.estimatedDuration !== null,
     })
@@ -85,10 +90,6 @@ export class Circumstances {
     return assigned.length === 0 && owner ? [owner] : []
   }
 }
-
-/** The service that an address leads to: `http-json https://board.example`. */
-const serviceOf = ({ kind, address }: Pick<Home, 'kind' | 'address'>): string =>
-  `${kind} ${URL.canParse(address) ? new URL(address).origin : address}`
 
 /** What writes to a list or calendar cannot say, by it and the version of its settings. */
 const NOTHING: Unsupported = { unsupported: new Set(), estimateStep: null }

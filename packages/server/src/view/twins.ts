@@ -67,11 +67,13 @@ export function twinned(
     const name = follows.has(source.id) ? null : sameTask(source)
     if (name === null) continue
     const lead = tasks.get(name)
-    // The first one that was read leads: rules hold on to it, and later ones come and go.
-    if (!lead || (lead.kept?.connectionId !== source.kept?.connectionId && source.id < lead.id))
-      tasks.set(name, source)
-    if (lead && lead.kept?.connectionId !== source.kept?.connectionId)
-      follows.set(source.id < lead.id ? lead.id : source.id, source.id < lead.id ? source.id : lead.id)
+    if (!lead) tasks.set(name, source)
+    else if (lead.kept?.connectionId !== source.kept?.connectionId) {
+      // Of two that may be written to, the first one that was read leads: rules hold on to it, later ones come and go.
+      const isLead = leadsBefore(source, lead)
+      if (isLead) tasks.set(name, source)
+      follows.set(isLead ? lead.id : source.id, isLead ? source.id : lead.id)
+    }
   }
   const leads = new Map<string, string>()
   const leadOf = (id: string): string => {

@@ -217,7 +217,7 @@ export function sourceOf(team: Team, i: TeamItem): ItemSource<Item> {
     accounts: {},
     unsupported: new Set(),
     estimateStep: null,
-    kept: { service: `service-${i.list}`, connectionId: `connection-${i.list}` },
+    kept: { service: `service-${i.list}`, list: String(i.list), connectionId: `connection-${i.list}` },
   }
 }
 

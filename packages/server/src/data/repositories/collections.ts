@@ -38,6 +38,7 @@ export interface Home {
   kind: string
   address: string
   id: string
+  remote_id: string
   connection_id: string
   writable: number
   owner_id: string | null
@@ -248,14 +249,43 @@ export const describedCollections = (
     p,
   )
 
+/** The service that an address leads to: `http-json https://board.example`. */
+export const serviceOf = ({ kind, address }: Pick<Home, 'kind' | 'address'>): string =>
+  `${kind} ${URL.canParse(address) ? new URL(address).origin : address}`
+
 export const homesOfWorkspace = (sql: Sql, p: { workspaceId: string }): Promise<Home[]> =>
   sql.rows(
-    `SELECT k.id, k.connection_id, k.writable, IFNULL(k.owner_id, n.owner_id) AS owner_id, n.settings_version AS version, n.kind, n.address
+    `SELECT k.id, k.remote_id, k.connection_id, k.writable, IFNULL(k.owner_id, n.owner_id) AS owner_id, n.settings_version AS version, n.kind, n.address
        FROM collections k
        JOIN connections n ON n.id = k.connection_id WHERE k.workspace_id = :workspaceId AND k.takes_part = 1
        ORDER BY k.id`,
     p,
   )
+
+/**
+ * The same lists as these, by other accounts of the same service: it calls them alike, and they have something in
+ * common, as another account may have a list of that name of its own.
+ */
+export async function sameLists(
+  sql: Sql,
+  p: { workspaceId: string; ids: readonly string[] },
+): Promise<string[]> {
+  if (p.ids.length === 0) return []
+  const rows = await sql.rows<{ id: string; kind: string; address: string; here: string }>(
+    `SELECT DISTINCT k.id, n.kind, c.address, n.address AS here FROM collections a
+       JOIN connections n ON n.id = a.connection_id
+       JOIN connections c ON c.workspace_id = n.workspace_id AND c.id <> n.id AND c.kind = n.kind
+       JOIN collections k ON k.connection_id = c.id AND k.remote_id = a.remote_id AND k.item_kind = a.item_kind
+     WHERE a.workspace_id = :workspaceId AND a.id IN (:ids) AND EXISTS (
+       SELECT 1 FROM mirrors x JOIN mirrors y ON y.connection_id = k.connection_id AND y.uid = x.uid
+         AND y.collection_id = k.id AND y.presence = 'present'
+       WHERE x.collection_id = a.id AND x.presence = 'present')`,
+    p,
+  )
+  return rows
+    .filter(({ kind, address, here }) => serviceOf({ kind, address }) === serviceOf({ kind, address: here }))
+    .map(r => r.id)
+}
 
 export const termsOf = (sql: Sql, p: { id: string }): Promise<{ terms: Json<Terms> } | null> =>
   plain(sql.models.collections.findOne({ attributes: ['terms'], where: { id: p.id }, ...sql.within }))

@@ -54,6 +54,20 @@ export function mirrorOf(row: MirrorRow): Mirror {
   }
 }
 
+/** What lists of this name, that can be written to, hold of an item by its uid, as other accounts bring them in. */
+export const byOtherAccounts = (
+  sql: Sql,
+  p: { workspaceId: string; connectionId: string; list: string; uid: string; kind: Item['kind'] },
+): Promise<{ id: string; collection_id: string; kind: string; address: string; item: Json<Raw<Item>> }[]> =>
+  sql.rows(
+    `SELECT m.id, m.collection_id, c.kind, c.address, m.item FROM connections c
+       JOIN collections k ON k.connection_id = c.id AND k.remote_id = :list AND k.writable = 1
+       JOIN mirrors m ON m.connection_id = c.id AND m.collection_id = k.id AND m.uid = :uid AND m.kind = :kind
+         AND m.presence = 'present'
+     WHERE c.workspace_id = :workspaceId AND c.id <> :connectionId ORDER BY m.id`,
+    p,
+  )
+
 /** The item as its service holds it, without our own layer. */
 export const remoteItemOf = (row: MirrorRow): Raw<Item> => parsed(row.item)
 

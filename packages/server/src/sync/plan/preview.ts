@@ -3,6 +3,7 @@ import { audienceOf, type Opened } from '../rules/audience.ts'
 import { mayChangeRule } from '../rules/rule-rights.ts'
 import { type DateAhead, seenWhole } from '../../access/rights.ts'
 import { collectionsOfPair } from '../../data/repositories/sides.ts'
+import { sameLists } from '../../data/repositories/collections.ts'
 import { countPresentIn } from '../../data/repositories/to-plan.ts'
 import {
   type Advice,
@@ -153,7 +154,7 @@ export async function previewRule(
   }
 }
 
-/** A list whose tasks stand in another calendar by another rule already. */
+/** A list whose tasks, by whatever account they come in, stand in another calendar by another rule already. */
 async function standsTwice(
   sql: Sql,
   who: Asker & { workspaceId: string },
@@ -162,9 +163,10 @@ async function standsTwice(
   const { workspaceId } = who
   if (rule.kinds.a !== 'task' || rule.kinds.b !== 'event') return null
   const names = new Map((await ruleNames(sql, { workspaceId })).map(r => [r.id, r.name]))
+  const here = [...rule.collections.a, ...(await sameLists(sql, { workspaceId, ids: rule.collections.a }))]
   for (const row of await otherRules(sql, { workspaceId, self: rule.id })) {
     const other = await ruleOf(sql, row)
-    const shares = other.collections.a.some(c => rule.collections.a.includes(c))
+    const shares = other.collections.a.some(c => here.includes(c))
     if (!shares || other.kinds.a !== 'task' || other.kinds.b !== 'event') continue
     if (other.home.b === rule.home.b) continue
     const by = (await mayChangeRule(sql, who, row)) ? `the rule “${names.get(row.id) ?? ''}”` : 'another rule'
