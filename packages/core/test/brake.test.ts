@@ -1,4 +1,5 @@
 import { expect } from 'chai'
+import fc from 'fast-check'
 import { brake, type BrakeTerms, type Decision, lossOf, plan } from '../src/index.ts'
 import { lossesInWords } from '../src/view/index.ts'
 import { inputFor } from './model/planning.ts'
@@ -59,6 +60,42 @@ describe('the brake', () => {
         removeEvents(few, 3)
         expect(brake(planned(few), termsOf(few)).stopped).to.deep.equal([])
       })
+
+  /** Of so few, three may go in a day: of more, nothing is done to any of the tasks whose events went. */
+  const holdsMany = (braked: typeof brake) =>
+    fc.property(
+      fc.constantFrom(...POLICIES),
+      fc.integer({ min: 0, max: 20 }),
+      fc.integer({ min: 0, max: 3 }),
+      fc.boolean(),
+      (policy, gone, done, repeats) => {
+        const w = twenty(
+          { deleted: { a: 'deleted', b: policy }, deletedStatus: { a: null, b: 'parked' } },
+          repeats ? 0 : done,
+          repeats,
+        )
+        removeEvents(w, gone)
+        const decisions = planned(w)
+        const isAbout = (d: Decision): boolean => w.mirrors.get(d.b ?? '')?.presence === 'gone'
+        const { go, stopped } = braked(decisions, termsOf(w))
+        expect(decisions.filter(isAbout)).to.have.length(gone)
+        expect(go.filter(isAbout)).to.have.length(gone > 3 ? 0 : gone)
+        expect(stopped).to.have.length(gone > 3 ? gone : 0)
+      },
+    )
+  it('holds all of what goes at once, or nothing, whatever follows from it', () => {
+    fc.assert(holdsMany(brake), { numRuns: 40 })
+  })
+  it('is guarded by that: a brake that does not count what is closed is found', () => {
+    const closes = (d: Decision): boolean =>
+      ['completed', 'cancelled', 'restated'].includes(lossOf(d)?.loss ?? '')
+    const blind: typeof brake = (decisions, terms) =>
+      brake(
+        decisions.map(d => (closes(d) ? { ...d, reason: 'completed' } : d)),
+        terms,
+      )
+    expect(() => fc.assert(holdsMany(blind), { numRuns: 2000 })).to.throw(/Property failed/)
+  })
 
   it('counts what went before, and lets go what a person said yes to, and that alone', () => {
     const w = twenty({ deleted: { a: 'deleted', b: 'left' } }, 0)

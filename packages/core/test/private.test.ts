@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { defaultSettings, plan, type RuleSettings, zoned } from '../src/index.ts'
+import { BUSY_BACK, type Bug } from './model/bugs.ts'
 import { inputFor } from './model/planning.ts'
 import { plainService } from './model/service.ts'
 import { World, ZONE } from './model/world.ts'
@@ -25,8 +26,8 @@ describe('a private event', () => {
     { of: 'a list and a calendar', a: plainService('task') },
   ]
   for (const { of, a } of KINDS) {
-    const world = (settings: Partial<RuleSettings> = {}): World =>
-      new World({ fields, made: { a: 'all', b: 'new' }, ...settings }, null, { services: { a } })
+    const world = (settings: Partial<RuleSettings> = {}, bug: Bug | null = null): World =>
+      new World({ fields, made: { a: 'all', b: 'new' }, ...settings }, bug, { services: { a } })
     const withEvent = (w: World, kind: 'public' | 'private' | 'confidential'): string => {
       const id = w.addEvent(SECRET, WED, 45)
       w.edit('b', id, {
@@ -93,6 +94,50 @@ describe('a private event', () => {
         }),
         { numRuns: 30 },
       )
+    })
+
+    /** Edits of both sides, and what must hold after each. */
+    const toldApart = (bug: Bug | null) =>
+      fc.property(
+        fc.array(
+          fc.record({
+            side: fc.constantFrom('a' as const, 'b' as const),
+            what: fc.constantFrom('title', 'notes', 'time'),
+            n: fc.integer({ min: 0, max: 9 }),
+          }),
+          { minLength: 1, maxLength: 6 },
+        ),
+        edits => {
+          const w = world({}, bug)
+          const event = withEvent(w, 'private')
+          for (const { side, what, n } of edits) {
+            const id = side === 'b' ? event : ([...w.services.a.items.keys()][0] ?? '')
+            const words = side === 'b' ? `${SECRET} ${n}` : `Busy ${n}`
+            const at = zoned(`2026-11-2${5 + (n % 3)}T1${n}:00:00`, ZONE)
+            const isTask = side === 'a' && only(w)?.kind === 'task'
+            w.edit(
+              side,
+              id,
+              what === 'title'
+                ? { summary: words }
+                : what === 'notes'
+                  ? { description: words }
+                  : isTask
+                    ? { start: at }
+                    : { time: { anchor: at, minutes: 45 } },
+            )
+            for (let k = 0; k < 3; k++) w.pass()
+            expect([says(w, 'a').includes(SECRET), told(w).includes(SECRET)]).to.deep.equal([false, false])
+            expect(says(w, 'b')).to.not.contain('Busy')
+            expect(only(w)?.summary).to.equal('Busy')
+          }
+        },
+      )
+    it(`keeps its own words and tells none of them, whatever is edited: ${of}`, () => {
+      fc.assert(toldApart(null), { numRuns: 60 })
+    })
+    it(`is guarded by that: a “Busy” that travels back is found: ${of}`, () => {
+      expect(() => fc.assert(toldApart(BUSY_BACK), { numRuns: 2000 })).to.throw(/Property failed/)
     })
 
     it(`is copied by a rule that says so: ${of}`, () => {

@@ -11,6 +11,7 @@ import {
   type Side,
   type Tie,
 } from '../../src/index.ts'
+import { BUSY_BACK } from './bugs.ts'
 import { type Intent, type World, ZONE } from './world.ts'
 
 /** What the planner is given of a world. */
@@ -43,7 +44,7 @@ export function inputFor(world: World, rule: Rule): PlanInput {
         bug === 'compares the two sides with each other, not with what they agreed on' ? {} : tie.base
       const [a, b] = [seenAs(world, rule, tie.a), seenAs(world, rule, tie.b)]
       return {
-        tie: { ...tie, base: withoutEdits(world, rule, { a, b }, base) },
+        tie: { ...unveiled(world, tie), base: withoutEdits(world, rule, { a, b }, base) },
         a,
         b,
         ...wasFor(tie),
@@ -91,6 +92,13 @@ function asRemembered({ bug }: World, tie: ReturnType<World['activeTies']>[numbe
   return { ...tie, memory }
 }
 
+/** With the bug, what is private is so only when it is made. */
+function unveiled({ bug }: World, tie: Tie): Tie {
+  if (bug !== BUSY_BACK) return tie
+  const { veil: _, ...memory } = tie.memory
+  return { ...tie, memory }
+}
+
 /** With the bug, what was edited beside a deletion is forgotten. */
 function withoutEdits(
   { bug }: World,
@@ -125,9 +133,11 @@ function pastWrites(world: World): Map<string, PastWrite[]> {
   return past
 }
 
-/** With the one bug, that a task repeats is overlooked; with the other, that an event names a zone of its own. */
+/** With the first bug, that an event is private is overlooked; with the second, that a task repeats is overlooked; with the other, that an event names a zone of its own. */
 function seenAs(world: World, rule: Rule, id: string | null): Mirror | null {
   const m = world.mirrors.get(id ?? '') ?? null
+  if (world.bug === BUSY_BACK && m?.item.kind === 'event')
+    return { ...m, item: { ...m.item, class: 'public' } }
   if (
     world.bug === 'takes the day of an event where that is, not where the rule is' &&
     m?.item.kind === 'event' &&
