@@ -83,6 +83,7 @@ export async function startServer(config: Config): Promise<Running> {
     log,
     connectors: new Map(),
     hints: new Map(),
+    missed: new Map(),
     checks: config.checks,
   }
   const { demo } = config

@@ -1,6 +1,7 @@
 import { defaultSettings } from '@loom/core'
 import { expect } from 'chai'
-import { eventText, property } from './support/garden.ts'
+import { eventText, GardenSide, property } from './support/garden.ts'
+import { begin, keep, readOnce } from './support/connecting.ts'
 import { RuleDesk } from './support/rules.ts'
 import { now } from './support/clock.ts'
 import { startWorld, until, weekDay, type World } from './support/world.ts'
@@ -344,4 +345,29 @@ describe('what moves, what waits, and what is set back', function () {
     const writes = (await desk.entries()).filter((l: any) => l.op === 'patch' && l.title === 'Paint the gate')
     expect(writes).to.have.length(3)
   })
+
+  for (const order of ['cut first', 'pasted first'] as const)
+    it(`what is cut from one account and pasted into another is not lost: ${order}`, async () => {
+      const tobias = { user: 'tobias', password: 'glasshouse' }
+      await readOnce(w, await keep(w, await begin(w, 'garden', tobias), { name: 'Garden of Tobias' }))
+      const theirs = new GardenSide(w.standins, tobias.user, tobias.password)
+      await desk.save('Ideas', 'House repairs', { deleted: { a: 'deleted', b: 'undated' } })
+      const task = await w.bench.add('someday', { text: 'Oil the hinges', day: weekDay(2), hour: '11:00' })
+      const event = await until('it has its event', () => eventTitled('house-repairs', 'Oil the hinges'))
+      await desk.settled()
+      const acts = [
+        () => w.garden.remove('house-repairs', event.name),
+        () => theirs.put('houses', 'pasted.ics', event.text),
+      ]
+      for (const act of order === 'cut first' ? acts : acts.toReversed()) await act()
+      const drawn = async () =>
+        ((await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=7`)).body.items as any[]).filter(
+          i => i.title === 'Oil the hinges',
+        )
+      await until('both stand for themselves', async () => (await drawn()).length === 2)
+      await desk.settled()
+      expect((await w.bench.get(task.id))?.day, 'its date').to.equal(weekDay(2))
+      expect((await drawn()).map(i => i.kind).sort()).to.deep.equal(['event', 'task'])
+      expect(await w.bench.titled('someday', 'Oil the hinges')).to.have.length(1)
+    })
 })

@@ -55,6 +55,8 @@ export interface Context {
   connectors: Map<string, InUse>
   /** Items that notifications named since the last look. */
   hints: Map<string, Set<string>>
+  /** Tied items that a listing omitted, and since when the other accounts are asked about them. */
+  missed: Map<string, number>
   /** For tests: caches are compared with the database at each use. */
   checks: boolean
 }

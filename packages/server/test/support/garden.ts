@@ -6,11 +6,17 @@ export interface GardenEvent {
 }
 
 export class GardenSide {
-  private readonly headers = { Authorization: `Basic ${btoa('ines:moonflower')}` }
-  constructor(private readonly base: string) {}
+  private readonly headers: { Authorization: string }
+  constructor(
+    private readonly base: string,
+    private readonly user = 'ines',
+    password = 'moonflower',
+  ) {
+    this.headers = { Authorization: `Basic ${btoa(`${user}:${password}`)}` }
+  }
 
   url(calendar: string, name = ''): string {
-    return `${this.base}/garden/dav/calendars/ines/${calendar}/${name}`
+    return `${this.base}/garden/dav/calendars/${this.user}/${calendar}/${name}`
   }
 
   async events(calendar: string): Promise<GardenEvent[]> {

@@ -119,6 +119,10 @@ const DUE = 'LEAST(l.next_look_at, 0) - 1'
 export const lookNow = (sql: Sql, p: { id: string }): Promise<number> =>
   sql.run(`UPDATE look_times l SET l.next_look_at = ${DUE} WHERE l.connection_id = :id`, p)
 
+/** @param p.at when it is due, epoch ms */
+export const lookAt = (sql: Sql, p: { id: string; at: number }): Promise<number> =>
+  sql.run('UPDATE look_times SET next_look_at = :at WHERE connection_id = :id', p)
+
 export const shareSettingsVersion = (
   sql: Sql,
   p: { id: string },

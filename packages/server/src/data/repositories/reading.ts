@@ -1,4 +1,4 @@
-import type { Mirror } from '@loom/core'
+import type { Item, Mirror } from '@loom/core'
 import type { Sql } from '../database.ts'
 
 /** What a reading of a collection compares with: revisions, and what was not listed. */
@@ -75,3 +75,36 @@ export const dropUnfinishedImports = (sql: Sql, p: { id: string }): Promise<numb
 
 export const idsIn = (sql: Sql, p: { id: string }): Promise<{ id: string }[]> =>
   sql.rows(`SELECT id FROM mirrors WHERE collection_id = :id AND presence <> 'gone'`, p)
+
+export const isTied = async (sql: Sql, p: { id: string }): Promise<boolean> =>
+  (await sql.one(
+    `SELECT 1 AS tied FROM ties WHERE (a_mirror = :id OR b_mirror = :id) AND released IS NULL LIMIT 1`,
+    p,
+  )) !== null
+
+/** What came up under a uid in calendars and lists of other accounts, not by their first reading. */
+export const cameUpElsewhere = (
+  sql: Sql,
+  p: { workspaceId: string; connectionId: string; uid: string; kind: Item['kind']; since: number },
+): Promise<{ id: string }[]> =>
+  sql.rows(
+    `SELECT m.id FROM connections c
+       JOIN mirrors m ON m.connection_id = c.id AND m.uid = :uid AND m.kind = :kind AND m.series_id IS NULL
+         AND m.presence <> 'gone' AND m.first_seen_at >= :since
+       JOIN collections k ON k.id = m.collection_id AND k.baseline_at < m.first_seen_at
+     WHERE c.workspace_id = :workspaceId AND c.id <> :connectionId`,
+    p,
+  )
+
+/** Other accounts of this protocol, in step, that were not read since. */
+export const othersNotReadSince = (
+  sql: Sql,
+  p: { workspaceId: string; connectionId: string; protocol: string; kind: Item['kind']; since: number },
+): Promise<{ id: string }[]> =>
+  sql.rows(
+    `SELECT c.id FROM connections c JOIN look_times l ON l.connection_id = c.id
+     WHERE c.workspace_id = :workspaceId AND c.id <> :connectionId AND c.kind = :protocol AND c.state = 'ok'
+       AND c.paused = 0 AND IFNULL(l.last_ok_at, 0) <= :since
+       AND EXISTS (SELECT 1 FROM collections k WHERE k.connection_id = c.id AND k.item_kind = :kind AND k.takes_part = 1)`,
+    p,
+  )

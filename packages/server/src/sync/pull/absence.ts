@@ -18,6 +18,8 @@ import type { Look } from './look.ts'
 import { dropProblem } from '../../data/repositories/problems.ts'
 import { collectionAt, type CollectionRow } from '../../data/repositories/collections.ts'
 import { takeOverTies } from '../../data/repositories/ties.ts'
+import { lookAt, lookNow } from '../../data/repositories/connections.ts'
+import { cameUpElsewhere, isTied, othersNotReadSince } from '../../data/repositories/reading.ts'
 
 /** What a listing no longer names is not gone for that: it may have moved, or the listing may be wrong. */
 
@@ -57,12 +59,49 @@ export async function judgeAbsence(
     return sightingElsewhere(look, before, seen, startedAt)
   }
   if (!allRead) return 'waits'
+  const brought = await broughtElsewhere(look, before, startedAt)
+  if (brought === 'unread') return 'waits'
   await ctx.db.commit(async sql => {
     await lease.check(sql)
-    await setPresence(sql, [before.id], 'gone')
+    // It left what the rule looks at, and is not lost: that is another matter than a deletion.
+    await setPresence(sql, [before.id], brought === 'there' ? 'outside' : 'gone')
     sql.tell(row.workspace_id, { topics: ['cloth'], exact: true }, [before.id])
   })
   return true
+}
+
+const OTHERS_READ_MS = 15_000
+const BROUGHT_MS = 15 * 60_000
+const AGAIN_MS = 1_000
+const MOST_MISSED = 10_000
+
+/**
+ * Whether something tied was cut from here and pasted into a calendar of another account. Calendar programs keep its uid
+ * (RFC 5545 §3.8.4.7). The other accounts are read first, for a little while at most.
+ */
+async function broughtElsewhere(
+  { ctx, row }: Look,
+  before: MirrorRow,
+  now: number,
+): Promise<'unread' | 'there' | 'nowhere'> {
+  const { uid, kind } = remoteItemOf(before)
+  if (row.kind !== 'caldav' || !(await isTied(ctx.db, { id: before.id }))) return 'nowhere'
+  const since = ctx.missed.get(before.id) ?? now
+  const where = { workspaceId: row.workspace_id, connectionId: row.id, kind }
+  if (now - since < OTHERS_READ_MS) {
+    // Also where it came up already: of one calendar that several accounts see, it is gone there as well.
+    const unread = await othersNotReadSince(ctx.db, { ...where, protocol: row.kind, since })
+    if (unread.length > 0) {
+      if (ctx.missed.size >= MOST_MISSED) ctx.missed.clear()
+      ctx.missed.set(before.id, since)
+      for (const { id } of unread) await lookNow(ctx.db, { id })
+      await lookAt(ctx.db, { id: row.id, at: Date.now() + AGAIN_MS })
+      return 'unread'
+    }
+  }
+  ctx.missed.delete(before.id)
+  const came = await cameUpElsewhere(ctx.db, { ...where, uid, since: since - BROUGHT_MS })
+  return came.length === 1 ? 'there' : 'nowhere'
 }
 
 /** What bears the uid of an item at other places of its service. */
