@@ -12,6 +12,7 @@ import {
 } from '../../src/index.ts'
 import { bare, LABELS, marked, shown } from './titles.ts'
 import { PRIVATE } from './steps.ts'
+import type { Deed } from './service.ts'
 import { type Name, type World, ZONE } from './world.ts'
 
 /**
@@ -236,6 +237,27 @@ function editsStand(world: World): void {
 }
 
 /**
+ * Labels that people added and took away again, whatever of ours came to them in between: a write to one side brings
+ * the labels of the other, and what was taken back before it reached that side is no edit.
+ */
+function comesToNothing(
+  said: readonly Deed[],
+  carried: readonly ('description' | 'priority' | 'categories')[],
+): boolean {
+  const net = new Map<string, number>()
+  const count = (labels: readonly string[] | undefined, by: 1 | -1): void => {
+    for (const label of labels ?? []) net.set(label, (net.get(label) ?? 0) + by)
+  }
+  for (const { before, after } of said) {
+    const others = carried.filter(p => p !== 'categories')
+    if (others.some(p => JSON.stringify(before?.[p]) !== JSON.stringify(after?.[p]))) return false
+    count(before?.categories, -1)
+    count(after?.categories, 1)
+  }
+  return [...net.values()].every(n => n === 0)
+}
+
+/**
  * What we delete, nobody had edited since everything came to rest, in a field that the rule carries: or the edit went over
  * first. Where the rule says which side is right, a deletion there may be.
  */
@@ -273,6 +295,11 @@ function nothingEditedIsRemoved(world: World): void {
         .find(d => d.origin === gone.origin && d.before)
       if (first && carried.every(p => JSON.stringify(first.before?.[p]) === JSON.stringify(edit.after?.[p])))
         continue
+      const calm = Math.max(0, ...world.quiet.filter(q => q <= edit.at))
+      const said = world.services[name].deeds
+        .slice(0, n)
+        .filter(d => d.origin === gone.origin && d.at > calm && (d.by === 'them' || d.asked))
+      if (comesToNothing(said, carried)) continue
       const [own, far] = name === rule.home.a ? (['a', 'b'] as const) : (['b', 'a'] as const)
       const partners = new Set(
         [...world.ties.values()]
