@@ -100,6 +100,18 @@ describe('sharing', function () {
     // Kept and opened again, it is still there; ended, nothing of it is.
     await guest.reload()
     await guest.getByRole('heading', { name: 'Quillmere Garden' }).waitFor()
+    // The link is a column like everybody's: by a key, it shows less.
+    await ines.getByRole('gridcell', { name: /^Garden team, The carpenters: titles/ }).click()
+    await ines.keyboard.press('1')
+    await ines.getByText('Whoever has “The carpenters”').waitFor()
+    await ines.getByRole('button', { name: 'Save' }).click()
+    await ines.getByText('Shared as you said.').waitFor()
+    await guest.reload()
+    await guest.getByRole('heading', { name: 'Quillmere Garden' }).waitFor()
+    await guest.getByRole('button', { name: 'Next week' }).press('Enter')
+    await guest.getByText('Busy').first().waitFor()
+    expect(await guest.getByText('Morning walk-round').count()).to.equal(0)
+    await links.getByText('only busy of Garden team').waitFor()
     await links.getByRole('button', { name: 'End the address for The carpenters' }).click()
     await ines.getByText('The address for The carpenters opens nothing any more.').waitFor()
     await guest.reload()

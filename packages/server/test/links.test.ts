@@ -85,6 +85,78 @@ describe('a link for guests', function () {
     expect(await shown(), 'without the view').to.have.length(1)
   })
 
+  it('is a column of who sees what: each list at its own level, said by whoever made it', async () => {
+    const { id, link } = (await make('title', { name: 'Neighbours' })).body
+    const put = (changes: object[], who: Client = w.client) => who.call('PUT', '/sharing', { changes })
+    const cell = (name: string, level: string | null) => ({
+      list: lists.get(name),
+      to: { kind: 'link', id },
+      level,
+    })
+    const seen = async () => (await open(link)).body
+    const told = async () => (await w.client.call('GET', '/sharing')).body
+    expect((await told()).links.find((l: any) => l.id === id)).to.deep.include({
+      name: 'Neighbours',
+      isMine: true,
+    })
+
+    const changes = [cell('Garden team', 'busy'), cell('House repairs', 'everything')]
+    const { body: effect } = await w.client.call('POST', '/sharing/effect', { changes })
+    expect(effect.closes).to.equal(0)
+    expect(effect.effects.map((e: any) => [e.person, e.from, e.to, e.items > 0])).to.deep.equal([
+      [id, 'title', 'busy', true],
+      [id, 'nothing', 'everything', true],
+    ])
+    const before = (await told()).lists.find((l: any) => l.name === 'House repairs')
+    const taken = await put(changes)
+    expect(taken.status, JSON.stringify(taken.body)).to.equal(200)
+    const after = (await told()).lists.find((l: any) => l.name === 'House repairs')
+    expect([after.grants, after.asBefore]).to.deep.equal([before.grants, before.asBefore])
+    expect(after.shownBy).to.deep.include({ link: id, level: 'everything' })
+    expect((await seen()).sources.map((s: any) => s.name)).to.deep.equal(['House repairs'])
+    expect(titles(await seen()))
+      .to.include('Busy')
+      .and.not.include('Open round')
+    const line = (await w.client.call('GET', '/links')).body.links.find((l: any) => l.id === id)
+    expect(line.lists.map((l: any) => l.level).sort()).to.deep.equal(['busy', 'everything'])
+    const [logged] = (await w.client.call('GET', '/sharing/log')).body.lines
+    expect([logged.list, logged.body.to, logged.body.level, logged.body.before]).to.deep.equal([
+      'House repairs',
+      'link Neighbours',
+      'everything',
+      'nothing',
+    ])
+    expect((await put(taken.body.changes)).status).to.equal(200)
+    expect(titles(await seen())).to.include('Open round')
+
+    expect((await put([cell('Garden team', 'change')])).body.reason).to.match(/changes nothing/)
+    expect(
+      (await put([{ ...cell('Garden team', 'title'), to: { kind: 'link', id: 'none' } }])).status,
+    ).to.equal(422)
+    // Whoever looks after the list as well may show less by it, and not more.
+    const tobias = new Client(w.client.base)
+    await tobias.signIn('tobias@quillmere.example')
+    const { me } = (await tobias.call('GET', '/team')).body
+    expect((await put([cell('Garden team', 'nothing')], tobias)).status, 'not his').to.equal(422)
+    const today = new Date().toISOString().slice(0, 10)
+    const deputy = { deputy: me, from: today, to: today }
+    expect((await w.client.call('PUT', '/sharing/deputy', deputy)).status).to.equal(200)
+    expect((await put([cell('Garden team', 'everything')], tobias)).body.reason).to.match(/Only whoever made/)
+    expect((await put([cell('Garden team', 'busy')], tobias)).status).to.equal(200)
+    expect(new Set(titles(await seen()))).to.deep.equal(new Set(['Busy']))
+    expect((await put([cell('Garden team', null)], tobias)).status).to.equal(200)
+    expect((await seen()).items).to.deep.equal([])
+    await w.client.call('PUT', '/sharing/deputy', null)
+
+    const view = { name: 'Plain', icon: 'leaf', body: plainView }
+    const { id: viewId } = (await w.client.call('POST', '/views', view)).body
+    const { id: ofView } = (await make('title', { view: viewId })).body
+    const busy = [{ list: lists.get('Garden team'), to: { kind: 'link', id: ofView }, level: 'busy' }]
+    expect((await put(busy)).body.reason).to.match(/whole lists/)
+    for (const one of [id, ofView]) await w.client.call('DELETE', `/links/${one}`)
+    await w.client.call('DELETE', `/views/${viewId}`)
+  })
+
   it('whoever made it looks at it as the guest does; nobody else', async () => {
     const { body } = await make('title')
     const query = `from=${weekDay(7)}&days=7&zone=Europe/Dublin`
@@ -132,7 +204,8 @@ describe('a link for guests', function () {
     const one = (await make('title', { name: 'Carpenters' })).body
     const { links } = (await w.client.call('GET', '/links')).body
     const line = links.find((l: any) => l.id === one.id)
-    expect(line).to.include({ name: 'Carpenters', level: 'title', used_at: null, isMine: true })
+    expect(line).to.deep.include({ name: 'Carpenters', used_at: null, isMine: true })
+    expect(line.lists.map((l: any) => l.level)).to.deep.equal(['title'])
     expect(JSON.stringify(links)).to.not.include(one.link.split('#')[1])
     expect((await open(one.link)).status).to.equal(200)
     const used = (await w.client.call('GET', '/links')).body.links.find((l: any) => l.id === one.id)

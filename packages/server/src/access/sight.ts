@@ -235,12 +235,14 @@ export async function sharingOf(sql: Sql, workspaceId: string): Promise<Sharing>
   return sharing
 }
 
-/** What a link shows: its lists at its level, private things at most as busy, and never more than its maker sees now. */
-export function sightOfLink(maker: Sight, lists: readonly string[], level: Level): Sight {
-  const closed = lower(level, 'busy')
-  const shown: CollectionSight = { open: level, classed: closed, closed, given: 'nothing', owns: false }
+/** What a link shows: its lists at their levels, private things at most as busy, and never more than its maker sees now. */
+export function sightOfLink(maker: Sight, lists: readonly { id: string; level: Level }[]): Sight {
+  const shown = lists.map(({ id, level }): [string, CollectionSight] => {
+    const closed = lower(level, 'busy')
+    return [id, { open: level, classed: closed, closed, given: 'nothing', owns: false }]
+  })
   const guest: Onlooker = { id: '', role: 'reader', groups: [] }
-  return new Sight(guest, new Map(lists.map(id => [id, shown]))).seeingAs(maker)
+  return new Sight(guest, new Map(shown)).seeingAs(maker)
 }
 
 export const sightIn = async (sql: Sql, member: Asker & { workspaceId: string }): Promise<Sight> =>

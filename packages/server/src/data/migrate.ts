@@ -29,6 +29,7 @@ import { up as identities } from './migrations/0026-identities.ts'
 import { up as together } from './migrations/0027-together.ts'
 import { up as sharedViews } from './migrations/0028-shared-views.ts'
 import { up as secondFactor } from './migrations/0029-second-factor.ts'
+import { up as linkLevels } from './migrations/0030-link-levels.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -60,6 +61,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0027-together', up: together },
   { name: '0028-shared-views', up: sharedViews },
   { name: '0029-second-factor', up: secondFactor },
+  { name: '0030-link-levels', up: linkLevels },
 ]
 
 /** Remembers in the database which migrations ran. */

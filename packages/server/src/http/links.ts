@@ -44,8 +44,8 @@ export function linkRoutes(ctx: Context) {
           view: view && parsed(view).name,
           maker: names.get(by) ?? '',
           isMine: by === member.id,
-          lists: lists.flatMap(k =>
-            k.link_id === l.id && sight.tends(k.collection_id) ? [k.collection_id] : [],
+          lists: lists.flatMap(({ link_id: link, collection_id: list, level }) =>
+            link === l.id && sight.tends(list) ? [{ id: list, level }] : [],
           ),
         }))
         // One's own, and those that show what one owns or looks after.
@@ -79,12 +79,11 @@ export function linkRoutes(ctx: Context) {
             workspaceId,
             made_by: memberId,
             name,
-            level,
             weeks,
             made_at: now,
             expires_at: expires === null ? null : now + expires * DAY_MS,
             view: view ? json({ name: view.row.name, body: viewOf(parsed(view.row.body)) }) : null,
-            lists: [...new Set(lists)],
+            lists: [...new Set(lists)].map(list => ({ id: list, level })),
           })
           const act = { do: 'link' as const, name, level, isEnded: false }
           const collectionId = lists[0] ?? null
@@ -106,7 +105,12 @@ export function linkRoutes(ctx: Context) {
           const theirs = lists.find(l => sight.tends(l.collection_id))
           if (!link || (link.made_by !== memberId && !theirs)) return false
           await dropLink(sql, { id, workspaceId })
-          const act = { do: 'link' as const, name: link.name, level: link.level, isEnded: true }
+          const act = {
+            do: 'link' as const,
+            name: link.name,
+            level: theirs?.level ?? 'nothing',
+            isEnded: true,
+          }
           const collectionId = theirs?.collection_id ?? null
           await logSharing(sql, { workspaceId, at: ctx.now(), memberId, collectionId, act })
           sql.tell(workspaceId, { topics: ['team'] })

@@ -20,7 +20,7 @@ import {
 } from '../data/repositories/grants.ts'
 import { linksOfWorkspace, listsOfLinks } from '../data/repositories/links.ts'
 import { lockWorkspace } from '../data/repositories/workspaces.ts'
-import { Changes, notToShare, peopleIn, type PersonOf, share } from '../team/share.ts'
+import { Changes, notToShare, ofMembers, peopleIn, type PersonOf, share } from '../team/share.ts'
 import type { SignedIn } from './session.ts'
 
 /** Who sees what: the lists and calendars that somebody owns or looks after, and what of them they grant to whom. */
@@ -52,7 +52,7 @@ function reachedBy(sharing: Sharing, people: readonly PersonOf[], list: string):
   })
 }
 
-/** What changes would open and close, by person and list, in items that are there. */
+/** What changes would open and close, by person or link and list, in items that are there. */
 export interface SharingEffect {
   person: string
   list: string
@@ -75,6 +75,12 @@ export function sharingRoutes(ctx: Context) {
             const people = await peopleIn(sql, workspaceId)
             const mine = sharing.sightOf(member).tended()
             const lists = await listsToShare(sql, { workspaceId, lists: mine })
+            const shown = await listsOfLinks(sql, { workspaceId })
+            const links = (await linksOfWorkspace(sql, { workspaceId })).filter(
+              l =>
+                l.made_by === member.id ||
+                shown.some(s => s.link_id === l.id && mine.includes(s.collection_id)),
+            )
             return {
               me: member.id,
               mayGroup: member.role === 'coordinator',
@@ -87,8 +93,18 @@ export function sharingRoutes(ctx: Context) {
                 ...g,
                 members: people.flatMap(p => (sharing.groupsOf(p.id).includes(g.id) ? [p.id] : [])),
               })),
+              links: links.map(({ id, name, weeks, view, made_by: by }) => ({
+                id,
+                name,
+                weeks,
+                ofView: view !== null,
+                isMine: by === member.id,
+              })),
               lists: lists.map(l => ({
                 ...l,
+                shownBy: shown.flatMap(s =>
+                  s.collection_id === l.id ? [{ link: s.link_id, level: s.level }] : [],
+                ),
                 own: l.own === 1,
                 isMine: sharing.of(l.id)?.owner === member.id,
                 asBefore: sharing.of(l.id)?.asBefore ?? false,
@@ -112,9 +128,9 @@ export function sharingRoutes(ctx: Context) {
           const people = await peopleIn(sql, workspaceId)
           const reached = reachedBy(sharing, people, id)
           const isMineToSay = sight.tends(id)
-          const showing = new Set(
+          const showing = new Map(
             (await listsOfLinks(sql, { workspaceId })).flatMap(l =>
-              l.collection_id === id ? [l.link_id] : [],
+              l.collection_id === id ? [[l.link_id, l.level] as const] : [],
             ),
           )
           const links = await linksOfWorkspace(sql, { workspaceId })
@@ -126,9 +142,10 @@ export function sharingRoutes(ctx: Context) {
             mine: reached.find(r => r.person === member.id) ?? null,
             reached: isMineToSay ? reached : null,
             links: isMineToSay
-              ? links.flatMap(l =>
-                  showing.has(l.id) ? [{ id: l.id, name: l.name, level: l.level, weeks: l.weeks }] : [],
-                )
+              ? links.flatMap(({ id: link, name, weeks }) => {
+                  const level = showing.get(link)
+                  return level ? [{ id: link, name, level, weeks }] : []
+                })
               : null,
           })
         })
@@ -144,18 +161,28 @@ export function sharingRoutes(ctx: Context) {
           if (reason) return c.json({ reason }, 422)
           const people = await peopleIn(sql, workspaceId)
           const ids = [...new Set(changes.map(ch => ch.list))]
-          const after = sharing.with(changes)
+          const after = sharing.with(ofMembers(changes))
           const effects: SharingEffect[] = []
-          for (const { id, items, classed } of await listsToShare(sql, { workspaceId, lists: ids })) {
+          const counted = await listsToShare(sql, { workspaceId, lists: ids })
+          for (const { id, items, classed } of counted) {
             const then = new Map(reachedBy(after, people, id).map(r => [r.person, r.level]))
             for (const { person, level: from } of reachedBy(sharing, people, id)) {
               const to = then.get(person) ?? 'nothing'
               if (to !== from) effects.push({ person, list: id, from, to, items: items - classed })
             }
           }
+          const links = await listsOfLinks(sql, { workspaceId })
+          for (const { list, to, level } of changes) {
+            if (to.kind !== 'link') continue
+            const from = links.find(l => l.link_id === to.id && l.collection_id === list)?.level ?? 'nothing'
+            const { items = 0, classed = 0 } = counted.find(l => l.id === list) ?? {}
+            if ((level ?? 'nothing') !== from)
+              effects.push({ person: to.id, list, from, to: level ?? 'nothing', items: items - classed })
+          }
           // Private ones were seen by all until somebody chose.
-          const closes = (await listsToShare(sql, { workspaceId, lists: ids }))
-            .filter(l => sharing.of(l.id)?.asBefore === true)
+          const chosen = new Set(ofMembers(changes).map(ch => ch.list))
+          const closes = counted
+            .filter(l => chosen.has(l.id) && sharing.of(l.id)?.asBefore === true)
             .reduce((n, l) => n + l.classed, 0)
           return c.json({ effects, closes })
         })

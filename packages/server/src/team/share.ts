@@ -1,8 +1,9 @@
-import { type Grantee, Level, type Role } from '@loom/core'
+import { type Grantee, Level, reaches, type Role } from '@loom/core'
 import { z } from 'zod'
 import { type Sharing, sharingOf } from '../access/sight.ts'
 import type { Sql, Tx } from '../data/database.ts'
 import { dropGrant, groupsOf, logSharing, putGrant, setAsBefore } from '../data/repositories/grants.ts'
+import { dropLinkList, linksOfWorkspace, listsOfLinks, putLinkList } from '../data/repositories/links.ts'
 import { teamOfWorkspace } from '../data/repositories/members.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 import { lockWorkspace } from '../data/repositories/workspaces.ts'
@@ -16,13 +17,20 @@ export const To = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('group'), id: Id }),
   z.object({ kind: z.literal('person'), id: Id }),
 ])
+/** Or what somebody with a secret address sees. */
+const OrLink = z.discriminatedUnion('kind', [...To.options, z.object({ kind: z.literal('link'), id: Id })])
 const Change = z.object({
   list: Id,
-  to: To,
+  to: OrLink,
   /** Null: nothing of its own is said of these; what is granted less specifically counts. */
   level: Level.nullable(),
 })
 type Change = z.infer<typeof Change>
+type OfLink = Change & { to: { kind: 'link' } }
+type OfMembers = Change & { to: Grantee }
+const isOfLink = (c: Change): c is OfLink => c.to.kind === 'link'
+export const ofMembers = (changes: readonly Change[]): OfMembers[] =>
+  changes.filter((c): c is OfMembers => !isOfLink(c))
 export const Changes = z.object({
   changes: z.array(Change).max(2000),
   /** Lists that are as before again, where a first choice is taken back. */
@@ -44,7 +52,21 @@ export async function notToShare(sql: Sql, member: Member, sharing: Sharing, cha
   const sight = sharing.sightOf(member)
   if (changes.some(c => !sight.tends(c.list)))
     return 'One of these lists is not yours to share, or not there any more.'
-  return unknownAmong(sql, member.workspaceId, changes)
+  const { workspaceId } = member
+  const links = new Map((await linksOfWorkspace(sql, { workspaceId })).map(l => [l.id, l]))
+  const shown = await listsOfLinks(sql, { workspaceId })
+  for (const { list, to, level } of changes.filter(isOfLink)) {
+    const link = links.get(to.id)
+    const now = shown.find(s => s.link_id === to.id && s.collection_id === list)?.level ?? 'nothing'
+    if (!link) return 'This address is not there any more.'
+    if (level === 'change') return 'Whoever has a secret address looks at things, and changes nothing.'
+    if (level === 'busy' && link.view !== null)
+      return 'Busy time is that of whole lists, and this address shows what a view shows of them.'
+    // It shows nothing that its maker does not see: whose list it is may show less by it, or nothing.
+    if (link.made_by !== member.id && level !== null && !reaches(now, level))
+      return 'Only whoever made this address shows more by it.'
+  }
+  return unknownAmong(sql, workspaceId, ofMembers(changes))
 }
 
 /** The reason why one of those is nobody here, or null. */
@@ -72,10 +94,25 @@ export async function share(
   const sharing = await sharingOf(sql, workspaceId)
   const reason = await notToShare(sql, member, sharing, changes)
   if (reason) return { ok: false as const, reason }
-  const lists = [...new Set(changes.map(c => c.list))]
+  // What a guest sees says nothing of what members do.
+  const lists = [...new Set(ofMembers(changes).map(c => c.list))]
   const were = lists.filter(id => sharing.of(id)?.asBefore)
   const before: Change[] = []
-  for (const { list, to, level } of changes) {
+  for (const { list, to, level } of changes.filter(isOfLink)) {
+    const link = (await linksOfWorkspace(sql, { workspaceId })).find(l => l.id === to.id)
+    const shown = (await listsOfLinks(sql, { workspaceId })).find(
+      s => s.link_id === to.id && s.collection_id === list,
+    )
+    const now = shown?.level ?? null
+    if (now === level || (now === null && level === 'nothing')) continue
+    before.unshift({ list, to, level: now })
+    if (level === null || level === 'nothing') await dropLinkList(sql, { linkId: to.id, list })
+    else await putLinkList(sql, { linkId: to.id, list, workspaceId, level })
+    const seen = { level: level ?? 'nothing', before: now ?? 'nothing' }
+    const act = { do: 'grant' as const, to: `link ${link?.name ?? ''}`, ...seen }
+    await logSharing(sql, { workspaceId, at, memberId: member.id, collectionId: list, act })
+  }
+  for (const { list, to, level } of ofMembers(changes)) {
     const known = sharing.of(list)?.grants.find(g => g.to.kind === to.kind && idOf(g.to) === idOf(to))
     if ((known?.level ?? null) === level) continue
     before.unshift({ list, to, level: known?.level ?? null })

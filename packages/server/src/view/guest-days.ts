@@ -1,9 +1,9 @@
-import { addDays, dayAt, isKnownZone, type Level, shownIn, type SlimItem, viewOf, whole } from '@loom/core'
+import { addDays, dayAt, isKnownZone, shownIn, type SlimItem, viewOf, whole as read } from '@loom/core'
 import { z } from 'zod'
 import { type Sharing, sightOfLink } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
 import { parsed } from '../data/json.ts'
-import { listsOfLink, type OpenLink } from '../data/repositories/links.ts'
+import { listsOfLink, type OpenLink, type ShownList } from '../data/repositories/links.ts'
 import { DEFAULT_MINUTES } from './cloth.ts'
 import { sharedCloth, sourcesSeen } from './shared-cloth.ts'
 
@@ -29,26 +29,27 @@ export async function guestDays(
   const left = Math.round((Date.parse(last) - Date.parse(from)) / 86_400_000) + 1
   const span = { from, days: Math.min(days, left) }
   const lists = await listsOfLink(db, { id: link.id })
+  const whole = lists.map(({ id }) => ({ id, level: 'everything' as const }))
   const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now }
-  const lookAt = async (level: Level) => {
+  const lookAt = async (shown: readonly ShownList[]) => {
     const looking = {
       workspaceId: link.workspace_id,
       seq: link.seq,
       memberId: null,
       sightIn: (sharing: Sharing) =>
-        sightOfLink(sharing.sightOf({ id: link.made_by, role: link.role }), lists, level),
+        sightOfLink(sharing.sightOf({ id: link.made_by, role: link.role }), shown),
     }
     const given = await sharedCloth(db, looking, span, viewer, { check: ctx.checks })
-    const shown = JSON.parse(Buffer.from(given.items.lines).toString('utf8')) as SlimItem[]
-    return { ...given, shown }
+    const found = JSON.parse(Buffer.from(given.items.lines).toString('utf8')) as SlimItem[]
+    return { ...given, found }
   }
-  const { shown: all, around, sight } = await lookAt(link.level)
+  const { found: all, around, sight } = await lookAt(lists)
   // A view may choose by what the guest does not see: whether it shows an item is asked of the item as its maker sees it.
   const view = link.view && parsed(link.view)
   const chosen =
     view &&
     new Set(
-      shownIn(viewOf(view.body), (await lookAt('everything')).shown.map(whole), { now, zone })
+      shownIn(viewOf(view.body), (await lookAt(whole)).found.map(read), { now, zone })
         .filter(i => !i.onlyBusy)
         .map(i => i.key),
     )

@@ -12,7 +12,6 @@ export interface LinkView {
 export interface LinkRow {
   id: string
   name: string
-  level: Level
   /** So many weeks from today. */
   weeks: number
   made_by: string
@@ -23,21 +22,27 @@ export interface LinkRow {
   used_at: number | null
 }
 
-const COLUMNS = 'l.id, l.name, l.level, l.weeks, l.made_by, l.made_at, l.expires_at, l.view, l.used_at'
+/** A list that an address shows, and how much of it. */
+export interface ShownList {
+  id: string
+  level: Level
+}
+
+const COLUMNS = 'l.id, l.name, l.weeks, l.made_by, l.made_at, l.expires_at, l.view, l.used_at'
 
 export async function addLink(
   sql: Sql,
-  p: Omit<LinkRow, 'used_at'> & { hash: string; workspaceId: string; lists: readonly string[] },
+  p: Omit<LinkRow, 'used_at'> & { hash: string; workspaceId: string; lists: readonly ShownList[] },
 ): Promise<void> {
   const { lists, ...link } = p
   await sql.insert(
-    `INSERT INTO links (id, token_hash, workspace_id, made_by, name, level, weeks, made_at, expires_at, view)
-     VALUES (:id, :hash, :workspaceId, :made_by, :name, :level, :weeks, :made_at, :expires_at, :view)`,
+    `INSERT INTO links (id, token_hash, workspace_id, made_by, name, weeks, made_at, expires_at, view)
+     VALUES (:id, :hash, :workspaceId, :made_by, :name, :weeks, :made_at, :expires_at, :view)`,
     { ...link },
   )
   await sql.insertMany(
-    'INSERT INTO link_lists (link_id, collection_id, workspace_id) VALUES (?, ?, ?)',
-    lists.map(list => [p.id, list, p.workspaceId]),
+    'INSERT INTO link_lists (link_id, collection_id, workspace_id, level) VALUES (?, ?, ?, ?)',
+    lists.map(({ id, level }) => [p.id, id, p.workspaceId, level]),
   )
 }
 
@@ -47,8 +52,21 @@ export const linksOfWorkspace = (sql: Sql, p: { workspaceId: string }): Promise<
 export const listsOfLinks = (
   sql: Sql,
   p: { workspaceId: string },
-): Promise<{ link_id: string; collection_id: string }[]> =>
-  sql.rows('SELECT link_id, collection_id FROM link_lists WHERE workspace_id = :workspaceId', p)
+): Promise<{ link_id: string; collection_id: string; level: Level }[]> =>
+  sql.rows('SELECT link_id, collection_id, level FROM link_lists WHERE workspace_id = :workspaceId', p)
+
+export const putLinkList = (
+  sql: Sql,
+  p: { linkId: string; list: string; workspaceId: string; level: Level },
+): Promise<void> =>
+  sql.insert(
+    `INSERT INTO link_lists (link_id, collection_id, workspace_id, level) VALUES (:linkId, :list, :workspaceId, :level)
+     ON DUPLICATE KEY UPDATE level = VALUES(level)`,
+    p,
+  )
+
+export const dropLinkList = (sql: Sql, p: { linkId: string; list: string }): Promise<number> =>
+  sql.run('DELETE FROM link_lists WHERE link_id = :linkId AND collection_id = :list', p)
 
 export const dropLink = (sql: Sql, p: { id: string; workspaceId: string }): Promise<number> =>
   sql.run('DELETE FROM links WHERE id = :id AND workspace_id = :workspaceId', p)
@@ -77,10 +95,8 @@ export const openLinkOf = (
   p: { id: string; workspaceId: string; now: number },
 ): Promise<OpenLink | null> => sql.one(`${OPEN} AND l.id = :id AND l.workspace_id = :workspaceId`, p)
 
-export const listsOfLink = async (sql: Sql, p: { id: string }): Promise<string[]> =>
-  (await sql.rows<{ id: string }>('SELECT collection_id AS id FROM link_lists WHERE link_id = :id', p)).map(
-    r => r.id,
-  )
+export const listsOfLink = (sql: Sql, p: { id: string }): Promise<ShownList[]> =>
+  sql.rows('SELECT collection_id AS id, level FROM link_lists WHERE link_id = :id', p)
 
 /** Told to the minute: not each look is a write. */
 export const markLinkUsed = (sql: Sql, p: { id: string; now: number; grain: number }): Promise<number> =>

@@ -50,6 +50,13 @@ const lists = computed(() =>
 )
 const nameOf = (id: string): string => props.told.lists.find(l => l.id === id)?.name ?? ''
 const chosen = computed(() => given.lists.map(nameOf).join(', ') || 'which lists')
+/** `titles of Festival; everything of House repairs`. */
+function shownWords(shown: readonly { id: string; level: Level }[]): string {
+  const of = (level: Level): string =>
+    shown.flatMap(s => (s.level === level ? [nameOf(s.id)] : [])).join(', ')
+  const parts = LEVELS.flatMap(({ value, label }) => (of(value) ? [`${label} of ${of(value)}`] : []))
+  return parts.join('; ') || 'nothing: choose its lists above'
+}
 const dayOf = (at: number): string => dayWords(dayAt(at, session.person?.zone ?? 'UTC'))
 
 async function make(): Promise<void> {
@@ -85,7 +92,7 @@ async function copy(): Promise<void> {
     <ul v-if="links.length > 0">
       <li v-for="l in links" :key="l.id">
         <span>
-          <b>{{ l.name }}</b> sees {{ LEVEL_WORDS[l.level].name }} of {{ l.lists.map(nameOf).join(', ')
+          <b>{{ l.name }}</b> sees {{ shownWords(l.lists)
           }}{{ l.view ? `, as far as “${l.view}” shows it` : '' }}
           <span class="quiet">
             · {{ l.weeks }} {{ l.weeks === 1 ? 'week' : 'weeks' }} ahead

@@ -87,6 +87,7 @@ function press(event: KeyboardEvent): void {
           <th v-for="c in columns" :key="c.key" scope="col" class="who" :title="c.name">
             {{ c.to.kind === 'person' ? c.name.split(' ')[0] : c.name }}
             <span v-if="c.to.kind === 'group'" class="quiet">group</span>
+            <span v-if="c.to.kind === 'link'" class="quiet">link</span>
           </th>
         </tr>
       </thead>
@@ -99,7 +100,7 @@ function press(event: KeyboardEvent): void {
             <span class="dye" :style="{ background: l.dye }" aria-hidden="true" />
             <span
               ><RouterLink :to="`/lists/${l.id}`" class="name">{{ l.name }}</RouterLink>
-              <span class="quiet">{{ l.isMine ? '· mine' : '' }}</span></span
+              <span class="quiet">{{ l.isMine ? ' · mine' : '' }}</span></span
             >
           </th>
           <td

@@ -39,19 +39,28 @@ const who = computed(() => {
   if (whom.value.length !== 1) return 'These see'
   const { kind } = column.value?.to ?? { kind: 'everybody' }
   if (kind === 'everybody') return 'Everybody sees'
+  if (kind === 'link') return `Whoever has the link “${column.value?.name}” sees`
   return kind === 'group' ? `${column.value?.name} see` : `${column.value?.name} sees`
 })
 const NONE = 'none' as const
-const choices = computed(() => [
-  ...LEVEL_CHOICES,
-  {
-    value: NONE,
-    label:
-      column.value?.to.kind === 'everybody'
-        ? 'nothing, and not a word'
-        : 'what everybody sees, no word of their own',
-  },
-])
+const isOfLinks = computed(() => whom.value.every(c => c.to.kind === 'link'))
+const choices = computed(() =>
+  isOfLinks.value
+    ? [
+        { value: NONE, label: LEVEL_WORDS.nothing.name },
+        ...LEVEL_CHOICES.filter(c => c.value !== 'nothing' && c.value !== 'change'),
+      ]
+    : [
+        ...LEVEL_CHOICES,
+        {
+          value: NONE,
+          label:
+            column.value?.to.kind === 'everybody'
+              ? 'nothing, and not a word'
+              : 'what everybody sees, no word of their own',
+        },
+      ],
+)
 /** What is said of all that is chosen, where it is the same. */
 const said = computed<Level | typeof NONE>(() => {
   const all = props.chosen.map(cell => {
@@ -64,11 +73,23 @@ const said = computed<Level | typeof NONE>(() => {
     return l && c ? grantOf(l, c) : null
   })
   const [first = null] = all
-  return all.every(l => l === first) ? (first ?? NONE) : NONE
+  if (!all.every(l => l === first)) return NONE
+  return first === 'nothing' && isOfLinks.value ? NONE : (first ?? NONE)
 })
 const reached = computed(() => {
   const to = column.value?.to
   return isOne.value && to?.kind === 'person' ? list.value?.reached.find(r => r.person === to.id) : undefined
+})
+/** What else the one address that is chosen shows of it, and to whom. */
+const ahead = computed(() => {
+  const { to } = column.value ?? {}
+  const link = to?.kind === 'link' && whom.value.length === 1 && props.told.links.find(l => l.id === to.id)
+  if (!link) return ''
+  const weeks = link.weeks === 1 ? 'a week' : `${link.weeks} weeks`
+  const part = link.ofView
+    ? ' It shows what its view shows of them, and nothing private.'
+    : ' What is private is only busy.'
+  return `From today to ${weeks} ahead.${part} Whoever has it can pass it on.`
 })
 /** A word for everybody does not count where one of their own is said. */
 const others = computed(() => {
@@ -89,7 +110,8 @@ const told = computed(() => {
   const byWords = new Map<string, string[]>()
   for (const [id, steps] of byPerson) {
     const words = [...steps].map(([step, n]) => `${things(n)}, ${step}`).join('; ')
-    const name = props.told.people.find(p => p.id === id)?.name ?? ''
+    const link = props.told.links.find(l => l.id === id)
+    const name = link ? `Whoever has “${link.name}”` : (props.told.people.find(p => p.id === id)?.name ?? '')
     byWords.set(words, [...(byWords.get(words) ?? []), name])
   }
   return [...byWords].map(([words, names]) => ({ who: namesOf(names), words }))
@@ -110,14 +132,15 @@ const things = (n: number): string => `${n} ${n === 1 ? 'item' : 'items'}`
           @update:model-value="v => emit('level', v === NONE ? null : v)"
         />.
       </p>
+      <p v-if="ahead" class="quiet">{{ ahead }}</p>
       <p v-if="reached" class="quiet">
         Now: {{ LEVEL_WORDS[reached.level].name }}, {{ becauseWords(props.told, reached.because) }}.
       </p>
       <p v-if="others" class="quiet">{{ others }}</p>
-      <p v-if="list?.itemKind === 'event' && isOne && list.grants.length === 0" class="quiet">
+      <p v-if="list?.itemKind === 'event' && isOne && !isOfLinks && list.grants.length === 0" class="quiet">
         Nothing is shared of this calendar: colleagues think you are free.
       </p>
-      <p v-if="list?.asBefore && isOne" class="quiet">
+      <p v-if="list?.asBefore && isOne && !isOfLinks" class="quiet">
         Private entries are seen as before, until you have chosen here once; from then on they are only busy
         to others.
       </p>

@@ -33,7 +33,9 @@ const changes = computed((): Changes['changes'] => {
 })
 function setLevel(level: Level | null): void {
   const next = new Map(changed.value)
-  for (const cell of chosen.value) next.set(cellKey(cell), level)
+  for (const cell of chosen.value)
+    // Whoever has a link looks, and changes nothing.
+    next.set(cellKey(cell), level === 'change' && cell.column.startsWith('link ') ? 'everything' : level)
   changed.value = next
 }
 watch(changes, async now => {

@@ -7,7 +7,8 @@ import type { api } from '../../api/client.ts'
 export type Told = InferResponseType<typeof api.sharing.$get, 200>
 export type SharedList = Told['lists'][number]
 export type Because = SharedList['reached'][number]['because']
-export type To = SharedList['grants'][number]['to']
+/** Members, or whoever has a secret address. */
+export type To = SharedList['grants'][number]['to'] | { kind: 'link'; id: string }
 
 export interface Column {
   key: string
@@ -23,12 +24,15 @@ export const columnsOf = (told: Told): Column[] => {
     of({ kind: 'everybody' }, 'Everybody'),
     ...told.groups.map(g => of({ kind: 'group', id: g.id }, g.name)),
     ...told.people.filter(p => p.id !== told.me).map(p => of({ kind: 'person', id: p.id }, p.name)),
+    ...told.links.map(l => of({ kind: 'link', id: l.id }, l.name)),
   ]
 }
 
 /** What is said of a cell itself; null where nothing is. */
-export const grantOf = (list: SharedList, column: Column): Level | null =>
-  list.grants.find(g => keyOf(g.to) === column.key)?.level ?? null
+export const grantOf = (list: SharedList, { to, key }: Column): Level | null =>
+  (to.kind === 'link'
+    ? list.shownBy.find(s => s.link === to.id)?.level
+    : list.grants.find(g => keyOf(g.to) === key)?.level) ?? null
 
 /** What it comes to: for a person, by whichever path. */
 export const levelIn = (list: SharedList, column: Column): Level => {

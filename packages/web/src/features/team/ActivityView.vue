@@ -40,6 +40,7 @@ const KINDS = [
 function whomOf(told: Told | undefined, to: string): string {
   const [kind, id] = to.split(' ')
   if (kind === 'everybody') return 'everybody'
+  if (kind === 'link') return `whoever has the link “${to.slice('link '.length)}”`
   const names = kind === 'group' ? told?.groups : told?.people
   return (
     names?.find(n => n.id === id)?.name ??
