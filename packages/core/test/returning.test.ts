@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { defaultSettings, newEvent, type RuleSettings, zoned } from '../src/index.ts'
+import { defaultSettings, newEvent, type RuleSettings, type Task, zoned } from '../src/index.ts'
 import { World, ZONE } from './model/world.ts'
 
 /** What was deleted and is back, under its own address or another. */
@@ -35,6 +35,40 @@ describe('an item that returns', () => {
     'status',
     'again',
   ]
+
+  // What was moved where that is not carried over, or loses to the deletion, was not dated anew by it.
+  for (const time of ['once', 'b-to-a', 'both'] as const)
+    for (const conflict of ['newest', 'b'] as const)
+      for (const policy of ['left', 'deleted'] as const)
+        it(`is not missed by a task that had been moved: time ${time}, ${conflict}, deletions “${policy}”`, () => {
+          const fields = { ...defaultSettings.fields, time }
+          const { w, task, event } = paired({ fields, conflict, deleted: { a: 'deleted', b: policy } })
+          const before = w.tasks.items.get(task)
+          w.edit('a', task, { start: zoned('2026-11-26T14:30:00', ZONE) })
+          if (time === 'once') rest(w)
+          const moved = w.tasks.items.get(task)
+          w.events.delete('them', event)
+          rest(w)
+          // An edit that is carried over beats what would destroy it, where nothing is said of who is right.
+          const again = time === 'both' && conflict === 'newest' ? 1 : 0
+          expect(w.events.items.size, 'events').to.equal(again)
+          if (policy === 'left' || again === 1) return
+          // What went for it comes back by itself, and asks for nothing.
+          expect(w.tasks.items.size, 'tasks').to.equal(0)
+          const kept = time === 'b-to-a' ? before : moved
+          if (!kept) throw new Error('no task')
+          w.tasks.restore(
+            task,
+            { ...kept.item, ...(moved && { start: (moved.item as Task).start }) } as Task,
+            kept.origin,
+          )
+          rest(w)
+          expect([w.tasks.items.size, w.events.items.size]).to.deep.equal([1, 0])
+          // Dated anew, it has an event again.
+          w.edit('a', task, { start: zoned('2026-11-27T11:00:00', ZONE) })
+          rest(w)
+          expect(w.events.items.size).to.equal(1)
+        })
 
   for (const policy of POLICIES)
     for (const done of [false, true])

@@ -14,7 +14,7 @@ import { roundOf } from '../model/rounds.ts'
 import type { Field, RuleSettings } from '../model/settings.ts'
 import { editedFields } from '../merge/edited-fields.ts'
 import type { Pair } from '../merge/merge.ts'
-import { isOpen, stays } from './taking-part.ts'
+import { datedBy, isOpen, stays } from './taking-part.ts'
 import {
   type BothSides,
   type Decision,
@@ -55,7 +55,15 @@ function deleted(input: PlanInput, pair: Pair, gone: Side): Decision[] {
   const sides = { a: pair.a, b: pair.b }
   const release: ReleaseReason = `${gone}-deleted`
   const reason = reasonOn(rule, gone, 'deleted')
-  const deletion: RememberedDeletion = { side: gone, at: input.now, modified: pair[gone].item.lastModified }
+  const deletion: RememberedDeletion = {
+    side: gone,
+    at: input.now,
+    modified: pair[gone].item.lastModified,
+    // A date that was edited and is carried over asks for its counterpart again.
+    ...((settings.conflict === gone || !editedFields(rule, pair, rest).includes('time')) && {
+      when: datedBy(rule, m.item),
+    }),
+  }
   const remembering = { ...tie, memory: { ...tie.memory, deletion } }
   const letGo = (why = reason, how: ReleaseReason = release): Decision =>
     decision(rule, { effect: 'release', on: null, reason: why }, { ...sides, tie: ended(remembering, how) })
@@ -69,7 +77,10 @@ function deleted(input: PlanInput, pair: Pair, gone: Side): Decision[] {
     const [change] = write.fields
     const patch: ItemPatch = write.op === 'patch' ? write.patch : {}
     const effect = change && { change, patch, before: asInPatch(m.item, patch) }
-    const remember = { deletion: { ...deletion, ...(effect && { effect }) } }
+    // Where it loses its date, that is what they agree on from then on.
+    const { when: _, ...undated } = deletion
+    const kept = change?.field === 'time' ? undated : deletion
+    const remember = { deletion: { ...kept, ...(effect && { effect }) } }
     return [
       decision(
         rule,

@@ -2,12 +2,13 @@ import type { Span } from '../../items/items.ts'
 import type { When } from '../../time/when.ts'
 import { decision, emptyTie, type PlanInput, type Verdict } from './decide.ts'
 import { planPair } from './pair.ts'
+import { sameValue } from '../lenses/index.ts'
 import { veiledRule } from '../lenses/veiled.ts'
 import { uidOfMade } from './made-elsewhere.ts'
 import { veilOfNew } from './private.ts'
 import { isOver, repeats, roundOf, withRound } from '../model/rounds.ts'
 import { counterpartOf } from './counterpart.ts'
-import { isAdmitted, isOpen, isOutside, sameDateAs } from './taking-part.ts'
+import { datedBy, isAdmitted, isOpen, isOutside, sameDateAs } from './taking-part.ts'
 import {
   type Decision,
   type DecisionReason,
@@ -29,6 +30,10 @@ export function stillReleased(input: PlanInput, side: Side, m: Mirror): boolean 
   // What stood for a round that is over is none that is new.
   if (last.released === 'advanced') return true
   if (last.released === 'completed' || last.released === 'left') return false
+  const { deletion } = last.memory
+  // It may have been moved where its date is not carried over.
+  if (deletion?.when !== undefined && deletion.side !== side && last.base.time)
+    return sameValue(datedBy(input.rule, m.item), deletion.when)
   return sameDateAs(input.rule, side, last.base, m.item)
 }
 

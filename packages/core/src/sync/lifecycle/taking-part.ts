@@ -2,7 +2,7 @@ import { admits, type FilterTerms, keeps } from '../../filter/filter.ts'
 import type { Item } from '../../items/items.ts'
 import { DAY_MINUTES, epochOf, MINUTE, type When } from '../../time/when.ts'
 import { sameValue, type TaskTime } from '../lenses/index.ts'
-import type { Base, Mirror, Rule, Side } from '../model/types.ts'
+import type { Base, DatedBy, Mirror, Rule, Side } from '../model/types.ts'
 
 /** Who takes part in a rule. */
 
@@ -53,11 +53,15 @@ export function isOutside(rule: Rule, item: Item, now: number): boolean {
  * Whether the item's date is still the one that its ended tie last agreed on. Two lists without a planned time in
  * common agree on the deadline, or on no date at all; then no date can differ.
  */
+/** What a rule dates an item by. */
+export const datedBy = (rule: Rule, item: Item): DatedBy =>
+  item.kind === 'event' ? item.time : item[rule.settings.date]
+
 export function sameDateAs(rule: Rule, side: Side, base: Base, item: Item): boolean {
   const agreed = base.time?.[side]
   if (agreed === undefined)
     return item.kind === 'event' || base.due === undefined || sameValue(base.due[side], item.due)
-  const now = item.kind === 'event' ? item.time : item[rule.settings.date]
+  const now = datedBy(rule, item)
   const then = item.kind === 'event' ? agreed : ((agreed as TaskTime | null)?.start ?? null)
   return sameValue(now, then)
 }

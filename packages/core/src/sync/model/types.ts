@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import type { Event, EventPatch, Item, ItemPatch, Task, TaskPatch } from '../../items/items.ts'
+import type { When } from '../../time/when.ts'
 import type { Field, RuleSettings } from './settings.ts'
 
 /** A rule pairs side `a` with side `b`; each is one or more task lists, or one or more calendars. */
@@ -109,7 +110,11 @@ export interface RememberedDeletion {
   effect?: { change: FieldChange; patch: ItemPatch; before: ItemPatch }
   /** Its counterpart was deleted for it: the uid that it had. */
   removed?: string
+  /** The date of its counterpart then, which need not be the one that they agreed on. */
+  when?: DatedBy
 }
+/** What an item is dated by: a task by the date that its rule goes by, an event by its time. */
+export type DatedBy = When | Event['time'] | null
 
 /** What a tie remembers beside its base. */
 export interface TieMemory {
