@@ -236,6 +236,9 @@ function editsStand(world: World): void {
   }
 }
 
+const changes = ({ before, after }: Deed, prop: keyof Item): boolean =>
+  JSON.stringify(before?.[prop]) !== JSON.stringify(after?.[prop])
+
 /**
  * Labels that people added and took away again, whatever of ours came to them in between: a write to one side brings
  * the labels of the other, and what was taken back before it reached that side is no edit.
@@ -248,11 +251,11 @@ function comesToNothing(
   const count = (labels: readonly string[] | undefined, by: 1 | -1): void => {
     for (const label of labels ?? []) net.set(label, (net.get(label) ?? 0) + by)
   }
-  for (const { before, after } of said) {
+  for (const deed of said) {
     const others = carried.filter(p => p !== 'categories')
-    if (others.some(p => JSON.stringify(before?.[p]) !== JSON.stringify(after?.[p]))) return false
-    count(before?.categories, -1)
-    count(after?.categories, 1)
+    if (others.some(p => changes(deed, p))) return false
+    count(deed.before?.categories, -1)
+    count(deed.after?.categories, 1)
   }
   return [...net.values()].every(n => n === 0)
 }
@@ -282,7 +285,7 @@ function nothingEditedIsRemoved(world: World): void {
             d.origin === gone.origin &&
             d.before &&
             d.after &&
-            carried.some(p => JSON.stringify(d.before?.[p]) !== JSON.stringify(d.after?.[p])),
+            carried.some(p => changes(d, p)),
         )
       if (!edit || edit.restored || (edit.by === 'us' && !edit.asked)) continue
       if (world.quiet.some(q => q > edit.at && q < gone.at)) continue
@@ -306,6 +309,15 @@ function nothingEditedIsRemoved(world: World): void {
           .filter(t => originOf(world, t[own]) === `${name} ${gone.origin}`)
           .map(t => world.origins.get(t[far] ?? '')),
       )
+      // Where both sides were edited, the edit may have lost: which one counts is tried elsewhere.
+      const isClash = carried.some(
+        p =>
+          changes(edit, p) &&
+          world.services[rule.home[far] as Name].deeds.some(
+            d => partners.has(d.origin) && d.by === 'them' && d.at > calm && d.at <= gone.at && changes(d, p),
+          ),
+      )
+      if (isClash) continue
       const went = world.services[rule.home[far] as Name].deeds.some(
         d => d.by === 'us' && d.op === 'put' && partners.has(d.origin) && d.at >= edit.at && d.at <= gone.at,
       )
