@@ -280,13 +280,7 @@ function nothingEditedIsRemoved(world: World): void {
       if (gone.by !== 'us' || gone.op !== 'delete') continue
       const edit = world.services[name].deeds
         .slice(0, n)
-        .findLast(
-          d =>
-            d.origin === gone.origin &&
-            d.before &&
-            d.after &&
-            carried.some(p => changes(d, p)),
-        )
+        .findLast(d => d.origin === gone.origin && d.before && d.after && carried.some(p => changes(d, p)))
       if (!edit || edit.restored || (edit.by === 'us' && !edit.asked)) continue
       if (world.quiet.some(q => q > edit.at && q < gone.at)) continue
       // What was edited and taken back since we last wrote it is as if nobody had edited it.
@@ -309,14 +303,13 @@ function nothingEditedIsRemoved(world: World): void {
           .filter(t => originOf(world, t[own]) === `${name} ${gone.origin}`)
           .map(t => world.origins.get(t[far] ?? '')),
       )
-      // Where both sides were edited, the edit may have lost: which one counts is tried elsewhere.
-      const isClash = carried.some(
-        p =>
-          changes(edit, p) &&
-          world.services[rule.home[far] as Name].deeds.some(
-            d => partners.has(d.origin) && d.by === 'them' && d.at > calm && d.at <= gone.at && changes(d, p),
-          ),
+      // Where both sides were edited and both are there, the edit may have lost: which one counts is tried elsewhere.
+      const there = world.services[rule.home[far] as Name].deeds.filter(
+        d => partners.has(d.origin) && d.by === 'them' && d.at > calm && d.at <= gone.at,
       )
+      const isClash =
+        !there.some(d => d.op === 'delete') &&
+        carried.some(p => changes(edit, p) && there.some(d => changes(d, p)))
       if (isClash) continue
       const went = world.services[rule.home[far] as Name].deeds.some(
         d => d.by === 'us' && d.op === 'put' && partners.has(d.origin) && d.at >= edit.at && d.at <= gone.at,
