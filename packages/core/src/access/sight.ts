@@ -1,4 +1,4 @@
-import { higher, type Level, lower } from './level.ts'
+import { higher, type Level, lower, reaches } from './level.ts'
 import type { Role } from './team.ts'
 
 /**
@@ -12,6 +12,10 @@ export type Grantee = { kind: 'everybody' } | { kind: 'group'; id: string } | { 
 export interface Grant {
   to: Grantee
   level: Level
+  /** Whether they may show it to others in turn. */
+  passOn?: boolean
+  /** The member who said so. */
+  by?: string
 }
 
 /** A list or calendar, as far as sight goes. */
@@ -48,6 +52,8 @@ export interface CollectionSight {
   given: Level
   /** Theirs to share and to keep private. A coordinator looks after the team's and does not own it. */
   owns: 'own' | 'looks after' | false
+  /** They may show it to others, as much as they see of it. */
+  passesOn: boolean
 }
 
 export const unseen: CollectionSight = {
@@ -56,6 +62,7 @@ export const unseen: CollectionSight = {
   closed: 'nothing',
   given: 'nothing',
   owns: false,
+  passesOn: false,
 }
 
 /** By which path somebody sees a list or calendar; of a group, which one. */
@@ -95,7 +102,8 @@ export function sightOf(who: Onlooker, { owner, grants, asBefore, isHidden }: Sh
   if (isHidden) return unseen
   const most: Level = who.role === 'reader' ? 'everything' : 'change'
   // Their own account: nothing bars it.
-  if (owner === who.id) return { open: most, classed: most, closed: most, given: most, owns: 'own' }
+  if (owner === who.id)
+    return { open: most, classed: most, closed: most, given: most, owns: 'own', passesOn: true }
   const isBarred =
     !isDeputyOf(who, owner) &&
     grants.some(g => g.to.kind === 'person' && g.to.id === who.id && g.level === 'nothing')
@@ -104,7 +112,8 @@ export function sightOf(who: Onlooker, { owner, grants, asBefore, isHidden }: Sh
   const open = lower(looksAfter ? 'change' : grantedTo(who, grants), most)
   const closed = lower(open, 'busy')
   const owns = looksAfter ? 'looks after' : false
-  return { open, classed: asBefore ? open : closed, closed, given: 'everything', owns }
+  const passesOn = looksAfter || (who.role !== 'reader' && grantTo(who, grants)?.passOn === true)
+  return { open, classed: asBefore ? open : closed, closed, given: 'everything', owns, passesOn }
 }
 
 /** @param isGiven whether the item is given to whoever asks */
@@ -119,3 +128,22 @@ export function levelOfItem(
 /** Whoever a task is given to may complete it, unless they are barred. */
 export const mayComplete = (level: Level, isGiven: boolean, role: Role): boolean =>
   role !== 'reader' && (level === 'change' || (isGiven && level === 'everything'))
+
+/**
+ * Whether somebody to whom a list was passed on may say this of it: they show others as much as they see themselves, and
+ * take back what they gave. What its owner said to keep somebody out stays said, and only its owner lets others pass it on.
+ * @param own as much as they see of it
+ * @param before what is said of those now
+ */
+export function mayPassOn(
+  own: Level,
+  me: string,
+  before: Grant | undefined,
+  { level, passOn }: { level: Level | null; passOn: boolean },
+): boolean {
+  if (passOn || before?.passOn) return false
+  const isMine = before?.by === me
+  if (level === null) return isMine
+  if (level === 'nothing' || !reaches(own, level)) return false
+  return before === undefined || isMine || (before.level !== 'nothing' && reaches(level, before.level))
+}

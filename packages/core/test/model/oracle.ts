@@ -308,7 +308,7 @@ function nothingEditedIsRemoved(world: World): void {
         d => partners.has(d.origin) && d.by === 'them' && d.at > calm && d.at <= gone.at,
       )
       const isClash =
-        !there.some(d => d.op === 'delete') &&
+        !there.some(d => d.op === 'delete' && d.at < gone.at) &&
         carried.some(p => changes(edit, p) && there.some(d => changes(d, p)))
       if (isClash) continue
       const went = world.services[rule.home[far] as Name].deeds.some(

@@ -75,13 +75,13 @@ export class Sharing {
   }
 
   /** As it would be after these changes, each list chosen for by then. */
-  with(changes: readonly { list: string; to: Grantee; level: Level | null }[]): Sharing {
+  with(changes: readonly { list: string; to: Grantee; level: Level | null; passOn?: boolean }[]): Sharing {
     const shared = new Map(this.shared)
-    for (const { list, to, level } of changes) {
+    for (const { list, to, level, passOn = false } of changes) {
       const before = shared.get(list)
       if (!before) continue
       const others = before.grants.filter(g => JSON.stringify(g.to) !== JSON.stringify(to))
-      const grants = level === null ? others : [...others, { to, level }]
+      const grants = level === null ? others : [...others, { to, level, passOn }]
       shared.set(list, { ...before, grants, asBefore: false })
     }
     return new Sharing(shared, this.groups, this.standsFor)
@@ -114,8 +114,10 @@ export function sharingFrom(
 }
 
 /** As it is stored, for the core. */
-export function grantOf({ to_kind: kind, to_id: id, level }: Omit<GrantRow, 'collection_id'>): Grant {
-  return { to: kind === 'everybody' ? { kind } : { kind, id }, level }
+export function grantOf(row: Omit<GrantRow, 'collection_id'>): Grant {
+  const { to_kind: kind, to_id: id, level, pass_on: passOn, granted_by: by } = row
+  const to = kind === 'everybody' ? { kind } : { kind, id }
+  return { to, level, ...(passOn === 1 && { passOn: true }), ...(by && { by }) }
 }
 
 /** What one person sees of a workspace. */
@@ -160,6 +162,8 @@ export class Sight {
   /** Whether it is theirs, or the team's and theirs to look after. */
   tends = (collectionId: string): boolean => this.on(collectionId).owns !== false
   owns = (collectionId: string): boolean => this.on(collectionId).owns === 'own'
+  /** Whether they may show it to others, as much as they see of it themselves. */
+  passesOn = (collectionId: string): boolean => !this.as && this.on(collectionId).passesOn
 
   sees = (collectionId: string, wanted: Level): boolean => reaches(this.level(collectionId), wanted)
 
@@ -168,6 +172,10 @@ export class Sight {
 
   /** All that is theirs to share. */
   tended = (): string[] => [...this.collections].flatMap(([id, s]) => (s.owns === false ? [] : [id]))
+
+  /** What they may show to others without its being theirs. */
+  passable = (): string[] =>
+    [...this.collections].flatMap(([id, s]) => (s.passesOn && s.owns === false ? [id] : []))
 
   /** Where everything is seen, of what is open, classed and marked private. */
   wholeLists = (): Record<Privacy, string[]> => {
@@ -210,6 +218,7 @@ export const unlowered = new Sight({ id: '', role: 'coordinator', groups: [] }, 
   closed: 'change',
   given: 'change',
   owns: 'own',
+  passesOn: true,
 })
 const before = new WeakMap<ItemSource<Item>, Map<string, ItemSource<Item> | null>>()
 
@@ -239,7 +248,7 @@ export async function sharingOf(sql: Sql, workspaceId: string): Promise<Sharing>
 export function sightOfLink(maker: Sight, lists: readonly { id: string; level: Level }[]): Sight {
   const shown = lists.map(({ id, level }): [string, CollectionSight] => {
     const closed = lower(level, 'busy')
-    return [id, { open: level, classed: closed, closed, given: 'nothing', owns: false }]
+    return [id, { open: level, classed: closed, closed, given: 'nothing', owns: false, passesOn: false }]
   })
   const guest: Onlooker = { id: '', role: 'reader', groups: [] }
   return new Sight(guest, new Map(shown)).seeingAs(maker)

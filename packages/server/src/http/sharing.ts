@@ -73,7 +73,9 @@ export function sharingRoutes(ctx: Context) {
           await db.snapshot(async sql => {
             const sharing = await sharingOf(sql, workspaceId)
             const people = await peopleIn(sql, workspaceId)
-            const mine = sharing.sightOf(member).tended()
+            const sight = sharing.sightOf(member)
+            const passed = new Set(sight.passable())
+            const mine = [...sight.tended(), ...passed]
             const lists = await listsToShare(sql, { workspaceId, lists: mine })
             const shown = await listsOfLinks(sql, { workspaceId })
             const links = (await linksOfWorkspace(sql, { workspaceId })).filter(
@@ -102,11 +104,15 @@ export function sharingRoutes(ctx: Context) {
               })),
               lists: lists.map(l => ({
                 ...l,
+                // How much there is of it is for those who look after it to know.
+                ...(passed.has(l.id) && { items: 0, classed: 0 }),
                 shownBy: shown.flatMap(s =>
                   s.collection_id === l.id ? [{ link: s.link_id, level: s.level }] : [],
                 ),
                 own: l.own === 1,
                 isMine: sharing.of(l.id)?.owner === member.id,
+                // Of what was passed on to them, as much as they see.
+                upTo: passed.has(l.id) ? sight.level(l.id) : null,
                 asBefore: sharing.of(l.id)?.asBefore ?? false,
                 grants: sharing.of(l.id)?.grants ?? [],
                 reached: reachedBy(sharing, people, l.id),
@@ -163,7 +169,10 @@ export function sharingRoutes(ctx: Context) {
           const ids = [...new Set(changes.map(ch => ch.list))]
           const after = sharing.with(ofMembers(changes))
           const effects: SharingEffect[] = []
-          const counted = await listsToShare(sql, { workspaceId, lists: ids })
+          const { tends } = sharing.sightOf(member)
+          const counted = (await listsToShare(sql, { workspaceId, lists: ids })).map(l =>
+            tends(l.id) ? l : { ...l, items: 0, classed: 0 },
+          )
           for (const { id, items, classed } of counted) {
             const then = new Map(reachedBy(after, people, id).map(r => [r.person, r.level]))
             for (const { person, level: from } of reachedBy(sharing, people, id)) {
@@ -182,7 +191,7 @@ export function sharingRoutes(ctx: Context) {
           // Private ones were seen by all until somebody chose.
           const chosen = new Set(ofMembers(changes).map(ch => ch.list))
           const closes = counted
-            .filter(l => chosen.has(l.id) && sharing.of(l.id)?.asBefore === true)
+            .filter(l => tends(l.id) && chosen.has(l.id) && sharing.of(l.id)?.asBefore === true)
             .reduce((n, l) => n + l.classed, 0)
           return c.json({ effects, closes })
         })

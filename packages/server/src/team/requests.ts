@@ -305,6 +305,7 @@ export async function answerRequest(
       list,
       to: { kind: 'person' as const, id: asker.id },
       level: asked.level,
+      passOn: false,
     }))
     // To let one more person see is no choice about what was there before there were levels.
     const asBefore = lists.filter(list => sharing.of(list)?.asBefore)

@@ -1,4 +1,4 @@
-import { type Grantee, Level, reaches, type Role } from '@loom/core'
+import { type Grantee, Level, mayPassOn, reaches, type Role } from '@loom/core'
 import { z } from 'zod'
 import { type Sharing, sharingOf } from '../access/sight.ts'
 import type { Sql, Tx } from '../data/database.ts'
@@ -24,6 +24,8 @@ const Change = z.object({
   to: OrLink,
   /** Null: nothing of its own is said of these; what is granted less specifically counts. */
   level: Level.nullable(),
+  /** Whether they may show it to others in turn. */
+  passOn: z.boolean().default(false),
 })
 type Change = z.infer<typeof Change>
 type OfLink = Change & { to: { kind: 'link' } }
@@ -50,9 +52,11 @@ export const peopleIn = (sql: Sql, workspaceId: string): Promise<PersonOf[]> =>
 /** The reason why these may not be made by this member, or null. */
 export async function notToShare(sql: Sql, member: Member, sharing: Sharing, changes: readonly Change[]) {
   const sight = sharing.sightOf(member)
-  if (changes.some(c => !sight.tends(c.list)))
-    return 'One of these lists is not yours to share, or not there any more.'
   const { workspaceId } = member
+  const passed = changes.filter(c => !sight.tends(c.list))
+  if (passed.some(c => isOfLink(c) || !sight.passesOn(c.list)))
+    return 'One of these lists is not yours to share, or not there any more.'
+  if (passed.length > 0 && !(await mayPass(sql, member, sharing, ofMembers(passed)))) return PASSED
   const links = new Map((await linksOfWorkspace(sql, { workspaceId })).map(l => [l.id, l]))
   const shown = await listsOfLinks(sql, { workspaceId })
   for (const { list, to, level } of changes.filter(isOfLink)) {
@@ -68,6 +72,27 @@ export async function notToShare(sql: Sql, member: Member, sharing: Sharing, cha
   }
   return unknownAmong(sql, workspaceId, ofMembers(changes))
 }
+
+const PASSED =
+  'Of a list that was passed on to you, you show others as much as you see, nobody less than before, and take back what you gave.'
+
+/** Whether what somebody passes on leaves nobody with less than before, unless they themselves had given it. */
+async function mayPass(
+  sql: Sql,
+  member: Member,
+  sharing: Sharing,
+  passed: readonly OfMembers[],
+): Promise<boolean> {
+  const sight = sharing.sightOf(member)
+  const saidOf = ({ list, to }: OfMembers) => sharing.of(list)?.grants.find(g => isSame(g.to, to))
+  if (!passed.every(c => mayPassOn(sight.level(c.list), member.id, saidOf(c), c))) return false
+  const given = passed.filter(c => saidOf(c)?.by !== member.id)
+  const after = sharing.with(given)
+  return (await peopleIn(sql, member.workspaceId)).every(p =>
+    given.every(({ list }) => reaches(after.sightOf(p).level(list), sharing.sightOf(p).level(list))),
+  )
+}
+const isSame = (one: Grantee, other: Grantee): boolean => one.kind === other.kind && idOf(one) === idOf(other)
 
 /** The reason why one of those is nobody here, or null. */
 export async function unknownAmong(
@@ -105,24 +130,28 @@ export async function share(
     )
     const now = shown?.level ?? null
     if (now === level || (now === null && level === 'nothing')) continue
-    before.unshift({ list, to, level: now })
+    before.unshift({ list, to, level: now, passOn: false })
     if (level === null || level === 'nothing') await dropLinkList(sql, { linkId: to.id, list })
     else await putLinkList(sql, { linkId: to.id, list, workspaceId, level })
     const seen = { level: level ?? 'nothing', before: now ?? 'nothing' }
     const act = { do: 'grant' as const, to: `link ${link?.name ?? ''}`, ...seen }
     await logSharing(sql, { workspaceId, at, memberId: member.id, collectionId: list, act })
   }
-  for (const { list, to, level } of ofMembers(changes)) {
-    const known = sharing.of(list)?.grants.find(g => g.to.kind === to.kind && idOf(g.to) === idOf(to))
-    if ((known?.level ?? null) === level) continue
-    before.unshift({ list, to, level: known?.level ?? null })
+  for (const { list, to, level, passOn } of ofMembers(changes)) {
+    const known = sharing.of(list)?.grants.find(g => isSame(g.to, to))
+    const were = { level: known?.level ?? null, passOn: known?.passOn ?? false }
+    if (were.level === level && were.passOn === passOn) continue
+    before.unshift({ list, to, ...were })
     const key = { collection_id: list, to_kind: to.kind, to_id: idOf(to) }
     if (level === null) await dropGrant(sql, key)
-    else await putGrant(sql, { ...key, level, workspaceId })
-    const act = { do: 'grant' as const, to: `${to.kind} ${idOf(to)}`, level, before: known?.level ?? null }
+    else await putGrant(sql, { ...key, level, workspaceId, pass_on: passOn ? 1 : 0, granted_by: member.id })
+    const act = { do: 'grant' as const, to: `${to.kind} ${idOf(to)}`, level, before: were.level, passOn }
     await logSharing(sql, { workspaceId, at, memberId: member.id, collectionId: list, act })
   }
-  for (const id of lists) await setAsBefore(sql, { id, asBefore: asBefore.includes(id) ? 1 : 0 })
+  const sight = sharing.sightOf(member)
+  // Whether private things stay as seen is for its owner to have chosen.
+  for (const id of lists.filter(sight.tends))
+    await setAsBefore(sql, { id, asBefore: asBefore.includes(id) ? 1 : 0 })
   sql.tell(workspaceId, { topics: ['team', 'cloth', 'connections', 'rules', 'journal'] })
   return { ok: true as const, before: { changes: before, asBefore: were } }
 }

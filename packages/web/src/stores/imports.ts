@@ -21,6 +21,8 @@ export const useImports = defineStore('imports', () => {
 
   function look(connections: readonly Connection[]): void {
     for (const c of connections) {
+      // What is kept here was never anywhere else.
+      if (c.kind === 'own') continue
       const since = begun.get(c.id)
       if (importOf(c)) {
         if (since === undefined) begun.set(c.id, Date.now())

@@ -11,6 +11,10 @@ export interface GrantRow {
   /** '' for everybody. */
   to_id: string
   level: Level
+  /** Whether they may show it to others in turn. */
+  pass_on?: number
+  /** The member who said so; null for what was there from the beginning. */
+  granted_by?: string | null
 }
 
 export interface SharedRow {
@@ -46,7 +50,7 @@ export const sharedCollections = (sql: Sql, p: { workspaceId: string }): Promise
 
 export const grantsOf = (sql: Sql, p: { workspaceId: string }): Promise<GrantRow[]> =>
   sql.rows(
-    `SELECT collection_id, to_kind, to_id, level FROM grants WHERE workspace_id = :workspaceId
+    `SELECT collection_id, to_kind, to_id, level, pass_on, granted_by FROM grants WHERE workspace_id = :workspaceId
      ORDER BY collection_id, to_kind, to_id`,
     p,
   )
@@ -89,10 +93,10 @@ export const dropDeputy = (sql: Sql, p: { memberId: string }): Promise<number> =
 /** Null takes a grant away. */
 export async function putGrant(sql: Sql, p: GrantRow & { workspaceId: string }): Promise<void> {
   await sql.insert(
-    `INSERT INTO grants (collection_id, to_kind, to_id, workspace_id, level)
-     VALUES (:collection_id, :to_kind, :to_id, :workspaceId, :level)
-     ON DUPLICATE KEY UPDATE level = VALUES(level)`,
-    { ...p },
+    `INSERT INTO grants (collection_id, to_kind, to_id, workspace_id, level, pass_on, granted_by)
+     VALUES (:collection_id, :to_kind, :to_id, :workspaceId, :level, :pass_on, :granted_by)
+     ON DUPLICATE KEY UPDATE level = VALUES(level), pass_on = VALUES(pass_on), granted_by = VALUES(granted_by)`,
+    { pass_on: 0, granted_by: null, ...p },
   )
 }
 
@@ -191,7 +195,7 @@ export interface SharingLine {
 
 /** What somebody did about sharing. */
 export type SharingAct =
-  | { do: 'grant'; to: string; level: Level | null; before: Level | null }
+  | { do: 'grant'; to: string; level: Level | null; before: Level | null; passOn?: boolean }
   | { do: 'group'; name: string; members: number | null }
   | { do: 'link'; name: string; level: Level; isEnded: boolean }
   | { do: 'see-as'; whom: string }

@@ -46,7 +46,9 @@ const EXPIRES = [
   { value: 365, label: 'for a year' },
 ]
 const lists = computed(() =>
-  props.told.lists.filter(l => !l.own).map(l => ({ value: l.id, label: `${l.service} · ${l.name}` })),
+  props.told.lists
+    .filter(l => !l.own && l.upTo === null)
+    .map(l => ({ value: l.id, label: `${l.service} · ${l.name}` })),
 )
 const nameOf = (id: string): string => props.told.lists.find(l => l.id === id)?.name ?? ''
 const chosen = computed(() => given.lists.map(nameOf).join(', ') || 'which lists')

@@ -11,6 +11,8 @@ import {
   grantOf,
   levelIn,
   levelWords,
+  type Said,
+  saidOf,
   type SharedList,
   type Told,
 } from './sharing.ts'
@@ -19,7 +21,7 @@ import {
  * Rows: what one owns or looks after. Columns: who looks. One cell at a time has the focus; with Shift, several are
  * chosen; 0 to 4 says their level.
  */
-const props = defineProps<{ told: Told; changed: ReadonlyMap<string, Level | null> }>()
+const props = defineProps<{ told: Told; changed: ReadonlyMap<string, Said> }>()
 const chosen = defineModel<Cell[]>('chosen', { required: true })
 const emit = defineEmits<{ level: [level: Level | null] }>()
 
@@ -30,8 +32,10 @@ const table = useTemplateRef<HTMLElement>('table')
 
 const shownLevel = (list: SharedList, column: Column): Level => {
   const now = props.changed.get(cellKey({ list: list.id, column: column.key }))
-  return now ?? levelIn(list, column)
+  return now?.level ?? levelIn(list, column)
 }
+const passesOn = (list: SharedList, column: Column): boolean =>
+  (props.changed.get(cellKey({ list: list.id, column: column.key })) ?? saidOf(list, column)).passOn
 const isChanged = (list: SharedList, column: Column): boolean =>
   props.changed.has(cellKey({ list: list.id, column: column.key }))
 const isChosen = (list: SharedList, column: Column): boolean =>
@@ -41,7 +45,8 @@ function named(list: SharedList, column: Column): string {
   const level = levelWords(shownLevel(list, column))
   const reached = to.kind === 'person' ? list.reached.find(r => r.person === to.id) : undefined
   const why = reached && !isChanged(list, column) ? `, ${becauseWords(props.told, reached.because)}` : ''
-  return `${list.name}, ${column.name}: ${level}${why}`
+  const on = passesOn(list, column) ? ', and may pass it on' : ''
+  return `${list.name}, ${column.name}: ${level}${on}${why}`
 }
 
 /** All cells of the rectangle from where choosing began to here. */
@@ -100,7 +105,9 @@ function press(event: KeyboardEvent): void {
             <span class="dye" :style="{ background: l.dye }" aria-hidden="true" />
             <span
               ><RouterLink :to="`/lists/${l.id}`" class="name">{{ l.name }}</RouterLink>
-              <span class="quiet">{{ l.isMine ? ' · mine' : '' }}</span></span
+              <span class="quiet">{{
+                l.isMine ? ' · mine' : l.upTo ? ' · passed on to you' : ''
+              }}</span></span
             >
           </th>
           <td
@@ -108,7 +115,7 @@ function press(event: KeyboardEvent): void {
             :key="c.key"
             role="gridcell"
             class="cell"
-            :class="{ chosen: isChosen(l, c), changed: isChanged(l, c) }"
+            :class="{ chosen: isChosen(l, c), changed: isChanged(l, c), passes: passesOn(l, c) }"
             :tabindex="at.row === row && at.column === column ? 0 : -1"
             :aria-selected="isChosen(l, c)"
             :aria-label="named(l, c)"
@@ -203,6 +210,18 @@ tbody tr:last-child > * {
 .cell:focus-visible {
   outline: 2px solid var(--amber);
   outline-offset: -2px;
+}
+/* Whoever may pass it on: an arrow beside how much they see. */
+.passes {
+  position: relative;
+}
+.passes::after {
+  content: '›';
+  position: absolute;
+  right: 1px;
+  top: 50%;
+  translate: 0 -52%;
+  color: var(--husk);
 }
 .chosen {
   background: var(--amber-wash);

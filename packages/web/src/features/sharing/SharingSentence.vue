@@ -1,10 +1,19 @@
 <script setup lang="ts">
-import { type Level, LEVEL_WORDS } from '@loom/core/view'
+import { type Level, LEVEL_WORDS, reaches } from '@loom/core/view'
 import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
 import SentenceChoice from '../../ui/SentenceChoice.vue'
 import { LEVEL_CHOICES } from '../../ui/level-choices.ts'
-import { becauseWords, type Cell, cellKey, columnsOf, grantOf, type Told } from './sharing.ts'
+import {
+  becauseWords,
+  type Cell,
+  cellKey,
+  columnsOf,
+  grantOf,
+  type Said,
+  saidOf,
+  type Told,
+} from './sharing.ts'
 
 /** What is chosen in words, what a change would open and close, and saving it. */
 
@@ -15,12 +24,12 @@ export interface Effect {
 const props = defineProps<{
   told: Told
   chosen: readonly Cell[]
-  changed: ReadonlyMap<string, Level | null>
+  changed: ReadonlyMap<string, Said>
   effect: Effect | null
   busy: boolean
   reason: string
 }>()
-const emit = defineEmits<{ level: [level: Level | null]; save: []; cancel: [] }>()
+const emit = defineEmits<{ level: [level: Level | null]; passOn: [passOn: boolean]; save: []; cancel: [] }>()
 
 const columns = computed(() => columnsOf(props.told))
 const lists = computed(() => props.told.lists.filter(l => props.chosen.some(c => c.list === l.id)))
@@ -51,7 +60,11 @@ const choices = computed(() =>
         ...LEVEL_CHOICES.filter(c => c.value !== 'nothing' && c.value !== 'change'),
       ]
     : [
-        ...LEVEL_CHOICES,
+        ...LEVEL_CHOICES.filter(
+          c =>
+            !isPassed.value ||
+            (c.value !== 'nothing' && lists.value.every(l => l.upTo === null || reaches(l.upTo, c.value))),
+        ),
         {
           value: NONE,
           label:
@@ -61,11 +74,28 @@ const choices = computed(() =>
         },
       ],
 )
+/** Among what is chosen is something that is not theirs. */
+const isPassed = computed(() => lists.value.some(l => l.upTo !== null))
+const PASS_ON = [
+  { value: false, label: 'may not pass it on' },
+  { value: true, label: 'may pass it on' },
+]
+/** Whether all that is chosen may be passed on; null where that is nothing to say. */
+const passOn = computed(() => {
+  if (isPassed.value || isOfLinks.value || said.value === NONE || said.value === 'nothing') return null
+  return props.chosen.every(cell => {
+    const [l, c] = [
+      props.told.lists.find(x => x.id === cell.list),
+      columns.value.find(x => x.key === cell.column),
+    ]
+    return l && c && (props.changed.get(cellKey(cell)) ?? saidOf(l, c)).passOn
+  })
+})
 /** What is said of all that is chosen, where it is the same. */
 const said = computed<Level | typeof NONE>(() => {
   const all = props.chosen.map(cell => {
     const now = props.changed.get(cellKey(cell))
-    if (now !== undefined) return now
+    if (now !== undefined) return now.level
     const [l, c] = [
       props.told.lists.find(x => x.id === cell.list),
       columns.value.find(x => x.key === cell.column),
@@ -109,12 +139,26 @@ const told = computed(() => {
   }
   const byWords = new Map<string, string[]>()
   for (const [id, steps] of byPerson) {
-    const words = [...steps].map(([step, n]) => `${things(n)}, ${step}`).join('; ')
+    const words = [...steps].map(([step, n]) => (n > 0 ? `${things(n)}, ${step}` : step)).join('; ')
     const link = props.told.links.find(l => l.id === id)
     const name = link ? `Whoever has “${link.name}”` : (props.told.people.find(p => p.id === id)?.name ?? '')
     byWords.set(words, [...(byWords.get(words) ?? []), name])
   }
   return [...byWords].map(([words, names]) => ({ who: namesOf(names), words }))
+})
+/** Who may show more of it to others from then on, or no longer may. */
+const passing = computed(() => {
+  const names = new Map<boolean, string[]>()
+  for (const [key, now] of props.changed) {
+    const list = props.told.lists.find(l => key.startsWith(`${l.id} `))
+    const to = columns.value.find(c => list && key === cellKey({ list: list.id, column: c.key }))
+    if (!list || !to || saidOf(list, to).passOn === now.passOn) continue
+    names.set(now.passOn, [...new Set([...(names.get(now.passOn) ?? []), to.name])])
+  }
+  return [...names].map(([may, whose]) => ({
+    who: namesOf(whose),
+    words: may ? 'may show it to others' : 'may no longer show it to others',
+  }))
 })
 const things = (n: number): string => `${n} ${n === 1 ? 'item' : 'items'}`
 </script>
@@ -130,7 +174,17 @@ const things = (n: number): string => `${n} ${n === 1 ? 'item' : 'items'}`
           name="What they see"
           :options="choices"
           @update:model-value="v => emit('level', v === NONE ? null : v)"
-        />.
+        /><template v-if="passOn !== null"
+          >, and
+          <SentenceChoice
+            :model-value="passOn"
+            name="Whether they show it to others"
+            :options="PASS_ON"
+            @update:model-value="v => emit('passOn', v)" /></template
+        >.
+      </p>
+      <p v-if="isPassed" class="quiet">
+        It is not yours: you show others as much as you see, and take back what you gave.
       </p>
       <p v-if="ahead" class="quiet">{{ ahead }}</p>
       <p v-if="reached" class="quiet">
@@ -151,10 +205,15 @@ const things = (n: number): string => `${n} ${n === 1 ? 'item' : 'items'}`
     </p>
     <template v-if="changed.size > 0">
       <div v-if="effect" class="effect">
-        <p v-if="told.length === 0 && effect.closes === 0">Nothing changes for anybody.</p>
+        <p v-if="told.length === 0 && passing.length === 0 && effect.closes === 0">
+          Nothing changes for anybody.
+        </p>
         <ul v-else>
           <li v-for="t in told" :key="t.who">
             <b>{{ t.who }}</b>: {{ t.words }}
+          </li>
+          <li v-for="p in passing" :key="p.words">
+            <b>{{ p.who }}</b> {{ p.words }}
           </li>
           <li v-if="effect.closes > 0">
             {{ things(effect.closes) }} marked private become only busy to others

@@ -12,32 +12,48 @@ import SharingGroups from './SharingGroups.vue'
 import SharingLinks from './SharingLinks.vue'
 import SharingMatrix from './SharingMatrix.vue'
 import SharingSentence, { type Effect } from './SharingSentence.vue'
-import { type Cell, cellKey, columnsOf } from './sharing.ts'
+import { type Cell, cellKey, columnsOf, type Said, saidOf } from './sharing.ts'
 
 /** Who sees what: set by click or key, several at once, and counted before it is saved. */
 const query = useQuery({ key: ['team', 'sharing'], query: () => answer(() => api.sharing.$get()) })
 const told = computed(() => query.data.value)
 const chosen = ref<Cell[]>([])
-const changed = ref(new Map<string, Level | null>())
+const changed = ref(new Map<string, Said>())
 const effect = ref<Effect | null>(null)
 const { busy, reason, attempt } = useAttempt()
 
 type Changes = Parameters<typeof api.sharing.$put>[0]['json']
 const changes = computed((): Changes['changes'] => {
   const columns = told.value ? columnsOf(told.value) : []
-  return [...changed.value].flatMap(([key, level]) => {
+  return [...changed.value].flatMap(([key, said]) => {
     const [list = '', ...rest] = key.split(' ')
     const column = columns.find(c => c.key === rest.join(' '))
-    return column ? [{ list, to: column.to, level }] : []
+    return column ? [{ list, to: column.to, ...said }] : []
   })
 })
-function setLevel(level: Level | null): void {
+/** Of all that is chosen. */
+function set(how: (now: Said, isLink: boolean) => Said): void {
   const next = new Map(changed.value)
-  for (const cell of chosen.value)
-    // Whoever has a link looks, and changes nothing.
-    next.set(cellKey(cell), level === 'change' && cell.column.startsWith('link ') ? 'everything' : level)
+  const columns = told.value ? columnsOf(told.value) : []
+  for (const cell of chosen.value) {
+    const list = told.value?.lists.find(l => l.id === cell.list)
+    const column = columns.find(c => c.key === cell.column)
+    if (!list || !column) continue
+    next.set(cellKey(cell), how(next.get(cellKey(cell)) ?? saidOf(list, column), column.to.kind === 'link'))
+  }
   changed.value = next
 }
+const setLevel = (level: Level | null): void =>
+  set(({ passOn }, isLink) => ({
+    // Whoever has a link looks, and changes nothing.
+    level: level === 'change' && isLink ? 'everything' : level,
+    passOn: passOn && level !== null && level !== 'nothing',
+  }))
+const setPassOn = (passOn: boolean): void =>
+  set((now, isLink) => ({
+    ...now,
+    passOn: passOn && !isLink && now.level !== null && now.level !== 'nothing',
+  }))
 watch(changes, async now => {
   effect.value = null
   if (now.length === 0) return
@@ -96,6 +112,7 @@ async function save(): Promise<void> {
             :busy="busy"
             :reason="reason"
             @level="setLevel"
+            @pass-on="setPassOn"
             @save="save"
             @cancel="changed = new Map()"
           />

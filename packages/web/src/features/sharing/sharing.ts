@@ -34,6 +34,16 @@ export const grantOf = (list: SharedList, { to, key }: Column): Level | null =>
     ? list.shownBy.find(s => s.link === to.id)?.level
     : list.grants.find(g => keyOf(g.to) === key)?.level) ?? null
 
+/** What is said of a cell: how much they see, and whether they may show it to others. */
+export interface Said {
+  level: Level | null
+  passOn: boolean
+}
+export const saidOf = (list: SharedList, column: Column): Said => ({
+  level: grantOf(list, column),
+  passOn: list.grants.some(g => keyOf(g.to) === column.key && g.passOn === true),
+})
+
 /** What it comes to: for a person, by whichever path. */
 export const levelIn = (list: SharedList, column: Column): Level => {
   const { to } = column

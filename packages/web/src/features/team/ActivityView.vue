@@ -64,7 +64,7 @@ function wordsOf({ body, list }: Log): string {
     return body.members === null
       ? `dissolved the group ${body.name}`
       : `put ${body.members} ${body.members === 1 ? 'person' : 'people'} in the group ${body.name}`
-  return `shared ${list ?? ''} with ${whomOf(sharing.data.value, body.to)}: ${seen(body.level)}, before ${seen(body.before)}`
+  return `shared ${list ?? ''} with ${whomOf(sharing.data.value, body.to)}: ${seen(body.level)}${body.passOn ? ', to pass on' : ''}, before ${seen(body.before)}`
 }
 
 interface Line {
