@@ -69,6 +69,41 @@ describe('sharing', function () {
     await Promise.all([ines.close(), tobias.close()])
   })
 
+  it('passes a list on: a colleague shows it to another, as much as they see', async () => {
+    const [ines, tobias] = [await app.newPage(), await app.newPage()]
+    await signIn(ines)
+    await signIn(tobias, 'tobias@quillmere.example')
+    await ines.goto('/team/sharing')
+    // By keys: nothing for everybody, titles for Tobias; and by the sentence, that he may pass it on.
+    await ines.getByRole('gridcell', { name: /^Teaching, Everybody/ }).click()
+    await ines.keyboard.press('0')
+    await ines.getByRole('gridcell', { name: /^Teaching, Tobias Lund/ }).click()
+    await ines.keyboard.press('2')
+    await ines.getByRole('button', { name: /^Whether they show it to others/ }).click()
+    await ines.getByText('may pass it on', { exact: true }).click()
+    await ines.getByText('may show it to others').waitFor()
+    await ines.getByRole('button', { name: 'Save' }).click()
+    await ines.getByText('2 places shared as you said.').waitFor()
+
+    await tobias.goto('/team/sharing')
+    await tobias.getByText('passed on to you').waitFor()
+    const anouk = tobias.getByRole('gridcell', { name: /^Teaching, Anouk Thapa: nothing/ })
+    await anouk.click()
+    // What he does not see himself, he cannot show.
+    await tobias.keyboard.press('3')
+    await tobias.getByRole('alert').getByText('as much as you see').waitFor()
+    await tobias.keyboard.press('2')
+    await tobias.getByText('nothing → titles').waitFor()
+    await tobias.getByRole('button', { name: 'Save' }).click()
+    await tobias.getByRole('gridcell', { name: /^Teaching, Anouk Thapa: titles/ }).waitFor()
+    await ines.getByRole('gridcell', { name: /^Teaching, Anouk Thapa: titles, by a word/ }).waitFor()
+    await tobias.getByRole('button', { name: 'Undo' }).click()
+    await anouk.waitFor()
+    await ines.getByRole('button', { name: 'Undo' }).click()
+    await tobias.getByText('passed on to you').waitFor({ state: 'detached' })
+    await Promise.all([ines.close(), tobias.close()])
+  })
+
   it('shows some lists to a guest, on a telephone, until that is ended', async () => {
     const ines = await app.newPage()
     await signIn(ines)
