@@ -211,6 +211,8 @@ function editsStand(world: World): void {
       if (rule.settings.fields[field] !== 'both' || free.has(`${tie.id} ${field}`)) continue
       if (field === 'completion' && rule.kinds.a !== rule.kinds.b && rule.settings.completed !== 'mark')
         continue
+      // What was taken back is held apart as a whole: an edit of one label brings all of them together again.
+      if (field === 'categories' && world.tookBack) continue
       const said = sides.flatMap(({ id, side }) => {
         const last = world.services[world.nameOf(id ?? '')].deeds.findLast(
           d =>
