@@ -400,6 +400,27 @@ describe('the Cloth', function () {
       })
     })
     expect(asked.sort()).to.deep.equal(['cloth early', 'me early', 'views early'])
+    // Where the page begins with other days, what came with it is not shown later, when it is old.
+    await other.getByRole('radio', { name: 'Day', exact: true }).click()
+    await other.reload()
+    await other.getByRole('group').first().waitFor()
+    const later = `${app.standins}/garden/dav/calendars/ines/garden-team/later.ics`
+    await there.put(
+      later,
+      [
+        'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:later\r\nDTSTAMP:20260101T000000Z',
+        `DTSTART:${compact(weekDay(5), '12:00')}Z\r\nDURATION:PT1H\r\nSUMMARY:Came later`,
+        'END:VEVENT\r\nEND:VCALENDAR\r\n',
+      ].join('\r\n'),
+    )
+    await item('Came later').first().waitFor()
+    await other.getByRole('radio', { name: 'Week', exact: true }).click()
+    await other
+      .getByRole('group', { name: /^Came later/ })
+      .first()
+      .waitFor()
+    await fetch(later, { method: 'DELETE', headers: { Authorization: `Basic ${btoa('ines:moonflower')}` } })
+    await item('Came later').first().waitFor({ state: 'detached' })
     await other.context().close()
   })
 

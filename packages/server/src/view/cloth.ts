@@ -24,6 +24,7 @@ import { datesAsSeen, datesInSpan } from './dates-in-span.ts'
 import { beingMade, openIntents } from './open-edits.ts'
 import { drawn, inConflict, loadUnseen, pairedUp, type Unseen } from './pairs.ts'
 import { type Circumstances, circumstancesOf } from './sources.ts'
+import { leadsBefore } from './twins.ts'
 import { type Instants, type Row, type TieLine, tiesIn } from '../data/repositories/cloth.ts'
 import type { OpenIntent } from '../data/repositories/intents.ts'
 
@@ -218,9 +219,12 @@ function drawComponent(component: Component<Drawn>, sight: Sight, viewer: Viewer
     if (item) items.push(item)
   }
   const meetings = new Map<string, ClothItem>()
-  for (const [whole, all] of component.series) {
+  const seen = component.series.flatMap(([whole, all]) => {
     const source = sources.get(whole.id) as ItemSource<Event> | undefined
-    if (!source) continue
+    return source ? [{ whole, all, source }] : []
+  })
+  // Which of several leads is not left to the order in which they were read.
+  for (const { whole, all, source } of seen.sort((x, y) => (leadsBefore(x.source, y.source) ? -1 : 1))) {
     for (const date of datesAsSeen(source, whole, all, viewer)) {
       if (tied.has(date.key)) continue
       const batch = batches.get(date.key) ?? batches.get(source.id)

@@ -32,7 +32,7 @@ function sameTask({ item, kept }: ItemSource<Item>): string | null {
 const taskNames = new WeakMap<Item, string>()
 
 /** One that can be written to leads; of several, the one with the smallest id. */
-const leadsBefore = (x: ItemSource<Item>, y: ItemSource<Item>): boolean =>
+export const leadsBefore = (x: ItemSource<Item>, y: ItemSource<Item>): boolean =>
   x.writable === y.writable ? x.id < y.id : x.writable
 
 /**

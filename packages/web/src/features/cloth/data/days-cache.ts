@@ -28,6 +28,13 @@ const MOST_SPANS = 12
 
 const same = (one: unknown, other: unknown): boolean => JSON.stringify(one) === JSON.stringify(other)
 
+/**
+ * What a page asks for first comes with it; where it begins with other days after all, that answer is kept by the browser
+ * for whoever asks for the same, however old it is by then. Whatever is asked later is asked in other words.
+ */
+const have = (before: Known | undefined, asked: number): { have?: string } =>
+  before ? { have: before.version } : asked > 1 ? { have: 'nothing' } : {}
+
 export class DaysCache {
   private asked = 0
   private readonly known = new Map<string, Known>()
@@ -52,7 +59,7 @@ export class DaysCache {
     const { version, ...told } = await ask({
       from,
       days: String(days),
-      ...(before && { have: before.version }),
+      ...have(before, asked),
       ...(as !== null && { as }),
     })
     const read = this.onlyLooks() ? toLookAt : whole
