@@ -44,7 +44,14 @@ describe('a list that may be passed on', function () {
     (await who.call('GET', '/sharing')).body.lists.find((l: any) => l.id === list)
 
   it('is a row of theirs, up to what they see, and of nobody else’s', async () => {
-    expect(await row(tobias)).to.include({ upTo: 'title', isMine: false })
+    // Whom links show it to is for its owner to know.
+    const link = { name: 'Guests of Ines', lists: [list], level: 'title', weeks: 1, expires: null }
+    expect((await w.client.call('POST', '/links', link)).status).to.equal(201)
+    const his = (await tobias.call('GET', '/sharing')).body
+    expect(JSON.stringify(his)).to.not.include('Guests of Ines')
+    expect((await row(tobias)).shownBy).to.deep.equal([])
+    expect((await row(w.client)).shownBy).to.have.length(1)
+    expect(await row(tobias)).to.include({ upTo: 'title', isMine: false, items: 0 })
     expect(await row(anouk)).to.equal(undefined)
     expect(await row(w.client)).to.include({ upTo: null, isMine: true })
     expect((await say(anouk, [person(me.anouk), 'title'])).status).to.equal(422)

@@ -115,8 +115,9 @@ export function listing(dav: Dav, { urlOf, itemOf }: CalendarObjects) {
   }
 
   /**
-   * What was listed, in batches that a server can give: where one is too large, or takes too long, in smaller ones from
-   * there on. A single one that is too large by itself is listed as a problem.
+   * What was listed, in batches that a server can give. One that is too large is halved, and those after it grow again:
+   * a single one that is too large by itself is listed as a problem, and slows no other. What takes too long is asked for
+   * in smaller ones from there on.
    */
   async function* batchesOf(collection: string, hrefs: readonly string[]): AsyncGenerator<Batch> {
     let most = BATCH
@@ -128,7 +129,7 @@ export function listing(dav: Dav, { urlOf, itemOf }: CalendarObjects) {
         const { resources } = await multiget(collection, part)
         yield { resources, tooLarge: null, more: to < hrefs.length }
         from = to
-        size = most
+        size = Math.min(most, 2 * size)
       } catch (error) {
         if (!(error instanceof ServiceError)) throw error
         const isLarge = error.trouble === 'too-large'
@@ -138,7 +139,8 @@ export function listing(dav: Dav, { urlOf, itemOf }: CalendarObjects) {
           yield { resources: [], tooLarge: only, more: to < hrefs.length }
           from = to
         }
-        most = size = Math.max(1, Math.floor(part.length / 2))
+        size = Math.max(1, Math.floor(part.length / 2))
+        if (!isLarge) most = size
       }
     }
   }

@@ -81,7 +81,7 @@ export function sharingRoutes(ctx: Context) {
             const links = (await linksOfWorkspace(sql, { workspaceId })).filter(
               l =>
                 l.made_by === member.id ||
-                shown.some(s => s.link_id === l.id && mine.includes(s.collection_id)),
+                shown.some(s => s.link_id === l.id && sight.tends(s.collection_id)),
             )
             return {
               me: member.id,
@@ -107,7 +107,7 @@ export function sharingRoutes(ctx: Context) {
                 // How much there is of it is for those who look after it to know.
                 ...(passed.has(l.id) && { items: 0, classed: 0 }),
                 shownBy: shown.flatMap(s =>
-                  s.collection_id === l.id ? [{ link: s.link_id, level: s.level }] : [],
+                  s.collection_id === l.id && !passed.has(l.id) ? [{ link: s.link_id, level: s.level }] : [],
                 ),
                 own: l.own === 1,
                 isMine: sharing.of(l.id)?.owner === member.id,

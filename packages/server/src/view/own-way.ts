@@ -24,8 +24,6 @@ export async function ownWay(
   { id, item, collectionId, kept, dateOf }: ItemSource<Item>,
 ): Promise<string> {
   if (!kept || dateOf) return id
-  const sight = await sightIn(sql, member)
-  if (sight.owns(collectionId)) return id
   const { workspaceId } = member
   const { list, connectionId } = kept
   const others = await byOtherAccounts(sql, {
@@ -35,6 +33,9 @@ export async function ownWay(
     uid: item.uid,
     kind: item.kind,
   })
+  if (others.length === 0) return id
+  const sight = await sightIn(sql, member)
+  if (sight.owns(collectionId)) return id
   const own = others.find(
     o =>
       sight.owns(o.collection_id) && serviceOf(o) === kept.service && saidOf(parsed(o.item)) === saidOf(item),

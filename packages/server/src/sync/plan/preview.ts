@@ -1,4 +1,4 @@
-import type { Asker } from '../../access/sight.ts'
+import { type Asker, sightIn } from '../../access/sight.ts'
 import { audienceOf, type Opened } from '../rules/audience.ts'
 import { mayChangeRule } from '../rules/rule-rights.ts'
 import { type DateAhead, seenWhole } from '../../access/rights.ts'
@@ -163,7 +163,10 @@ async function standsTwice(
   const { workspaceId } = who
   if (rule.kinds.a !== 'task' || rule.kinds.b !== 'event') return null
   const names = new Map((await ruleNames(sql, { workspaceId })).map(r => [r.id, r.name]))
-  const here = [...rule.collections.a, ...(await sameLists(sql, { workspaceId, ids: rule.collections.a }))]
+  // Of a colleague's account that brings the same list in, only whoever may see that is told.
+  const sight = await sightIn(sql, who)
+  const same = await sameLists(sql, { workspaceId, ids: rule.collections.a })
+  const here = [...rule.collections.a, ...same.filter(id => sight.sees(id, 'title'))]
   for (const row of await otherRules(sql, { workspaceId, self: rule.id })) {
     const other = await ruleOf(sql, row)
     const shares = other.collections.a.some(c => here.includes(c))
