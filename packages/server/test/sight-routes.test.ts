@@ -236,6 +236,15 @@ describe('what is not shared is nowhere', function () {
     await until('and written down', async () =>
       JSON.stringify((await w.client.call('GET', '/journal')).body).includes('Zorblax lantern, larger'),
     )
+    const isWell = async (well: boolean) => {
+      const { connections } = (await w.client.call('GET', '/connections')).body
+      return connections.every((c: any) => c.kind !== 'caldav' || (c.state === 'ok') === well)
+    }
+    await w.fault('garden', { status: 503 })
+    await w.client.call('POST', `/cloth/${lantern.key}/edit`, { do: 'rename', title: 'Zorblax lantern, mended' })
+    await until('a calendar account is in trouble', () => isWell(false))
+    await w.fault('garden', {})
+    await until('and well again', () => isWell(true), 30_000)
     const before = heard.filter(h => h.includes('event: change'))
     await tobias.call('POST', '/cloth/make', {
       what: 'task',

@@ -23,7 +23,7 @@ export interface Sql {
   insertMany(sql: string, rows: readonly (readonly unknown[])[]): Promise<void>
   models: Models
   /** For a call of a model: the transaction it belongs to, and plain rows. */
-  within: { transaction: Transaction | null; raw: true }
+  within: { transaction: Transaction | null; raw: true; retry?: typeof SAID_AGAIN }
 }
 
 /** Inside a transaction: also what it changes, for those who look on. */
@@ -42,6 +42,18 @@ const connectionOf = (transaction: Transaction): Pick<Connection, 'batch'> =>
 
 /** Among very many who write at once, some have to begin again several times. */
 const ATTEMPTS = 20
+
+/**
+ * A statement that is no part of a transaction is one of its own: what another one undid is said again. Within a
+ * transaction it must not be, as all before it is undone as well.
+ */
+const SAID_AGAIN = {
+  max: ATTEMPTS,
+  match: (error: unknown): boolean => isConflictOfTransactions(error),
+  backoffBase: 50,
+  backoffExponent: 1.1,
+  backoffJitter: 50,
+}
 
 /** A trial run is over. */
 class Undone extends Error {}
@@ -84,9 +96,10 @@ export class Database implements Sql {
   }
 
   private over(sequelize: Sequelize, transaction: Transaction | null): Sql {
-    const options = (params: Params | undefined) => ({ replacements: params ?? {}, transaction })
+    const part = { transaction, ...(transaction ? {} : { retry: SAID_AGAIN }) }
+    const options = (params: Params | undefined) => ({ replacements: params ?? {}, ...part })
     const models = modelsOf(sequelize)
-    const within = { transaction, raw: true as const }
+    const within = { ...part, raw: true as const }
     const rows = <T>(sql: string, params?: Params): Promise<T[]> =>
       sequelize.query(sql, { ...options(params), type: QueryTypes.SELECT }) as unknown as Promise<T[]>
     return {

@@ -46,13 +46,13 @@ export const whoseChanged = (
     p,
   )
 
-/** Connections by id, with whose they are and the lists behind them. */
+/** Connections by id, with whose they are and the lists that take part by them: of others nobody is told anything. */
 export const connectionsToldOf = (
   sql: Sql,
   p: { ids: readonly string[] },
 ): Promise<{ id: string; owner_id: string | null; list: string | null }[]> =>
   sql.rows(
-    `SELECT n.id, n.owner_id, k.id AS list FROM connections n LEFT JOIN collections k ON k.connection_id = n.id
-     WHERE n.id IN (:ids)`,
+    `SELECT n.id, n.owner_id, k.id AS list FROM connections n
+       LEFT JOIN collections k ON k.connection_id = n.id AND k.takes_part = 1 WHERE n.id IN (:ids)`,
     p,
   )
