@@ -116,7 +116,6 @@ export async function startServer(config: Config): Promise<Running> {
   const mail = await listenForMail(ctx, engine, config.smtpPort)
   const summary = new DailySummary(ctx, config.outgoingMail)
   const letters = new CommentLetters(ctx, config.outgoingMail)
-  ctx.feed.start()
   summary.start()
   letters.start()
   engine.start()

@@ -25,6 +25,8 @@ export class ChangeFeed {
   private readonly seen = new Map<string, number>()
   private readonly sentAt = new Map<string, number>()
   private later: NodeJS.Timeout | null = null
+  /** Ends the polling. Null while nobody listens. */
+  private ending: (() => void) | null = null
   private nudged = false
   private rests = { failures: 0, until: 0 }
 
@@ -33,10 +35,6 @@ export class ChangeFeed {
     private readonly background: Background,
   ) {
     db.afterCommit(() => this.nudge())
-  }
-
-  start(): void {
-    this.background.every('poll the change feed', POLL_MS, () => this.pollUnlessResting())
   }
 
   /** Looks at once, for changes of this very process. Many that ask in one turn are answered together. */
@@ -118,16 +116,24 @@ export class ChangeFeed {
   async listen(workspaceId: string, hear: (changes: readonly Numbered[]) => void): Promise<() => void> {
     if (!this.seen.has(workspaceId)) this.seen.set(workspaceId, await this.latest(workspaceId))
     this.emitter.on(workspaceId, hear)
+    this.ending ??= this.background.every('poll the change feed', POLL_MS, () => this.pollUnlessResting())
     return () => {
       this.emitter.off(workspaceId, hear)
       if (this.emitter.listenerCount(workspaceId) > 0) return
       this.seen.delete(workspaceId)
       this.sentAt.delete(workspaceId)
+      if (this.isWatchedAtAll) return
+      this.ending?.()
+      this.ending = null
     }
   }
 
   /** Whether anybody is signed in and watching: then services without notifications are polled more often. */
   isWatched(workspaceId: string): boolean {
     return this.emitter.listenerCount(workspaceId) > 0
+  }
+
+  get isWatchedAtAll(): boolean {
+    return this.seen.size > 0
   }
 }

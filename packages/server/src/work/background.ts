@@ -28,6 +28,7 @@ export class Background {
 
   /** Runs it every so often, never twice at a time. */
   every(name: string, ms: number, work: () => Promise<unknown>): () => void {
+    if (this.isStopped) return () => undefined
     let isRunning = false
     const timer = setInterval(() => {
       if (isRunning) return

@@ -45,6 +45,9 @@ import { workspacesToPlan } from '../../data/repositories/rules.ts'
  *   look due ──► lease ──► apply ──► observe ──► plan ──► kick the connections that got intents
  */
 const TICK_MS = 300
+/** Where nobody looks on, and nothing was asked for in a while: what is asked for here begins at once all the same. */
+const QUIET_TICK_MS = 1_000
+const QUIET_AFTER_MS = 20_000
 const TIDY_MS = 3_600_000
 /** What somebody connected who has left is kept so long, hidden. */
 const LEFT_MS = 30 * 86_400_000
@@ -82,6 +85,9 @@ export class Engine {
   /** By workspace: how often planning has failed in a row, and until when it rests. */
   private readonly planRests = new Map<string, { failures: number; until: number }>()
   private tickRests = { failures: 0, until: 0 }
+  private askedAt = 0
+  /** Ends the looking for due work every moment. Null while it is quiet. */
+  private hurry: (() => void) | null = null
   private readonly glances = new Glances()
   private readonly background: Background
 
@@ -93,7 +99,10 @@ export class Engine {
   }
 
   start(): void {
-    this.background.every('look for due work', TICK_MS, () => this.tick())
+    this.background.every('look for due work', QUIET_TICK_MS, async () => {
+      if (!this.hurry) await this.tick()
+    })
+    this.stir()
     this.background.every('tidy', TIDY_MS, () => this.tidy())
   }
 
@@ -149,15 +158,26 @@ export class Engine {
   /** A notification, or a person who wants to know now. */
   async look(connectionId: string, item: string | null = null): Promise<void> {
     if (item) this.ctx.hints.set(connectionId, (this.ctx.hints.get(connectionId) ?? new Set()).add(item))
-    await lookSoon(this.ctx.db, {
-      id: connectionId,
-    })
+    this.stir()
+    await lookSoon(this.ctx.db, { id: connectionId })
     this.kick(connectionId)
   }
 
   /** Somebody has come to look: what they see is to be of now, not of the last unhurried round. */
   async lookAround(workspaceId: string): Promise<void> {
     await lookAllSoon(this.ctx.db, { workspaceId })
+    this.stir()
+  }
+
+  /** Somebody asked for something: what follows of it is not to wait. */
+  private stir(): void {
+    this.askedAt = Date.now()
+    this.hurry ??= this.background.every('look for due work', TICK_MS, async () => {
+      await this.tick()
+      if (Date.now() - this.askedAt < QUIET_AFTER_MS || this.ctx.feed.isWatchedAtAll) return
+      this.hurry?.()
+      this.hurry = null
+    })
   }
 
   private async tick(): Promise<void> {
@@ -347,6 +367,7 @@ export class Engine {
 
   /** Plans soon, and starts the connections that got something to send. */
   requestPlan(workspaceId: string, full = false): void {
+    this.stir()
     this.background.run('plan', () => this.plan(workspaceId, full))
   }
 
