@@ -438,7 +438,10 @@ function hasNothingToSay(world: World, rule: Rule, tie: Tie, field: Field): bool
   ]
   const item = world.standing(source)?.item
   if (source === null || !item) return false
-  const made = world.made.some(m => m.name === world.nameOf(source) && m.origin === world.origins.get(source))
+  // Or it is a copy of that which took its place, under its uid.
+  const made =
+    isOurs(item) ||
+    world.made.some(m => m.name === world.nameOf(source) && m.origin === world.origins.get(source))
   const nothing: Partial<Record<Field, boolean>> = {
     notes: item.description.trim() === '',
     completion: !done(item),
@@ -447,6 +450,9 @@ function hasNothingToSay(world: World, rule: Rule, tie: Tie, field: Field): bool
   }
   return made && nothing[field] === true
 }
+
+/** The uid says that a rule made it, or what it is a copy of. */
+const isOurs = ({ uid }: Item): boolean => uid.startsWith('loom-')
 
 const isKeptOut = ({ settings: { filter } }: Rule, { summary, description }: Item): boolean =>
   [filter.a, filter.b].flat().length > 0 && `${summary} ${description}`.toLowerCase().includes(PRIVATE)
@@ -465,7 +471,7 @@ function everyOpenTaskHasItsEvent(world: World, id: string): void {
     const key = `${home} ${origin}`
     if (item.kind !== 'task' || item.start?.kind !== 'zoned' || list !== 'main' || ever.has(key)) continue
     if (item.status !== 'needs-action' && item.status !== 'in-process') continue
-    if (isKeptOut(rule, item) || (item.uid.startsWith('loom-') && over.has(item.uid))) continue
+    if (isKeptOut(rule, item) || (isOurs(item) && over.has(item.uid))) continue
     expect(now.has(key), `“${item.summary}” has its event`).to.equal(true)
   }
 }
