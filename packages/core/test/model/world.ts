@@ -401,7 +401,9 @@ export class World {
       for (const [rule, decisions] of old) this.record(rule, decisions)
     const written = writes() - before
     const waits = this.intents.length + this.late.length + this.heldNow > 0
-    if (written === 0 && !waits) this.quiet.push(this.now)
+    // What was said where nobody can look has not come to rest.
+    const isClosed = Object.values(this.services).some(service => service.closed !== 'no')
+    if (written === 0 && !waits && !isClosed) this.quiet.push(this.now)
     return written
   }
 
