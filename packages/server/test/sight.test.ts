@@ -18,6 +18,7 @@ import {
   SPAN,
   type Team,
   tieLines,
+  viewRows,
   VIEWER,
   wordsFor,
   wordsIn,
@@ -44,6 +45,7 @@ const sharingIn = (team: Team): Sharing =>
     team.lists.flatMap(l => l.grants),
     team.members.flatMap(m => m.groups.map(g => ({ member_id: m.id, group_id: g }))),
     team.members.flatMap(m => m.standsFor.map(of => ({ member_id: memberId(of), deputy_id: m.id }))),
+    { views: viewRows(team), today: MONDAY_MS },
   )
 
 type Plant = (sight: Sight, team: Team, by: number) => Sight
@@ -150,7 +152,25 @@ describe('what each sees of a team', function () {
   ): Plant =>
     within(team => ({ ...team, lists: team.lists.map(l => ({ ...l, grants: change(l.grants, team) })) }))
 
+  const onViews = (change: (v: Team['views'][number]) => Team['views'][number]): Plant =>
+    within(team => ({ ...team, views: team.views.map(change) }))
+
   const LEAKS: Record<string, Plant> = {
+    'opens by a view what it does not show': onViews(v => ({ ...v, only: null })),
+    'opens by a view lists that it leaves out': onViews(v => ({ ...v, hidden: [] })),
+    'opens nothing by a view': onViews(v => ({ ...v, grants: [] })),
+    'opens by a view more than was granted': onViews(v => ({
+      ...v,
+      grants: v.grants.map(g => ({ ...g, opens: g.opens && ('everything' as const) })),
+    })),
+    'takes a view that opens nothing to one person for no word': onViews(v => ({
+      ...v,
+      grants: v.grants.filter(g => g.opens !== null),
+    })),
+    'opens by a view what its giver may not show': within(team => ({
+      ...team,
+      lists: team.lists.map(l => ({ ...l, grants: l.grants.map(g => ({ ...g, pass_on: 1 })) })),
+    })),
     'joins the same meeting before it is lowered': (sight, team) => {
       const isTwin = new Set(team.items.flatMap(i => (i.twin === null ? [] : [itemId(i.n)])))
       const seen = ((source: ItemSource<Event>) =>

@@ -31,19 +31,20 @@ export function carriedBy({ fields, title, made }: RuleSettings, way: Way): Leve
 /**
  * Those to whom a rule shows more that way.
  * @param target as what its items are classed there counts: private ones are only busy to others
+ * @param opened how far saved views open something of the target
  */
 export function widenedBy(
   people: readonly Onlooker[],
   source: readonly Shared[],
   target: readonly Shared[],
-  { carried, isClassed }: { carried: Level; isClassed: boolean },
+  { carried, isClassed, opened }: { carried: Level; isClassed: boolean; opened: (who: Onlooker) => Level },
 ): Widening[] {
   if (source.length === 0 || target.length === 0) return []
   return people.flatMap(who => {
     const from = source.map(s => sightOf(who, s).open).reduce(lower)
     const there = target.map(t => (isClassed ? sightOf(who, t).classed : sightOf(who, t).open)).reduce(higher)
     // To change it there is to see it.
-    const to = lower(there, carried)
+    const to = lower(higher(there, lower(opened(who), isClassed ? 'busy' : 'everything')), carried)
     return reaches(from, to) ? [] : [{ person: who.id, from, to }]
   })
 }

@@ -72,10 +72,11 @@ export type Because =
 
 /** What the grants alone come to: the person's own, else the higher of their groups', else everybody's. */
 export function grantedTo(who: Onlooker, grants: readonly Grant[]): Level {
-  return grantTo(who, grants)?.level ?? 'nothing'
+  return mostSpecific(who, grants)?.level ?? 'nothing'
 }
 
-function grantTo({ id, groups }: Onlooker, grants: readonly Grant[]): Grant | undefined {
+/** The word that counts for somebody. */
+export function mostSpecific<G extends Grant>({ id, groups }: Onlooker, grants: readonly G[]): G | undefined {
   const own = grants.find(g => g.to.kind === 'person' && g.to.id === id)
   if (own) return own
   const ofGroups = grants.filter(g => g.to.kind === 'group' && groups.includes(g.to.id))
@@ -87,9 +88,9 @@ function grantTo({ id, groups }: Onlooker, grants: readonly Grant[]): Grant | un
 export function becauseOf(who: Onlooker, { owner, grants }: Shared): Because {
   if (owner === who.id) return { kind: 'owner' }
   if (isDeputyOf(who, owner)) return { kind: 'deputy' }
-  const grant = grantTo(who, grants)
-  const isBarred = grant?.to.kind === 'person' && grant.level === 'nothing'
-  if (owner === null && who.role === 'coordinator' && !isBarred) return { kind: 'looks-after' }
+  const grant = mostSpecific(who, grants)
+  const isKeptOut = grant?.to.kind === 'person' && grant.level === 'nothing'
+  if (owner === null && who.role === 'coordinator' && !isKeptOut) return { kind: 'looks-after' }
   if (!grant) return { kind: 'none' }
   return grant.to.kind === 'group' ? { kind: 'group', id: grant.to.id } : { kind: grant.to.kind }
 }
@@ -98,21 +99,24 @@ export function becauseOf(who: Onlooker, { owner, grants }: Shared): Because {
 const isDeputyOf = ({ standsFor = [] }: Onlooker, owner: string | null): boolean =>
   owner !== null && standsFor.includes(owner)
 
-export function sightOf(who: Onlooker, { owner, grants, asBefore, isHidden }: Shared): CollectionSight {
-  if (isHidden) return unseen
+/** Whether a word keeps somebody out, whatever else is said, or nobody sees it at present; their own account nothing bars. */
+export function isBarred(who: Onlooker, { owner, grants, isHidden }: Shared): boolean {
+  if (isHidden) return true
+  if (owner === who.id || isDeputyOf(who, owner)) return false
+  return grants.some(g => g.to.kind === 'person' && g.to.id === who.id && g.level === 'nothing')
+}
+
+export function sightOf(who: Onlooker, shared: Shared): CollectionSight {
+  const { owner, grants, asBefore } = shared
+  if (isBarred(who, shared)) return unseen
   const most: Level = who.role === 'reader' ? 'everything' : 'change'
-  // Their own account: nothing bars it.
   if (owner === who.id)
     return { open: most, classed: most, closed: most, given: most, owns: 'own', passesOn: true }
-  const isBarred =
-    !isDeputyOf(who, owner) &&
-    grants.some(g => g.to.kind === 'person' && g.to.id === who.id && g.level === 'nothing')
-  if (isBarred) return unseen
   const looksAfter = isDeputyOf(who, owner) || (owner === null && who.role === 'coordinator')
   const open = lower(looksAfter ? 'change' : grantedTo(who, grants), most)
   const closed = lower(open, 'busy')
   const owns = looksAfter ? 'looks after' : false
-  const passesOn = looksAfter || (who.role !== 'reader' && grantTo(who, grants)?.passOn === true)
+  const passesOn = looksAfter || (who.role !== 'reader' && mostSpecific(who, grants)?.passOn === true)
   return { open, classed: asBefore ? open : closed, closed, given: 'everything', owns, passesOn }
 }
 

@@ -214,15 +214,16 @@ function editsStand(world: World): void {
       // What was taken back is held apart as a whole: an edit of one label brings all of them together again.
       if (field === 'categories' && world.tookBack) continue
       const said = sides.flatMap(({ id, side }) => {
-        const last = world.services[world.nameOf(id ?? '')].deeds.findLast(
+        const service = world.services[world.nameOf(id ?? '')]
+        const last = service.deeds.findLast(
           d =>
             (d.by === 'them' || d.asked) &&
             !d.restored &&
             d.origin === world.origins.get(id ?? '') &&
             d.at >= tie.at &&
-            d.before !== null &&
             d.after !== null &&
-            of(d.before) !== of(d.after),
+            // A copy that took the place of what it was made of says what that was like then.
+            (d.before === null ? service.copyOf.has(d.origin) : of(d.before) !== of(d.after)),
         )
         return last?.after ? [{ side, at: last.at, value: of(last.after) }] : []
       })

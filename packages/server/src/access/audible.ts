@@ -98,7 +98,8 @@ export async function audibleTo<C extends Told>(
   if (sight.isWhole) return changes
   const { rows, behind } = await whose()
   if (rows.length > MOST_CHANGED) return changes
-  const mayKnow = (list: string): boolean => sight.sees(list, 'busy')
+  // Of a list of which a view opens something, one hears that something has changed in it, and not what.
+  const mayKnow = (list: string): boolean => sight.glimpses(list, 'busy')
   return changes.filter(told => {
     if (!isOfLists(told)) return true
     const { lists = [], connection } = told.change
@@ -109,7 +110,10 @@ export async function audibleTo<C extends Told>(
     return (
       lists.some(mayKnow) ||
       items.some(
-        i => i.given_to === who.id || reaches(sight.levelAt(i.collection_id, PRIVACIES[i.privacy]), 'busy'),
+        i =>
+          i.given_to === who.id ||
+          reaches(sight.levelAt(i.collection_id, PRIVACIES[i.privacy]), 'busy') ||
+          reaches(sight.openedOf(i.collection_id), 'busy'),
       ) ||
       accounts.some(
         ({ owner_id: owner, list }) =>

@@ -31,6 +31,7 @@ import { up as sharedViews } from './migrations/0028-shared-views.ts'
 import { up as secondFactor } from './migrations/0029-second-factor.ts'
 import { up as linkLevels } from './migrations/0030-link-levels.ts'
 import { up as passOn } from './migrations/0031-pass-on.ts'
+import { up as lenses } from './migrations/0032-lenses.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -64,6 +65,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0029-second-factor', up: secondFactor },
   { name: '0030-link-levels', up: linkLevels },
   { name: '0031-pass-on', up: passOn },
+  { name: '0032-lenses', up: lenses },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -19,6 +19,7 @@ import {
   sharingLines,
 } from '../data/repositories/grants.ts'
 import { linksOfWorkspace, listsOfLinks } from '../data/repositories/links.ts'
+import { viewsOfWorkspace } from '../data/repositories/views.ts'
 import { lockWorkspace } from '../data/repositories/workspaces.ts'
 import { Changes, notToShare, ofMembers, peopleIn, type PersonOf, share } from '../team/share.ts'
 import type { SignedIn } from './session.ts'
@@ -78,6 +79,7 @@ export function sharingRoutes(ctx: Context) {
             const mine = [...sight.tended(), ...passed]
             const lists = await listsToShare(sql, { workspaceId, lists: mine })
             const shown = await listsOfLinks(sql, { workspaceId })
+            const viewNames = new Map((await viewsOfWorkspace(sql, { workspaceId })).map(v => [v.id, v.name]))
             const links = (await linksOfWorkspace(sql, { workspaceId })).filter(
               l =>
                 l.made_by === member.id ||
@@ -115,6 +117,10 @@ export function sharingRoutes(ctx: Context) {
                 upTo: passed.has(l.id) ? sight.level(l.id) : null,
                 asBefore: sharing.of(l.id)?.asBefore ?? false,
                 grants: sharing.of(l.id)?.grants ?? [],
+                // By whose views something of it comes into sight is for whoever looks after it to know.
+                opened: passed.has(l.id)
+                  ? []
+                  : sharing.openings(l.id).map(o => ({ ...o, view: viewNames.get(o.view) ?? '' })),
                 reached: reachedBy(sharing, people, l.id),
               })),
             }

@@ -1,18 +1,14 @@
 import { randomUUID } from 'node:crypto'
 import { zValidator } from '@hono/zod-validator'
-import { type Grant, ViewBody, viewOf, type ViewRight } from '@loom/core'
+import { type Grant, type Level, ViewBody, viewOf, type ViewRight } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Context } from '../context/context.ts'
 import { parsed, json } from '../data/json.ts'
 import { lockWorkspace } from '../data/repositories/workspaces.ts'
-import {
-  addView,
-  changeView,
-  deleteView,
-  putViewGrants,
-  viewsOfWorkspace,
-} from '../data/repositories/views.ts'
+import { addView, changeView, deleteView, viewsOfWorkspace } from '../data/repositories/views.ts'
+import type { Member } from '../data/repositories/sessions.ts'
+import { type SaidOfView, sayOfView } from '../team/view-grants.ts'
 import { To, unknownAmong } from '../team/share.ts'
 import { type Known, viewsFor } from '../team/views-for.ts'
 import type { SignedIn } from './session.ts'
@@ -34,10 +30,16 @@ export const ICONS = [
 
 const MOST_VIEWS = 1000
 const ViewGrants = z
-  .array(z.object({ to: To, level: z.enum(['everything', 'change']) }))
+  .array(
+    z.object({
+      to: To,
+      level: z.enum(['everything', 'change']),
+      /** How much of what it shows comes into sight by it; null: each sees what they see anyway. */
+      opens: z.enum(['busy', 'title', 'everything']).nullable().default(null),
+    }),
+  )
   .max(200)
   .refine(all => new Set(all.map(g => JSON.stringify(g.to))).size === all.length, 'Each only once.')
-type ViewGrants = z.infer<typeof ViewGrants>
 
 const Given = z.object({
   name: z.string().trim().min(1).max(100),
@@ -60,7 +62,7 @@ export interface SavedView {
   /** For everybody, for some, or only for whoever asks. */
   for: 'everybody' | 'some' | 'me'
   /** Whom it is for, told to whoever may say so. */
-  grants: Grant[] | null
+  grants: (Grant & { opens: Level | null })[] | null
 }
 
 function saved({ row, right, grants }: Known): SavedView[] {
@@ -81,8 +83,11 @@ function saved({ row, right, grants }: Known): SavedView[] {
   ]
 }
 
-const rowsOf = (grants: ViewGrants) =>
-  grants.map(({ to, level }) => ({ to_kind: to.kind, to_id: to.kind === 'everybody' ? '' : to.id, level }))
+/** Whoever only looks has nothing to open to others. */
+const opensInVain = ({ role }: Member, grants: readonly SaidOfView[] = []): string | null =>
+  role === 'reader' && grants.some(g => g.opens !== null)
+    ? 'You look only: a view of yours opens nothing to others.'
+    : null
 
 const GONE = { status: 404 as const, reason: 'There is no such view.' }
 
@@ -100,10 +105,10 @@ export function viewRoutes(ctx: Context) {
         await lockWorkspace(sql, { workspaceId })
         if ((await viewsOfWorkspace(sql, { workspaceId })).length >= MOST_VIEWS)
           return `A workspace has no more than ${MOST_VIEWS} saved views. Remove some first.`
-        const unknown = await unknownAmong(sql, workspaceId, grants)
+        const unknown = (await unknownAmong(sql, workspaceId, grants)) ?? opensInVain(c.get('member'), grants)
         if (unknown) return unknown
         await addView(sql, { id, workspaceId, memberId, name, icon, body: json(body) })
-        await putViewGrants(sql, { id, workspaceId, grants: rowsOf(grants) })
+        await sayOfView(sql, { member: c.get('member'), at: ctx.now() }, { id, name, body }, grants)
         sql.tell(workspaceId, { topics: ['views'] })
         return null
       })
@@ -123,7 +128,8 @@ export function viewRoutes(ctx: Context) {
         const isShared = grants !== undefined && JSON.stringify(grants) !== JSON.stringify(view.grants)
         if (isShared && view.right !== 'own')
           return { status: 409 as const, reason: 'Only whoever it belongs to says whom a view is for.' }
-        const unknown = grants && (await unknownAmong(sql, workspaceId, grants))
+        const unknown =
+          grants && ((await unknownAmong(sql, workspaceId, grants)) ?? opensInVain(member, grants))
         if (unknown) return { status: 409 as const, reason: unknown }
         if ((await changeView(sql, { id, workspaceId, name, icon, body: json(body), version })) === 0)
           return {
@@ -131,7 +137,7 @@ export function viewRoutes(ctx: Context) {
             reason:
               'Somebody else has changed this view meanwhile. Save yours under another name, or look at theirs first.',
           }
-        if (isShared) await putViewGrants(sql, { id, workspaceId, grants: rowsOf(grants) })
+        await sayOfView(sql, { member, at: ctx.now() }, { id, name, body }, grants ?? null)
         sql.tell(workspaceId, { topics: ['views'] })
         return null
       })
@@ -144,6 +150,9 @@ export function viewRoutes(ctx: Context) {
       const isGone = await ctx.db.commit(async sql => {
         const [view] = await viewsFor(sql, member, id)
         if (view?.right !== 'own') return false
+        const { name, body } = view.row
+        // What it opened is closed, and said to be so.
+        await sayOfView(sql, { member, at: ctx.now() }, { id, name, body: viewOf(parsed(body)) }, [])
         sql.tell(workspaceId, { topics: ['views'] })
         return (await deleteView(sql, { id, workspaceId })) > 0
       })

@@ -47,10 +47,7 @@ const numberOf = (source: ItemSource<Item>): number => PRIVACIES.indexOf(privacy
 
 /** What is said of an item is as private as the item was then and is now; whom it is given to sees it all. */
 function isHeard(sight: Sight, source: ItemSource<Item>, { privacy }: Pick<CommentRow, 'privacy'>): boolean {
-  if (!reaches(sight.levelOf(source), 'everything')) return false
-  const { collectionId } = source
-  const isGiven = !reaches(sight.levelAt(collectionId, privacyOf(source)), 'everything')
-  return isGiven || reaches(sight.levelAt(collectionId, PRIVACIES[privacy]), 'everything')
+  return [privacyOf(source), PRIVACIES[privacy]].every(p => reaches(sight.levelOf(source, p), 'everything'))
 }
 
 /** Its halves as they are, the task first. */

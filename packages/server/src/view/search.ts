@@ -22,11 +22,12 @@ export async function searchItems(
 ): Promise<ClothItem[]> {
   const words = text.trim().split(/\s+/).filter(Boolean).slice(0, 8)
   if (words.length === 0 && filter.length === 0) return []
-  const most = filter.length === 0 ? MOST : MOST_FILTERED
   const sight = await sightIn(sql, who)
-  const seen = sight.isWhole
-    ? null
-    : { me: who.id, ...sight.wholeLists(), titled: sight.withAtLeast('title') }
+  const titled = sight.glimpsed('title')
+  const seen = sight.isWhole ? null : { me: who.id, ...sight.wholeLists(), titled }
+  // Of lists of which views open something, not all that is found is seen.
+  const isExact = filter.length === 0 && titled.every(id => sight.sees(id, 'title'))
+  const most = isExact ? MOST : MOST_FILTERED
   const asked = words.map(w => w.toLowerCase())
   const rows = await mirrorsWithWords(sql, {
     workspaceId: who.workspaceId,

@@ -109,7 +109,7 @@ export async function sharedCloth(
   const sight = sightIn((await all.kept.value).reading.sharing)
   // Where not all is read, the limits count what is seen.
   const isCut = (await all.kept.value).reading.bounded && !sight.isWhole
-  const { kept, given } = isCut ? await spanAt(db, of, seq, viewer, sight.withAtLeast('busy'), check) : all
+  const { kept, given } = isCut ? await spanAt(db, of, seq, viewer, sight.glimpsed('busy'), check) : all
   const { reading, around } = await kept.value
   const leftOut = around.leftOut.get(memberId ?? '')
   // What of an item depends on who looks and not on their sight, and on whose days are when.
@@ -197,7 +197,7 @@ export function aroundText(around: Around, sight: Sight): string {
 
 export const sourcesSeen = ({ sources }: Around, sight: Sight): SourceRow[] =>
   sources.flatMap(s => {
-    if (!sight.sees(s.id, 'title')) return []
+    if (!sight.glimpses(s.id, 'title')) return []
     return sight.sees(s.id, 'change') ? [s] : [{ ...s, writable: 0 }]
   })
 

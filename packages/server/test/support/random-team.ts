@@ -1,6 +1,7 @@
 import { type Event, type ItemSource, newEvent, newTask, noOwnLayer, onDate, type Task } from '@loom/core'
 import { clothItem, type ClothItem, type Item, type Level, type Role } from '@loom/core'
 import fc from 'fast-check'
+import type { ViewGrantRow } from '../../src/data/repositories/views.ts'
 import type { GrantRow, SharedRow } from '../../src/data/repositories/grants.ts'
 import type { TieLine } from '../../src/data/repositories/cloth.ts'
 import { json } from '../../src/data/json.ts'
@@ -48,6 +49,15 @@ export interface Team {
   }[]
   items: TeamItem[]
   ties: { a: number; b: number; role: 'mirror' | 'block' | 'batch' }[]
+  /** Saved views that open what they show, each as it stood when its giver granted it. */
+  views: {
+    giver: number
+    /** Lists that it does not show. */
+    hidden: number[]
+    /** It shows only those items: by their titles, or by their categories. */
+    only: { by: 'title' | 'category'; items: number[] } | null
+    grants: { to: { kind: 'everybody' } | { kind: 'group' | 'person'; id: string }; opens: Level | null }[]
+  }[]
 }
 
 const LEVELS: Level[] = ['nothing', 'busy', 'title', 'everything', 'change']
@@ -57,8 +67,12 @@ const level = fc.constantFrom(...LEVELS)
 const grantsOn = (list: number, members: number): fc.Arbitrary<GrantRow[]> => {
   const one = (to_kind: GrantRow['to_kind'], to_id: string) =>
     fc
-      .option(level, { nil: null, freq: 2 })
-      .map(l => (l === null ? [] : [{ collection_id: listId(list), to_kind, to_id, level: l }]))
+      .option(fc.tuple(level, fc.nat({ max: 4 })), { nil: null, freq: 2 })
+      .map(l =>
+        l === null
+          ? []
+          : [{ collection_id: listId(list), to_kind, to_id, level: l[0], pass_on: l[1] === 0 ? 1 : 0 }],
+      )
   return fc
     .tuple(
       one('everybody', ''),
@@ -123,6 +137,38 @@ export const randomTeam: fc.Arbitrary<Team> = fc
         }),
         { maxLength: 5 },
       ),
+      views: fc.array(
+        fc.record({
+          giver: fc.nat({ max: members - 1 }),
+          hidden: fc.uniqueArray(fc.nat({ max: lists - 1 }), { maxLength: 1 }),
+          only: fc.option(
+            fc.record({
+              by: fc.constantFrom<'title' | 'category'>('title', 'category'),
+              items: fc.uniqueArray(fc.nat({ max: items - 1 }), { minLength: 1, maxLength: 4 }),
+            }),
+            { nil: null },
+          ),
+          grants: fc
+            .uniqueArray(
+              fc.oneof(
+                fc.constant({ kind: 'everybody' as const }),
+                fc.constantFrom(...GROUPS).map(id => ({ kind: 'group' as const, id })),
+                fc.nat({ max: members - 1 }).map(n => ({ kind: 'person' as const, id: memberId(n) })),
+              ),
+              { maxLength: 3, selector: to => JSON.stringify(to) },
+            )
+            .chain(all =>
+              fc.tuple(
+                ...all.map(to =>
+                  fc
+                    .constantFrom<Level | null>(null, 'busy', 'title', 'everything')
+                    .map(opens => ({ to, opens })),
+                ),
+              ),
+            ),
+        }),
+        { maxLength: 2 },
+      ),
     }),
   )
   .map(team => {
@@ -142,6 +188,7 @@ export const randomTeam: fc.Arbitrary<Team> = fc
         given: i.kind === 'task' ? i.given : [],
         repeats: i.repeats && i.kind === 'event' && i.at !== null,
       })),
+      views: team.views,
       ties: team.ties.filter(
         t => items[t.a]?.kind === 'task' && items[t.b]?.kind === 'event' && !items[t.b]?.repeats,
       ),
@@ -158,6 +205,27 @@ export const sharedRows = (team: Team): SharedRow[] =>
     as_before: l.asBefore ? 1 : 0,
     hidden: l.hasLeft ? 1 : 0,
   }))
+
+export const viewRows = (team: Team): ViewGrantRow[] =>
+  team.views.flatMap(({ giver, hidden, only, grants }, n) =>
+    grants.map(({ to, opens }) => ({
+      view_id: `view-${n}`,
+      to_kind: to.kind,
+      to_id: to.kind === 'everybody' ? '' : to.id,
+      level: 'everything',
+      opens,
+      granted_by: memberId(giver),
+      giver_role: team.members[giver]?.role ?? null,
+      chosen: json({
+        hidden: hidden.map(listId),
+        filter: !only
+          ? []
+          : only.by === 'title'
+            ? [{ field: 'words', of: only.items.map(i => `T${i}x`), without: false }]
+            : [{ field: 'category', is: only.items.map(i => `C${i}x`) }],
+      }),
+    })),
+  )
 
 export const MONDAY_MS = Date.UTC(2026, 10, 30)
 export const hourMs = (at: number): number => MONDAY_MS + at * 3_600_000
@@ -256,19 +324,61 @@ export const SPAN = { from: '2026-11-30', days: 7 }
 
 const rank = (l: Level): number => LEVELS.indexOf(l)
 
-/** What one member may see of one item. */
+/** What one member may see of one item: by what is said of its list, or by what a view opens. */
 export function mayKnow(team: Team, by: number, item: TeamItem): Level {
+  const all = [byItsList(team, by, item).level, ...team.views.map(v => byView(team, v, by, item))]
+  return all.sort((x, y) => rank(y) - rank(x))[0] ?? 'nothing'
+}
+
+function byView(team: Team, view: Team['views'][number], by: number, item: TeamItem): Level {
+  const [member, list, giver] = [team.members[by], team.lists[item.list], team.members[view.giver]]
+  if (!member || !list || !giver || giver.role === 'reader' || view.giver === by) return 'nothing'
+  const said = (kind: string, id: string) =>
+    view.grants.find(g => g.to.kind === kind && (g.to.kind === 'everybody' || g.to.id === id))
+  const ofGroups = member.groups.flatMap(g => said('group', g) ?? [])
+  const most = said('person', member.id)
+    ? [said('person', member.id)]
+    : ofGroups.length > 0
+      ? ofGroups
+      : [said('everybody', '')]
+  const granted = most.map(g => g?.opens ?? 'nothing').sort((x, y) => rank(y) - rank(x))[0] ?? 'nothing'
+  const mine = byItsList(team, by, item)
+  const givers = byItsList(team, view.giver, item)
+  if (mine.barred || view.hidden.includes(item.list) || !givers.shows) return 'nothing'
+  const sees = (l: Level): boolean => rank(givers.level) >= rank(l)
+  if (!sees('title')) return 'nothing'
+  if (view.only && !view.only.items.includes(item.n)) return 'nothing'
+  if (view.only?.by === 'category' && !sees('everything')) return 'nothing'
+  const isPrivate = item.marked || (item.kind === 'event' && item.classed)
+  const limits: Level[] = [granted, isPrivate ? 'busy' : 'everything', givers.level]
+  return limits.sort((x, y) => rank(x) - rank(y))[0] ?? 'nothing'
+}
+
+/** `shows`: it is theirs to show to others; `barred`: they are kept out, whatever else is said. */
+function byItsList(
+  team: Team,
+  by: number,
+  item: TeamItem,
+): { level: Level; shows: boolean; barred: boolean } {
   const member = team.members[by]
   const list = team.lists[item.list]
-  if (!member || !list || list.hasLeft) return 'nothing'
+  const none = { level: 'nothing' as const, shows: false, barred: true }
+  if (!member || !list || list.hasLeft) return none
   const most = (l: Level): Level => (member.role === 'reader' && l === 'change' ? 'everything' : l)
-  if (list.owner === by) return most('change')
+  if (list.owner === by) return { level: most('change'), shows: true, barred: false }
   const standsIn = list.owner !== null && member.standsFor.includes(list.owner)
-  const said = (kind: string, id: string): Level | undefined =>
-    list.grants.find(g => g.to_kind === kind && g.to_id === id)?.level
-  if (!standsIn && said('person', member.id) === 'nothing') return 'nothing'
+  const grant = (kind: string, id: string): GrantRow | undefined =>
+    list.grants.find(g => g.to_kind === kind && g.to_id === id)
+  const said = (kind: string, id: string): Level | undefined => grant(kind, id)?.level
+  if (!standsIn && said('person', member.id) === 'nothing') return none
+  const looksAfter = standsIn || (list.owner === null && member.role === 'coordinator')
+  const groups = member.groups.flatMap(g => grant('group', g) ?? [])
+  const highest = Math.max(...groups.map(g => rank(g.level)))
+  const counts =
+    grant('person', member.id) ?? groups.find(g => rank(g.level) === highest) ?? grant('everybody', '')
+  const shows = looksAfter || (member.role !== 'reader' && counts?.pass_on === 1)
   let found: Level
-  if (standsIn || (list.owner === null && member.role === 'coordinator')) found = 'change'
+  if (looksAfter) found = 'change'
   else if (said('person', member.id)) found = said('person', member.id) ?? 'nothing'
   else {
     const ofGroups = member.groups.flatMap(g => said('group', g) ?? [])
@@ -280,8 +390,9 @@ export function mayKnow(team: Team, by: number, item: TeamItem): Level {
   found = most(found)
   const isPrivate = item.marked || (item.kind === 'event' && item.classed && !list.asBefore)
   if (isPrivate && rank(found) > rank('busy')) found = 'busy'
-  if (item.kind === 'task' && item.given.includes(by) && rank(found) < rank('everything')) return 'everything'
-  return found
+  const isGiven = item.kind === 'task' && item.given.includes(by)
+  const level = isGiven && rank(found) < rank('everything') ? 'everything' : found
+  return { level, shows, barred: false }
 }
 
 /** Every word that may reach them. */

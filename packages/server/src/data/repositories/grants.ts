@@ -198,6 +198,8 @@ export type SharingAct =
   | { do: 'grant'; to: string; level: Level | null; before: Level | null; passOn?: boolean }
   | { do: 'group'; name: string; members: number | null }
   | { do: 'link'; name: string; level: Level; isEnded: boolean }
+  /** What comes into sight by a saved view; null for nothing. */
+  | { do: 'lens'; view: string; to: string; level: Level | null; before: Level | null }
   | { do: 'see-as'; whom: string }
   | { do: 'deputy'; whom: string | null; from: string; to: string }
   /** `lists`: all that it was between, whoever may change all of them may know of it. */

@@ -1,4 +1,4 @@
-import type { Level } from '@loom/core'
+import type { Chosen, Level, Role } from '@loom/core'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 import { changed } from '../models/rows.ts'
@@ -22,7 +22,15 @@ export interface ViewGrantRow {
   to_kind: 'everybody' | 'group' | 'person'
   /** '' for everybody. */
   to_id: string
+  /** What they may do with the view. */
   level: Level
+  /** How much of what it shows comes into sight by it; null where each sees what they see anyway. */
+  opens: Level | null
+  /** Who opened it, and as what; the latter null where they have left. */
+  granted_by: string | null
+  giver_role: Role | null
+  /** What it showed then. */
+  chosen: Json<Chosen> | null
 }
 
 interface Said {
@@ -43,8 +51,9 @@ export const viewsOfWorkspace = (sql: Sql, p: { workspaceId: string; id?: string
 
 export const viewGrants = (sql: Sql, p: { workspaceId: string }): Promise<ViewGrantRow[]> =>
   sql.rows(
-    `SELECT view_id, to_kind, to_id, level FROM view_grants WHERE workspace_id = :workspaceId
-     ORDER BY view_id, to_kind, to_id`,
+    `SELECT g.view_id, g.to_kind, g.to_id, g.level, g.opens, g.granted_by, m.role AS giver_role, g.chosen
+     FROM view_grants g LEFT JOIN members m ON m.id = g.granted_by AND m.left_at IS NULL
+     WHERE g.workspace_id = :workspaceId ORDER BY g.view_id, g.to_kind, g.to_id`,
     p,
   )
 
@@ -74,15 +83,16 @@ export const changeView = (
 /** In place of all that was granted before. */
 export async function putViewGrants(
   sql: Sql,
-  p: { id: string; workspaceId: string; grants: readonly Omit<ViewGrantRow, 'view_id'>[] },
+  p: { id: string; workspaceId: string; grants: readonly Omit<ViewGrantRow, 'view_id' | 'giver_role'>[] },
 ): Promise<void> {
   await sql.run('DELETE FROM view_grants WHERE view_id = :id AND workspace_id = :workspaceId', {
     id: p.id,
     workspaceId: p.workspaceId,
   })
   await sql.insertMany(
-    'INSERT INTO view_grants (view_id, to_kind, to_id, workspace_id, level) VALUES (?, ?, ?, ?, ?)',
-    p.grants.map(g => [p.id, g.to_kind, g.to_id, p.workspaceId, g.level]),
+    `INSERT INTO view_grants (view_id, to_kind, to_id, workspace_id, level, opens, granted_by, chosen)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
+    p.grants.map(g => [p.id, g.to_kind, g.to_id, p.workspaceId, g.level, g.opens, g.granted_by, g.chosen]),
   )
 }
 

@@ -1,4 +1,4 @@
-import { carriedBy, type Level, type RuleSettings, widenedBy } from '@loom/core'
+import { carriedBy, higher, type Level, type RuleSettings, widenedBy } from '@loom/core'
 import { type Asker, sharingOf } from '../../access/sight.ts'
 import type { Sql } from '../../data/database.ts'
 import { namesOfLists } from '../../data/repositories/collection-views.ts'
@@ -46,6 +46,8 @@ export async function audienceOf(
     const terms = {
       carried: carriedBy(draft.settings, way),
       isClassed: side === 'a' && draft.settings.show.class !== 'public',
+      opened: ({ id, role }: Asker) =>
+        lists[other].map(l => sharing.sightOf({ id, role }).openedOf(l)).reduce(higher, 'nothing'),
     }
     const found = widenedBy(people, shared(side), shared(other), terms)
     for (const { person, from, to } of found)

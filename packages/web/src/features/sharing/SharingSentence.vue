@@ -10,8 +10,10 @@ import {
   cellKey,
   columnsOf,
   grantOf,
+  keyOf,
   type Said,
   saidOf,
+  type To,
   type Told,
 } from './sharing.ts'
 
@@ -129,6 +131,18 @@ const others = computed(() => {
   return names.length > 0 ? `Of ${namesOf(names)} something else is said, which counts.` : ''
 })
 
+const nameOf = (to: To): string =>
+  to.kind === 'everybody' ? 'everybody' : (columns.value.find(c => c.key === keyOf(to))?.name ?? 'yourself')
+/** What saved views open of it, whatever is said here. */
+const opened = computed(() =>
+  isOne.value && !isOfLinks.value
+    ? (list.value?.opened ?? []).map(
+        o =>
+          `The view “${o.view}” opens ${LEVEL_WORDS[o.level].name} of what it shows to ${nameOf(o.to)}.`,
+      )
+    : [],
+)
+
 /** What changes, said once for all of whom it is so. */
 const told = computed(() => {
   const byPerson = new Map<string, Map<string, number>>()
@@ -191,6 +205,7 @@ const things = (n: number): string => `${n} ${n === 1 ? 'item' : 'items'}`
         Now: {{ LEVEL_WORDS[reached.level].name }}, {{ becauseWords(props.told, reached.because) }}.
       </p>
       <p v-if="others" class="quiet">{{ others }}</p>
+      <p v-for="o in opened" :key="o" class="quiet">{{ o }}</p>
       <p v-if="list?.itemKind === 'event' && isOne && !isOfLinks && list.grants.length === 0" class="quiet">
         Nothing is shared of this calendar: colleagues think you are free.
       </p>

@@ -55,6 +55,10 @@ function wordsOf({ body, list }: Log): string {
     return body.isEnded
       ? `ended the address for ${body.name}`
       : `made an address for ${body.name}, who sees ${LEVEL_WORDS[body.level].name}`
+  if (body.do === 'lens')
+    return body.level === null
+      ? `closed to ${whomOf(sharing.data.value, body.to)} what the view ${body.view} opened`
+      : `opened ${LEVEL_WORDS[body.level].name} of what the view ${body.view} shows to ${whomOf(sharing.data.value, body.to)}`
   if (body.do === 'deputy')
     return body.whom === null
       ? 'needs no deputy any more'

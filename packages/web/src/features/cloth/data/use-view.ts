@@ -33,8 +33,10 @@ function kept(id: string | null): ViewBody | null {
 
 /** Whom it is for, as the server takes it. */
 export const grantsOf = ({ grants }: SavedView): NonNullable<NamedView['grants']> =>
-  (grants ?? []).flatMap(({ to, level }) =>
-    level === 'everything' || level === 'change' ? [{ to, level }] : [],
+  (grants ?? []).flatMap(({ to, level, opens }) =>
+    (level === 'everything' || level === 'change') && opens !== 'nothing' && opens !== 'change'
+      ? [{ to, level, opens }]
+      : [],
   )
 
 export interface View {

@@ -23,6 +23,7 @@ const given = reactive({
   whom: props.of?.for ?? ('me' as SavedView['for']),
   some: before.filter(g => g.to.kind !== 'everybody').map(g => keyOf(g.to)),
   level: before[0]?.level ?? ('everything' as Grants[number]['level']),
+  opens: before[0]?.opens ?? ('nothing' as const),
 })
 const isMine = computed(() => props.of === null || props.of.right === 'own')
 const team = useQuery({ key: ['team', 'sharing'], query: () => answer(() => api.sharing.$get()) })
@@ -49,13 +50,20 @@ const LEVELS = [
   { value: 'everything' as const, label: 'look by it' },
   { value: 'change' as const, label: 'change it as well' },
 ]
+const OPENS = [
+  { value: 'nothing' as const, label: 'what they see anyway' },
+  { value: 'busy' as const, label: 'taken time as well' },
+  { value: 'title' as const, label: 'titles as well' },
+  { value: 'everything' as const, label: 'everything as well' },
+]
 const grants = computed((): Grants => {
   const { whom, some, level } = given
+  const opens = given.opens === 'nothing' ? null : given.opens
   if (whom === 'me') return []
-  if (whom === 'everybody') return [{ to: { kind: 'everybody' }, level }]
+  if (whom === 'everybody') return [{ to: { kind: 'everybody' }, level, opens }]
   return some.map(key => {
     const [kind, id = ''] = key.split(' ')
-    return { to: { kind: kind === 'group' ? 'group' : 'person', id }, level }
+    return { to: { kind: kind === 'group' ? 'group' : 'person', id }, level, opens }
   })
 })
 const isReady = computed(() => given.name.trim() !== '' && (given.whom !== 'some' || given.some.length > 0))
@@ -79,7 +87,7 @@ async function save(): Promise<void> {
     :title="of ? of.name : 'Save as a view'"
     ok-text="Save"
     :ok-button-props="{ disabled: !isReady, loading: busy }"
-    :width="460"
+    :width="540"
     @ok="save"
     @cancel="emit('close')"
   >
@@ -118,9 +126,16 @@ async function save(): Promise<void> {
         <template v-if="given.whom !== 'me'">
           <span>who may</span>
           <ChooseOne v-model="given.level" name="What they may" class="may" :options="LEVELS" />
+          <span>and see of what it shows</span>
+          <ChooseOne v-model="given.opens" name="What comes into sight by it" class="may" :options="OPENS" />
         </template>
       </p>
-      <p class="quiet">
+      <p v-if="given.whom !== 'me' && given.opens !== 'nothing'" class="quiet">
+        This opens to them, to look at, what the view shows now and later, of lists and calendars that are
+        yours or that you may pass on. Private entries are at most taken time. If others change the view, it
+        opens nothing more; if you do, it opens what it shows then.
+      </p>
+      <p v-else class="quiet">
         A view is a way of looking: by it each sees what they may see anyway. What others change about it
         stays theirs until they save it.
       </p>
@@ -158,7 +173,7 @@ async function save(): Promise<void> {
   width: 140px;
 }
 .may {
-  width: 150px;
+  width: 180px;
 }
 .wrong {
   color: var(--clay);
