@@ -213,9 +213,20 @@ function editsStand(world: World): void {
         continue
       // What was taken back is held apart as a whole: an edit of one label brings all of them together again.
       if (field === 'categories' && world.tookBack) continue
+      const carried = sides.flatMap(({ id }) =>
+        world.services[world.nameOf(id ?? '')].deeds.flatMap(d =>
+          d.by === 'us' &&
+          d.origin === world.origins.get(id ?? '') &&
+          d.before &&
+          d.after &&
+          of(d.before) !== of(d.after)
+            ? [d.at]
+            : [],
+        ),
+      )
       const said = sides.flatMap(({ id, side }) => {
         const service = world.services[world.nameOf(id ?? '')]
-        const last = service.deeds.findLast(
+        const all = service.deeds.filter(
           d =>
             (d.by === 'them' || d.asked) &&
             !d.restored &&
@@ -225,11 +236,19 @@ function editsStand(world: World): void {
             // A copy that took the place of what it was made of says what that was like then.
             (d.before === null ? service.copyOf.has(d.origin) : of(d.before) !== of(d.after)),
         )
-        return last?.after ? [{ side, at: last.at, value: of(last.after) }] : []
+        const last = all.at(-1)
+        if (!last?.after) return []
+        // Said and taken back before anything of it was carried over: that may have been seen, or not.
+        const since = Math.max(...carried.filter(at => at < last.at))
+        const lately = all.find(d => d.at > since)
+        const isFirm = !lately?.before || of(lately.before) !== of(last.after)
+        return [{ side, at: last.at, value: of(last.after), isFirm }]
       })
-      const latest = Math.max(...said.map(s => s.at))
-      const counts = said.filter(s => s.at === latest || !world.quiet.some(q => q > s.at && q < latest))
-      if (counts.length === 0) continue
+      const latest = Math.max(...said.filter(s => s.isFirm).map(s => s.at))
+      const counts = said.filter(
+        s => !s.isFirm || s.at === latest || !world.quiet.some(q => q > s.at && q < latest),
+      )
+      if (!said.some(s => s.isFirm)) continue
       for (const { side, now } of sides)
         expect(
           counts.map(c => c.value),
