@@ -320,17 +320,16 @@ function nothingEditedIsRemoved(world: World): void {
         .filter(d => d.origin === gone.origin && d.at > calm && (d.by === 'them' || d.asked))
       if (comesToNothing(said, carried)) continue
       const [own, far] = name === rule.home.a ? (['a', 'b'] as const) : (['b', 'a'] as const)
-      const partners = new Set(
-        [...world.ties.values()]
-          .filter(t => originOf(world, t[own]) === `${name} ${gone.origin}`)
-          .map(t => world.origins.get(t[far] ?? '')),
-      )
+      const ties = [...world.ties.values()].filter(t => originOf(world, t[own]) === `${name} ${gone.origin}`)
+      const partners = new Set(ties.map(t => world.origins.get(t[far] ?? '')))
+      // A listing that is late may show for a while what somebody has deleted.
+      const isKnown = ties.some(t => t.released === `${far}-deleted`)
       // Where both sides were edited and both are there, the edit may have lost: which one counts is tried elsewhere.
       const there = world.services[rule.home[far] as Name].deeds.filter(
         d => partners.has(d.origin) && d.by === 'them' && d.at > calm && d.at <= gone.at,
       )
       const isClash =
-        !there.some(d => d.op === 'delete' && d.at < gone.at) &&
+        !(isKnown && there.some(d => d.op === 'delete' && d.at < gone.at)) &&
         carried.some(p => changes(edit, p) && there.some(d => changes(d, p)))
       if (isClash) continue
       const went = world.services[rule.home[far] as Name].deeds.some(
