@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import { Secret, TOTP } from 'otpauth'
-import { Client, startWorld, type World } from './support/world.ts'
+import { Client, startWorld, until, type World } from './support/world.ts'
 
 /** One-time codes, and workspaces that want more than a password. */
 describe('more than a password', function () {
@@ -120,6 +120,10 @@ describe('more than a password', function () {
     key = (await w.client.call('POST', '/account/second/codes')).body.key
     expect((await second(w.client, '/codes/confirm', code())).status).to.equal(200)
     expect((await w.client.call('GET', '/team')).body.without).to.have.length(2)
+    // Somebody has the Cloth open: that it is wanted now holds there as well.
+    const open = await fetch(`${w.client.base}/api/live`, { headers: { Cookie: tobias.cookieNow } })
+    let isOver = false
+    const reading = open.text().then(() => (isOver = true))
     expect((await wants(w.client, true)).status).to.equal(200)
     const refused = await tobias.call('GET', '/team')
     expect([refused.status, refused.body.needs], 'also where they are signed in').to.deep.equal([
@@ -134,6 +138,8 @@ describe('more than a password', function () {
       passkeys: 0,
     })
     expect((await w.client.call('GET', '/team')).status, 'who has given one').to.equal(200)
+    await until('his page is told nothing more', async () => isOver, 2_000)
+    await reading
     key = (await tobias.call('POST', '/account/second/codes')).body.key
     expect((await second(tobias, '/codes/confirm', code())).status).to.equal(200)
     expect((await tobias.call('GET', '/team')).status).to.equal(200)

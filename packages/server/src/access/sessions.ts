@@ -12,6 +12,7 @@ import {
   markSessionsUsed,
   membersOfSessions,
   openSession,
+  type SessionState,
   sessionsOfMember,
   sessionsOfUser,
 } from '../data/repositories/sessions.ts'
@@ -122,12 +123,10 @@ export class Sessions {
     return this.members.load(hashOf(token))
   }
 
+  /** Whether it may go on as it is: a proof that is owed by now comes first. Being asked so is no use of it. */
   async isOpen(hash: string): Promise<boolean> {
-    const row = await openSession(this.db, {
-      hash,
-      now: Date.now(),
-    })
-    return row !== null
+    const [row] = await membersOfSessions(this.db, { hashes: [hash], now: Date.now() })
+    return row !== undefined && owedBy(row) === null
   }
 
   /** Whether it is there, though it may have expired: what was ended is not. */
@@ -169,10 +168,9 @@ export class Sessions {
     const stale = rows.filter(r => now - r.usedAt > USED_GRAIN_MS).map(r => r.hash)
     if (stale.length > 0) await this.markUsed(stale, now)
     const found = new Map(
-      rows.map(({ hash, usedAt: _, proven, wantsSecond, hasCodes, hasPasskey, ...asking }) => {
-        const isOwed = proven === 0 && (hasCodes === 1 || wantsSecond === 1)
-        const owes = !isOwed ? null : hasCodes === 1 || hasPasskey === 1 ? 'proof' : 'setup'
-        return [hash, { ...asking, wantsSecond: wantsSecond === 1, owes } satisfies Asking]
+      rows.map(row => {
+        const { hash, usedAt: _, proven: __, wantsSecond, hasCodes: ___, hasPasskey: ____, ...asking } = row
+        return [hash, { ...asking, wantsSecond: wantsSecond === 1, owes: owedBy(row) } satisfies Asking]
       }),
     )
     return hashes.map(hash => found.get(hash) ?? null)
@@ -186,4 +184,9 @@ export class Sessions {
       if (!isConflictOfTransactions(error)) throw error
     }
   }
+}
+
+function owedBy({ proven, wantsSecond, hasCodes, hasPasskey }: SessionState): Asking['owes'] {
+  if (proven === 1 || (hasCodes === 0 && wantsSecond === 0)) return null
+  return hasCodes === 1 || hasPasskey === 1 ? 'proof' : 'setup'
 }

@@ -86,7 +86,7 @@ export const openSession = (sql: Sql, p: { hash: string; now: number }): Promise
 export const dropSession = (sql: Sql, p: { hash: string }): Promise<number> =>
   sql.models.sessions.destroy({ where: { token_hash: p.hash }, transaction: sql.within.transaction })
 
-interface SessionState {
+export interface SessionState {
   hash: string
   usedAt: number
   proven: number
