@@ -34,6 +34,8 @@ export function undo(world: World, pick: number): { mirror: string; want: [Field
       ...(world.ties.get(tie.id) ?? { ...tie, rule: rule.id, version: 0, count: 0, at: 0 }),
       memory: { ...tie.memory, apart: { ...tie.memory.apart, ...undone.apart } },
     })
+  // Until its service has confirmed it, nothing is planned for it.
+  world.observeAll()
   return { mirror: entry.mirror, want: undone.fields.map(f => [f.field as Field, f.after]) }
 }
 

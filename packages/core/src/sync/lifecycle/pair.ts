@@ -90,6 +90,7 @@ function planShown(input: PlanInput, given: PlanInput['pairs'][number] & Pair, f
   const silent =
     writes.length === 0 &&
     held.length === 0 &&
+    merged.together.length === 0 &&
     Object.keys(merged.agreed).length === 0 &&
     next.memory.occurrence === given.tie.memory.occurrence &&
     JSON.stringify(next.base.subtasks) === JSON.stringify(given.tie.base.subtasks)

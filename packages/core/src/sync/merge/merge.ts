@@ -71,6 +71,7 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
       a: lens.read('a', items.a, agreed?.a),
       b: lens.read('b', items.b, agreed?.b),
     }
+    const apart = tie.memory.apart?.[field]
     const before = baseWithOwed(lens, agreed, tie.memory.owed?.[field], now)
     // Most fields of most pairs are at rest; what the other side should be need not be worked out for them.
     if (
@@ -78,9 +79,11 @@ export function mergePair(rule: Rule, { tie, a, b }: Pair, terms: MergeTerms = {
       !terms.resettle?.has(field) &&
       lens.same('a', now.a, before.a) &&
       lens.same('b', now.b, before.b)
-    )
+    ) {
+      // Somebody said again what had been taken back.
+      if (apart) out.together.push(field)
       continue
-    const apart = tie.memory.apart?.[field]
+    }
     const isApart = (side: Side): boolean => !!apart && lens.same(side, apart[side], now[side])
     if (isApart('a') && isApart('b')) continue
     if (apart) out.together.push(field)
