@@ -343,6 +343,20 @@ describe('sharing', function () {
     await choose(sharing.getByLabel('What comes into sight by it'), 'what they see anyway')
     await sharing.getByRole('button', { name: 'Save', exact: true }).click()
     await walk.waitFor({ state: 'detached' })
+    // However much happened since, it is found by its words.
+    await app.sql(
+      `INSERT INTO sharing_log (workspace_id, at, member_id, collection_id, body)
+       SELECT m.workspace_id, (SELECT MAX(at) FROM sharing_log) + seq, m.id, NULL,
+         CONCAT('{"do":"group","name":"Passing ', seq, '","members":null}')
+       FROM members m JOIN seq_1_to_130 WHERE m.name = 'Ines Varga'`,
+    )
+    await ines.goto('/team/activity')
+    await ines.getByText('dissolved the group Passing 130').waitFor()
+    expect(await ines.getByText('what the view For Tobias opened').count()).to.equal(0)
+    await ines.getByRole('textbox', { name: 'Look through it' }).fill('For Tobias')
+    await ines.getByText('closed to Tobias Lund what the view For Tobias opened').waitFor()
+    await ines.getByRole('textbox', { name: 'Look through it' }).fill('')
+    await ines.getByText('dissolved the group Passing 130').waitFor()
     await Promise.all([ines.close(), tobias.close()])
   })
 })

@@ -2,11 +2,12 @@
 import { dayWords, instantDayWords, type Level, LEVEL_WORDS } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { refDebounced } from '@vueuse/core'
-import { Input } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { Button, Input } from 'ant-design-vue'
+import { computed, ref, watch } from 'vue'
 import type { InferResponseType } from 'hono/client'
 import { answer, api } from '../../api/client.ts'
 import { useSession } from '../../stores/session.ts'
+import { useAttempt } from '../../ui/attempt.ts'
 import PickOne from '../../ui/PickOne.vue'
 import { clockWords } from '../../ui/telling.ts'
 import TeamTabs from './TeamTabs.vue'
@@ -16,10 +17,18 @@ type Log = InferResponseType<typeof api.sharing.log.$get, 200>['lines'][number]
 
 /** What was said about items, who shared what with whom and who looked as whom: newest first, looked through by words. */
 const session = useSession()
-const query = useQuery({
-  key: ['team', 'sharing-log'],
-  query: () => answer(() => api.sharing.log.$get({ query: {} })),
-})
+const load = (before: number | null) =>
+  answer(() => api.sharing.log.$get({ query: before === null ? {} : { before: String(before) } }))
+const query = useQuery({ key: ['team', 'sharing-log'], query: () => load(null) })
+/** What came before the newest hundred, as far as it was asked for. */
+const earlier = ref<Awaited<ReturnType<typeof load>>[]>([])
+const pages = computed(() => (query.data.value ? [query.data.value, ...earlier.value] : []))
+const hasMore = computed(() => pages.value.at(-1)?.more === true)
+const { busy, attempt } = useAttempt()
+const goBack = (): Promise<boolean> =>
+  attempt(async () => {
+    earlier.value.push(await load(pages.value.at(-1)?.lines.at(-1)?.id ?? null))
+  })
 const sharing = useQuery({ key: ['team', 'sharing'], query: () => answer(() => api.sharing.$get()) })
 const zone = computed(() => session.person?.zone ?? 'UTC')
 const words = ref('')
@@ -81,7 +90,9 @@ interface Line {
   item: { key: string; title: string; place: string } | null
 }
 const lines = computed((): Line[] => {
-  const shared = (query.data.value?.lines ?? []).map((l): Line => ({
+  // What is new moves the newest hundred on: a line may stand in two pages then.
+  const byId = new Map(pages.value.flatMap(p => p.lines).map(l => [l.id, l]))
+  const shared = [...byId.values()].map((l): Line => ({
     key: `s${l.id}`,
     at: l.at,
     who: l.who,
@@ -107,6 +118,15 @@ const lines = computed((): Line[] => {
     ...(kind.value === 'said' ? [] : hit),
     ...(kind.value === 'all' || kind.value === 'said' ? comments : []),
   ].sort((a, b) => b.at - a.at)
+})
+/** So many pages are looked through for words by themselves. */
+const MOST_PAGES = 30
+const ENOUGH = 20
+const isWanting = (): boolean =>
+  wanted.value.trim() !== '' && kind.value !== 'said' && lines.value.length < ENOUGH
+watch([wanted, kind], async () => {
+  while (isWanting() && hasMore.value && !busy.value && earlier.value.length < MOST_PAGES)
+    if (!(await goBack())) return
 })
 const isLoaded = computed(() => query.data.value !== undefined && said.data.value !== undefined)
 </script>
@@ -142,6 +162,9 @@ const isLoaded = computed(() => query.data.value !== undefined && said.data.valu
             ? 'Nothing has these words.'
             : 'Nobody has said or shared anything yet. What is said about an item stands in its drawer, and here.'
         }}
+      </li>
+      <li v-if="hasMore && kind !== 'said'" class="none">
+        <Button :loading="busy" @click="goBack">Earlier</Button>
       </li>
     </ol>
   </main>
