@@ -8,14 +8,16 @@ const AT = Date.parse('2026-11-24T09:00:00Z')
 const stamp = (minutes: number): string => new Date(AT + minutes * 60_000).toISOString()
 
 /** What is seen of one task, version after version. */
-function seenOnceAfterAnother(versions: { title: string; minutes: number | null }[]): Mirror {
+function seenOnceAfterAnother(
+  versions: { title: string; minutes: number | null; remoteId?: string }[],
+): Mirror {
   let mirror: Mirror | null = null
-  for (const [n, { title, minutes }] of versions.entries()) {
+  for (const [n, { title, minutes, remoteId = 't' }] of versions.entries()) {
     const item: Item = {
       ...newTask('t', { summary: title }),
       lastModified: minutes === null ? null : stamp(minutes),
     }
-    const sighting = { remoteId: 't', collectionId: 'c', revision: String(n), item }
+    const sighting = { remoteId, collectionId: 'c', revision: String(n), item }
     const looked = { before: AT + n * 60_000, now: AT + (n + 1) * 60_000, skew: 0, hasBaseline: true }
     const seen = observe(mirror, sighting, looked, 't')
     if (seen.kind !== 'same') mirror = seen.mirror
@@ -47,6 +49,18 @@ describe('an item that goes back to an earlier version of itself', () => {
     expect(isRestored(edited(20))).to.equal(false)
     expect(isRestored(edited(null))).to.equal(false)
     expect(isRestored(edited(-3 * 24 * 60)), 'older than anything that was seen').to.equal(true)
+  })
+
+  it('is also a copy of before that took its place, unlike what was moved as it was, or edited since', () => {
+    const taken = (minutes: number): boolean =>
+      isRestored(
+        seenOnceAfterAnother([
+          { title: 'First', minutes: 0 },
+          { title: 'Second', minutes: 50 },
+          { title: 'Third', minutes, remoteId: 'copy' },
+        ]),
+      )
+    expect([20, 50, 60].map(taken)).to.deep.equal([true, false, false])
   })
 
   it('keeps few times, whatever happens to the item', () => {

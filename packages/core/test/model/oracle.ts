@@ -226,14 +226,16 @@ function editsStand(world: World): void {
       )
       const said = sides.flatMap(({ id, side }) => {
         const service = world.services[world.nameOf(id ?? '')]
+        const origin = world.origins.get(id ?? '')
+        // A copy that took the place of what it was made of says what that was like then.
+        const origins = [origin, service.copyOf.get(origin ?? '')]
         const all = service.deeds.filter(
           d =>
             (d.by === 'them' || d.asked) &&
             !d.restored &&
-            d.origin === world.origins.get(id ?? '') &&
+            origins.includes(d.origin) &&
             d.at >= tie.at &&
             d.after !== null &&
-            // A copy that took the place of what it was made of says what that was like then.
             (d.before === null ? service.copyOf.has(d.origin) : of(d.before) !== of(d.after)),
         )
         const last = all.at(-1)

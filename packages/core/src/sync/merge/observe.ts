@@ -63,7 +63,9 @@ export function observe(present: Mirror | null, sighting: Sighting, looked: Look
   // An item from another list cannot have been seen in this one before.
   const before = present && present.collectionId !== sighting.collectionId ? known : looked.before
   const knownSince = Math.min(known, before)
-  const isRestored = present?.presence === 'present' && goesBackwards(present, item.lastModified)
+  const isOther = present !== null && present.remoteId !== sighting.remoteId
+  const isThere = present?.presence === 'present' || (isOther && present.presence === 'missing')
+  const isRestored = isThere && goesBackwards(present, item.lastModified, isOther)
   const span: SeenSpan = {
     // A listing may be late: what the service dates before our last look came about before it, and after the
     // version that we knew.

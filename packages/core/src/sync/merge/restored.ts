@@ -13,15 +13,17 @@ const OLDER_BY_FAR_MS = 86_400_000
 /**
  * Whether a modification time is an earlier one of the same item: one that it had before, or one that is older by
  * far. A little older alone may be another program's slow clock. Null says nothing.
+ * @param isOther whether it is said by what took the item's place elsewhere: a copy of before is older at once
  */
 export function goesBackwards(
   { item: { lastModified: known }, seen }: Mirror,
   stamp: string | null,
+  isOther = false,
 ): boolean {
   if (known === null || stamp === null) return false
   const older = Date.parse(known) - Date.parse(stamp)
   if (!(older > 0)) return false
-  return older > OLDER_BY_FAR_MS || (seen.lastModified?.before ?? []).some(b => b.value === stamp)
+  return isOther || older > OLDER_BY_FAR_MS || (seen.lastModified?.before ?? []).some(b => b.value === stamp)
 }
 
 /** The modification times that the item had before it had this one, newest first. */
