@@ -228,7 +228,8 @@ function editsStand(world: World): void {
         const service = world.services[world.nameOf(id ?? '')]
         const origin = world.origins.get(id ?? '')
         // A copy that took the place of what it was made of says what that was like then.
-        const origins = [origin, service.copyOf.get(origin ?? '')]
+        const original = service.copyOf.get(origin ?? '')
+        const origins = original && id === `${world.nameOf(id)}:${original}` ? [original, origin] : [origin]
         const all = service.deeds.filter(
           d =>
             (d.by === 'them' || d.asked) &&
