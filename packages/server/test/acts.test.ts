@@ -487,4 +487,71 @@ describe('acts on the Cloth', function () {
       ['once', weekDay(8)],
     ])
   })
+
+  it('invites somebody to an event made here, of the team or by address, and takes that back', async () => {
+    const event = {
+      what: 'event',
+      title: 'Glass supper',
+      start: at(9, '18:00'),
+      minutes: 60,
+      guests: ['mei@else.example'],
+    }
+    expect((await make({ ...event, into: await collection('Festival work') })).status).to.equal(201)
+    const text = async (): Promise<string> =>
+      ((await w.garden.titled(FESTIVAL, 'Glass supper'))[0]?.text ?? '').replace(/\r\n /g, '')
+    await until('it is in the calendar', async () => (await text()).includes('mailto:mei@else.example'))
+    const { key } = await titled('Glass supper')
+    const guests = async () => (await w.client.call('GET', `/cloth/${key}`)).body.guests
+    expect(await guests()).to.deep.equal({
+      organizer: 'ines@quillmere.example',
+      guests: [{ name: '', email: 'mei@else.example', answer: 'none' }],
+      fixed: null,
+    })
+    const invite = (add: object[], drop: object[] = [], of = key) =>
+      w.client.call('POST', `/cloth/${of}/edit`, { do: 'invite', add, drop })
+    const tobias = { name: 'Tobias Lund', email: 'tobias@quillmere.example' }
+    const said = await invite([tobias], [{ name: '', email: 'MEI@else.example' }])
+    expect(said.status, JSON.stringify(said.body)).to.equal(200)
+    await until('he is there and she is not', async () => {
+      const now = await text()
+      return now.includes('mailto:tobias@') && !now.includes('mei@else')
+    })
+    expect((await invite([tobias])).body.reason).to.match(/those already/)
+    expect((await invite([])).status).to.equal(409)
+    expect((await invite([{ name: 'X', email: 'nobody' }])).status).to.equal(400)
+    expect((await w.client.call('POST', `/cloth/${key}/edit`, said.body.inverse)).status).to.equal(200)
+    await until('it is as it was', async () => {
+      const now = await text()
+      return now.includes('mailto:mei@') && !now.includes('tobias@')
+    })
+    const { lines } = (await w.client.call('GET', '/journal')).body
+    expect(JSON.stringify(lines)).to.contain('Tobias Lund')
+
+    // What somebody else invites to is theirs to say; and what is kept here has guests as well.
+    await w.garden.put(
+      FESTIVAL,
+      'theirs.ics',
+      eventText('theirs', 'Supper of others', weekDay(9), '20:00', '21:00', [
+        'ORGANIZER:mailto:host@else.example',
+        'ATTENDEE:mailto:ines@quillmere.example',
+      ]),
+    )
+    const theirs = await until('it is here', () => titled('Supper of others'))
+    const refused = await invite([tobias], [], theirs.key)
+    expect([refused.status, /host@else.example invites/.test(refused.body.reason)]).to.deep.equal([409, true])
+    const own = await make({
+      ...event,
+      title: 'Kept supper',
+      guests: [],
+      into: await collection('Own events'),
+    })
+    expect(own.status, JSON.stringify(own.body)).to.equal(201)
+    const kept = await until('it is kept', () => titled('Kept supper'))
+    const invited = await invite([tobias], [], kept.key)
+    expect(invited.status, JSON.stringify(invited.body)).to.equal(200)
+    await until('he is invited there', async () => {
+      const { body } = await w.client.call('GET', `/cloth/${kept.key}`)
+      return body.guests?.guests.some((g: { email: string }) => g.email === tobias.email)
+    })
+  })
 })

@@ -15,6 +15,7 @@ import {
   setProperty,
   textOf,
 } from './content-lines.ts'
+import { withGuests } from './guests.ts'
 import {
   basicUtc,
   dateProperty,
@@ -162,6 +163,7 @@ export function patchComponent(
   if (patch.eventStatus !== undefined) set('STATUS', patch.eventStatus.toUpperCase())
   if (patch.class !== undefined) set('CLASS', patch.class.toUpperCase())
   if (patch.url !== undefined) set('URL', patch.url)
+  if (patch.guests) lines = withGuests(lines, rangeOf(lines), patch.guests)
   if (patch.categories !== undefined) lines = setCategories(lines, rangeOf(lines), patch.categories)
   if (patch.time) {
     const before = anchorIn(lines, rangeOf(lines))

@@ -142,15 +142,37 @@ export const SeriesPatch = z.discriminatedUnion('do', [
 ])
 export type SeriesPatch = z.infer<typeof SeriesPatch>
 
-export const EventPatch = EventFields.extend({ series: SeriesPatch.optional() })
+/** Somebody who is invited; without a name, where only the address is known. */
+export const Guest = z.object({ name: z.string().trim().max(200), email: z.email().max(254) })
+export type Guest = z.infer<typeof Guest>
+
+/** Who is invited besides, and who no longer. `organizer`: who invites, where nobody did so far. */
+export const GuestsChange = z.object({
+  add: z.array(Guest).max(50),
+  drop: z.array(Guest).max(50),
+  organizer: Guest,
+})
+export type GuestsChange = z.infer<typeof GuestsChange>
+
+export const EventPatch = EventFields.extend({
+  series: SeriesPatch.optional(),
+  guests: GuestsChange.optional(),
+})
 export type EventPatch = z.infer<typeof EventPatch>
 
 export type ItemPatch = TaskPatch & EventPatch
 
 /** The item as it would read with `patch` applied. */
 export function withPatch<I extends Item>(item: I, patch: ItemPatch): I {
-  const { eventStatus, series: _, ...rest } = patch
-  return { ...item, ...rest, ...(eventStatus && item.kind === 'event' && { status: eventStatus }) }
+  const { eventStatus, series: _, guests, ...rest } = patch
+  return {
+    ...item,
+    ...rest,
+    ...(item.kind === 'event' && {
+      ...(eventStatus && { status: eventStatus }),
+      ...(guests && { attendees: Math.max(0, item.attendees + guests.add.length - guests.drop.length) }),
+    }),
+  }
 }
 
 /** What an item says now of the properties that a patch names. */

@@ -30,8 +30,11 @@ export const Making = z.discriminatedUnion('what', [
     what: z.literal('event'),
     title: z.string().trim().min(1).max(500),
     kind: EventKind.default('other'),
-    /** Members of the team. */
-    guests: z.array(Key).max(50).default([]),
+    /** Members of the team by their ids; others by their addresses. */
+    guests: z
+      .array(z.union([Key, z.email().max(254)]))
+      .max(50)
+      .default([]),
     ...timed,
     ...common,
   }),

@@ -1,15 +1,11 @@
-import type { Event } from '../items/items.ts'
+import { guestLine, organizerLine } from '../ical/guests.ts'
+import type { Event, Guest } from '../items/items.ts'
 import { epochOf, type When, zoned } from '../time/when.ts'
 import type { Repeats } from './making.ts'
 import { componentsNamed, fold, parseLines, textOf } from '../ical/content-lines.ts'
 import { composeEvent } from '../ical/vevent.ts'
 
 /** A calendar object for an event that repeats or has guests, which a canonical event cannot say. */
-
-export interface Guest {
-  name: string
-  email: string
-}
 
 /** UNTIL for the end of a day, in the form of the series' start; in UTC for a zoned start (RFC 5545 §3.3.10). */
 function untilOf(date: string, anchor: When): string {
@@ -29,11 +25,6 @@ export function rruleOf({ every, interval, until }: Repeats, anchor: When): stri
   return parts.join(';')
 }
 
-/** A parameter's value in quotes (RFC 5545 §3.2): what cannot stand there is left out. */
-const quoted = (text: string): string => `"${text.replace(/["\p{Cc}]/gu, '')}"`
-/** Quoted or not, an address holds no white space and ends no line. */
-const address = (email: string): string => `mailto:${email.replace(/[\s\p{Cc}]/gu, '')}`
-
 export function composeNewEvent(
   event: Event,
   with_: { repeats: Repeats | null; organizer: Guest | null; guests: readonly Guest[] },
@@ -44,10 +35,8 @@ export function composeNewEvent(
   if (!at) return textOf(lines)
   const extra: string[] = []
   if (with_.repeats) extra.push(`RRULE:${rruleOf(with_.repeats, event.time.anchor)}`)
-  if (with_.guests.length > 0 && with_.organizer)
-    extra.push(`ORGANIZER;CN=${quoted(with_.organizer.name)}:${address(with_.organizer.email)}`)
-  for (const g of with_.guests)
-    extra.push(`ATTENDEE;CN=${quoted(g.name)};PARTSTAT=NEEDS-ACTION;RSVP=TRUE:${address(g.email)}`)
+  if (with_.guests.length > 0 && with_.organizer) extra.push(organizerLine(with_.organizer))
+  extra.push(...with_.guests.map(guestLine))
   const made = extra.flatMap(l => parseLines(fold(l)))
   return textOf([...lines.slice(0, at.end), ...made, ...lines.slice(at.end)])
 }

@@ -239,6 +239,7 @@ const BY_HAND: Record<Edit['do'] | Making['what'] | 'move' | 'moved' | 'duplicat
   estimate: 'estimated by hand',
   say: 'changed by hand',
   give: 'given to somebody by hand',
+  invite: 'its guests were changed by hand',
   spend: 'marked as time spent by hand',
   fix: 'marked fixed or movable by hand',
   kind: 'its kind was chosen by hand',

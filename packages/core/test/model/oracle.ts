@@ -229,7 +229,9 @@ function editsStand(world: World): void {
         const origin = world.origins.get(id ?? '')
         // A copy that took the place of what it was made of says what that was like then.
         const original = service.copyOf.get(origin ?? '')
-        const origins = original && id === `${world.nameOf(id)}:${original}` ? [original, origin] : [origin]
+        const tookPlace = original !== undefined && id === `${world.nameOf(id ?? '')}:${original}`
+        // What a late listing did not show before the original was gone, nobody has seen.
+        const origins = tookPlace && service.can.listing === 'true' ? [original, origin] : [origin]
         const all = service.deeds.filter(
           d =>
             (d.by === 'them' || d.asked) &&

@@ -4,6 +4,7 @@ import {
   type Item,
   Item as ItemSchema,
   type ItemPatch,
+  composeEvent,
   parseEvent,
   parseTask,
   patchEventObject,
@@ -100,11 +101,14 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
       if (!row) return { kind: 'absent' }
       if (String(row.revision) !== revision) return { kind: 'conflict' }
       const present = parsed(row.item)
-      const original =
-        row.original && patch ? patchObject(row.original, present.kind, patch, now()) : row.original
+      // What a canonical event cannot say is kept in an object.
+      const object =
+        row.original ?? (patch?.guests && present.kind === 'event' ? composeEvent(present, now()) : null)
+      const original = object && patch ? patchObject(object, present.kind, patch, now()) : row.original
       // What a change of something that repeats comes to is read from the object it is written into.
       const repeats = present.recurring && (present.kind === 'task' || (patch !== null && 'series' in patch))
-      const after = patch && original && repeats ? itemFrom(original) : withPatch(present, patch ?? {})
+      const isRead = repeats || patch?.guests !== undefined
+      const after = patch && original && isRead ? itemFrom(original) : withPatch(present, patch ?? {})
       const item = patch ? stamped(after, now()) : present
       const seq = await nextSeq(sql, workspaceId)
       const next = { ...row, revision: row.revision + 1, item: json(item), original }

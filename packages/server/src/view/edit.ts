@@ -32,6 +32,7 @@ import { addIntent, addToWaiting } from '../sync/log/intents.ts'
 import { DEFAULT_MINUTES } from './cloth.ts'
 import { inWordsOf } from './category-words.ts'
 import { drawn, loadPairs, lockPair, type Pair, pairOf } from './pairs.ts'
+import { invitingBy } from './guests.ts'
 import { ownWay } from './own-way.ts'
 import { leaveOut, takeIn } from '../data/repositories/left-out.ts'
 import { mirrorWithOriginal } from '../data/repositories/originals.ts'
@@ -74,7 +75,8 @@ export async function editItem(
     const viewer = { zone: member.zone, defaultMinutes: DEFAULT_MINUTES, now: ctx.now() }
     const item = pair && drawn(pair, viewer)
     if (!pair || !item) return GONE
-    const said = await inServicesWords(sql, member, pair, edit)
+    const said = await asWritten(sql, member, pair, edit)
+    if ('reason' in said) return { ok: false, status: 409, reason: said.reason }
     const planned = decideEdit({ item, task: pair.task, event: pair.event }, said)
     if (!planned.ok) return { ok: false, status: 409, reason: planned.reason }
     const { write, own, remove, leftOut, inverse } = planned
@@ -164,9 +166,16 @@ async function keepHalvesPrivate(sql: Sql, member: Member, pair: Pair, isPrivate
       await putOwnLayer(sql, member.workspaceId, half.dateOf?.seriesId ?? half.id, { private: isPrivate })
 }
 
-/** Categories are written in the words of the service that holds the item. */
-async function inServicesWords(sql: Sql, member: Member, pair: Pair, edit: Edit): Promise<Edit> {
+/** Categories are written in the words of the service that holds the item, and whoever invites is named. */
+async function asWritten(
+  sql: Sql,
+  member: Member,
+  pair: Pair,
+  edit: Edit,
+): Promise<Edit | { reason: string }> {
   const side = pair.task ?? pair.event
+  if (edit.do === 'invite' && pair.event && !onlyLooks(pair.event))
+    return invitingBy(sql, member, pair.event, edit)
   if (edit.do !== 'say' || !side?.kept) return edit
   const where = {
     workspaceId: member.workspaceId,

@@ -8,6 +8,7 @@ import {
   type Event,
   type EventKind,
   type ItemSource,
+  reaches,
   seriesDate,
   type Task,
   type Viewer,
@@ -18,6 +19,7 @@ import {
 import { sightIn } from '../access/sight.ts'
 import type { Sql } from '../data/database.ts'
 import { rulesToChange } from '../sync/rules/rule-rights.ts'
+import { guestsOf, type GuestsOf } from './guests.ts'
 import { seenTitles } from './rights.ts'
 import { drawn, loadPairs, pairOf } from './pairs.ts'
 import { dateAt } from '../data/repositories/series.ts'
@@ -47,7 +49,8 @@ export interface ItemDetails {
   transparency: 'opaque' | 'transparent' | null
   class: 'public' | 'private' | 'confidential' | null
   kind: EventKind
-  guests: number
+  /** Null of a task, and where only its title is seen. */
+  guests: GuestsOf | null
   /** The rule that keeps it in step, and the pair of it. */
   rule: { id: string; name: string; tie: string } | null
   parts: { key: string; title: string; done: boolean; completable: boolean }[]
@@ -124,7 +127,7 @@ export async function itemDetails(
     transparency: event?.item.transparency ?? null,
     class: event?.item.class ?? null,
     kind: item.eventKind,
-    guests: event?.item.attendees ?? 0,
+    guests: event && seesGuests(event) ? await guestsOf(sql, member, event.id) : null,
     rule: rule && rules.has(rule.id) ? rule : null,
     parts: family.parts.filter(isSeen),
     parent: family.parent && isSeen(family.parent) ? family.parent : null,
@@ -138,6 +141,10 @@ export async function itemDetails(
     batches: batches.filter(isSeen),
   }
 }
+
+/** They are part of what is seen of an event as a whole; of one date of a series its calendar tells. */
+const seesGuests = ({ level = 'change', dateOf }: ItemSource<Event>): boolean =>
+  reaches(level, 'everything') && dateOf === undefined
 
 async function statusName(sql: Sql, task: ItemSource<Task>): Promise<string | null> {
   const row = await termsOf(sql, {

@@ -199,10 +199,8 @@ async function peopleNamed(
   ids: readonly string[],
 ): Promise<{ name: string; email: string }[]> {
   if (ids.length === 0) return []
-  return membersNamed(sql, {
-    workspaceId: member.workspaceId,
-    ids: [...ids],
-  })
+  const outside = ids.filter(id => id.includes('@')).map(email => ({ name: '', email }))
+  return [...(await membersNamed(sql, { workspaceId: member.workspaceId, ids: [...ids] })), ...outside]
 }
 
 /** The rule that pairs the task already, so that a block can take the event's place; else the blocks' own. */

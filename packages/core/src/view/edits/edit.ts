@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { TaskStatus, Transparency } from '../../items/items.ts'
+import { Guest, TaskStatus, Transparency } from '../../items/items.ts'
 import { EventKind } from '../../items/own-layer.ts'
 import { onDate, When } from '../../time/when.ts'
 
@@ -49,6 +49,14 @@ export const Edit = z.discriminatedUnion('do', [
   z.object({ do: z.literal('say'), said: Said }),
   /** To a member of the team, by their account at the item's service; null for nobody. */
   z.object({ do: z.literal('give'), to: z.string().max(36).nullable() }),
+  /** Who is invited besides, and who no longer. */
+  z.object({
+    do: z.literal('invite'),
+    add: z.array(Guest).max(50),
+    drop: z.array(Guest).max(50),
+    /** Whoever invites, where nobody did so far; said by the server. */
+    organizer: Guest.optional(),
+  }),
   /** The time of a block has been worked, or has not after all. Its task stays as it is. */
   z.object({ do: z.literal('spend'), spent: z.boolean() }),
   /** Null and `categories`, as they were, where a mark is taken back: the calendar says again what it said. */

@@ -54,13 +54,24 @@ function give({ task }: Subject, to: string | null): EditPlan {
   return does(before, { write: { mirrorId: task.id, patch: { assignees } } })
 }
 
+function invite({ event }: Subject, { add, drop, organizer }: Extract<Edit, { do: 'invite' }>): EditPlan {
+  if (!event) return refuse('Only to an event somebody can be invited.')
+  if (!event.writable) return refuse(READ_ONLY)
+  if (event.item.recurring) return refuse('It repeats. Change its guests in its own calendar.')
+  if (!organizer || (add.length === 0 && drop.length === 0)) return refuse('Say whom.')
+  const guests = { add, drop, organizer }
+  return does({ do: 'invite', add: drop, drop: add }, { write: { mirrorId: event.id, patch: { guests } } })
+}
+
 export const decideSaid = {
+  invite,
   rename: (s, { title }) => say(s, { summary: title }),
   say: (s, { said }) => say(s, said),
   give: (s, { to }) => give(s, to),
 } satisfies Partial<Deciders>
 
 export const showSaid = {
+  invite: item => ({ ...item, pending: true }),
   rename: (item, { title }) => ({ ...item, title, pending: true }),
   say: (item, { said }, viewer) => ({
     ...(said.status ? withStatus(item, said.status, viewer) : item),

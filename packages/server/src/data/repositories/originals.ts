@@ -16,6 +16,19 @@ export interface HeldRow extends MirrorRow {
 export const originalOf = (sql: Sql, p: { id: string }): Promise<{ original: string } | null> =>
   sql.one('SELECT original FROM payloads WHERE mirror_id = :id', p)
 
+/** Null where it is kept at no service, or is gone. */
+export const placeAndOriginalOf = (
+  sql: Sql,
+  p: { id: string },
+): Promise<{ kind: string; ownerId: string | null; original: string | null } | null> =>
+  sql.one(
+    `SELECT n.kind, IFNULL(k.owner_id, n.owner_id) AS ownerId, p.original FROM mirrors m
+       JOIN connections n ON n.id = m.connection_id JOIN collections k ON k.id = m.collection_id
+       LEFT JOIN payloads p ON p.mirror_id = m.id
+     WHERE m.id = :id AND m.kind = 'event' AND m.presence = 'present'`,
+    p,
+  )
+
 export const keptOriginals = (sql: Sql, p: { id: string; after: string }): Promise<KeptOriginal[]> =>
   sql.rows(
     `${MIRRORS.replace('SELECT', 'SELECT p.original,')}

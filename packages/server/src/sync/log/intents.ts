@@ -10,7 +10,7 @@ import {
   type IntentRow,
 } from '../../data/repositories/intents.ts'
 import { randomUUID } from 'node:crypto'
-import { asInPatch, type FieldChange, type Item, type ItemPatch, sameValue } from '@loom/core'
+import { asInPatch, type FieldChange, type Guest, type Item, type ItemPatch, sameValue } from '@loom/core'
 import type { RemoteWrite } from '@loom/connectors'
 import type { Sql } from '../../data/database.ts'
 import type { MirrorRow } from '../../data/repositories/mirrors.ts'
@@ -70,6 +70,10 @@ function changesOf(before: ItemPatch, after: ItemPatch): FieldChange[] {
   const fields: FieldChange[] = []
   if (after.summary !== undefined)
     fields.push({ field: 'title', before: before.summary, after: after.summary })
+  if (after.guests) {
+    const names = (all: readonly Guest[]): string[] => all.map(g => g.name || g.email)
+    fields.push({ field: 'people', before: names(after.guests.drop), after: names(after.guests.add) })
+  }
   if (after.description !== undefined)
     fields.push({ field: 'notes', before: before.description, after: after.description })
   if (after.status !== undefined)
@@ -150,8 +154,8 @@ export async function addToWaiting(
   const last = await lockLastUnsent(sql, { mirrorId, memberId })
   const body = last ? parsed(last.body) : null
   if (!last || body?.by !== 'person' || body.undoes !== undefined) return false
-  // Two changes of one series are about two of its dates.
-  if (body.patch.series || add.patch.series) return false
+  // Two changes of one series are about two of its dates, and two of its guests about different people.
+  if ([body.patch, add.patch].some(p => p.series || p.guests)) return false
   const patch = { ...body.patch, ...add.patch }
   const occurrence = patch.status === 'completed' ? (add.occurrence ?? body.occurrence) : undefined
   const merged: IntentBody = {

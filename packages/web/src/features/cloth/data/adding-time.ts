@@ -1,4 +1,5 @@
 import {
+  addressesIn,
   daysBetween,
   type EventKind,
   type Making,
@@ -25,7 +26,10 @@ export interface Plan {
   every: Every
   /** The last day of what repeats; empty: without end. */
   until: string
+  /** Members of the team. */
   guests: string[]
+  /** Others, by their addresses, as they were typed. */
+  others: string
   location: string
   url: string
 }
@@ -38,6 +42,7 @@ export const planFor = (kept: Kept): Plan => ({
   every: 'once',
   until: '',
   guests: [],
+  others: '',
   location: '',
   url: '',
 })
@@ -115,12 +120,14 @@ const repeats = ({ every, until }: Plan): Repeats | null =>
 
 /** What keeps it from being made, in words. */
 export function troubleIn(
-  { url, every, until }: Plan,
+  { url, every, until, others }: Plan,
   { date }: Written,
   marked: Marked | null,
 ): string | null {
   if (!marked) return 'It would end before it begins, or a time of it cannot be read.'
   if (url.trim() && !isLink(url)) return 'A call link begins with https:// and has no spaces.'
+  const [unclear] = addressesIn(others).unclear
+  if (unclear) return `“${unclear}” is no mail address.`
   if (every !== 'once' && until && until < date) return 'The last time would be before the first.'
   return null
 }
@@ -141,7 +148,7 @@ export const eventMaking = (title: string, marked: Marked, plan: Plan, given: Sa
     title: title.trim(),
     ...marked,
     kind: plan.kind,
-    guests: plan.guests,
+    guests: [...plan.guests, ...addressesIn(plan.others).guests.map(g => g.email)],
     repeats: repeats(plan),
     into: plan.into || own,
     said: saidOf(plan, given),

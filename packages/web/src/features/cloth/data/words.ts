@@ -52,6 +52,13 @@ export function editWords(item: ClothItem, edit: Edit, d: Terms): string {
       return edit.private
         ? `${title}: kept private. Colleagues see only that the time is taken.`
         : `${title}: colleagues see what its list shows them.`
+    case 'invite': {
+      const names = (all: readonly { name: string; email: string }[]): string =>
+        all.map(g => g.name || g.email).join(', ')
+      return edit.add.length > 0
+        ? `${title}: ${names(edit.add)} invited.`
+        : `${title}: ${names(edit.drop)} no longer invited.`
+    }
     case 'fix':
       return edit.movable ? `${title}: flexible.` : `${title}: fixed.`
     case 'delete':

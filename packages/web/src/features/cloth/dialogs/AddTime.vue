@@ -229,6 +229,14 @@ onMounted(() => void nextTick(() => field.value?.focus()))
           aria-label="Call link"
           :maxlength="1000"
         />
+        <Input
+          v-model:value="plan.others"
+          class="wide"
+          size="small"
+          placeholder="Guests from outside: their addresses"
+          aria-label="Guests from outside"
+          :maxlength="1000"
+        />
       </div>
       <p v-if="told && trouble" class="wrong" role="alert">{{ trouble }}</p>
       <div class="foot">
@@ -295,6 +303,9 @@ onMounted(() => void nextTick(() => field.value?.focus()))
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 8px;
+}
+.wide {
+  grid-column: 1 / -1;
 }
 .foot {
   display: flex;

@@ -15,6 +15,7 @@ import { computed, ref } from 'vue'
 import type { ItemDetails } from '../data/details.ts'
 import ChooseOne from '../../../ui/ChooseOne.vue'
 import { type Source, storedIn } from '../data/signs.ts'
+import ItemGuests from './ItemGuests.vue'
 import SameAs from './SameAs.vue'
 import ChooseDay from '../../../ui/ChooseDay.vue'
 import { STATUS_CHOICES } from '../../../ui/status-choices.ts'
@@ -215,10 +216,17 @@ function categoriesFrom(event: Event): void {
             :disabled="!details.mayChange"
             @update:model-value="kind => kind && emit('edit', { do: 'kind', kind })"
           />
-          <span v-if="details.guests > 0" class="quiet">
-            {{ details.guests }} guest{{ details.guests === 1 ? '' : 's' }}</span
-          >
         </dd>
+        <template v-if="details.guests">
+          <dt>Guests</dt>
+          <dd>
+            <ItemGuests
+              :guests="details.guests"
+              :may-change="details.event.writable && !item.recurring"
+              @edit="edit => emit('edit', edit)"
+            />
+          </dd>
+        </template>
       </template>
     </template>
     <template v-if="details.keptPrivate !== null">
