@@ -230,8 +230,7 @@ function editsStand(world: World): void {
         // A copy that took the place of what it was made of says what that was like then.
         const original = service.copyOf.get(origin ?? '')
         const tookPlace = original !== undefined && id === `${world.nameOf(id ?? '')}:${original}`
-        // What a late listing did not show before the original was gone, nobody has seen.
-        const origins = tookPlace && service.can.listing === 'true' ? [original, origin] : [origin]
+        const origins = tookPlace ? [original, origin] : [origin]
         const all = service.deeds.filter(
           d =>
             (d.by === 'them' || d.asked) &&
@@ -246,8 +245,16 @@ function editsStand(world: World): void {
         // Said and taken back before anything of it was carried over: that may have been seen, or not.
         const since = Math.max(...carried.filter(at => at < last.at))
         const lately = all.find(d => d.at > since)
-        const isFirm = !lately?.before || of(lately.before) !== of(last.after)
-        return [{ side, at: last.at, value: of(last.after), isFirm }]
+        const isNet = !lately?.before || of(lately.before) !== of(last.after)
+        // What a late listing did not show before the original was gone, nobody has seen.
+        const isHidden = tookPlace && service.can.listing === 'late'
+        const own = all.findLast(d => d.origin === origin) ?? last
+        return [last, ...(isHidden ? [own] : [])].map(d => ({
+          side,
+          at: d.at,
+          value: d.after && of(d.after),
+          isFirm: isNet && !isHidden,
+        }))
       })
       const latest = Math.max(...said.filter(s => s.isFirm).map(s => s.at))
       const counts = said.filter(

@@ -175,7 +175,7 @@ async function asWritten(
 ): Promise<Edit | { reason: string }> {
   const side = pair.task ?? pair.event
   if (edit.do === 'invite' && pair.event && !onlyLooks(pair.event))
-    return invitingBy(sql, member, pair.event, edit)
+    return invitingBy(sql, member, pair.event.id, edit)
   if (edit.do !== 'say' || !side?.kept) return edit
   const where = {
     workspaceId: member.workspaceId,

@@ -1,8 +1,10 @@
 import { type Edit, type Guest, invitedTo, type Invited, understoodOr } from '@loom/core'
 import type { Sql } from '../data/database.ts'
+import { parsed } from '../data/json.ts'
 import { placeAndOriginalOf } from '../data/repositories/originals.ts'
 import { membersNamed } from '../data/repositories/members.ts'
 import type { Member } from '../data/repositories/sessions.ts'
+import { openIntents } from './open-edits.ts'
 
 /** Guests of an event: who they are, and who may change that. */
 
@@ -29,26 +31,46 @@ export async function guestsOf(sql: Sql, member: Member, mirrorId: string): Prom
   const ids = [member.id, ...(ownerId ? [ownerId] : [])]
   const hosts = await membersNamed(sql, { workspaceId: member.workspaceId, ids })
   const isOurs = organizer === null || hosts.some(h => h.email.toLowerCase() === organizer)
-  return { ...invited, fixed: isOurs ? null : `${organizer} invites to it, and says who comes.` }
+  const guests = await withThoseOnTheirWay(sql, member, mirrorId, invited.guests)
+  return { organizer, guests, fixed: isOurs ? null : `${organizer} invites to it, and says who comes.` }
+}
+
+/** As they will be once what was said here has reached the service. */
+async function withThoseOnTheirWay(
+  sql: Sql,
+  { workspaceId }: Member,
+  mirrorId: string,
+  guests: Invited['guests'],
+): Promise<Invited['guests']> {
+  const open = (await openIntents(sql, workspaceId)).flatMap(({ mirror_id: of, body }) => {
+    const intent = of === mirrorId ? parsed(body) : null
+    return intent?.by === 'person' && intent.patch.guests ? [intent.patch.guests] : []
+  })
+  return open.reduce((all, { add, drop }) => {
+    const isOf = (some: readonly Guest[], { email }: Guest): boolean =>
+      some.some(g => g.email.toLowerCase() === email.toLowerCase())
+    const fresh = add.filter(g => !isOf(all, g))
+    const invited = fresh.map(g => ({ ...g, email: g.email.toLowerCase(), answer: 'none' as const }))
+    return [...all.filter(g => !isOf(drop, g)), ...invited]
+  }, guests)
 }
 
 /** The edit with whoever invites; or the reason why it may not be. */
 export async function invitingBy(
   sql: Sql,
   member: Member,
-  { id, pending }: { id: string; pending: boolean },
+  mirrorId: string,
   edit: Extract<Edit, { do: 'invite' }>,
 ): Promise<Edit | { reason: string }> {
-  const { fixed, guests } = await guestsOf(sql, member, id)
+  const { fixed, guests } = await guestsOf(sql, member, mirrorId)
   if (fixed !== null) return { reason: fixed }
   const [organizer] = await membersNamed(sql, { workspaceId: member.workspaceId, ids: [member.id] })
   const known = ({ email }: Guest): Guest | undefined => {
     const found = guests.find(g => g.email === email.toLowerCase())
     return found && { name: found.name, email: found.email }
   }
-  // What is on its way to its service is not in its text yet.
-  const add = pending ? edit.add : edit.add.filter(g => !known(g))
-  const drop = edit.drop.flatMap(g => known(g) ?? (pending ? [g] : []))
+  const add = edit.add.filter(g => !known(g))
+  const drop = edit.drop.flatMap(g => known(g) ?? [])
   if (add.length === 0 && drop.length === 0) return { reason: 'Its guests are those already.' }
   return { ...edit, add, drop, ...(organizer && { organizer }) }
 }

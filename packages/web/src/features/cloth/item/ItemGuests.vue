@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { PhX } from '@phosphor-icons/vue'
 import { useQuery } from '@pinia/colada'
-import { AutoComplete } from 'ant-design-vue'
+import { AutoComplete, Input } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { type Edit, guestFrom } from '@loom/core/view'
 import { answer, api } from '../../../api/client.ts'
@@ -65,12 +65,17 @@ const drop = ({ name, email }: One): void => emit('edit', { do: 'invite', add: [
     <AutoComplete
       v-model:value="text"
       class="add"
-      aria-label="Invite somebody"
-      placeholder="Somebody of the team, or an address"
       :options="options"
+      :default-active-first-option="false"
       @select="(email: unknown) => add(String(email))"
-      @keydown.enter="add(text)"
-    />
+    >
+      <Input
+        aria-label="Invite somebody"
+        placeholder="Somebody of the team, or an address"
+        :maxlength="300"
+        @keydown.enter="add(text)"
+      />
+    </AutoComplete>
     <p v-if="wrong" class="wrong" role="alert">Write a mail address, or the name of somebody of the team.</p>
     <p v-else-if="guests.guests.length > 0" class="quiet">
       They are told by the calendar’s own service, where it sends invitations.
