@@ -244,7 +244,7 @@ function editsStand(world: World): void {
         if (!last?.after) return []
         // Said and taken back before anything of it was carried over: that may have been seen, or not.
         const since = Math.max(...carried.filter(at => at < last.at))
-        const lately = all.find(d => d.at > since)
+        const lately = all.find(d => d.at >= since)
         const isNet = !lately?.before || of(lately.before) !== of(last.after)
         // What a late listing did not show before the original was gone, nobody has seen.
         const isHidden = tookPlace && service.can.listing === 'late'
