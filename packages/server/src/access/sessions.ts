@@ -125,8 +125,10 @@ export class Sessions {
 
   /** Whether it may go on as it is: a proof that is owed by now comes first. Being asked so is no use of it. */
   async isOpen(hash: string): Promise<boolean> {
-    const [row] = await membersOfSessions(this.db, { hashes: [hash], now: Date.now() })
-    return row !== undefined && owedBy(row) === null
+    const now = Date.now()
+    const [row] = await membersOfSessions(this.db, { hashes: [hash], now })
+    // Of somebody who is being removed it is open until it is ended, which tells their page why.
+    return row ? owedBy(row) === null : (await openSession(this.db, { hash, now })) !== null
   }
 
   /** Whether it is there, though it may have expired: what was ended is not. */
