@@ -141,7 +141,7 @@ describe('the pace of looking', () => {
     const looks = async (): Promise<string> =>
       JSON.stringify(
         await w.app.ctx.db.rows(
-          `SELECT c.name, l.*, (SELECT COUNT(*) FROM looks) AS looks FROM look_times l
+          `SELECT c.name, l.*, (SELECT COUNT(*) FROM looks s WHERE s.connection_id = c.id) AS looks FROM look_times l
              JOIN connections c ON c.id = l.connection_id
            WHERE c.kind IN ('caldav', 'http-json') AND c.subscribed_at IS NULL ORDER BY c.id`,
         ),
