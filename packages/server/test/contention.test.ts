@@ -24,7 +24,8 @@ describe('statements that the database breaks off for others', function () {
 
   it('outside a transaction as within one', async () => {
     // Slowly, and from both ends.
-    const count = (order: string) => `UPDATE tallies SET n = n + 1 + SLEEP(0.001) ORDER BY id ${order} LIMIT 20`
+    const count = (order: string) =>
+      `UPDATE tallies SET n = n + 1 + SLEEP(0.001) ORDER BY id ${order} LIMIT 20`
     const before = await deadlocks()
     let rounds = 0
     while (rounds < 3 || (rounds < 50 && (await deadlocks()) < before + 5)) {

@@ -241,7 +241,10 @@ describe('what is not shared is nowhere', function () {
       return connections.every((c: any) => c.kind !== 'caldav' || (c.state === 'ok') === well)
     }
     await w.fault('garden', { status: 503 })
-    await w.client.call('POST', `/cloth/${lantern.key}/edit`, { do: 'rename', title: 'Zorblax lantern, mended' })
+    await w.client.call('POST', `/cloth/${lantern.key}/edit`, {
+      do: 'rename',
+      title: 'Zorblax lantern, mended',
+    })
     await until('a calendar account is in trouble', () => isWell(false))
     await w.fault('garden', {})
     await until('and well again', () => isWell(true), 30_000)

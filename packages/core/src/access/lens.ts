@@ -1,6 +1,4 @@
-import { admits, type Filter } from '../filter/filter.ts'
-import type { Item } from '../items/items.ts'
-import type { ItemSource } from '../view/cloth-item.ts'
+import type { Filter } from '../filter/filter.ts'
 import { type Level, lower } from './level.ts'
 import { type Grant, mostSpecific, type Onlooker, type Privacy } from './sight.ts'
 import type { Membership } from './team.ts'
@@ -33,19 +31,6 @@ export function openedTo(
   const { giver = null, level = 'nothing' } = found ?? {}
   return !found || !giver || giver.role === 'reader' || level === 'nothing' ? null : { ...found, giver }
 }
-
-/**
- * @param seen the item as far as its giver sees it
- * @param today epoch ms of a moment of this day, in UTC; days are told by UTC, as somewhere it is that day already, or still
- */
-export const isChosen = ({ filter, hidden }: Chosen, seen: ItemSource<Item>, today: number): boolean =>
-  !hidden.includes(seen.collectionId) &&
-  admits(filter, seen.item, {
-    me: null,
-    now: today,
-    zone: 'UTC',
-    about: { collections: [seen.collectionId], members: seen.people ?? [] },
-  })
 
 /** What a lens makes of an item that it shows: private things are at most busy, and nothing is more than its giver sees. */
 export const throughLens = (granted: Level, giver: Level, privacy: Privacy): Level =>

@@ -1,7 +1,8 @@
+import type { Chosen } from '../access/lens.ts'
 import { admits, type Filter } from '../filter/filter.ts'
-import { newEvent, newTask } from '../items/items.ts'
+import { type Item, newEvent, newTask } from '../items/items.ts'
 import { dayAt, onDate, zonedAt } from '../time/when.ts'
-import type { ClothItem } from './cloth-item.ts'
+import type { ClothItem, ItemSource } from './cloth-item.ts'
 import type { ViewBody } from './saved-view.ts'
 
 /** Which items a view shows; and of one that it does not, why. */
@@ -70,6 +71,20 @@ export function hiddenBecause(view: ViewBody, item: ClothItem, terms: Terms): Hi
 
 export const shownIn = (view: ViewBody, items: readonly ClothItem[], terms: Terms): ClothItem[] =>
   items.filter(i => hiddenBecause(view, i, terms) === null)
+
+/**
+ * Whether a view that was granted, as it stood then, shows an item to its giver.
+ * @param seen the item as far as its giver sees it
+ * @param today epoch ms of a moment of this day, in UTC; days are told by UTC, as somewhere it is that day already, or still
+ */
+export const isChosen = ({ filter, hidden }: Chosen, seen: ItemSource<Item>, today: number): boolean =>
+  !hidden.includes(seen.collectionId) &&
+  admits(filter, seen.item, {
+    me: null,
+    now: today,
+    zone: 'UTC',
+    about: { collections: [seen.collectionId], members: seen.people ?? [] },
+  })
 
 /** The view with what hides the item taken away, as little of it as possible. */
 export function showing(view: ViewBody, item: ClothItem, because: HiddenBecause): ViewBody {
