@@ -137,8 +137,7 @@ const nameOf = (to: To): string =>
 const opened = computed(() =>
   isOne.value && !isOfLinks.value
     ? (list.value?.opened ?? []).map(
-        o =>
-          `The view “${o.view}” opens ${LEVEL_WORDS[o.level].name} of what it shows to ${nameOf(o.to)}.`,
+        o => `The view “${o.view}” opens ${LEVEL_WORDS[o.level].name} of what it shows to ${nameOf(o.to)}.`,
       )
     : [],
 )
