@@ -21,6 +21,7 @@ export function liveRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
       const given = Number(c.req.header('Last-Event-ID') ?? c.req.query('since') ?? NaN)
       let sent = Number.isFinite(given) ? given : await ctx.feed.latest(workspaceId)
       let ended = false
+      let isOver = false
       const queue: Numbered[] = []
       let wake: () => void = () => undefined
       const stop = await ctx.feed.listen(workspaceId, changes => {
@@ -45,7 +46,8 @@ export function liveRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
             const from = sent
             sent = last.seq
             // Somebody may have been removed, at another process too.
-            if (fresh.some(f => f.change.topics.includes('team')) && !(await sessions.isOpen(session))) break
+            isOver = fresh.some(f => f.change.topics.includes('team')) && !(await sessions.isOpen(session))
+            if (isOver) break
             const heard = await audibleTo(ctx.db, c.get('member'), fresh, from)
             if (heard.length > 0) await stream.write(textOf(heard, memberId))
             continue
@@ -60,12 +62,16 @@ export function liveRoutes(ctx: Context, engine: Engine, sessions: Sessions) {
           })
           if (!beat || stream.aborted) continue
           // It may have been ended by another process.
-          if (!(await sessions.isOpen(session))) break
+          isOver = !(await sessions.isOpen(session))
+          if (isOver) break
           await stream.writeSSE({ event: 'beat', data: String(ctx.now()) })
         }
+        if (stream.aborted) return
         // Signed out from elsewhere, or removed: the page is to keep nothing.
-        if (!stream.aborted && !(await sessions.isKnown(session)))
-          await stream.writeSSE({ event: 'ended', data: '' })
+        if (!(await sessions.isKnown(session))) await stream.writeSSE({ event: 'ended', data: '' })
+        // Or a proof is owed: whatever the page asks for next says so.
+        else if (isOver)
+          await stream.writeSSE({ event: 'change', data: JSON.stringify({ topics: ['team'] }) })
       } finally {
         stop()
         release()
