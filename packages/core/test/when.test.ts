@@ -54,6 +54,21 @@ describe('local times', () => {
     )
   })
 
+  it('also where the first that is asked is the very instant of a change', () => {
+    for (const zone of ZONES) {
+      const from = Temporal.Instant.from('2033-01-01T00:00:00Z').toZonedDateTimeISO(zone)
+      const change = from.getTimeZoneTransition('next')
+      if (!change) continue
+      const plain = (ms: number): string => new Date(ms).toISOString().slice(0, 19)
+      epochOf(zoned(plain(change.epochMilliseconds), zone), 'UTC')
+      for (let minutes = -60 * 24 * 40; minutes <= 60 * 24 * 40; minutes += 450) {
+        const l = plain(change.epochMilliseconds + minutes * 60_000)
+        const wanted = Temporal.PlainDateTime.from(l).toZonedDateTime(zone, { disambiguation: 'compatible' })
+        expect(epochOf(zoned(l, zone), 'UTC'), `${l} ${zone}`).to.equal(wanted.epochMilliseconds)
+      }
+    }
+  })
+
   const CHANGES: [string, string, string, string][] = [
     ['in the hour that is left out', 'Europe/Dublin', '2026-03-29T01:30:00', '2026-03-29T01:30:00Z'],
     [

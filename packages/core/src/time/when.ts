@@ -77,7 +77,9 @@ function steadyOffset(plain: number, zone: string): number | null {
   }
   const about = Temporal.Instant.fromEpochMilliseconds(plain).toZonedDateTimeISO(zone)
   const offset = about.offsetNanoseconds / 1e6
-  const [before, after] = [about.getTimeZoneTransition('previous'), about.getTimeZoneTransition('next')]
+  // A change at this very instant has been made by then; of the changes before an instant it is none.
+  const before = about.add({ milliseconds: 1 }).getTimeZoneTransition('previous')
+  const after = about.getTimeZoneTransition('next')
   const from = (before?.epochMilliseconds ?? -Infinity) + offset
   const to = (after?.epochMilliseconds ?? Infinity) + offset
   if (known.length === 0 && steady.size >= MOST_ZONES) steady.clear()
