@@ -142,8 +142,10 @@ export const SeriesPatch = z.discriminatedUnion('do', [
 ])
 export type SeriesPatch = z.infer<typeof SeriesPatch>
 
+/** Characters of a guest's name. */
+export const MOST_NAME = 200
 /** Somebody who is invited; without a name, where only the address is known. */
-export const Guest = z.object({ name: z.string().trim().max(200), email: z.email().max(254) })
+export const Guest = z.object({ name: z.string().trim().max(MOST_NAME), email: z.email().max(254) })
 export type Guest = z.infer<typeof Guest>
 
 /** Who is invited besides, and who no longer. `organizer`: who invites, where nobody did so far. */

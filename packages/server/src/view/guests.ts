@@ -1,4 +1,4 @@
-import { type Edit, type Guest, invitedTo, type Invited, understoodOr } from '@loom/core'
+import { type Edit, type Guest, MOST_NAME, invitedTo, type Invited, understoodOr } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { parsed } from '../data/json.ts'
 import { placeAndOriginalOf } from '../data/repositories/originals.ts'
@@ -67,7 +67,8 @@ export async function invitingBy(
   const [organizer] = await membersNamed(sql, { workspaceId: member.workspaceId, ids: [member.id] })
   const known = ({ email }: Guest): Guest | undefined => {
     const found = guests.find(g => g.email === email.toLowerCase())
-    return found && { name: found.name, email: found.email }
+    // What a calendar calls somebody may be longer than what is taken here, where it is taken back.
+    return found && { name: found.name.slice(0, MOST_NAME), email: found.email }
   }
   const add = edit.add.filter(g => !known(g))
   const drop = edit.drop.flatMap(g => known(g) ?? [])

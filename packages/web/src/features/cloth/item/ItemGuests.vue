@@ -3,7 +3,7 @@ import { PhX } from '@phosphor-icons/vue'
 import { useQuery } from '@pinia/colada'
 import { AutoComplete, Input } from 'ant-design-vue'
 import { computed, ref } from 'vue'
-import { type Edit, guestFrom } from '@loom/core/view'
+import { type Edit, Guest, guestFrom } from '@loom/core/view'
 import { answer, api } from '../../../api/client.ts'
 import type { ItemDetails } from '../data/details.ts'
 
@@ -25,6 +25,8 @@ const others = computed(() =>
     m => m.id !== team.data.value?.me && !props.guests.guests.some(g => g.email === m.email.toLowerCase()),
   ),
 )
+/** A calendar may name rooms and people in other ways than by mail. */
+const isAddress = (g: One): boolean => Guest.shape.email.safeParse(g.email).success
 const text = ref('')
 const wrong = ref(false)
 const options = computed(() =>
@@ -51,7 +53,7 @@ const drop = ({ name, email }: One): void => emit('edit', { do: 'invite', add: [
       <span :title="g.email">{{ nameOf(g) }}</span>
       <span v-if="ANSWERS[g.answer]" class="quiet">{{ ANSWERS[g.answer] }}</span>
       <button
-        v-if="mayChange && !guests.fixed"
+        v-if="mayChange && !guests.fixed && isAddress(g)"
         type="button"
         class="plain drop"
         :aria-label="`Do not invite ${nameOf(g)}`"
