@@ -199,6 +199,7 @@ export function act(world: World, s: Step, stamp: number): void {
       else world.addEvent(s.title, local, 45, ZONE, 'a')
       world.pass({ fault: () => (s.made ? 'answer-lost' : 'never-arrived') })
       if (s.closes) b.closed = 'vanished'
+      b.wasClosed ||= s.closes
       world.now += 15_000
       world.pass()
       return
@@ -228,6 +229,7 @@ export function act(world: World, s: Step, stamp: number): void {
       const service = world.services[names[s.side % names.length] ?? 'a']
       tally.closures++
       service.closed = service.closed === 'no' ? s.how : 'no'
+      service.wasClosed = true
       return
     }
     case 'rule':

@@ -246,8 +246,8 @@ function editsStand(world: World): void {
         const since = Math.max(...carried.filter(at => at < last.at))
         const lately = all.find(d => d.at >= since)
         const isNet = !lately?.before || of(lately.before) !== of(last.after)
-        // What a late listing did not show before the original was gone, nobody has seen.
-        const isHidden = tookPlace && service.can.listing === 'late'
+        // What a late listing, or a closed service, did not show before the original was gone, nobody has seen.
+        const isHidden = tookPlace && (service.can.listing === 'late' || service.wasClosed)
         const own = all.findLast(d => d.origin === origin) ?? last
         return [last, ...(isHidden ? [own] : [])].map(d => ({
           side,

@@ -117,6 +117,8 @@ export class Service {
   readonly askedAt = new Map<string, number>()
   /** `revoked`: it lets us in no more. `vanished`: the list that rules pair cannot be found. */
   closed: 'no' | 'revoked' | 'vanished' = 'no'
+  /** It was closed at some time: what was done meanwhile, nobody may have seen. */
+  wasClosed = false
   private revision = 0
   private asked = 0
   /** How much had been done to it when somebody looked. */
