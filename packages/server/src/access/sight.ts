@@ -83,9 +83,16 @@ export class Sharing {
     const key = `${id} ${role}`
     const known = this.sights.get(key)
     if (known) return known
-    const fresh = this.bare({ id, role }).with(this.lensesOf({ id, role }))
+    const fresh = this.bare({ id, role }).with(this.lensesOf(this.onlooker({ id, role })))
     this.sights.set(key, fresh)
     return fresh
+  }
+
+  /** What a member of these groups sees who is given nothing of their own: whoever is there one day. */
+  sightOfAny(groups: readonly string[]): Sight {
+    const who: Onlooker = { id: '', role: 'member', groups }
+    const all = new Map([...this.shared].map(([k, shared]) => [k, sightOf(who, shared)]))
+    return new Sight(who, all).with(this.lensesOf(who))
   }
 
   /** What views open of a list that is theirs to show: to whom, and how far. */
@@ -110,8 +117,7 @@ export class Sharing {
     return sight
   }
 
-  private lensesOf(member: Asker): Lens[] {
-    const who = this.onlooker(member)
+  private lensesOf(who: Onlooker): Lens[] {
     return [...this.views.values()].flatMap((grants): Lens[] => {
       const found = openedTo(who, grants)
       if (!found || found.giver.id === who.id) return []
@@ -239,6 +245,13 @@ export class Sight {
   /** Of a list or calendar as a whole, and of what is not private in it. */
   level = (collectionId: string): Level =>
     this.asOther(this.on(collectionId).open, s => s.level(collectionId))
+
+  /** At most so much is seen of something in it, by a view as well: of what is open, and of what is classed. */
+  most = (collectionId: string): { open: Level; classed: Level } => {
+    const { open, classed } = this.on(collectionId)
+    const opened = this.openedOf(collectionId)
+    return { open: higher(open, opened), classed: higher(classed, lower(opened, 'busy')) }
+  }
 
   private asOther = (level: Level, other: (as: Sight) => Level): Level =>
     this.as ? lower(lower(level, 'everything'), other(this.as)) : level

@@ -32,6 +32,7 @@ import { up as secondFactor } from './migrations/0029-second-factor.ts'
 import { up as linkLevels } from './migrations/0030-link-levels.ts'
 import { up as passOn } from './migrations/0031-pass-on.ts'
 import { up as lenses } from './migrations/0032-lenses.ts'
+import { up as consents } from './migrations/0033-consents.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -66,6 +67,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0030-link-levels', up: linkLevels },
   { name: '0031-pass-on', up: passOn },
   { name: '0032-lenses', up: lenses },
+  { name: '0033-consents', up: consents },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -11,6 +11,7 @@ import { logSharing } from '../data/repositories/grants.ts'
 import { addLink, dropLink, linksOfWorkspace, listsOfLinks, openLinkOf } from '../data/repositories/links.ts'
 import { memberNames } from '../data/repositories/members.ts'
 import { guestDays, GuestSpan } from '../view/guest-days.ts'
+import { withConsent } from '../team/agreement.ts'
 import type { SignedIn } from './session.ts'
 import { viewsFor } from '../team/views-for.ts'
 
@@ -63,7 +64,7 @@ export function linkRoutes(ctx: Context) {
         const { workspaceId, id: memberId } = member
         const { name, lists, level, weeks, expires, view: viewId } = c.req.valid('json')
         const [id, token, now] = [randomUUID(), newToken(), Date.now()]
-        const refused = await db.commit(async sql => {
+        const done = await withConsent(ctx, member, {}, async sql => {
           const sight = await sightIn(sql, member)
           if (!lists.every(sight.tends))
             return 'One of these lists is not yours to share, or not there any more.'
@@ -91,6 +92,7 @@ export function linkRoutes(ctx: Context) {
           sql.tell(workspaceId, { topics: ['team'] })
           return null
         })
+        const refused = 'asked' in done ? done.reason : done.did
         if (refused !== null) return c.json({ reason: refused }, 422)
         return c.json({ id, link: `${ctx.publicUrl}/guest#${token}` }, 201)
       })

@@ -18,6 +18,12 @@ const Asking = z.union([
   z.object({ ask: z.literal('see'), person: Id, level: Seeing }),
 ])
 
+const Answer = z.object({
+  accept: z.boolean(),
+  /** How much a rule may show, where that is what is asked. */
+  upTo: Level.extract(['busy', 'title', 'everything']).nullable().default(null),
+})
+
 export function requestRoutes(ctx: Context, engine: Engine) {
   const often = limitOf(ctx.db, { name: 'requests', times: 60, seconds: 60 })
   return new Hono<SignedIn>()
@@ -27,10 +33,11 @@ export function requestRoutes(ctx: Context, engine: Engine) {
       const made = await makeRequest(ctx, c.get('member'), c.req.valid('json'))
       return made.ok ? c.json({ id: made.id }, 201) : c.json({ reason: made.reason }, made.status)
     })
-    .post('/:id/answer', zValidator('json', z.object({ accept: z.boolean() })), async c => {
-      const { accept } = c.req.valid('json')
-      const answer = await answerRequest(ctx, c.get('member'), c.req.param('id'), accept)
+    .post('/:id/answer', zValidator('json', Answer), async c => {
+      const { accept: accepts, upTo } = c.req.valid('json')
+      const answer = await answerRequest(ctx, c.get('member'), c.req.param('id'), { accepts, upTo })
       if (!answer.ok) return c.json({ reason: answer.reason }, answer.status)
+      if (answer.did === 'agreed') engine.requestPlan(c.get('member').workspaceId)
       if (answer.did !== 'given') return c.json(answer)
       if (answer.connectionId) engine.kick(answer.connectionId)
       else engine.requestPlan(c.get('member').workspaceId)

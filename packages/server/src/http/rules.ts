@@ -1,40 +1,30 @@
-import { collectionNames } from '../data/repositories/collection-views.ts'
-import { logSharing, type RuleAct } from '../data/repositories/grants.ts'
 import { handOverBlocks } from '../data/repositories/blocks.ts'
-import { countKinds } from '../data/repositories/sides.ts'
 import { randomUUID } from 'node:crypto'
 import { zValidator } from '@hono/zod-validator'
-import { type RuleSettings, sameReach, settingsOf } from '@loom/core'
+import { type RuleSettings, settingsOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import type { Sql } from '../data/database.ts'
 import { countUnconfirmed } from '../sync/push/unconfirmed.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
-import { goAlong } from '../sync/move/going-along.ts'
-import { nothingToPreview, previewRule, progressOf, RuleDraftInput, wrongPair } from '../sync/plan/preview.ts'
-import { mayChangeRule, mayPair, NOT_BOTH_SIDES, rulesToChange } from '../sync/rules/rule-rights.ts'
-import { opensOthers } from '../sync/rules/audience.ts'
+import { nothingToPreview, previewRule, progressOf, RuleDraftInput } from '../sync/plan/preview.ts'
+import { mayPair, NOT_BOTH_SIDES, rulesToChange } from '../sync/rules/rule-rights.ts'
+import { logRule, ruleOfTheirs, saveRule, turnRule } from '../sync/plan/save-rule.ts'
+import { withConsent } from '../team/agreement.ts'
 import { blocksRuleOf } from '../sync/rules/blocks-rule.ts'
 import { collectionsOfRule, frozenBecause, unreadBecause } from '../sync/rules/rules.ts'
 import { standingNotices, weakerPromises } from '../sync/plan/standing-notices.ts'
-import type { Member } from '../data/repositories/sessions.ts'
+import { asked } from './asked.ts'
 import type { SignedIn } from './session.ts'
 import {
-  addVersion,
-  ruleToChange,
   rulesOverview,
-  changeRule,
-  addRule,
   versionOfRule,
   setPlace,
-  setRuleState,
   deleteRule,
   type ListRow,
 } from '../data/repositories/rules.ts'
-import { dropUnsentTies } from '../data/repositories/ties.ts'
-import { dropUnsentOfRule, dropAllOfRule } from '../data/repositories/intents.ts'
-import { parsed, json, type Json } from '../data/json.ts'
+import { dropAllOfRule } from '../data/repositories/intents.ts'
+import { parsed } from '../data/json.ts'
 
 /** Rules: listed, previewed, saved, paused, put in order, removed. */
 
@@ -85,51 +75,10 @@ const viewOf = (r: ListRow): Omit<RuleView, 'weaker'> => ({
   braked: r.braked,
 })
 
-export async function saveVersion(
-  sql: Sql,
-  of: {
-    ruleId: string
-    version: number
-    workspaceId: string
-    settings: Json<unknown>
-    now: number
-    memberId: string
-  },
-): Promise<void> {
-  await addVersion(sql, of)
-}
-
-/** Drops unsent writes, which are planned again. A dropped creation takes its tie along. */
-async function dropUnsent(sql: Sql, id: string, reason: string): Promise<void> {
-  await dropUnsentTies(sql, { id })
-  await dropUnsentOfRule(sql, { id, reason })
-}
-
-async function holdSame(sql: Sql, one: string, other: string): Promise<boolean> {
-  const row = await countKinds(sql, { ids: [one, other] })
-  return Number(row?.n) === 1
-}
-
 /** A name under which the asking page follows how far a preview has come. */
 const Watch = z.object({ watch: z.uuid().optional() })
 
 export function ruleRoutes(ctx: Context, engine: Engine) {
-  const own = async (id: string, member: Member) => {
-    const row = await ruleToChange(ctx.db, { id, workspaceId: member.workspaceId })
-    return row && (await mayChangeRule(ctx.db, member, row)) ? row : null
-  }
-
-  /** For the activity of the team. */
-  async function logRule(sql: Sql, { id: memberId, workspaceId }: Member, id: string, did: RuleAct) {
-    const row = await ruleToChange(sql, { id, workspaceId })
-    if (!row) return
-    const known = await collectionNames(sql, { workspaceId })
-    const nameOf = (list: string): string => known.find(k => k.id === list)?.list ?? ''
-    const name = row.name ?? `${nameOf(row.a_collection)} ⇄ ${nameOf(row.b_collection)}`
-    const act = { do: 'rule' as const, name, did, lists: await collectionsOfRule(sql, row) }
-    await logSharing(sql, { workspaceId, at: ctx.now(), memberId, collectionId: null, act })
-  }
-
   return new Hono<SignedIn>()
     .get('/', async c => {
       const { workspaceId } = c.get('member')
@@ -162,7 +111,10 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const { watch = null } = c.req.valid('query')
       const member = c.get('member')
       const draft = c.req.valid('json')
-      if (!(await mayPair(ctx.db, member, draft)) || (draft.id && !(await own(draft.id, member))))
+      if (
+        !(await mayPair(ctx.db, member, draft)) ||
+        (draft.id && !(await ruleOfTheirs(ctx.db, member, draft.id)))
+      )
         return c.json({ ...nothingToPreview(NOT_BOTH_SIDES) })
       return c.json(await previewRule(ctx, member, draft, watch))
     })
@@ -170,60 +122,17 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       c.json({ progress: progressOf(c.get('member').workspaceId, c.req.param('watch')) }),
     )
     .post('/', zValidator('json', RuleDraftInput), async c => {
-      const { workspaceId, id: memberId } = c.get('member')
+      const who = c.get('member')
       const draft = c.req.valid('json')
-      const mine = await mayPair(ctx.db, c.get('member'), draft)
-      if (!mine) return c.json({ reason: NOT_BOTH_SIDES }, 422)
-      const opens = await opensOthers(ctx.db, c.get('member'), draft)
-      if (opens) return c.json({ reason: opens }, 422)
-      const problem =
-        (await wrongPair(ctx.db, workspaceId, draft)) ?? (await frozenBecause(ctx.db, draft.a, draft.b))
-      if (problem) return c.json({ reason: problem }, 422)
       const id = draft.id ?? randomUUID()
-      const settings = json(draft.settings)
-      const before = draft.id ? await own(draft.id, c.get('member')) : null
-      if (draft.id && !before) return c.json({ reason: 'There is no such rule.' }, 404)
-      const moves = before !== null && before.b_collection !== draft.b
-      const reachesAsBefore =
-        before !== null && !moves && sameReach(settingsOf(parsed(before.settings)), draft.settings)
-      if (moves && !(await holdSame(ctx.db, before.b_collection, draft.b)))
-        return c.json({ reason: 'It holds something else than what this rule has made so far.' }, 422)
-      const kept = await ctx.db.commit(async sql => {
-        if (draft.id) {
-          const changed = await changeRule(sql, {
-            id,
-            workspaceId,
-            settings,
-            name: draft.name,
-            a: draft.a,
-            b: draft.b,
-            newSince: reachesAsBefore ? before.new_since : ctx.now(),
-          })
-          if (changed === 0) return false
-          if (moves) {
-            await dropUnsent(sql, id, 'The rule pairs with something else now.')
-            await goAlong(sql, id, before.b_collection, memberId)
-          }
-        } else
-          await addRule(sql, {
-            id,
-            workspaceId,
-            name: draft.name,
-            a: draft.a,
-            b: draft.b,
-            settings,
-            now: ctx.now(),
-          })
-        const row = await versionOfRule(sql, { id })
-        const version = row?.version ?? 1
-        await saveVersion(sql, { ruleId: id, version, workspaceId, settings, now: ctx.now(), memberId })
-        await logRule(sql, c.get('member'), id, draft.id ? 'changed' : 'made')
-        sql.tell(workspaceId, { topics: ['rules', 'team'] })
-        return true
-      })
-      if (!kept) return c.json({ reason: 'This rule is no longer there, or pairs something else.' }, 404)
-      engine.requestPlan(workspaceId)
-      return c.json({ id }, draft.id ? 200 : 201)
+      const version = draft.id ? ((await versionOfRule(ctx.db, { id }))?.version ?? null) : null
+      const done = await withConsent(ctx, who, { anew: id, then: { do: 'rule', id, draft, version } }, sql =>
+        saveRule(sql, { who, at: ctx.now() }, draft, id),
+      )
+      if ('asked' in done) return asked(c, done)
+      if (!done.did.ok) return c.json({ reason: done.did.reason }, done.did.status)
+      engine.requestPlan(who.workspaceId)
+      return c.json({ id, asked: [] }, draft.id ? 200 : 201)
     })
     .put('/order', zValidator('json', z.object({ ids: z.array(z.string().max(36)).max(500) })), async c => {
       const { workspaceId } = c.get('member')
@@ -241,25 +150,24 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       return c.json({ ok: true as const })
     })
     .put('/:id/state', zValidator('json', z.object({ state: z.enum(['on', 'paused']) })), async c => {
-      const { workspaceId } = c.get('member')
-      const row = await own(c.req.param('id'), c.get('member'))
-      if (!row) return c.json({ reason: 'There is no such rule.' }, 404)
+      const who = c.get('member')
+      const id = c.req.param('id')
       const { state } = c.req.valid('json')
-      await ctx.db.commit(async sql => {
-        await setRuleState(sql, { id: row.id, state })
-        if (state === 'paused') await dropUnsent(sql, row.id, 'The rule was paused.')
-        await logRule(sql, c.get('member'), row.id, state === 'paused' ? 'paused' : 'turned on')
-        sql.tell(workspaceId, { topics: ['rules', 'team'] })
-      })
-      engine.requestPlan(workspaceId)
-      return c.json({ ok: true as const })
+      const then = { do: 'turn on' as const, id }
+      const done = await withConsent(ctx, who, { anew: state === 'on' ? id : null, then }, sql =>
+        turnRule(sql, { who, at: ctx.now() }, id, state),
+      )
+      if ('asked' in done) return asked(c, done)
+      if (!done.did.ok) return c.json({ reason: done.did.reason }, done.did.status)
+      engine.requestPlan(who.workspaceId)
+      return c.json({ id, asked: [] })
     })
     .delete('/:id', async c => {
       const { workspaceId } = c.get('member')
-      const row = await own(c.req.param('id'), c.get('member'))
+      const row = await ruleOfTheirs(ctx.db, c.get('member'), c.req.param('id'))
       if (!row) return c.json({ reason: 'There is no such rule.' }, 404)
       await ctx.db.commit(async sql => {
-        await logRule(sql, c.get('member'), row.id, 'removed')
+        await logRule(sql, { who: c.get('member'), at: ctx.now() }, row.id, 'removed')
         await dropAllOfRule(sql, { id: row.id })
         // What people made by hand stays tied.
         await handOverBlocks(sql, {

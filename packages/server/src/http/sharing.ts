@@ -20,8 +20,10 @@ import {
 } from '../data/repositories/grants.ts'
 import { linksOfWorkspace, listsOfLinks } from '../data/repositories/links.ts'
 import { viewsOfWorkspace } from '../data/repositories/views.ts'
-import { lockWorkspace } from '../data/repositories/workspaces.ts'
 import { Changes, notToShare, ofMembers, peopleIn, type PersonOf, share } from '../team/share.ts'
+import { asksFor, audienceIn, needsOf } from '../sync/rules/audience.ts'
+import { carriedOnFrom, limitRule, withConsent } from '../team/agreement.ts'
+import { asked } from './asked.ts'
 import type { SignedIn } from './session.ts'
 
 /** Who sees what: the lists and calendars that somebody owns or looks after, and what of them they grant to whom. */
@@ -153,6 +155,7 @@ export function sharingRoutes(ctx: Context) {
             asBefore: sharing.of(id)?.asBefore ?? false,
             mine: reached.find(r => r.person === member.id) ?? null,
             reached: isMineToSay ? reached : null,
+            carriedOn: await carriedOnFrom(sql, member, id),
             links: isMineToSay
               ? links.flatMap(({ id: link, name, weeks }) => {
                   const level = showing.get(link)
@@ -162,7 +165,14 @@ export function sharingRoutes(ctx: Context) {
           })
         })
       })
-      /** What it would open and close; nothing is changed. */
+      /** How much a rule may show of a list of mine; where it shows more, it stops. */
+      .put('/lists/:id/rules/:rule', zValidator('json', z.object({ level: Level })), async c => {
+        const who = c.get('member')
+        const of = { list: c.req.param('id'), rule: c.req.param('rule'), level: c.req.valid('json').level }
+        const done = await db.commit(sql => limitRule(sql, { who, at: ctx.now() }, of))
+        return done.ok ? c.json({ stopped: done.stopped }) : c.json({ reason: done.reason }, 404)
+      })
+      /** What it would open and close, and whose agreement that needs; nothing is changed. */
       .post('/effect', zValidator('json', Changes), async c => {
         const member = c.get('member')
         const { changes } = c.req.valid('json')
@@ -199,14 +209,30 @@ export function sharingRoutes(ctx: Context) {
           const closes = counted
             .filter(l => tends(l.id) && chosen.has(l.id) && sharing.of(l.id)?.asBefore === true)
             .reduce((n, l) => n + l.classed, 0)
-          return c.json({ effects, closes })
+          // Whose list is carried there by a rule is asked first.
+          const isSaid = (l: { link_id: string; collection_id: string }): boolean =>
+            changes.some(ch => ch.to.kind === 'link' && ch.to.id === l.link_id && ch.list === l.collection_id)
+          const said = changes.flatMap(({ list, to, level }) =>
+            to.kind === 'link' && level ? [{ link_id: to.id, collection_id: list, level }] : [],
+          )
+          const shown = [...links.filter(l => !isSaid(l)), ...said]
+          const needs = await needsOf(sql, member, {
+            before: await audienceIn(sql, workspaceId),
+            after: await audienceIn(sql, workspaceId, { granted: { sharing: after, shown } }),
+          })
+          return c.json({ effects, closes, asks: await asksFor(sql, member, needs) })
         })
       })
       .put('/', zValidator('json', Changes), async c => {
-        const done = await db.commit(sql =>
-          share(sql, { member: c.get('member'), at: ctx.now() }, c.req.valid('json')),
+        const member = c.get('member')
+        const given = c.req.valid('json')
+        const done = await withConsent(ctx, member, { then: { do: 'share', given } }, sql =>
+          share(sql, { member, at: ctx.now() }, given),
         )
-        return done.ok ? c.json(done.before) : c.json({ reason: done.reason }, 422)
+        if ('asked' in done) return asked(c, done)
+        return done.did.ok
+          ? c.json({ ...done.did.before, asked: [] })
+          : c.json({ reason: done.did.reason }, 422)
       })
       /** Who shared what with whom, newest first. */
       .get('/log', zValidator('query', z.object({ before: z.coerce.number().int().optional() })), async c => {
@@ -261,13 +287,12 @@ export function sharingRoutes(ctx: Context) {
         const { workspaceId } = member
         if (member.role !== 'coordinator') return c.json({ reason: 'Only coordinators do that.' }, 403)
         const { name, members } = c.req.valid('json')
-        const asked = c.req.param('id')
-        const id = asked === 'new' ? randomUUID() : asked
-        const done = await db.commit(async sql => {
-          await lockWorkspace(sql, { workspaceId })
+        const named = c.req.param('id')
+        const id = named === 'new' ? randomUUID() : named
+        const done = await withConsent(ctx, member, {}, async sql => {
           const groups = await groupsOf(sql, { workspaceId })
-          if (asked !== 'new' && !groups.some(g => g.id === id)) return 'There is no such group.'
-          if (groups.length >= MOST_GROUPS && asked === 'new')
+          if (named !== 'new' && !groups.some(g => g.id === id)) return 'There is no such group.'
+          if (groups.length >= MOST_GROUPS && named === 'new')
             return `A workspace has no more than ${MOST_GROUPS} groups.`
           if (groups.some(g => g.id !== id && g.name.toLowerCase() === name.toLowerCase()))
             return 'Another group has that name.'
@@ -279,15 +304,15 @@ export function sharingRoutes(ctx: Context) {
           sql.tell(workspaceId, { topics: ['team', 'cloth', 'connections', 'rules', 'journal'] })
           return null
         })
-        return done === null ? c.json({ id }) : c.json({ reason: done }, 422)
+        if ('asked' in done) return c.json({ reason: done.reason }, 422)
+        return done.did === null ? c.json({ id }) : c.json({ reason: done.did }, 422)
       })
       .delete('/groups/:id', async c => {
         const member = c.get('member')
         const { workspaceId } = member
         if (member.role !== 'coordinator') return c.json({ reason: 'Only coordinators do that.' }, 403)
         const id = c.req.param('id')
-        const gone = await db.commit(async sql => {
-          await lockWorkspace(sql, { workspaceId })
+        const gone = await withConsent(ctx, member, {}, async sql => {
           const name = (await groupsOf(sql, { workspaceId })).find(g => g.id === id)?.name
           if (name === undefined || (await dropGroup(sql, { id, workspaceId })) === 0) return false
           const act = { do: 'group' as const, name, members: null }
@@ -295,7 +320,8 @@ export function sharingRoutes(ctx: Context) {
           sql.tell(workspaceId, { topics: ['team', 'cloth', 'connections', 'rules', 'journal'] })
           return true
         })
-        return gone ? c.json({ ok: true as const }) : c.json({ reason: 'There is no such group.' }, 404)
+        if ('asked' in gone) return c.json({ reason: gone.reason }, 422)
+        return gone.did ? c.json({ ok: true as const }) : c.json({ reason: 'There is no such group.' }, 404)
       })
   )
 }

@@ -5,12 +5,12 @@ import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Context } from '../context/context.ts'
 import { parsed, json } from '../data/json.ts'
-import { lockWorkspace } from '../data/repositories/workspaces.ts'
 import { addView, changeView, deleteView, viewsOfWorkspace } from '../data/repositories/views.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 import { type SaidOfView, sayOfView } from '../team/view-grants.ts'
 import { To, unknownAmong } from '../team/share.ts'
 import { type Known, viewsFor } from '../team/views-for.ts'
+import { withConsent } from '../team/agreement.ts'
 import type { SignedIn } from './session.ts'
 
 /** Saved views: each its maker's, for whom they say, to look by or to change as well. */
@@ -101,8 +101,7 @@ export function viewRoutes(ctx: Context) {
       const { workspaceId, id: memberId } = c.get('member')
       const { name, icon, body, grants = [] } = c.req.valid('json')
       const id = randomUUID()
-      const reason = await ctx.db.commit(async sql => {
-        await lockWorkspace(sql, { workspaceId })
+      const done = await withConsent(ctx, c.get('member'), {}, async sql => {
         if ((await viewsOfWorkspace(sql, { workspaceId })).length >= MOST_VIEWS)
           return `A workspace has no more than ${MOST_VIEWS} saved views. Remove some first.`
         const unknown = (await unknownAmong(sql, workspaceId, grants)) ?? opensInVain(c.get('member'), grants)
@@ -112,6 +111,7 @@ export function viewRoutes(ctx: Context) {
         sql.tell(workspaceId, { topics: ['views'] })
         return null
       })
+      const reason = 'asked' in done ? done.reason : done.did
       return reason === null ? c.json({ id }, 201) : c.json({ reason }, 422)
     })
     .put('/:id', zValidator('json', Given), async c => {
@@ -119,8 +119,7 @@ export function viewRoutes(ctx: Context) {
       const { workspaceId } = member
       const { name, icon, body, grants, version = -1 } = c.req.valid('json')
       const id = c.req.param('id')
-      const refused = await ctx.db.commit(async sql => {
-        await lockWorkspace(sql, { workspaceId })
+      const done = await withConsent(ctx, member, {}, async sql => {
         const [view] = await viewsFor(sql, member, id)
         if (!view) return GONE
         if (view.right === 'look')
@@ -141,13 +140,14 @@ export function viewRoutes(ctx: Context) {
         sql.tell(workspaceId, { topics: ['views'] })
         return null
       })
-      return refused ? c.json({ reason: refused.reason }, refused.status) : c.json({ id })
+      if ('asked' in done) return c.json({ reason: done.reason }, 422)
+      return done.did ? c.json({ reason: done.did.reason }, done.did.status) : c.json({ id })
     })
     .delete('/:id', async c => {
       const member = c.get('member')
       const { workspaceId } = member
       const id = c.req.param('id')
-      const isGone = await ctx.db.commit(async sql => {
+      const done = await withConsent(ctx, member, {}, async sql => {
         const [view] = await viewsFor(sql, member, id)
         if (view?.right !== 'own') return false
         const { name, body } = view.row
@@ -156,6 +156,7 @@ export function viewRoutes(ctx: Context) {
         sql.tell(workspaceId, { topics: ['views'] })
         return (await deleteView(sql, { id, workspaceId })) > 0
       })
-      return isGone ? c.json({ ok: true as const }) : c.json({ reason: GONE.reason }, 404)
+      if ('asked' in done) return c.json({ reason: done.reason }, 422)
+      return done.did ? c.json({ ok: true as const }) : c.json({ reason: GONE.reason }, 404)
     })
 }

@@ -1,5 +1,14 @@
 import { randomUUID } from 'node:crypto'
-import { type Frozen, lapsedBecause, type Level, onlyLooks, reaches, type When } from '@loom/core'
+import {
+  type Frozen,
+  lapsedBecause,
+  type Level,
+  LEVEL_WORDS,
+  lower,
+  onlyLooks,
+  reaches,
+  type When,
+} from '@loom/core'
 import { type Asker, type Sharing, sharingOf } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
 import type { Sql, Tx } from '../data/database.ts'
@@ -8,8 +17,10 @@ import { listsToShare } from '../data/repositories/grants.ts'
 import {
   addRequest,
   type Asked,
+  type AskedToCarry,
   countOpenBy,
   reopenRequest,
+  requestOf,
   type RequestRow,
   requestsSince,
   type RequestState,
@@ -21,6 +32,7 @@ import { DEFAULT_MINUTES } from '../view/cloth.ts'
 import { editItem } from '../view/edit.ts'
 import { drawn, loadPairs, type Pair, pairOf } from '../view/pairs.ts'
 import { seenTitles } from '../view/rights.ts'
+import { agree, carryOut, type CarryView, carryView, MOST_OPEN, TOO_MANY, withConsent } from './agreement.ts'
 import { peopleIn, type PersonOf, share } from './share.ts'
 
 /** What one may not do oneself is asked of whoever may: to hand a task on, or to see more. */
@@ -36,7 +48,6 @@ export type Asking =
 
 export type RequestAnswer = { ok: true; id: string } | { ok: false; status: 404 | 409 | 422; reason: string }
 
-const MOST_OPEN = 100
 /** How long what was answered is still told. */
 const TOLD_MS = 30 * 86_400_000
 
@@ -79,8 +90,7 @@ export async function makeRequest(ctx: Context, member: Reader, asking: Asking):
   const { workspaceId } = member
   return ctx.db.commit(async (sql): Promise<RequestAnswer> => {
     const people = await peopleIn(sql, workspaceId)
-    if ((await countOpenBy(sql, { memberId: member.id })) >= MOST_OPEN)
-      return no(422, `No more than ${MOST_OPEN} of your requests can wait. Withdraw some first.`)
+    if ((await countOpenBy(sql, { memberId: member.id })) >= MOST_OPEN) return no(422, TOO_MANY)
     const place =
       asking.ask === 'give' ? await toGive(sql, member, asking, people) : await toSee(sql, member, asking)
     if ('ok' in place) return place
@@ -149,6 +159,7 @@ export interface RequestView {
       }
     /** `lists` and `items`: what accepting opens, told to whoever may. */
     | { ask: 'see'; level: Level; place: string | null; of: string | null; lists: number; items: number }
+    | CarryView
   state: RequestState
   /** Why it can no longer be accepted, or what became of it; null where there is nothing to say. */
   reason: string | null
@@ -195,7 +206,7 @@ export async function requestsOf(
       l.items,
     ]),
   )
-  const view = (row: RequestRow): RequestView => {
+  const view = async (row: RequestRow): Promise<RequestView> => {
     const asked = parsed(row.body)
     const base = {
       id: row.id,
@@ -205,6 +216,8 @@ export async function requestsOf(
       answeredBy: row.answered_by === null ? null : nameOf(row.answered_by),
       answeredAt: row.answered_at,
     }
+    if (asked.ask === 'carry')
+      return { ...base, reason: row.reason, what: await carryView(sql, member, row, asked) }
     if (asked.ask === 'see') {
       const asker = person(row.made_by)
       const all = asker ? opens(sharing, row, asker, asked.level) : []
@@ -246,7 +259,12 @@ export async function requestsOf(
   }
   // What was asked of a person whose task they may not see is not theirs to answer.
   const answerable = (r: RequestRow): boolean => r.mirror_id === null || seen.has(r.mirror_id)
-  return { forMe: forMe.filter(answerable).map(view), mine: mine.map(view) }
+  const views = async (all: readonly RequestRow[]): Promise<RequestView[]> => {
+    const found: RequestView[] = []
+    for (const row of all) found.push(await view(row))
+    return found
+  }
+  return { forMe: await views(forMe.filter(answerable)), mine: await views(mine) }
 }
 
 export async function countRequestsFor(sql: Sql, member: Reader, now: number): Promise<number> {
@@ -258,16 +276,21 @@ export type Accepted =
   | { ok: true; did: 'declined' }
   | { ok: true; did: 'given'; key: string; inverse: unknown; connectionId: string | null }
   | { ok: true; did: 'shared'; before: Extract<Awaited<ReturnType<typeof share>>, { ok: true }>['before'] }
+  /** `carriedOut`: what waited for it was done; `reason`: why not. */
+  | { ok: true; did: 'agreed'; carriedOut: boolean; reason: string | null }
   | { ok: false; status: 404 | 409; reason: string }
 
 const SETTLED: Accepted = { ok: false, status: 404, reason: 'There is no such request any more.' }
 
-/** Rights and what it is about are looked at again: what has become something else lapses, with the reason. */
+/**
+ * Rights and what it is about are looked at again: what has become something else lapses, with the reason.
+ * @param upTo how much of it a rule may show; as much as was asked for where nothing is said
+ */
 export async function answerRequest(
   ctx: Context,
   member: Member,
   id: string,
-  accepts: boolean,
+  { accepts, upTo = null }: { accepts: boolean; upTo?: Level | null },
 ): Promise<Accepted> {
   const { workspaceId } = member
   const at = ctx.now()
@@ -275,7 +298,9 @@ export async function answerRequest(
     sql.tell(workspaceId, { topics: ['team'] })
     return settleRequest(sql, { id, state, by: member.id, at, reason })
   }
-  const first = await ctx.db.commit(async (sql): Promise<Accepted | { key: string; to: string }> => {
+  type First =
+    Accepted | { key: string; to: string } | { agreed: RequestRow; asked: AskedToCarry; asker: PersonOf }
+  const done = await withConsent(ctx, member, {}, async (sql): Promise<First> => {
     const row = await requestToAnswer(sql, { workspaceId, id })
     const sharing = await sharingOf(sql, workspaceId)
     if (!row || !isFor(sharing, member, row)) return SETTLED
@@ -294,6 +319,13 @@ export async function answerRequest(
         return { ok: false, status: 409, reason: why }
       }
       return (await settle(sql, 'accepted', null)) > 0 ? { key, to } : SETTLED
+    }
+    if (asked.ask === 'carry') {
+      const level = lower(upTo ?? asked.level, asked.level)
+      const reason = reaches(level, asked.level) ? null : `Up to: ${LEVEL_WORDS[level].name}.`
+      if ((await settle(sql, 'accepted', reason)) === 0) return SETTLED
+      await agree(sql, { who: member, at }, row, asked, level)
+      return { agreed: row, asked, asker }
     }
     const lists = opens(sharing, row, asker, asked.level)
     if (lists.length === 0) {
@@ -316,7 +348,13 @@ export async function answerRequest(
     }
     return { ok: true, did: 'shared', before: done.before }
   })
+  if ('asked' in done) return { ok: false, status: 409, reason: done.reason }
+  const first = done.did
   if ('ok' in first) return first
+  if ('agreed' in first) {
+    const { did, reason } = await carryOut(ctx, { ...first.asker, workspaceId }, first.agreed, first.asked)
+    return { ok: true, did: 'agreed', carriedOut: did, reason }
+  }
   const given = await editItem(ctx, member, first.key, { do: 'give', to: first.to })
   if (given.ok)
     return {
@@ -337,6 +375,9 @@ export async function answerRequest(
 export async function reopen(ctx: Context, member: Member, id: string): Promise<boolean> {
   const { workspaceId } = member
   return ctx.db.commit(async sql => {
+    const row = await requestOf(sql, { workspaceId, id })
+    // What a rule may show is said of the list itself from then on.
+    if (row && row.state === 'accepted' && parsed(row.body).ask === 'carry') return false
     sql.tell(workspaceId, { topics: ['team'] })
     return (await reopenRequest(sql, { id, by: member.id })) > 0
   })

@@ -1,14 +1,15 @@
 import { type Grantee, Level, mayPassOn, reaches, type Role } from '@loom/core'
 import { z } from 'zod'
-import { type Sharing, sharingOf } from '../access/sight.ts'
+import { type Asker, type Sharing, sharingOf } from '../access/sight.ts'
 import type { Sql, Tx } from '../data/database.ts'
 import { dropGrant, groupsOf, logSharing, putGrant, setAsBefore } from '../data/repositories/grants.ts'
 import { dropLinkList, linksOfWorkspace, listsOfLinks, putLinkList } from '../data/repositories/links.ts'
 import { teamOfWorkspace } from '../data/repositories/members.ts'
-import type { Member } from '../data/repositories/sessions.ts'
 import { lockWorkspace } from '../data/repositories/workspaces.ts'
 
 /** Granting what one owns or looks after: by the matrix, or because somebody asked. */
+
+type Member = Asker & { workspaceId: string }
 
 const Id = z.string().min(1).max(36)
 /** Whom something is granted to. */

@@ -8,6 +8,19 @@ import type { Sql } from '../database.ts'
 export type Asked =
   | { ask: 'give'; to: string; title: string; due: When | null; minutes: number | null }
   | { ask: 'see'; level: Level }
+  | AskedToCarry
+
+/** That a rule may show so much of a list to those who see another one. */
+export interface AskedToCarry {
+  ask: 'carry'
+  rule: string
+  target: string
+  level: Level
+  /** Who would see more by it. */
+  who: string[]
+  /** What is done once all agree; null where whoever asked does it themselves. */
+  then: unknown
+}
 
 export type RequestState = 'open' | 'accepted' | 'declined' | 'lapsed' | 'withdrawn'
 
@@ -46,6 +59,9 @@ export const requestToAnswer = (
 ): Promise<RequestRow | null> =>
   sql.one(`${REQUESTS} WHERE r.workspace_id = :workspaceId AND r.id = :id AND r.state = 'open'`, p)
 
+export const requestOf = (sql: Sql, p: { workspaceId: string; id: string }): Promise<RequestRow | null> =>
+  sql.one(`${REQUESTS} WHERE r.workspace_id = :workspaceId AND r.id = :id`, p)
+
 export const addRequest = (
   sql: Sql,
   p: {
@@ -75,6 +91,12 @@ export const settleRequest = (
      WHERE id = :id AND state = 'open'`,
     p,
   )
+
+/** What was agreed to could not be done after all, or only in part. */
+export const sayOfRequest = (
+  sql: Sql,
+  p: { id: string; state: RequestState; reason: string },
+): Promise<number> => sql.run('UPDATE requests SET state = :state, reason = :reason WHERE id = :id', p)
 
 /** What somebody answered waits again: it could not be done after all, or they take their answer back. */
 export const reopenRequest = (sql: Sql, p: { id: string; by: string }): Promise<number> =>

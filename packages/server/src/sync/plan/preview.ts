@@ -1,5 +1,5 @@
 import { type Asker, sightIn } from '../../access/sight.ts'
-import { audienceOf, type Opened } from '../rules/audience.ts'
+import { type Ask, audienceOf, type Opened } from '../rules/audience.ts'
 import { mayChangeRule } from '../rules/rule-rights.ts'
 import { type DateAhead, seenWhole } from '../../access/rights.ts'
 import { collectionsOfPair } from '../../data/repositories/sides.ts'
@@ -112,8 +112,8 @@ export interface Preview {
   possible: { pair: string; title: string; a: PossibleSide; b: PossibleSide }[]
   /** Whom it would show more of a side than they see of it there. */
   opened: Opened[]
-  /** Lists that are not for whoever asks to open so, by name: it cannot be saved. */
-  notTheirs: string[]
+  /** Whose agreement that needs: saving asks them. */
+  asks: Ask[]
 }
 
 /** Of an item: when it is, or that it has no date. */
@@ -211,7 +211,7 @@ export const nothingToPreview = (because: string): Preview => ({
   weaker: [],
   advice: null,
   opened: [],
-  notTheirs: [],
+  asks: [],
   twice: null,
   possible: [],
 })
@@ -232,8 +232,8 @@ async function lookThrough(
       : null
     const problem = (await wrongPair(sql, workspaceId, draft)) ?? (await frozenBecause(sql, draft.a, draft.b))
     if (problem) return nothingToPreview(problem)
-    const { opened, notTheirs } = await audienceOf(sql, who, draft)
     const settings = settingsOf(draft.settings)
+    const { opened, asks } = await audienceOf(sql, who, { ...draft, settings })
     const rule = await ruleFor(sql, {
       id: existing?.id ?? 'preview',
       workspaceId,
@@ -288,7 +288,7 @@ async function lookThrough(
       ),
       advice: shown.some(d => d.effect !== 'none') ? null : adviceFor(rule, input),
       opened,
-      notTheirs,
+      asks,
       twice: await standsTwice(sql, who, rule),
       possible: await seenWhole(sql, who, possibleIn(rule, input, decisions), p => p.pair.split(' '), ahead),
       moving:

@@ -1,0 +1,299 @@
+import { randomUUID } from 'node:crypto'
+import { higher, type Level, reaches } from '@loom/core'
+import { z } from 'zod'
+import { type Asker, sharingOf } from '../access/sight.ts'
+import type { Context } from '../context/context.ts'
+import type { Sql, Tx } from '../data/database.ts'
+import { json, parsed } from '../data/json.ts'
+import { namesOfLists } from '../data/repositories/collection-views.ts'
+import { consentsOf, putConsent } from '../data/repositories/consents.ts'
+import {
+  addRequest,
+  type AskedToCarry,
+  countOpenBy,
+  type RequestRow,
+  requestsSince,
+  sayOfRequest,
+} from '../data/repositories/requests.ts'
+import { ruleInWorkspace, versionOfRule } from '../data/repositories/rules.ts'
+import { lockWorkspace } from '../data/repositories/workspaces.ts'
+import { RuleDraftInput } from '../sync/plan/preview.ts'
+import { saveRule, stopOrGoOn, turnRule } from '../sync/plan/save-rule.ts'
+import { type Ask, asksFor, audienceIn, type Need, needsOf } from '../sync/rules/audience.ts'
+import { Changes, share } from './share.ts'
+
+/**
+ * Rules are a channel: whoever makes one, or shows more people what it leads to, opens by it what may belong to
+ * somebody else. Such an act is not done before its owner has agreed, up to a level that they name.
+ */
+
+type Who = Asker & { workspaceId: string }
+
+/** What is done once everybody agrees. */
+const Then = z.discriminatedUnion('do', [
+  z.object({
+    do: z.literal('rule'),
+    id: z.string(),
+    draft: RuleDraftInput,
+    /** The one that was changed; null for a new rule. */
+    version: z.number().nullable(),
+  }),
+  z.object({ do: z.literal('turn on'), id: z.string() }),
+  z.object({ do: z.literal('share'), given: Changes }),
+])
+type Then = z.infer<typeof Then>
+
+export const MOST_OPEN = 100
+export const TOO_MANY = `No more than ${MOST_OPEN} of your requests can wait. Withdraw some first.`
+
+class Unagreed extends Error {
+  constructor(readonly needs: readonly Need[]) {
+    super('Not agreed to.')
+  }
+}
+
+interface Terms {
+  /** A rule of which all that its owners limited counts anew: it is made, changed or turned on. */
+  anew?: string | null
+  then?: Then | null
+}
+
+/** Not done: it is asked for. `reason` says so. */
+export interface NotYet {
+  asked: Ask[]
+  reason: string
+}
+
+/**
+ * An act that may open something to somebody, in a commit: it is done, and undone again where by rules it shows more of
+ * what others own than they agreed to. Then they are asked.
+ */
+export async function withConsent<T>(
+  ctx: Context,
+  who: Who,
+  { anew = null, then = null }: Terms,
+  act: (sql: Tx) => Promise<T>,
+): Promise<{ did: T } | NotYet> {
+  const done = await attempt(ctx, who, anew, act)
+  return 'did' in done ? done : ask(ctx, who, done.needs, then)
+}
+
+async function attempt<T>(
+  ctx: Context,
+  who: Who,
+  anew: string | null,
+  act: (sql: Tx) => Promise<T>,
+): Promise<{ did: T } | { needs: readonly Need[] }> {
+  const { workspaceId } = who
+  try {
+    return await ctx.db.commit(async sql => {
+      // Of two who open something at once, the later sees what the other did.
+      await lockWorkspace(sql, { workspaceId })
+      const before = await audienceIn(sql, workspaceId)
+      const did = await act(sql)
+      const needs = await needsOf(sql, who, { before, after: await audienceIn(sql, workspaceId), anew })
+      if (needs.length > 0) throw new Unagreed(needs)
+      return { did }
+    })
+  } catch (error) {
+    if (error instanceof Unagreed) return { needs: error.needs }
+    throw error
+  }
+}
+
+async function ask(ctx: Context, who: Who, needs: readonly Need[], then: Then | null): Promise<NotYet> {
+  const { workspaceId, id: madeBy } = who
+  return ctx.db.commit(async sql => {
+    const asked = await asksFor(sql, who, needs)
+    const whom = [...new Set(asked.map(a => a.owner ?? 'the team'))].join(' and ')
+    const opens = `Rules carry to there what belongs to ${whom}, and by this more people would see it.`
+    const open = (await requestsSince(sql, { workspaceId, since: ctx.now() })).filter(
+      r => r.made_by === madeBy,
+    )
+    const fresh = needs.flatMap(need => {
+      const { rule, target, level, who: seers } = need
+      const body = json<AskedToCarry>({ ask: 'carry', rule, target, level, who: seers.slice(0, 20), then })
+      const isKnown = open.some(r => r.state === 'open' && r.collection_id === need.list && r.body === body)
+      return isKnown ? [] : [{ collectionId: need.list, body }]
+    })
+    if (fresh.length + (await countOpenBy(sql, { memberId: madeBy })) > MOST_OPEN)
+      return { asked: [], reason: `${opens} ${TOO_MANY}` }
+    for (const f of fresh) {
+      const request = { id: randomUUID(), workspaceId, madeBy, at: ctx.now(), mirrorId: null, ofMember: null }
+      await addRequest(sql, { ...request, ...f })
+    }
+    sql.tell(workspaceId, { topics: ['team'] })
+    const once = then === null ? 'do this again once they agree' : 'it is done as soon as they agree'
+    return { asked, reason: `${opens} They have been asked under Requests: ${once}.` }
+  })
+}
+
+/** What is asked for, as far as somebody may know of it. */
+export interface CarryView {
+  ask: 'carry'
+  /** The list that is carried, where it is seen by it, and what the rule is called; null for whom they are not there. */
+  place: string | null
+  target: string | null
+  rule: string | null
+  level: Level
+  who: string[]
+  /** What is done once all agree; null: whoever asked does it themselves. */
+  then: Then['do'] | null
+}
+
+export async function carryView(
+  sql: Sql,
+  who: Who,
+  row: RequestRow,
+  asked: AskedToCarry,
+): Promise<CarryView> {
+  const { sees } = (await sharingOf(sql, who.workspaceId)).sightOf(who)
+  const then = asked.then === null ? null : Then.parse(asked.then)
+  const rule = await ruleInWorkspace(sql, { id: asked.rule, workspaceId: who.workspaceId })
+  const lists = [row.collection_id ?? '', asked.target]
+  const names = await namesOfLists(sql, { ids: lists })
+  const [place = null, target = null] = lists.map(id =>
+    sees(id, 'title') ? (names.find(n => n.id === id)?.name ?? null) : null,
+  )
+  const sides = rule ? [rule.a_collection, rule.b_collection] : lists
+  const name = rule?.name ?? (then?.do === 'rule' ? then.draft.name : null)
+  return {
+    ask: 'carry',
+    place,
+    target,
+    rule: sides.every(id => sees(id, 'title')) ? name : null,
+    level: asked.level,
+    who: asked.who,
+    then: then?.do ?? null,
+  }
+}
+
+/** An owner agrees, up to a level; what they agreed to before stays agreed to. */
+export async function agree(
+  sql: Tx,
+  { who, at }: { who: Who; at: number },
+  row: RequestRow,
+  asked: AskedToCarry,
+  level: Level,
+): Promise<void> {
+  const { workspaceId, id: by } = who
+  const list = row.collection_id ?? ''
+  const before = (await consentsOf(sql, { workspaceId })).find(
+    c => c.rule_id === asked.rule && c.collection_id === list,
+  )
+  const agreed = higher(before?.level ?? 'nothing', level)
+  await putConsent(sql, { rule: asked.rule, list, workspaceId, level: agreed, by, at })
+  sql.tell(workspaceId, { topics: ['team', 'rules'] })
+}
+
+/** What was waiting for this answer is done once nobody else is asked for it, by the rights of whoever asked. */
+export async function carryOut(
+  ctx: Context,
+  asker: Who,
+  row: RequestRow,
+  asked: AskedToCarry,
+): Promise<{ did: boolean; reason: string | null }> {
+  if (asked.then === null) return { did: false, reason: null }
+  const { workspaceId } = asker
+  const then = Then.parse(asked.then)
+  const text = JSON.stringify(then)
+  const others = (await requestsSince(ctx.db, { workspaceId, since: ctx.now() })).filter(r => {
+    const body = parsed(r.body)
+    return (
+      r.state === 'open' &&
+      r.made_by === asker.id &&
+      body.ask === 'carry' &&
+      body.then !== null &&
+      JSON.stringify(Then.parse(body.then)) === text
+    )
+  })
+  if (others.length > 0) return { did: false, reason: 'Others are asked as well.' }
+  const done = await attempt(ctx, asker, then.do === 'share' ? null : then.id, sql =>
+    perform(sql, { who: asker, at: ctx.now() }, then),
+  )
+  const reason =
+    'needs' in done
+      ? 'It would still show more than what was agreed to.'
+      : done.did.ok
+        ? null
+        : done.did.reason
+  if (reason !== null)
+    await ctx.db.commit(async sql => {
+      sql.tell(workspaceId, { topics: ['team'] })
+      await sayOfRequest(sql, { id: row.id, state: 'lapsed', reason: `Agreed to, and not done: ${reason}` })
+    })
+  return { did: reason === null, reason }
+}
+
+async function perform(
+  sql: Tx,
+  acting: { who: Who; at: number },
+  then: Then,
+): Promise<{ ok: true } | { ok: false; reason: string }> {
+  if (then.do === 'share') return share(sql, { member: acting.who, at: acting.at }, then.given)
+  if (then.do === 'turn on') return turnRule(sql, acting, then.id, 'on')
+  if (then.version !== null && (await versionOfRule(sql, { id: then.id }))?.version !== then.version)
+    return { ok: false, reason: 'The rule has been changed since. It has to be asked anew.' }
+  return saveRule(sql, acting, then.draft, then.id)
+}
+
+/** A rule that shows something of a list to others, for whoever looks after that. */
+export interface CarriedOn {
+  rule: string
+  /** Null where they may not know of it. */
+  name: string | null
+  target: string | null
+  /** What its owner agreed to; null where nobody asked. */
+  agreed: Level | null
+  level: Level
+  who: string[]
+  isOn: boolean
+}
+
+export async function carriedOnFrom(sql: Sql, who: Who, list: string): Promise<CarriedOn[]> {
+  const { workspaceId } = who
+  const sharing = await sharingOf(sql, workspaceId)
+  const { sees, tends } = sharing.sightOf(who)
+  if (!tends(list)) return []
+  const { widenings, names, channels } = await audienceIn(sql, workspaceId)
+  const consents = (await consentsOf(sql, { workspaceId })).filter(c => c.collection_id === list)
+  const rules = new Set([
+    ...widenings.filter(w => w.list === list).map(w => w.rule),
+    ...consents.map(c => c.rule_id),
+  ])
+  const found: CarriedOn[] = []
+  for (const id of rules) {
+    const row = await ruleInWorkspace(sql, { id, workspaceId })
+    if (!row) continue
+    const shown = widenings.filter(w => w.rule === id && w.list === list)
+    const target = channels.find(c => c.rule === id && c.source.includes(list))?.target[0] ?? ''
+    const [{ name = null } = {}] = sees(target, 'title') ? await namesOfLists(sql, { ids: [target] }) : []
+    const people = shown.flatMap(w => names.get(w.person) ?? [])
+    const told = people.some(p => p.isPerson) ? people.filter(p => p.isPerson) : people
+    found.push({
+      rule: id,
+      name: name === null ? null : row.name,
+      target: name,
+      agreed: consents.find(c => c.rule_id === id)?.level ?? null,
+      level: shown.map(w => w.to).reduce(higher, 'nothing'),
+      who: told.map(p => p.name),
+      isOn: row.state === 'on',
+    })
+  }
+  return found
+}
+
+/** An owner says how much a rule may show from now on; what shows more stops, and removes nothing. */
+export async function limitRule(
+  sql: Tx,
+  { who, at }: { who: Who; at: number },
+  { list, rule, level }: { list: string; rule: string; level: Level },
+): Promise<{ ok: true; stopped: boolean } | { ok: false; reason: string }> {
+  const known = (await carriedOnFrom(sql, who, list)).find(r => r.rule === rule)
+  if (!known) return { ok: false, reason: 'There is no such rule for this list.' }
+  await putConsent(sql, { rule, list, workspaceId: who.workspaceId, level, by: who.id, at })
+  const stopped = known.isOn && !reaches(level, known.level)
+  if (stopped) await stopOrGoOn(sql, { who, at }, rule, 'paused')
+  sql.tell(who.workspaceId, { topics: ['team', 'rules'] })
+  return { ok: true, stopped }
+}
