@@ -97,25 +97,31 @@ const step = fc.oneof(
     carried: fc.tuple(level, level),
     isClassed: fc.boolean(),
   }),
-  fc.record({ do: fc.constant('agree' as const), rule: fc.constantFrom('r', 's', 't'), list, level }),
+  fc.record({ do: fc.constant('agree' as const), list, target: list, level }),
 )
 type Step = typeof step extends fc.Arbitrary<infer T> ? T : never
 
-/** How much of what is in a list somebody sees by a rule: said by walking every way it can go. */
-function seenBy(person: string, list: string, rule: string, said: Said, channels: readonly Channel[]): Level {
+/** How much of what is in a list somebody sees by what carries it there: said by walking every way it can go. */
+function seenBy(
+  person: string,
+  list: string,
+  target: string,
+  said: Said,
+  channels: readonly Channel[],
+): Level {
   let most: Level = 'nothing'
-  const walk = (at: string, cap: Level, isClassed: boolean, last: string, steps: number): void => {
-    const own = said[person]?.[at] ?? 'nothing'
-    most = higher(most, lower(isClassed ? lower(own, 'busy') : own, cap))
-    if (steps === 0) return
-    for (const c of channels)
-      if (c.source.includes(at) && c.rule !== last && c.rule !== rule) go(c, cap, isClassed, steps)
-  }
-  const go = (c: Channel, cap: Level, isClassed: boolean, steps: number): void => {
-    for (const t of c.target) walk(t, lower(cap, c.carried), isClassed || c.isClassed, c.rule, steps - 1)
+  const go = (c: Channel, cap: Level, isClassed: boolean, first: string, steps: number): void => {
+    const [left, isPrivate] = [lower(cap, c.carried), isClassed || c.isClassed]
+    for (const at of c.target) {
+      const own = said[person]?.[at] ?? 'nothing'
+      most = higher(most, lower(isPrivate ? lower(own, 'busy') : own, left))
+      for (const on of channels)
+        if (steps > 0 && on.source.includes(at) && on.rule !== c.rule && on.rule !== first)
+          go(on, left, isPrivate, first, steps - 1)
+    }
   }
   for (const c of channels)
-    if (c.rule === rule && c.source.includes(list)) go(c, 'everything', false, LISTS.length + 1)
+    if (c.target[0] === target && c.source.includes(list)) go(c, 'everything', false, c.rule, LISTS.length)
   return most
 }
 
@@ -127,13 +133,13 @@ function leakIn(steps: readonly Step[], widen: Widened): string | null {
   )
   let channels: Channel[] = []
   const consents = new Map<string, Level>()
-  const agreed: AgreedTo = (r, l) => consents.get(`${r} ${l}`) ?? null
-  /** What owners themselves have opened, by rule, list and person. */
+  const agreed: AgreedTo = (l, target) => consents.get(`${l} ${target}`) ?? null
+  /** What owners themselves have opened, by list, person and target. */
   const opened = new Map<string, Level>()
-  const all = LISTS.flatMap(l => PEOPLE.flatMap(p => ['r', 's', 't'].map(r => [l, p, r] as const)))
+  const all = LISTS.flatMap(l => PEOPLE.flatMap(p => LISTS.map(t => [l, p, t] as const)))
   for (const s of steps) {
     if (s.do === 'agree') {
-      const key = `${s.rule} ${s.list}`
+      const key = `${s.list} ${s.target}`
       consents.set(key, higher(consents.get(key) ?? 'nothing', lower(s.level, 'everything')))
       continue
     }
@@ -157,14 +163,14 @@ function leakIn(steps: readonly Step[], widen: Widened): string | null {
     if (asked.some(w => ownerOf(w.list) !== actor)) continue
     said = then
     channels = next
-    for (const [l, p, r] of all) {
-      const now = seenBy(p, l, r, said, channels)
-      const key = `${l} ${p} ${r}`
+    for (const [l, p, t] of all) {
+      const now = seenBy(p, l, t, said, channels)
+      const key = `${l} ${p} ${t}`
       const own = said[p]?.[l] ?? 'nothing'
       // What somebody saw of the list itself, and sees no more, its owner has closed there alone.
       if (ownerOf(l) === actor) opened.set(key, higher(opened.get(key) ?? 'nothing', now))
-      const most = [own, opened.get(key) ?? 'nothing', agreed(r, l) ?? 'nothing'].reduce(higher)
-      if (!reaches(most, now)) return `${p} sees ${now} of ${l} by ${r}: ${JSON.stringify(s)}`
+      const most = [own, opened.get(key) ?? 'nothing', agreed(l, t) ?? 'nothing'].reduce(higher)
+      if (!reaches(most, now)) return `${p} sees ${now} of ${l} in ${t}: ${JSON.stringify(s)}`
     }
   }
   return null

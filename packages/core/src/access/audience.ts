@@ -13,7 +13,7 @@ export type Way = 'a-to-b' | 'b-to-a'
 export interface Channel {
   rule: string
   way: Way
-  /** Lists and calendars it carries from, and to. */
+  /** Lists and calendars it carries from, and to; the first of these is the one the rule is made with. */
   source: readonly string[]
   target: readonly string[]
   carried: Level
@@ -33,6 +33,8 @@ export interface Widening {
   rule: string
   way: Way
   list: string
+  /** Where the rule carries it. */
+  target: string
   person: string
   from: Level
   to: Level
@@ -87,20 +89,23 @@ export function arrivalsOf(first: Channel, channels: readonly Channel[]): Arriva
 export function widenedBy(channels: readonly Channel[], lookers: readonly Looker[]): Widening[] {
   return channels.flatMap(channel => {
     const arrivals = arrivalsOf(channel, channels)
+    const [target = ''] = channel.target
     return lookers.flatMap(({ id: person, at }) => {
       // To change it there is to see it.
       const there = arrivals.map(a => lower(a.isClassed ? at(a.list).classed : at(a.list).open, a.carried))
       const to = there.reduce(higher, 'nothing')
       return channel.source.flatMap((list): Widening[] => {
         const from = at(list).open
-        return reaches(from, to) ? [] : [{ rule: channel.rule, way: channel.way, list, person, from, to }]
+        return reaches(from, to)
+          ? []
+          : [{ rule: channel.rule, way: channel.way, list, target, person, from, to }]
       })
     })
   })
 }
 
-/** What the owner of a list agreed that a rule may show of it; null where they were never asked. */
-export type AgreedTo = (rule: string, list: string) => Level | null
+/** What the owner of a list agreed that is shown of it by what carries it there; null where they never said. */
+export type AgreedTo = (list: string, target: string) => Level | null
 
 /**
  * What has to be asked for: more than was seen before, and than was agreed to.
@@ -112,11 +117,11 @@ export function unagreed(
   agreed: AgreedTo,
   anew: string | null = null,
 ): Widening[] {
-  const keyOf = (w: Widening): string => JSON.stringify([w.rule, w.list, w.person])
+  const keyOf = (w: Widening): string => JSON.stringify([w.list, w.target, w.person])
   const were = new Map<string, Level>()
   for (const w of before) were.set(keyOf(w), higher(were.get(keyOf(w)) ?? 'nothing', w.to))
   return after.filter(w => {
-    const limit = agreed(w.rule, w.list)
+    const limit = agreed(w.list, w.target)
     const isAnew = w.rule === anew && limit !== null
     const was = isAnew ? 'nothing' : (were.get(keyOf(w)) ?? 'nothing')
     return !reaches(higher(was, limit ?? 'nothing'), w.to)

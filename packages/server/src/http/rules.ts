@@ -126,7 +126,7 @@ export function ruleRoutes(ctx: Context, engine: Engine) {
       const draft = c.req.valid('json')
       const id = draft.id ?? randomUUID()
       const version = draft.id ? ((await versionOfRule(ctx.db, { id }))?.version ?? null) : null
-      const done = await withConsent(ctx, who, { anew: id, then: { do: 'rule', id, draft, version } }, sql =>
+      const done = await withConsent(ctx, who, { anew: id, then: { do: 'rule', draft, version } }, sql =>
         saveRule(sql, { who, at: ctx.now() }, draft, id),
       )
       if ('asked' in done) return asked(c, done)

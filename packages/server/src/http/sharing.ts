@@ -22,7 +22,7 @@ import { linksOfWorkspace, listsOfLinks } from '../data/repositories/links.ts'
 import { viewsOfWorkspace } from '../data/repositories/views.ts'
 import { Changes, notToShare, ofMembers, peopleIn, type PersonOf, share } from '../team/share.ts'
 import { asksFor, audienceIn, needsOf } from '../sync/rules/audience.ts'
-import { carriedOnFrom, limitRule, withConsent } from '../team/agreement.ts'
+import { carriedOnFrom, limitCarrying, withConsent } from '../team/agreement.ts'
 import { asked } from './asked.ts'
 import type { SignedIn } from './session.ts'
 
@@ -165,13 +165,21 @@ export function sharingRoutes(ctx: Context) {
           })
         })
       })
-      /** How much a rule may show of a list of mine; where it shows more, it stops. */
-      .put('/lists/:id/rules/:rule', zValidator('json', z.object({ level: Level })), async c => {
-        const who = c.get('member')
-        const of = { list: c.req.param('id'), rule: c.req.param('rule'), level: c.req.valid('json').level }
-        const done = await db.commit(sql => limitRule(sql, { who, at: ctx.now() }, of))
-        return done.ok ? c.json({ stopped: done.stopped }) : c.json({ reason: done.reason }, 404)
-      })
+      /** How much rules may show of a list of mine where they carry it; those that show more stop. */
+      .put(
+        '/lists/:id/carried/:target',
+        zValidator('json', z.object({ level: Level.exclude(['change']) })),
+        async c => {
+          const who = c.get('member')
+          const of = {
+            list: c.req.param('id'),
+            target: c.req.param('target'),
+            level: c.req.valid('json').level,
+          }
+          const done = await db.commit(sql => limitCarrying(sql, { who, at: ctx.now() }, of))
+          return done.ok ? c.json({ stopped: done.stopped }) : c.json({ reason: done.reason }, 404)
+        },
+      )
       /** What it would open and close, and whose agreement that needs; nothing is changed. */
       .post('/effect', zValidator('json', Changes), async c => {
         const member = c.get('member')

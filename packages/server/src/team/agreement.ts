@@ -15,7 +15,7 @@ import {
   requestsSince,
   sayOfRequest,
 } from '../data/repositories/requests.ts'
-import { ruleInWorkspace, versionOfRule } from '../data/repositories/rules.ts'
+import { ruleInWorkspace, rulesThatAreOn, versionOfRule } from '../data/repositories/rules.ts'
 import { lockWorkspace } from '../data/repositories/workspaces.ts'
 import { RuleDraftInput } from '../sync/plan/preview.ts'
 import { saveRule, stopOrGoOn, turnRule } from '../sync/plan/save-rule.ts'
@@ -33,7 +33,6 @@ type Who = Asker & { workspaceId: string }
 const Then = z.discriminatedUnion('do', [
   z.object({
     do: z.literal('rule'),
-    id: z.string(),
     draft: RuleDraftInput,
     /** The one that was changed; null for a new rule. */
     version: z.number().nullable(),
@@ -75,7 +74,7 @@ export async function withConsent<T>(
   act: (sql: Tx) => Promise<T>,
 ): Promise<{ did: T } | NotYet> {
   const done = await attempt(ctx, who, anew, act)
-  return 'did' in done ? done : ask(ctx, who, done.needs, then)
+  return 'did' in done ? done : ask(ctx, who, done.needs, { anew, then })
 }
 
 async function attempt<T>(
@@ -101,7 +100,12 @@ async function attempt<T>(
   }
 }
 
-async function ask(ctx: Context, who: Who, needs: readonly Need[], then: Then | null): Promise<NotYet> {
+async function ask(
+  ctx: Context,
+  who: Who,
+  needs: readonly Need[],
+  { anew, then }: Required<Terms>,
+): Promise<NotYet> {
   const { workspaceId, id: madeBy } = who
   return ctx.db.commit(async sql => {
     const asked = await asksFor(sql, who, needs)
@@ -112,7 +116,9 @@ async function ask(ctx: Context, who: Who, needs: readonly Need[], then: Then | 
     )
     const fresh = needs.flatMap(need => {
       const { rule, target, level, who: seers } = need
-      const body = json<AskedToCarry>({ ask: 'carry', rule, target, level, who: seers.slice(0, 20), then })
+      const isNew = then?.do === 'rule' && then.draft.id === null && rule === anew
+      const asking = { rule: isNew ? null : rule, target, level, who: seers.slice(0, 20), then }
+      const body = json<AskedToCarry>({ ask: 'carry', ...asking })
       const isKnown = open.some(r => r.state === 'open' && r.collection_id === need.list && r.body === body)
       return isKnown ? [] : [{ collectionId: need.list, body }]
     })
@@ -149,7 +155,8 @@ export async function carryView(
 ): Promise<CarryView> {
   const { sees } = (await sharingOf(sql, who.workspaceId)).sightOf(who)
   const then = asked.then === null ? null : Then.parse(asked.then)
-  const rule = await ruleInWorkspace(sql, { id: asked.rule, workspaceId: who.workspaceId })
+  const { workspaceId } = who
+  const rule = asked.rule === null ? null : await ruleInWorkspace(sql, { id: asked.rule, workspaceId })
   const lists = [row.collection_id ?? '', asked.target]
   const names = await namesOfLists(sql, { ids: lists })
   const [place = null, target = null] = lists.map(id =>
@@ -178,11 +185,12 @@ export async function agree(
 ): Promise<void> {
   const { workspaceId, id: by } = who
   const list = row.collection_id ?? ''
+  const { target } = asked
   const before = (await consentsOf(sql, { workspaceId })).find(
-    c => c.rule_id === asked.rule && c.collection_id === list,
+    c => c.collection_id === list && c.target_id === target,
   )
   const agreed = higher(before?.level ?? 'nothing', level)
-  await putConsent(sql, { rule: asked.rule, list, workspaceId, level: agreed, by, at })
+  await putConsent(sql, { list, target, workspaceId, level: agreed, by, at })
   sql.tell(workspaceId, { topics: ['team', 'rules'] })
 }
 
@@ -208,8 +216,9 @@ export async function carryOut(
     )
   })
   if (others.length > 0) return { did: false, reason: 'Others are asked as well.' }
-  const done = await attempt(ctx, asker, then.do === 'share' ? null : then.id, sql =>
-    perform(sql, { who: asker, at: ctx.now() }, then),
+  const id = then.do === 'turn on' ? then.id : then.do === 'rule' ? (then.draft.id ?? randomUUID()) : null
+  const done = await attempt(ctx, asker, id, sql =>
+    perform(sql, { who: asker, at: ctx.now() }, then, id ?? ''),
   )
   const reason =
     'needs' in done
@@ -229,71 +238,66 @@ async function perform(
   sql: Tx,
   acting: { who: Who; at: number },
   then: Then,
+  rule: string,
 ): Promise<{ ok: true } | { ok: false; reason: string }> {
   if (then.do === 'share') return share(sql, { member: acting.who, at: acting.at }, then.given)
-  if (then.do === 'turn on') return turnRule(sql, acting, then.id, 'on')
-  if (then.version !== null && (await versionOfRule(sql, { id: then.id }))?.version !== then.version)
+  if (then.do === 'turn on') return turnRule(sql, acting, rule, 'on')
+  if (then.version !== null && (await versionOfRule(sql, { id: rule }))?.version !== then.version)
     return { ok: false, reason: 'The rule has been changed since. It has to be asked anew.' }
-  return saveRule(sql, acting, then.draft, then.id)
+  return saveRule(sql, acting, then.draft, rule)
 }
 
-/** A rule that shows something of a list to others, for whoever looks after that. */
+/** Where rules show something of a list to more people, or may, for whoever looks after it. */
 export interface CarriedOn {
-  rule: string
-  /** Null where they may not know of it. */
-  name: string | null
-  target: string | null
-  /** What its owner agreed to; null where nobody asked. */
+  target: string
+  /** Null where they do not see it themselves. */
+  place: string | null
+  /** What its owner agreed to; null where they never said. */
   agreed: Level | null
   level: Level
   who: string[]
-  isOn: boolean
+  /** The rules that carry it there now. */
+  on: string[]
 }
 
 export async function carriedOnFrom(sql: Sql, who: Who, list: string): Promise<CarriedOn[]> {
   const { workspaceId } = who
-  const sharing = await sharingOf(sql, workspaceId)
-  const { sees, tends } = sharing.sightOf(who)
+  const { sees, tends } = (await sharingOf(sql, workspaceId)).sightOf(who)
   if (!tends(list)) return []
   const { widenings, names, channels } = await audienceIn(sql, workspaceId)
   const consents = (await consentsOf(sql, { workspaceId })).filter(c => c.collection_id === list)
-  const rules = new Set([
-    ...widenings.filter(w => w.list === list).map(w => w.rule),
-    ...consents.map(c => c.rule_id),
-  ])
-  const found: CarriedOn[] = []
-  for (const id of rules) {
-    const row = await ruleInWorkspace(sql, { id, workspaceId })
-    if (!row) continue
-    const shown = widenings.filter(w => w.rule === id && w.list === list)
-    const target = channels.find(c => c.rule === id && c.source.includes(list))?.target[0] ?? ''
-    const [{ name = null } = {}] = sees(target, 'title') ? await namesOfLists(sql, { ids: [target] }) : []
-    const people = shown.flatMap(w => names.get(w.person) ?? [])
-    const told = people.some(p => p.isPerson) ? people.filter(p => p.isPerson) : people
-    found.push({
-      rule: id,
-      name: name === null ? null : row.name,
-      target: name,
-      agreed: consents.find(c => c.rule_id === id)?.level ?? null,
+  const here = widenings.filter(w => w.list === list)
+  const targets = [...new Set([...here.map(w => w.target), ...consents.map(c => c.target_id)])]
+  const places = new Map((await namesOfLists(sql, { ids: targets })).map(n => [n.id, n.name]))
+  const running = new Set((await rulesThatAreOn(sql, { workspaceId })).map(r => r.id))
+  return targets.map(target => {
+    const shown = here.filter(w => w.target === target)
+    const all = shown.flatMap(w => names.get(w.person) ?? [])
+    const people = all.some(p => p.isPerson) ? all.filter(p => p.isPerson) : all
+    const rules = channels.filter(c => c.target[0] === target && c.source.includes(list)).map(c => c.rule)
+    return {
+      target,
+      place: sees(target, 'title') ? (places.get(target) ?? null) : null,
+      agreed: consents.find(c => c.target_id === target)?.level ?? null,
       level: shown.map(w => w.to).reduce(higher, 'nothing'),
-      who: told.map(p => p.name),
-      isOn: row.state === 'on',
-    })
-  }
-  return found
+      who: [...new Set(people.map(p => p.name))],
+      on: rules.filter(id => running.has(id)),
+    }
+  })
 }
 
-/** An owner says how much a rule may show from now on; what shows more stops, and removes nothing. */
-export async function limitRule(
+/** An owner says how much may be shown of a list from now on; rules by which more is seen stop, and remove nothing. */
+export async function limitCarrying(
   sql: Tx,
   { who, at }: { who: Who; at: number },
-  { list, rule, level }: { list: string; rule: string; level: Level },
+  { list, target, level }: { list: string; target: string; level: Level },
 ): Promise<{ ok: true; stopped: boolean } | { ok: false; reason: string }> {
-  const known = (await carriedOnFrom(sql, who, list)).find(r => r.rule === rule)
-  if (!known) return { ok: false, reason: 'There is no such rule for this list.' }
-  await putConsent(sql, { rule, list, workspaceId: who.workspaceId, level, by: who.id, at })
-  const stopped = known.isOn && !reaches(level, known.level)
-  if (stopped) await stopOrGoOn(sql, { who, at }, rule, 'paused')
-  sql.tell(who.workspaceId, { topics: ['team', 'rules'] })
-  return { ok: true, stopped }
+  const { workspaceId } = who
+  const known = (await carriedOnFrom(sql, who, list)).find(c => c.target === target)
+  if (!known) return { ok: false, reason: 'No rule carries it there any more.' }
+  await putConsent(sql, { list, target, workspaceId, level, by: who.id, at })
+  const stops = reaches(level, known.level) ? [] : known.on
+  for (const rule of stops) await stopOrGoOn(sql, { who, at }, rule, 'paused')
+  sql.tell(workspaceId, { topics: ['team', 'rules'] })
+  return { ok: true, stopped: stops.length > 0 }
 }

@@ -13,7 +13,8 @@ export type Asked =
 /** That a rule may show so much of a list to those who see another one. */
 export interface AskedToCarry {
   ask: 'carry'
-  rule: string
+  /** Null for one that is only to be made. */
+  rule: string | null
   target: string
   level: Level
   /** Who would see more by it. */

@@ -319,11 +319,8 @@ export const setPlace = (sql: Sql, p: { place: number; id: string; workspaceId: 
 export const setRuleState = (sql: Sql, p: { id: string; state: string }): Promise<number> =>
   sql.run(`${WITH_PROGRESS} SET r.state = :state, ${PLAN_ANEW} WHERE r.id = :id`, p)
 
-/** What was agreed to of it may be older than the rule itself, and goes with it. */
-export const deleteRule = async (sql: Sql, p: { id: string }): Promise<number> => {
-  await sql.run('DELETE FROM rule_consents WHERE rule_id = :id', p)
-  return sql.models.rules.destroy({ where: { id: p.id }, transaction: sql.within.transaction })
-}
+export const deleteRule = (sql: Sql, p: { id: string }): Promise<number> =>
+  sql.models.rules.destroy({ where: { id: p.id }, transaction: sql.within.transaction })
 
 export const planAnew = (sql: Sql, p: { rules: readonly string[] }): Promise<number> =>
   sql.run(`UPDATE rule_progress p SET ${PLAN_ANEW} WHERE p.rule_id IN (:rules)`, p)

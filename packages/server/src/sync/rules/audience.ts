@@ -172,19 +172,18 @@ export async function needsOf(
 ): Promise<Need[]> {
   if (after.widenings.length === 0) return []
   const consents = await consentsOf(sql, { workspaceId: who.workspaceId })
-  const agreed = (rule: string, list: string): Level | null =>
-    consents.find(c => c.rule_id === rule && c.collection_id === list)?.level ?? null
+  const agreed = (list: string, target: string): Level | null =>
+    consents.find(c => c.collection_id === list && c.target_id === target)?.level ?? null
   const { tends } = (await sharingOf(sql, who.workspaceId)).sightOf(who)
   const needs = new Map<string, Need>()
   for (const w of unagreed(before.widenings, after.widenings, agreed, anew)) {
     if (tends(w.list)) continue
     const key = `${w.rule} ${w.list}`
-    const channel = after.channels.find(c => c.rule === w.rule && c.way === w.way)
     const { level = 'nothing', who: others = [] } = needs.get(key) ?? {}
     needs.set(key, {
       rule: w.rule,
       list: w.list,
-      target: channel?.target[0] ?? '',
+      target: w.target,
       level: higher(level, w.to),
       who: [...new Set([...others, after.names.get(w.person)?.name ?? ''])],
     })
