@@ -99,7 +99,7 @@ describe('what rules carry on', function () {
     })
     const last = (await answer(tobias, (await onlyRequest(tobias)).id, true)).body
     expect(last).to.deep.include({ did: 'agreed', carriedOut: false })
-    expect(last.reason).to.match(/more than what was agreed/)
+    expect(last.reason).to.match(/shows more than that/)
     expect(await rules()).to.deep.equal([])
     expect((await asked(w.client)).mine.map((r: any) => r.state).sort()).to.deep.equal(['accepted', 'lapsed'])
   })

@@ -215,21 +215,22 @@ export async function carryOut(
       JSON.stringify(Then.parse(body.then)) === text
     )
   })
-  if (others.length > 0) return { did: false, reason: 'Others are asked as well.' }
+  if (others.length > 0)
+    return { did: false, reason: 'Others are asked as well, and it is done once they agree.' }
   const id = then.do === 'turn on' ? then.id : then.do === 'rule' ? (then.draft.id ?? randomUUID()) : null
   const done = await attempt(ctx, asker, id, sql =>
     perform(sql, { who: asker, at: ctx.now() }, then, id ?? ''),
   )
   const reason =
     'needs' in done
-      ? 'It would still show more than what was agreed to.'
+      ? 'What was asked for shows more than that, and is not done.'
       : done.did.ok
         ? null
         : done.did.reason
   if (reason !== null)
     await ctx.db.commit(async sql => {
       sql.tell(workspaceId, { topics: ['team'] })
-      await sayOfRequest(sql, { id: row.id, state: 'lapsed', reason: `Agreed to, and not done: ${reason}` })
+      await sayOfRequest(sql, { id: row.id, state: 'lapsed', reason })
     })
   return { did: reason === null, reason }
 }

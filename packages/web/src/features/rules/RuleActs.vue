@@ -4,6 +4,7 @@ import { Button, Dropdown, Menu, MenuItem, Modal } from 'ant-design-vue'
 import { useRouter } from 'vue-router'
 import { answer, api } from '../../api/client.ts'
 import { say } from '../../stores/messages.ts'
+import { askedWords } from '../team/asks.ts'
 import { saveAs } from '../files/save-as.ts'
 import type { RuleView } from './use-rules.ts'
 
@@ -14,8 +15,14 @@ const emit = defineEmits<{ removed: [] }>()
 const router = useRouter()
 
 async function setState(state: 'on' | 'paused'): Promise<void> {
-  await answer(() => api.rules[':id'].state.$put({ param: { id: props.rule.id }, json: { state } }))
-  say({ text: state === 'on' ? 'The rule is on again.' : 'The rule is paused. Both sides stay as they are.' })
+  const done = await answer(() =>
+    api.rules[':id'].state.$put({ param: { id: props.rule.id }, json: { state } }),
+  )
+  if ('reason' in done) say({ text: askedWords(done.asked) })
+  else
+    say({
+      text: state === 'on' ? 'The rule is on again.' : 'The rule is paused. Both sides stay as they are.',
+    })
 }
 
 async function writeOut(): Promise<void> {

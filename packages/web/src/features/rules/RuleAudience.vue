@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { LEVEL_WORDS, LEVELS } from '@loom/core/view'
 import { computed } from 'vue'
+import { askSentences } from '../team/asks.ts'
 import type { Preview } from './use-preview.ts'
 
 /** Who will see what by a rule that they do not see without it, as far as that is known here. */
@@ -26,15 +27,12 @@ const openings = computed(() =>
 </script>
 
 <template>
-  <div v-if="openings.length > 0" class="audience" role="note">
+  <div v-if="openings.length > 0 || preview.asks.length > 0" class="audience" role="note">
     <b>Who will see what</b>
     <ul>
       <li v-for="o in openings" :key="o">{{ o }}</li>
     </ul>
-    <p v-if="preview.notTheirs.length > 0">
-      {{ preview.notTheirs.join(', ') }}: not yours to open so. Whoever it belongs to has to make this rule,
-      or to share it with them first.
-    </p>
+    <p v-for="s in askSentences(preview.asks)" :key="s">{{ s }}</p>
   </div>
 </template>
 

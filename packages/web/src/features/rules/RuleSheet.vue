@@ -11,6 +11,7 @@ import { say } from '../../stores/messages.ts'
 import { useSession } from '../../stores/session.ts'
 import { useUnsaved } from '../../stores/unsaved.ts'
 import { agoWords } from '../../stores/connections.ts'
+import { askButton, askedWords } from '../team/asks.ts'
 import MakeCalendar from '../connections/MakeCalendar.vue'
 import RuleActs from './RuleActs.vue'
 import RuleFields from './RuleFields.vue'
@@ -110,7 +111,9 @@ const figures = computed(() => {
     .filter(Boolean)
     .join(', ')
 })
+const asks = computed(() => preview.value?.asks ?? [])
 const button = computed(() => {
+  if (asks.value.length > 0) return askButton(asks.value)
   const verb = id.value ? 'Save' : 'Turn on'
   return figures.value ? `${verb}: ${figures.value}` : verb
 })
@@ -125,8 +128,15 @@ const save = () =>
   attempt(async () => {
     const d = draft()
     if (!d) return
-    const { id: made } = await answer(() => api.rules.$post({ json: d }))
+    const done = await answer(() => api.rules.$post({ json: d }))
     keep()
+    if ('reason' in done) {
+      say({ text: askedWords(done.asked) })
+      await cache.invalidateQueries({ key: ['team', 'requests'] })
+      await router.push('/team/requests')
+      return
+    }
+    const made = done.id
     const moved = preview.value?.moving ?? 0
     const there = moved > 0 && b.value ? ` What is tied goes to ${b.value.name} now.` : ''
     say({

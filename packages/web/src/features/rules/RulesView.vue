@@ -5,6 +5,8 @@ import { useQueryCache } from '@pinia/colada'
 import { Button } from 'ant-design-vue'
 import { answer, api } from '../../api/client.ts'
 import { agoWords } from '../../stores/connections.ts'
+import { say } from '../../stores/messages.ts'
+import { askedWords } from '../team/asks.ts'
 import RulesTabs from './RulesTabs.vue'
 import { type RuleView, useRules } from './use-rules.ts'
 
@@ -28,9 +30,10 @@ function waits(r: RuleView): string {
 }
 
 async function setState(r: RuleView): Promise<void> {
-  await answer(() =>
+  const done = await answer(() =>
     api.rules[':id'].state.$put({ param: { id: r.id }, json: { state: r.state === 'on' ? 'paused' : 'on' } }),
   )
+  if ('reason' in done) say({ text: askedWords(done.asked) })
   await cache.invalidateQueries({ key: ['rules'] })
 }
 /** Earlier rules own a field that two of them would write. */

@@ -1,11 +1,16 @@
 <script setup lang="ts">
-import { LEVEL_WORDS } from '@loom/core/view'
+import { type Level, LEVEL_WORDS, reaches } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { answer, api } from '../../api/client.ts'
+import { say } from '../../stores/messages.ts'
 import { useSession } from '../../stores/session.ts'
+import SentenceChoice from '../../ui/SentenceChoice.vue'
+import { useAttempt } from '../../ui/attempt.ts'
+import { LEVEL_CHOICES } from '../../ui/level-choices.ts'
+import { named } from '../team/asks.ts'
 import AskToSee from '../team/AskToSee.vue'
 import LevelSwatch from './LevelSwatch.vue'
 import { becauseWords } from './sharing.ts'
@@ -35,6 +40,37 @@ const holds = computed(() => {
   return `${items} ${itemKind}${items === 1 ? '' : 's'}`
 })
 const asking = ref(false)
+
+/** Where rules show more of it, and how much of that was agreed to. */
+const carried = computed(() => list.value?.carriedOn ?? [])
+type Carried = NonNullable<typeof list.value>['carriedOn'][number]
+const carriedWords = ({ place, level, who }: Carried): string => {
+  const where = place === null ? 'In a calendar or list that you do not see' : `In ${place}`
+  return level === 'nothing'
+    ? `${where} it is shown to nobody who does not see it here.`
+    : `${where}, ${named(who)} ${who.length === 1 ? 'sees' : 'see'} ${LEVEL_WORDS[level].name} of it.`
+}
+const besides = ({ agreed, level, on }: Carried): string =>
+  [
+    agreed !== null && !reaches(agreed, level) ? 'More than that is shown there already.' : '',
+    on.length === 0 ? 'The rule is paused.' : '',
+  ]
+    .filter(Boolean)
+    .join(' ')
+const LIMITS = LEVEL_CHOICES.filter(c => c.value !== 'change')
+const { reason, attempt } = useAttempt()
+async function limit(target: string, level: Level): Promise<void> {
+  if (level === 'change') return
+  const isDone = await attempt(async () => {
+    const { stopped } = await answer(() =>
+      api.sharing.lists[':id'].carried[':target'].$put({ param: { id: id.value, target }, json: { level } }),
+    )
+    const words = `Rules show ${LEVEL_WORDS[level].name} of ${list.value?.name ?? 'it'} there from now on.`
+    say({ text: stopped ? `${words} What showed more is paused.` : words })
+  })
+  if (!isDone) say({ text: reason.value, tone: 'wrong' })
+  await query.refetch()
+}
 </script>
 
 <template>
@@ -103,6 +139,23 @@ const asking = ref(false)
           <span class="quiet">
             · whoever a task is given to sees it anyway; what is private is only busy to others</span
           >
+        </p>
+      </section>
+      <section v-if="carried.length > 0" class="sheet part" aria-label="Carried on by rules">
+        <h2>Carried on by rules</h2>
+        <p v-for="c in carried" :key="c.target" class="sentence">
+          {{ carriedWords(c) }}
+          {{ c.agreed === null ? 'You limit it to' : 'You agreed to' }}
+          <SentenceChoice
+            :model-value="c.agreed ?? c.level"
+            name="Up to how much"
+            :options="LIMITS"
+            @update:model-value="level => limit(c.target, level)"
+          />.
+          <span class="quiet">{{ besides(c) }}</span>
+        </p>
+        <p class="quiet">
+          Less than what is shown stops the rule; nothing that stands there already is removed.
         </p>
       </section>
       <AskToSee

@@ -2,6 +2,7 @@
 import { type Level, LEVEL_WORDS, reaches } from '@loom/core/view'
 import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
+import { type Ask, askButton, askSentences } from '../team/asks.ts'
 import SentenceChoice from '../../ui/SentenceChoice.vue'
 import { LEVEL_CHOICES } from '../../ui/level-choices.ts'
 import {
@@ -22,6 +23,8 @@ import {
 export interface Effect {
   effects: { person: string; list: string; from: Level; to: Level; items: number }[]
   closes: number
+  /** Whose agreement it needs. */
+  asks: Ask[]
 }
 const props = defineProps<{
   told: Told
@@ -205,7 +208,12 @@ const things = (n: number): string => `${n} ${n === 1 ? 'item' : 'items'}`
       </p>
       <p v-if="others" class="quiet">{{ others }}</p>
       <p v-for="o in opened" :key="o" class="quiet">{{ o }}</p>
-      <p v-if="list?.itemKind === 'event' && isOne && !isOfLinks && list.grants.length === 0" class="quiet">
+      <p
+        v-if="
+          list?.itemKind === 'event' && isOne && !isOfLinks && changed.size === 0 && list.grants.length === 0
+        "
+        class="quiet"
+      >
         Nothing is shared of this calendar: colleagues think you are free.
       </p>
       <p v-if="list?.asBefore && isOne && !isOfLinks" class="quiet">
@@ -234,9 +242,12 @@ const things = (n: number): string => `${n} ${n === 1 ? 'item' : 'items'}`
           </li>
         </ul>
       </div>
+      <p v-for="s in askSentences(effect?.asks ?? [])" :key="s" role="note">{{ s }}</p>
       <p v-if="reason" class="why" role="alert">{{ reason }}</p>
       <p class="acts">
-        <Button type="primary" :loading="busy" @click="emit('save')">Save</Button>
+        <Button type="primary" :loading="busy" @click="emit('save')">{{
+          effect && effect.asks.length > 0 ? askButton(effect.asks) : 'Save'
+        }}</Button>
         <Button @click="emit('cancel')">Cancel</Button>
       </p>
     </template>

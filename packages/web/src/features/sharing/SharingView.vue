@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { answer, api } from '../../api/client.ts'
 import { say } from '../../stores/messages.ts'
 import { useAttempt } from '../../ui/attempt.ts'
+import { askedWords } from '../team/asks.ts'
 import TeamTabs from '../team/TeamTabs.vue'
 import LevelSwatch from './LevelSwatch.vue'
 import SharingDeputy from './SharingDeputy.vue'
@@ -64,17 +65,23 @@ watch(changes, async now => {
   })
 })
 async function takeBack(before: Changes): Promise<void> {
-  if (await attempt(() => put(before))) await query.refetch()
+  const isDone = await attempt(async () => {
+    const done = await put(before)
+    if ('reason' in done) say({ text: askedWords(done.asked) })
+  })
+  if (isDone) await query.refetch()
   else say({ text: `Not taken back. ${reason.value}`, tone: 'wrong' })
 }
 const put = (json: Changes) => answer(() => api.sharing.$put({ json }))
 async function save(): Promise<void> {
   const sent = changes.value
   const isDone = await attempt(async () => {
-    const before = await put({ changes: sent })
+    const done = await put({ changes: sent })
+    if ('reason' in done) return say({ text: askedWords(done.asked) })
+    const { changes, asBefore } = done
     say({
       text: sent.length === 1 ? 'Shared as you said.' : `${sent.length} places shared as you said.`,
-      undo: () => void takeBack(before),
+      undo: () => void takeBack({ changes, asBefore }),
     })
   })
   if (!isDone) return

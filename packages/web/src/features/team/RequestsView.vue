@@ -1,14 +1,16 @@
 <script setup lang="ts">
-import { durationWords, instantDayWords, LEVEL_WORDS } from '@loom/core/view'
+import { durationWords, instantDayWords, type Level, LEVEL_WORDS, reaches } from '@loom/core/view'
 import { useQueryCache } from '@pinia/colada'
 import { Button } from 'ant-design-vue'
 import { computed, nextTick, ref } from 'vue'
 import { answer, api } from '../../api/client.ts'
 import { say } from '../../stores/messages.ts'
 import { useSession } from '../../stores/session.ts'
+import SentenceChoice from '../../ui/SentenceChoice.vue'
 import { useAttempt } from '../../ui/attempt.ts'
 import { clockWords, whenWords } from '../../ui/telling.ts'
 import type { Request } from './asking.ts'
+import { named } from './asks.ts'
 import TeamTabs from './TeamTabs.vue'
 import { useRequests } from './use-requests.ts'
 
@@ -26,8 +28,32 @@ const whoseWords = ({ what }: Request): string =>
       ? 'your calendars and lists'
       : `what ${what.of} owns`
     : ((what.ask === 'see' ? what.place : null) ?? 'a calendar of which only busy times are seen')
+/** That a rule may show more of a list, at most so much, to whoever looks there. */
+function carryWords(what: Extract<Request['what'], { ask: 'carry' }>, level: Level): string {
+  const rule = what.rule === null ? 'a rule' : `the rule “${what.rule}”`
+  const where = what.target ?? 'a calendar or list that you do not see'
+  return `that ${rule} may show ${LEVEL_WORDS[level].name} of ${what.place ?? 'what is carried there'} to ${named(what.who)}, in ${where}`
+}
+const THEN_WORDS = {
+  rule: 'The rule is saved once everybody who is asked has agreed.',
+  'turn on': 'The rule goes on once everybody who is asked has agreed.',
+  share: 'They see it once everybody who is asked has agreed.',
+}
+/** How much an owner agrees to, where they chose less than was asked for. */
+type Agreed = Exclude<Level, 'nothing' | 'change'>
+const upTo = ref(new Map<string, Agreed>())
+const levelFor = ({ id, what }: Request): Agreed =>
+  upTo.value.get(id) ??
+  (what.ask !== 'carry' || what.level === 'nothing' || what.level === 'change' ? 'everything' : what.level)
+const AGREED: readonly Agreed[] = ['busy', 'title', 'everything']
+const levelsFor = ({ what }: Request): { value: Agreed; label: string }[] =>
+  AGREED.filter(level => what.ask === 'carry' && reaches(what.level, level)).map(value => ({
+    value,
+    label: LEVEL_WORDS[value].name,
+  }))
 function words(r: Request): string {
   const { what } = r
+  if (what.ask === 'carry') return carryWords(what, levelFor(r))
   if (what.ask === 'give')
     return `“${what.title ?? 'A task that you no longer see'}” be given to ${what.to.name}`
   return `to see ${LEVEL_WORDS[what.level].name} of ${whoseWords(r)}`
@@ -41,6 +67,7 @@ function detail({ what }: Request): string {
     ]
       .filter(Boolean)
       .join(' · ')
+  if (what.ask === 'carry') return what.then === null ? '' : THEN_WORDS[what.then]
   const lists = what.lists === 1 ? 'one list or calendar' : `${what.lists} lists and calendars`
   const items =
     what.items === 0 ? 'nothing in it yet' : `${what.items} ${what.items === 1 ? 'item' : 'items'}`
@@ -60,10 +87,18 @@ async function respond(r: Request, accept: boolean): Promise<void> {
   const at = forMe.value.findIndex(x => x.id === r.id)
   const isDone = await attempt(async () => {
     const done = await answer(() =>
-      api.requests[':id'].answer.$post({ param: { id: r.id }, json: { accept } }),
+      api.requests[':id'].answer.$post({
+        param: { id: r.id },
+        json: { accept, upTo: r.what.ask === 'carry' ? upTo.value.get(r.id) : null },
+      }),
     )
     const said = accept ? `Accepted: ${words(r)}.` : `Declined: ${words(r)}.`
-    say({ text: said, undo: () => void takeBack(r, done) })
+    // What was agreed to is taken back where the list itself is.
+    if (done.did === 'agreed')
+      say({
+        text: `Agreed up to ${LEVEL_WORDS[levelFor(r)].name}. ${done.carriedOut ? 'It is done.' : (done.reason ?? '')}`,
+      })
+    else say({ text: said, undo: () => void takeBack(r, done) })
   })
   await cache.invalidateQueries({ key: ['team', 'requests'] })
   if (!isDone) say({ text: reason.value, tone: 'wrong' })
@@ -132,6 +167,15 @@ function onKey(event: KeyboardEvent, r: Request): void {
           <span
             ><b>{{ r.by.name }}</b> asks {{ r.what.ask === 'give' ? 'that ' : '' }}{{ words(r) }}<br />
             <span class="quiet">{{ detail(r) }}</span>
+            <template v-if="levelsFor(r).length > 1">
+              You agree up to
+              <SentenceChoice
+                :model-value="levelFor(r)"
+                name="Up to how much"
+                :options="levelsFor(r)"
+                @update:model-value="v => upTo.set(r.id, v)"
+              />.</template
+            >
             <span v-if="r.reason" class="why"> {{ r.reason }}</span>
           </span>
           <span class="acts">
@@ -142,8 +186,8 @@ function onKey(event: KeyboardEvent, r: Request): void {
           </span>
         </li>
         <li v-if="loaded && forMe.length === 0" class="quiet none">
-          Nobody waits for you. When somebody wants a task of yours handed on, or to see more of what is
-          yours, it stands here.
+          Nobody waits for you. When somebody wants a task of yours handed on, to see more of what is yours,
+          or a rule to carry it on, it stands here.
         </li>
       </ol>
     </section>
