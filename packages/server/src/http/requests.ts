@@ -5,7 +5,8 @@ import { z } from 'zod'
 import { limitOf } from '../access/limits.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
-import { answerRequest, makeRequest, reopen, requestsOf, withdrawRequest } from '../team/requests.ts'
+import { answerRequest, reopen, withdrawRequest } from '../team/answers.ts'
+import { makeRequest, requestsOf } from '../team/requests.ts'
 import { notTooOften, type SignedIn } from './session.ts'
 
 /** What members ask of one another. */
