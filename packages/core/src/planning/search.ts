@@ -1,0 +1,235 @@
+import { Board } from './board.ts'
+import { type Cost, costOf } from './cost.ts'
+import type { Instance, Placement } from './instance.ts'
+
+/**
+ * Looks for a cheap draft: built in several orders, then some of it taken out and put in again, over and over. The same
+ * instance and seed make the same draft; it ends after a number of rounds that follows from the size alone.
+ */
+
+export interface Draft {
+  placement: Placement
+  cost: Cost
+  /** It was cancelled before its last round. */
+  isUnfinished: boolean
+}
+
+export class Search {
+  readonly rounds: number
+  private done = 0
+  private readonly board: Board
+  private readonly random: () => number
+  private best: { pieces: Board['pieces']; total: number }
+  /** Demands in an order in which each comes after all that it waits for. */
+  private readonly order: readonly number[]
+  private readonly rank: Int32Array
+
+  /** @param effort how many times the usual number of rounds, for trials */
+  constructor(instance: Instance, seed: number, effort = 1) {
+    // What comes in another order is the same instance.
+    const demands = [...instance.demands].sort((x, y) => (x.id < y.id ? -1 : 1))
+    this.board = new Board({ ...instance, demands })
+    this.random = seeded(seed)
+    this.order = inOrder(this.board)
+    this.rank = new Int32Array(demands.length)
+    for (const [n, i] of this.order.entries()) this.rank[i] = n
+    this.rounds = roundsFor(demands.length) * effort
+    this.best = { pieces: demands.map(() => []), total: this.board.total }
+    this.build()
+  }
+
+  get isDone(): boolean {
+    return this.done >= this.rounds
+  }
+  /** 0 to 1. */
+  get progress(): number {
+    return this.rounds === 0 ? 1 : this.done / this.rounds
+  }
+
+  draft(): Draft {
+    const board = new Board(this.board.instance)
+    for (const [i, pieces] of this.best.pieces.entries()) if (pieces.length > 0) board.put(i, pieces)
+    const placement = board.placement()
+    return { placement, cost: costOf(board.instance, placement), isUnfinished: !this.isDone }
+  }
+
+  /** Goes on for so many rounds; what is best so far can be had after each call. */
+  step(rounds: number): void {
+    for (let n = 0; n < rounds && !this.isDone; n++) {
+      this.round()
+      this.done++
+    }
+  }
+
+  private keep(): void {
+    if (this.board.total >= this.best.total) return
+    this.best = { pieces: this.board.pieces.map(p => [...p]), total: this.board.total }
+  }
+
+  /** In several orders, of which the cheapest is where the search begins. */
+  private build(): void {
+    const { board } = this
+    const all = [...this.order]
+    const by = (key: (i: number) => number): number[] =>
+      this.afterLeaders([...all].sort((x, y) => key(x) - key(y) || x - y))
+    const far = board.instance.horizon + 1
+    const demand = (i: number) => board.demand(i)
+    const orders = [
+      by(i => -demand(i).weight),
+      by(i => demand(i).deadline ?? far),
+      by(i => (demand(i).deadline ?? far) / demand(i).weight),
+      by(i => -demand(i).weight * demand(i).need),
+      by(i => demand(i).need / demand(i).weight),
+    ]
+    for (const order of orders) {
+      for (const i of order) board.insert(i)
+      this.keep()
+      for (const i of order) board.take(i)
+    }
+    this.restore()
+  }
+
+  private restore(): void {
+    for (const i of this.order) if ((this.board.pieces[i] ?? []).length > 0) this.board.take(i)
+    for (const [i, pieces] of this.best.pieces.entries()) if (pieces.length > 0) this.board.put(i, pieces)
+  }
+
+  /** The same order, but none before what it waits for. */
+  private afterLeaders(order: readonly number[]): number[] {
+    const waits = order.filter(i => this.board.demand(i).after.length > 0)
+    if (waits.length === 0) return [...order]
+    const out: number[] = []
+    const put = new Set<number>()
+    const add = (i: number): void => {
+      if (put.has(i)) return
+      put.add(i)
+      for (const { id } of this.board.demand(i).after) {
+        const of = this.board.index.get(id)
+        if (of !== undefined) add(of)
+      }
+      out.push(i)
+    }
+    for (const i of order) add(i)
+    return out
+  }
+
+  private round(): void {
+    const { board } = this
+    if (board.pieces.length === 0) return
+    const out = this.chosen()
+    const before = board.total
+    const were = new Map(out.map(i => [i, board.take(i)] as const))
+    for (const i of this.afterLeaders(this.shuffled(out))) if (were.has(i)) board.insert(i)
+    // Now and then something worse is gone on from, less and less so.
+    const heat = 30 * (1 - this.progress)
+    const isKept =
+      board.total <= before || this.random() < Math.exp((before - board.total) / Math.max(1, heat))
+    if (isKept) return this.keep()
+    for (const i of out) board.take(i)
+    for (const [i, pieces] of were) if (pieces.length > 0) board.put(i, pieces)
+  }
+
+  /** Some demands that have to do with one another, with all that wait for them. */
+  private chosen(): number[] {
+    const { board } = this
+    const n = board.pieces.length
+    const count = Math.min(n, 2 + Math.floor(this.random() * 7))
+    const first = Math.floor(this.random() * n)
+    const kind = this.random()
+    const lost = board.pieces.flatMap((_, i) => (board.isComplete(i) ? [] : [i]))
+    const seed =
+      kind < 0.35 && lost.length > 0 ? (lost[Math.floor(this.random() * lost.length)] ?? first) : first
+    const away = this.distance(seed, kind)
+    const near = board.pieces
+      .map((_, i) => ({ i, far: i === seed ? -1 : away(i) }))
+      .sort((x, y) => x.far - y.far || x.i - y.i)
+      .slice(0, count)
+      .map(x => x.i)
+    const all = new Set<number>()
+    const add = (i: number): void => {
+      if (all.has(i)) return
+      all.add(i)
+      for (const f of board.followers[i] ?? []) add(f)
+    }
+    for (const i of near) add(i)
+    return [...all]
+  }
+
+  private distance(seed: number, kind: number): (i: number) => number {
+    const { board } = this
+    const own = board.demand(seed)
+    const noise = (): number => this.random() * 12
+    const at = (i: number): number =>
+      board.pieces[i]?.[0]?.from ?? board.demand(i).deadline ?? board.demand(i).earliest
+    const from = at(seed)
+    if (kind < 0.35) {
+      // Those that stand where it could: what it might be exchanged with.
+      const end = own.deadline ?? board.instance.horizon
+      const [target] = [own.earliest + Math.floor(this.random() * Math.max(1, end - own.earliest))]
+      return i =>
+        (board.pieces[i] ?? []).length > 0 ? Math.abs(at(i) - target) + noise() : 1e6 * this.random()
+    }
+    if (kind < 0.65) return i => Math.abs(at(i) - from) + noise()
+    if (kind < 0.8) return i => (board.demand(i).category === own.category ? 0 : 1000) + noise()
+    return () => this.random()
+  }
+
+  private shuffled(out: readonly number[]): number[] {
+    const kind = this.random()
+    const { board } = this
+    const key = new Map(
+      out.map(i => {
+        const { weight, need, deadline } = board.demand(i)
+        const late = deadline ?? board.instance.horizon
+        const by =
+          kind < 0.4
+            ? this.random()
+            : kind < 0.6
+              ? -weight * (0.7 + 0.6 * this.random())
+              : kind < 0.8
+                ? late * (0.8 + 0.4 * this.random())
+                : -need * (0.7 + 0.6 * this.random())
+        return [i, by]
+      }),
+    )
+    return [...out].sort((x, y) => (key.get(x) ?? 0) - (key.get(y) ?? 0) || x - y)
+  }
+}
+
+/** Each after all that it waits for; what goes round in a circle stays where it is, and is never ready. */
+function inOrder(board: Board): number[] {
+  const out: number[] = []
+  const seen = new Set<number>()
+  const add = (i: number): void => {
+    if (seen.has(i)) return
+    seen.add(i)
+    for (const { id } of board.demand(i).after) {
+      const of = board.index.get(id)
+      if (of !== undefined) add(of)
+    }
+    out.push(i)
+  }
+  for (let i = 0; i < board.pieces.length; i++) add(i)
+  return out
+}
+
+const roundsFor = (demands: number): number => Math.min(6000, 400 + 20 * demands)
+
+/** Numbers from 0 to below 1 that follow from the seed (mulberry32). */
+export function seeded(seed: number): () => number {
+  let state = seed >>> 0
+  return () => {
+    state = (state + 0x6d2b79f5) >>> 0
+    let t = state
+    t = Math.imul(t ^ (t >>> 15), t | 1)
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61)
+    return ((t ^ (t >>> 14)) >>> 0) / 4_294_967_296
+  }
+}
+
+/** From beginning to end. */
+export function draftOf(instance: Instance, seed: number, effort = 1): Draft {
+  const search = new Search(instance, seed, effort)
+  search.step(search.rounds)
+  return search.draft()
+}
