@@ -32,9 +32,12 @@ export class Board {
   /** Those that wait for it, by index. */
   readonly followers: readonly number[][]
   private readonly leaders: readonly { of: number; gap: number }[][]
-  private readonly worked: Int32Array
-  private readonly works: Int32Array
-  private readonly isCostly: boolean[]
+  /** Of each stretch the longest run that is free; -1 where it has to be looked for. */
+  private readonly longest: Int32Array
+  private readonly supply: number
+  /** By demand: the least that a unit costs beside; and what all before each unit cost, where that differs. */
+  private readonly extra: readonly number[]
+  private readonly extras: readonly (Int32Array | null)[]
 
   constructor(readonly instance: Instance) {
     const { demands, horizon, stretches, days, busy } = instance
@@ -62,9 +65,10 @@ export class Board {
     const followers: number[][] = demands.map(() => [])
     for (const [i, all] of this.leaders.entries()) for (const { of } of all) followers[of]?.push(i)
     this.followers = followers
-    this.worked = new Int32Array(horizon + 1)
-    this.works = new Int32Array(horizon + 1)
-    this.isCostly = demands.map(d => new Set(d.admitted.map(a => a.extra)).size > 1)
+    this.longest = new Int32Array(stretches.length).fill(-1)
+    this.supply = Math.max(1, this.before[horizon] ?? 0)
+    this.extra = demands.map(d => d.admitted.reduce((least, a) => Math.min(least, a.extra), Infinity))
+    this.extras = extrasOf(demands, horizon)
     this.total = demands.reduce((sum, d) => sum + lossOf(d) + instance.moved * d.planned.length, 0)
   }
 
@@ -105,6 +109,7 @@ export class Board {
 
   private add(i: number, demand: Demand, piece: Span, by: 1 | -1): void {
     this.taken.fill(by === 1 ? 1 : 0, piece.from, piece.to)
+    this.longest[this.stretchOf[piece.from] ?? 0] = -1
     const day = this.dayOf[piece.from] ?? 0
     this.drafted[day] = (this.drafted[day] ?? 0) + by * this.inHours(day, piece)
     const place = this.placeOf(i, piece.from)
@@ -137,133 +142,214 @@ export class Board {
     return at
   }
 
-  /** How much work there is without a rest right before each unit, and right from it on. */
-  private countWork(rest: number): void {
-    const { horizon } = this.instance
-    for (const [into, step] of [
-      [this.worked, 1],
-      [this.works, -1],
-    ] as const) {
-      let [work, gap] = [0, rest]
-      for (let n = 0; n <= horizon; n++) {
-        const at = step === 1 ? n : horizon - n
-        into[at] = gap >= rest ? 0 : work
-        const unit = step === 1 ? at : at - 1
-        if (unit < 0 || unit >= horizon) continue
-        if (this.taken[unit]) {
-          work = gap >= rest ? 1 : work + 1
-          gap = 0
-        } else gap++
-      }
+  /** How much work there is in one go right beside a unit, on one side; counted no further than matters. */
+  private workBeside(unit: number, step: 1 | -1, { run, rest }: NonNullable<Instance['breaks']>): number {
+    let [work, gap] = [0, 0]
+    for (let u = step === 1 ? unit : unit - 1; u >= 0 && u < this.taken.length; u += step) {
+      if (this.taken[u]) {
+        work++
+        gap = 0
+        if (work > run) break
+      } else if (++gap >= rest) break
     }
+    return work
   }
 
-  private isAllowed(i: number, day: number, piece: Span): boolean {
+  private isAllowed(i: number, day: number, from: number, to: number): boolean {
     const { breaks, days } = this.instance
-    const { capacity = 0 } = days[day] ?? {}
-    if ((this.drafted[day] ?? 0) + this.inHours(day, piece) > capacity) return false
+    const of = days[day]
+    if (!of) return false
+    const inHours = Math.max(0, Math.min(to, of.hours.to) - Math.max(from, of.hours.from))
+    if ((this.drafted[day] ?? 0) + inHours > of.capacity) return false
     const group = this.group[i] ?? -1
     if (group >= 0 && (this.grouped[group * days.length + day] ?? 0) > 0) return false
     if (!breaks) return true
-    return (this.worked[piece.from] ?? 0) + lengthOf(piece) + (this.works[piece.to] ?? 0) <= breaks.run
+    const left = breaks.run - (to - from) - this.workBeside(from, -1, breaks)
+    return left >= 0 && this.workBeside(to, 1, breaks) <= left
   }
 
   /** What one piece costs and spares, without what only all of them together spare. */
-  private worth(i: number, demand: Demand, piece: Span): number {
-    const { weight, deadline, division, need } = demand
-    const length = lengthOf(piece)
-    const isNew = (this.used[this.placeOf(i, piece.from)] ?? 0) === 0
-    const inTime = deadline === null ? 0 : shared(piece, { from: 0, to: deadline })
+  private worth(i: number, of: Scan, from: number, to: number): number {
+    const { demand } = of
+    const { planned } = demand
+    const isNew = (this.used[this.placeOf(i, from)] ?? 0) === 0
+    const extra = of.extras ? (of.extras[to] ?? 0) - (of.extras[from] ?? 0) : of.extra * (to - from)
+    const isKept = planned.length > 0 && planned.some(p => p.from === from && p.to === to)
+    return (
+      this.leastWorth(of, from, to - from) +
+      extra -
+      of.extra * (to - from) +
+      (isNew ? COST.place : 0) -
+      (isKept ? this.instance.moved : 0)
+    )
+  }
+
+  /** No piece of this length that begins then or later is worth more, but that it stays where it was. */
+  private leastWorth({ demand, extra }: Scan, from: number, length: number): number {
+    const { weight, deadline, division, need, earliest } = demand
+    const inTime = deadline === null ? 0 : Math.min(length, Math.max(0, deadline - from))
     const unplaced =
       division.kind === 'shrink'
         ? COST.unplaced * need - COST.shortened * (need - length)
         : COST.unplaced * length
+    const waited = Math.max(0, (this.before[from] ?? 0) - (this.before[earliest] ?? 0))
     return (
       COST.piece +
-      (isNew ? COST.place : 0) +
-      delayOf(demand, piece, this.before) +
-      extraOf(demand, piece) -
-      weight * (unplaced + COST.missed * inTime) -
-      (demand.planned.length > 0 && stays(piece, demand.planned) ? this.instance.moved : 0)
+      Math.floor((COST.delay * weight * length * waited) / this.supply) +
+      extra * length -
+      weight * (unplaced + COST.missed * inTime)
     )
   }
 
-  /** The best piece of each length on each day: what it costs less what it spares, and where. */
-  private best(i: number, lengths: { least: number; most: number }): Map<number, (Choice | undefined)[]> {
-    const demand = this.demand(i)
-    const found = new Map<number, (Choice | undefined)[]>()
-    const ready = this.readyAt(i)
-    if (ready === null) return found
-    const { breaks } = this.instance
-    if (breaks) this.countWork(breaks.rest)
-    const consider = (day: number, piece: Span): boolean => {
-      if (!this.isAllowed(i, day, piece)) return false
-      const worth = this.worth(i, demand, piece)
-      const of = found.get(day) ?? []
-      found.set(day, of)
-      const known = of[lengthOf(piece)]
-      if (!known || worth < known.worth) of[lengthOf(piece)] = { worth, piece }
-      return true
-    }
-    for (const run of this.freeRuns(demand, ready)) {
-      for (let length = lengths.least; length <= Math.min(lengths.most, lengthOf(run)); length++) {
-        let last = -1
-        for (let from = run.from; from + length <= run.to; from++) {
-          const day = this.dayOf[from] ?? 0
-          // Within one day the first that is allowed waits the least.
-          if (day === last) continue
-          if (consider(day, { from, to: from + length }) && !this.isCostly[i]) last = day
-        }
-      }
-      for (const p of demand.planned)
-        if (
-          p.from >= run.from &&
-          p.to <= run.to &&
-          lengthOf(p) >= lengths.least &&
-          lengthOf(p) <= lengths.most
-        )
-          consider(this.dayOf[p.from] ?? 0, p)
-    }
-    return found
+  private random: (() => number) | null = null
+  private passesOver = (): boolean => this.random !== null && this.random() < PASSED_OVER
+  /** Now and then it is given less than it might have. */
+  private lengthsFor(least: number, most: number): number {
+    if (this.random === null || most <= least || this.random() >= CUT_SHORT) return most
+    return least + Math.floor(this.random() * (most - least))
   }
 
-  /** Where nothing stands and it may, in one stretch, each as long as it goes. */
-  private *freeRuns({ admitted }: Demand, ready: number): Generator<Span> {
-    let from = -1
-    let to = -1
-    for (const a of admitted) {
+  private scan(i: number): Scan | null {
+    const ready = this.readyAt(i)
+    if (ready === null) return null
+    return { demand: this.demand(i), ready, extra: this.extra[i] ?? 0, extras: this.extras[i] ?? null }
+  }
+
+  /** The longest run that is free in a stretch. */
+  private longestIn(stretch: number): number {
+    const known = this.longest[stretch] ?? -1
+    if (known >= 0) return known
+    const { from, to } = this.instance.stretches[stretch] ?? { from: 0, to: 0 }
+    let [run, most] = [0, 0]
+    for (let u = from; u < to; u++) {
+      run = this.taken[u] ? 0 : run + 1
+      if (run > most) most = run
+    }
+    this.longest[stretch] = most
+    return most
+  }
+
+  /** Where nothing stands and it may, in one stretch, each as long as it goes and no shorter than that; in order. */
+  private *freeRuns({ demand, ready }: Scan, least: number): Generator<Span> {
+    let [from, to] = [-1, -1]
+    for (const a of demand.admitted) {
+      if (a.to <= ready || this.longestIn(this.stretchOf[a.from] ?? 0) < least) continue
       for (let u = Math.max(a.from, ready); u < a.to; u++) {
         if (this.taken[u]) continue
         if (from >= 0 && u === to && this.stretchOf[u] === this.stretchOf[from]) to = u + 1
         else {
-          if (from >= 0) yield { from, to }
+          if (to - from >= least && from >= 0) yield { from, to }
           ;[from, to] = [u, u + 1]
         }
       }
     }
-    if (from >= 0) yield { from, to }
+    if (from >= 0 && to - from >= least) yield { from, to }
   }
 
-  /** Puts it where that costs least, as things stand, if that pays. */
-  insert(i: number): void {
-    const { need, division, weight } = this.demand(i)
-    if (division.kind !== 'split') {
-      const least = division.kind === 'whole' ? need : Math.min(division.least, need)
-      let choice: Choice | null = null
-      for (const of of this.best(i, { least, most: need }).values())
-        for (const c of of) if (c && (!choice || c.worth < choice.worth)) choice = c
-      if (choice && choice.worth - weight * COST.incomplete < 0) this.put(i, [choice.piece])
-      return
+  /**
+   * Puts it where that costs least, as things stand, if that pays.
+   * @param random now and then what would be best is passed over, so that others find room; null: never
+   */
+  insert(i: number, random: (() => number) | null = null): void {
+    this.random = random
+    const of = this.scan(i)
+    if (!of) return
+    if (of.demand.division.kind === 'split') this.put(i, this.divided(i, of))
+    else {
+      const piece = this.single(i, of)
+      if (piece) this.put(i, [piece])
     }
-    this.put(i, this.divided(i, { least: Math.min(division.least, need), need, weight }))
+  }
+
+  /** The best single piece, where it pays. */
+  private single(i: number, of: Scan): Span | null {
+    const { need, division, weight, planned } = of.demand
+    const least = division.kind === 'whole' ? need : Math.min(division.least, need)
+    let choice: Span | null = null
+    let best = weight * COST.incomplete
+    const consider = (from: number, to: number): void => {
+      const worth = this.worth(i, of, from, to)
+      if (worth < best) [best, choice] = [worth, { from, to }]
+    }
+    for (const p of planned) {
+      const isLong = lengthOf(p) >= least && lengthOf(p) <= need
+      if (
+        isLong &&
+        p.from >= of.ready &&
+        this.isFree(of, p) &&
+        this.isAllowed(i, this.dayOf[p.from] ?? 0, p.from, p.to)
+      )
+        consider(p.from, p.to)
+    }
+    const cut = this.lengthsFor(least, need)
+    for (const run of this.freeRuns(of, least)) {
+      if (this.leastWorth(of, run.from, need) >= best) break
+      if (this.passesOver()) continue
+      const late = this.passesOver()
+      for (let length = Math.min(cut, lengthOf(run)); length >= least; length--) {
+        let last = -1
+        // At its end, once in a while, so that what is before it stays whole.
+        for (let from = late ? run.to - length : run.from; from + length <= run.to; from++) {
+          const day = this.dayOf[from] ?? 0
+          // Within one day the first that is allowed waits the least.
+          if (day === last) continue
+          if (this.leastWorth(of, from, length) >= best) break
+          if (!this.isAllowed(i, day, from, from + length)) continue
+          consider(from, from + length)
+          if (!of.extras) last = day
+        }
+      }
+    }
+    return choice
+  }
+
+  private isFree({ demand }: Scan, { from, to }: Span): boolean {
+    for (let u = from; u < to; u++) {
+      if (this.taken[u] || this.stretchOf[u] !== this.stretchOf[from]) return false
+      if (!demand.admitted.some(a => a.from <= u && u < a.to)) return false
+    }
+    return (this.stretchOf[from] ?? -1) >= 0
+  }
+
+  /** The best piece of each length on each day, until there is room enough for twice what it needs. */
+  private byDay(i: number, of: Scan): Map<number, (Choice | undefined)[]> {
+    const { need, division, planned } = of.demand
+    const least = division.kind === 'split' ? Math.min(division.least, need) : need
+    const found = new Map<number, (Choice | undefined)[]>()
+    const consider = (day: number, from: number, to: number): boolean => {
+      if (!this.isAllowed(i, day, from, to)) return false
+      const worth = this.worth(i, of, from, to)
+      let choices = found.get(day)
+      if (!choices) found.set(day, (choices = []))
+      const known = choices[to - from]
+      if (!known || worth < known.worth) choices[to - from] = { worth, piece: { from, to } }
+      return true
+    }
+    for (const run of this.freeRuns(of, least)) {
+      // Later days are not looked at where earlier ones have room for twice as much, and cost no more.
+      if (!of.extras && !found.has(this.dayOf[run.from] ?? 0) && roomIn(found) >= 2 * need) break
+      if (this.passesOver()) continue
+      const late = this.passesOver()
+      const cut = this.lengthsFor(least, Math.min(need, lengthOf(run)))
+      for (let length = cut; length >= least; length--) {
+        let last = -1
+        for (let from = late ? run.to - length : run.from; from + length <= run.to; from++) {
+          const day = this.dayOf[from] ?? 0
+          if (day === last) continue
+          if (consider(day, from, from + length) && !of.extras) last = day
+        }
+      }
+    }
+    for (const p of planned)
+      if (lengthOf(p) >= least && lengthOf(p) <= need && p.from >= of.ready && this.isFree(of, p))
+        consider(this.dayOf[p.from] ?? 0, p.from, p.to)
+    return found
   }
 
   /** Over the days, how much on each: the cheapest for each sum, then the best sum. */
-  private divided(
-    i: number,
-    { least, need, weight }: { least: number; need: number; weight: number },
-  ): Span[] {
-    const best = this.best(i, { least, most: need })
+  private divided(i: number, of: Scan): Span[] {
+    const { need, weight } = of.demand
+    const best = this.byDay(i, of)
     const days = [...best.keys()].sort((x, y) => x - y)
     let costs = new Float64Array(need + 1).fill(Infinity)
     costs[0] = 0
@@ -271,10 +357,12 @@ export class Board {
     for (const day of days) {
       const next = costs.slice()
       const choice = new Int32Array(need + 1)
-      for (const [length, c] of (best.get(day) ?? []).entries()) {
-        if (!c) continue
+      const choices = best.get(day) ?? []
+      for (let length = 1; length < choices.length; length++) {
+        const worth = choices[length]?.worth
+        if (worth === undefined) continue
         for (let sum = length; sum <= need; sum++) {
-          const cost = (costs[sum - length] ?? Infinity) + c.worth
+          const cost = (costs[sum - length] ?? Infinity) + worth
           if (cost < (next[sum] ?? Infinity)) {
             next[sum] = cost
             choice[sum] = length
@@ -284,10 +372,10 @@ export class Board {
       chosen.push(choice)
       costs = next
     }
-    let [sum, least0] = [0, 0]
+    let [sum, least] = [0, 0]
     for (let n = 1; n <= need; n++) {
       const cost = (costs[n] ?? Infinity) - (n === need ? weight * COST.incomplete : 0)
-      if (cost < least0) [sum, least0] = [n, cost]
+      if (cost < least) [sum, least] = [n, cost]
     }
     const pieces: Span[] = []
     for (let d = days.length - 1; d >= 0 && sum > 0; d--) {
@@ -301,7 +389,40 @@ export class Board {
   }
 }
 
+/** A demand that is looked at: from when on it is ready, and what a unit costs beside, at least and up to each unit. */
+interface Scan {
+  demand: Demand
+  ready: number
+  extra: number
+  /** Null where it is the same everywhere. */
+  extras: Int32Array | null
+}
+
+/** How often a place is passed over, or a length cut short. */
+const PASSED_OVER = 0.04
+const CUT_SHORT = 0.12
+
 interface Choice {
   worth: number
   piece: Span
+}
+
+/** As much as could be placed, with the longest piece on each day. */
+const roomIn = (found: ReadonlyMap<number, readonly (Choice | undefined)[]>): number =>
+  [...found.values()].reduce((sum, choices) => sum + choices.length - 1, 0)
+
+/** Demands that may stand in the same places share one. */
+function extrasOf(demands: readonly Demand[], horizon: number): (Int32Array | null)[] {
+  const known = new Map<string, Int32Array>()
+  return demands.map(({ admitted }) => {
+    if (new Set(admitted.map(a => a.extra)).size <= 1) return null
+    const key = JSON.stringify(admitted)
+    const before = known.get(key)
+    if (before) return before
+    const extras = new Int32Array(horizon + 1)
+    for (const a of admitted) for (let u = a.from; u < a.to; u++) extras[u + 1] = a.extra
+    for (let u = 0; u < horizon; u++) extras[u + 1] = (extras[u + 1] ?? 0) + (extras[u] ?? 0)
+    known.set(key, extras)
+    return extras
+  })
 }

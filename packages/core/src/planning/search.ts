@@ -22,7 +22,6 @@ export class Search {
   private best: { pieces: Board['pieces']; total: number }
   /** Demands in an order in which each comes after all that it waits for. */
   private readonly order: readonly number[]
-  private readonly rank: Int32Array
 
   /** @param effort how many times the usual number of rounds, for trials */
   constructor(instance: Instance, seed: number, effort = 1) {
@@ -31,8 +30,6 @@ export class Search {
     this.board = new Board({ ...instance, demands })
     this.random = seeded(seed)
     this.order = inOrder(this.board)
-    this.rank = new Int32Array(demands.length)
-    for (const [n, i] of this.order.entries()) this.rank[i] = n
     this.rounds = roundsFor(demands.length) * effort
     this.best = { pieces: demands.map(() => []), total: this.board.total }
     this.build()
@@ -119,7 +116,7 @@ export class Search {
     const out = this.chosen()
     const before = board.total
     const were = new Map(out.map(i => [i, board.take(i)] as const))
-    for (const i of this.afterLeaders(this.shuffled(out))) if (were.has(i)) board.insert(i)
+    for (const i of this.afterLeaders(this.shuffled(out))) if (were.has(i)) board.insert(i, this.random)
     // Now and then something worse is gone on from, less and less so.
     const heat = 30 * (1 - this.progress)
     const isKept =
@@ -136,15 +133,23 @@ export class Search {
     const count = Math.min(n, 2 + Math.floor(this.random() * 7))
     const first = Math.floor(this.random() * n)
     const kind = this.random()
-    const lost = board.pieces.flatMap((_, i) => (board.isComplete(i) ? [] : [i]))
-    const seed =
-      kind < 0.35 && lost.length > 0 ? (lost[Math.floor(this.random() * lost.length)] ?? first) : first
+    const seed = kind < 0.35 ? this.lostAfter(first) : first
     const away = this.distance(seed, kind)
-    const near = board.pieces
-      .map((_, i) => ({ i, far: i === seed ? -1 : away(i) }))
-      .sort((x, y) => x.far - y.far || x.i - y.i)
-      .slice(0, count)
-      .map(x => x.i)
+    // The nearest, the furthest of them last.
+    const near: number[] = []
+    const far: number[] = []
+    for (let i = 0; i < n; i++) {
+      const distance = i === seed ? -1 : away(i)
+      if (near.length === count && distance >= (far[count - 1] ?? 0)) continue
+      let at = Math.min(near.length, count - 1)
+      while (at > 0 && distance < (far[at - 1] ?? 0)) {
+        far[at] = far[at - 1] ?? 0
+        near[at] = near[at - 1] ?? 0
+        at--
+      }
+      far[at] = distance
+      near[at] = i
+    }
     const all = new Set<number>()
     const add = (i: number): void => {
       if (all.has(i)) return
@@ -153,6 +158,13 @@ export class Search {
     }
     for (const i of near) add(i)
     return [...all]
+  }
+
+  /** The next one, from there on, that is not placed as a whole; else that one itself. */
+  private lostAfter(first: number): number {
+    const n = this.board.pieces.length
+    for (let k = 0; k < n; k++) if (!this.board.isComplete((first + k) % n)) return (first + k) % n
+    return first
   }
 
   private distance(seed: number, kind: number): (i: number) => number {
