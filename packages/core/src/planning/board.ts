@@ -31,6 +31,7 @@ export class Board {
   readonly index: ReadonlyMap<string, number>
   /** Those that wait for it, by index. */
   readonly followers: readonly number[][]
+  private readonly pulls: readonly Pull[][]
   private readonly leaders: readonly { of: number; gap: number }[][]
   /** Of each stretch the longest run that is free; -1 where it has to be looked for. */
   private readonly longest: Int32Array
@@ -65,6 +66,7 @@ export class Board {
     const followers: number[][] = demands.map(() => [])
     for (const [i, all] of this.leaders.entries()) for (const { of } of all) followers[of]?.push(i)
     this.followers = followers
+    this.pulls = pullsOf(demands, followers, horizon)
     this.longest = new Int32Array(stretches.length).fill(-1)
     this.supply = Math.max(1, this.before[horizon] ?? 0)
     this.extra = demands.map(d => d.admitted.reduce((least, a) => Math.min(least, a.extra), Infinity))
@@ -201,6 +203,16 @@ export class Board {
     )
   }
 
+  /** What those that wait for it would lose where it ends then. */
+  private pullOn(i: number, to: number): number {
+    let lost = 0
+    for (const { room, before, need, shift, each } of this.pulls[i] ?? []) {
+      const left = before - (room[Math.min(to + shift, room.length - 1)] ?? 0)
+      if (left < need) lost += each * (need - Math.max(0, left))
+    }
+    return lost
+  }
+
   private random: (() => number) | null = null
   private passesOver = (): boolean => this.random !== null && this.random() < PASSED_OVER
   /** Now and then it is given less than it might have. */
@@ -230,20 +242,30 @@ export class Board {
   }
 
   /** Where nothing stands and it may, in one stretch, each as long as it goes and no shorter than that; in order. */
-  private *freeRuns({ demand, ready }: Scan, least: number): Generator<Span> {
+  private freeRuns({ demand, ready }: Scan, least: number): Span[] {
+    const runs: Span[] = []
+    const { taken, stretchOf } = this
     let [from, to] = [-1, -1]
     for (const a of demand.admitted) {
-      if (a.to <= ready || this.longestIn(this.stretchOf[a.from] ?? 0) < least) continue
-      for (let u = Math.max(a.from, ready); u < a.to; u++) {
-        if (this.taken[u]) continue
-        if (from >= 0 && u === to && this.stretchOf[u] === this.stretchOf[from]) to = u + 1
-        else {
-          if (to - from >= least && from >= 0) yield { from, to }
-          ;[from, to] = [u, u + 1]
+      if (a.to <= ready || this.longestIn(stretchOf[a.from] ?? 0) < least) continue
+      const begin = Math.max(a.from, ready)
+      // What goes on where the last one ended, in the same stretch, is one with it.
+      if (from >= 0 && !(begin === to && stretchOf[begin] === stretchOf[from])) {
+        if (to - from >= least) runs.push({ from, to })
+        from = -1
+      }
+      for (let u = begin; u < a.to; u++) {
+        if (!taken[u]) {
+          if (from < 0) from = u
+          to = u + 1
+        } else if (from >= 0) {
+          if (to - from >= least) runs.push({ from, to })
+          from = -1
         }
       }
     }
-    if (from >= 0 && to - from >= least) yield { from, to }
+    if (from >= 0 && to - from >= least) runs.push({ from, to })
+    return runs
   }
 
   /**
@@ -254,8 +276,10 @@ export class Board {
     this.random = random
     const of = this.scan(i)
     if (!of) return
-    if (of.demand.division.kind === 'split') this.put(i, this.divided(i, of))
-    else {
+    if (of.demand.division.kind === 'split') {
+      const early = this.divided(i, of, true)
+      this.put(i, early.length > 0 || (this.pulls[i] ?? []).length === 0 ? early : this.divided(i, of, false))
+    } else {
       const piece = this.single(i, of)
       if (piece) this.put(i, [piece])
     }
@@ -266,10 +290,13 @@ export class Board {
     const { need, division, weight, planned } = of.demand
     const least = division.kind === 'whole' ? need : Math.min(division.least, need)
     let choice: Span | null = null
-    let best = weight * COST.incomplete
+    // What it spares by itself has to pay, whatever waits for it.
+    const most = weight * COST.incomplete
+    let best = Infinity
     const consider = (from: number, to: number): void => {
       const worth = this.worth(i, of, from, to)
-      if (worth < best) [best, choice] = [worth, { from, to }]
+      const score = worth + this.pullOn(i, to)
+      if (worth < most && score < best) [best, choice] = [score, { from, to }]
     }
     for (const p of planned) {
       const isLong = lengthOf(p) >= least && lengthOf(p) <= need
@@ -283,7 +310,7 @@ export class Board {
     }
     const cut = this.lengthsFor(least, need)
     for (const run of this.freeRuns(of, least)) {
-      if (this.leastWorth(of, run.from, need) >= best) break
+      if (this.leastWorth(of, run.from, need) >= Math.min(best, most)) break
       if (this.passesOver()) continue
       const late = this.passesOver()
       for (let length = Math.min(cut, lengthOf(run)); length >= least; length--) {
@@ -293,7 +320,7 @@ export class Board {
           const day = this.dayOf[from] ?? 0
           // Within one day the first that is allowed waits the least.
           if (day === last) continue
-          if (this.leastWorth(of, from, length) >= best) break
+          if (this.leastWorth(of, from, length) >= Math.min(best, most)) break
           if (!this.isAllowed(i, day, from, from + length)) continue
           consider(from, from + length)
           if (!of.extras) last = day
@@ -312,13 +339,13 @@ export class Board {
   }
 
   /** The best piece of each length on each day, until there is room enough for twice what it needs. */
-  private byDay(i: number, of: Scan): Map<number, (Choice | undefined)[]> {
+  private byDay(i: number, of: Scan, isPulled: boolean): Map<number, (Choice | undefined)[]> {
     const { need, division, planned } = of.demand
     const least = division.kind === 'split' ? Math.min(division.least, need) : need
     const found = new Map<number, (Choice | undefined)[]>()
     const consider = (day: number, from: number, to: number): boolean => {
       if (!this.isAllowed(i, day, from, to)) return false
-      const worth = this.worth(i, of, from, to)
+      const worth = this.worth(i, of, from, to) + (isPulled ? this.pullOn(i, to) : 0)
       let choices = found.get(day)
       if (!choices) found.set(day, (choices = []))
       const known = choices[to - from]
@@ -347,9 +374,9 @@ export class Board {
   }
 
   /** Over the days, how much on each: the cheapest for each sum, then the best sum. */
-  private divided(i: number, of: Scan): Span[] {
+  private divided(i: number, of: Scan, isPulled: boolean): Span[] {
     const { need, weight } = of.demand
-    const best = this.byDay(i, of)
+    const best = this.byDay(i, of, isPulled)
     const days = [...best.keys()].sort((x, y) => x - y)
     let costs = new Float64Array(need + 1).fill(Infinity)
     costs[0] = 0
@@ -410,6 +437,47 @@ interface Choice {
 /** As much as could be placed, with the longest piece on each day. */
 const roomIn = (found: ReadonlyMap<number, readonly (Choice | undefined)[]>): number =>
   [...found.values()].reduce((sum, choices) => sum + choices.length - 1, 0)
+
+/** Something waits for it, with a deadline: what room there is for that, before each unit and before its deadline. */
+interface Pull {
+  room: Int32Array
+  before: number
+  need: number
+  /** So much later than this ends, that begins. */
+  shift: number
+  each: number
+}
+
+/** By demand, also by what waits for what waits for it. */
+function pullsOf(
+  demands: readonly Demand[],
+  followers: readonly (readonly number[])[],
+  horizon: number,
+): Pull[][] {
+  const known: (Pull[] | undefined)[] = demands.map(() => undefined)
+  const of = (i: number): Pull[] => {
+    const before = known[i]
+    if (before) return before
+    // What goes round in a circle pulls nothing.
+    known[i] = []
+    const pulls = (followers[i] ?? []).flatMap((f): Pull[] => {
+      const follower = demands[f]
+      if (!follower) return []
+      const { need, weight, deadline, division, after, admitted } = follower
+      const shift = after.find(a => a.id === demands[i]?.id)?.gap ?? 0
+      const room = supplyBefore({ horizon, stretches: admitted })
+      const own =
+        deadline === null
+          ? []
+          : [{ room, before: room[deadline] ?? 0, need, shift, each: COST.missed * weight }]
+      const least = division.kind === 'shrink' ? Math.min(division.least, need) : need
+      return [...own, ...of(f).map(p => ({ ...p, shift: p.shift + least + shift }))]
+    })
+    return (known[i] = pulls.slice(0, MOST_PULLS))
+  }
+  return demands.map((_, i) => of(i))
+}
+const MOST_PULLS = 16
 
 /** Demands that may stand in the same places share one. */
 function extrasOf(demands: readonly Demand[], horizon: number): (Int32Array | null)[] {

@@ -1,5 +1,5 @@
 import { Board } from './board.ts'
-import { type Cost, costOf } from './cost.ts'
+import { type Cost, costOf, lossOf } from './cost.ts'
 import type { Instance, Placement } from './instance.ts'
 
 /**
@@ -19,6 +19,10 @@ export class Search {
   private done = 0
   private readonly board: Board
   private readonly random: () => number
+  /** Numbers as from `random`, had more cheaply. */
+  private readonly noise: Float64Array
+  /** Where each counts to be while it stands nowhere. */
+  private readonly rest: Int32Array
   private best: { pieces: Board['pieces']; total: number }
   /** Demands in an order in which each comes after all that it waits for. */
   private readonly order: readonly number[]
@@ -29,6 +33,8 @@ export class Search {
     const demands = [...instance.demands].sort((x, y) => (x.id < y.id ? -1 : 1))
     this.board = new Board({ ...instance, demands })
     this.random = seeded(seed)
+    this.noise = Float64Array.from({ length: NOISE }, () => this.random())
+    this.rest = Int32Array.from(demands, d => d.deadline ?? d.earliest)
     this.order = inOrder(this.board)
     this.rounds = roundsFor(demands.length) * effort
     this.best = { pieces: demands.map(() => []), total: this.board.total }
@@ -53,9 +59,24 @@ export class Search {
   /** Goes on for so many rounds; what is best so far can be had after each call. */
   step(rounds: number): void {
     for (let n = 0; n < rounds && !this.isDone; n++) {
+      if (this.done > 0 && this.done % this.perStart === 0) this.beginAnew()
       this.round()
       this.done++
     }
+  }
+
+  /** Small ones are begun several times, as one start may lead to where nothing better is near. */
+  private get perStart(): number {
+    return Math.ceil(this.rounds / (this.board.pieces.length < SMALL ? STARTS : 1))
+  }
+  private get progressOfStart(): number {
+    return (this.done % this.perStart) / this.perStart
+  }
+  private beginAnew(): void {
+    const { board } = this
+    for (const i of this.order) board.take(i)
+    for (const i of this.afterLeaders(this.shuffled(this.order))) board.insert(i, this.random)
+    this.keep()
   }
 
   private keep(): void {
@@ -72,6 +93,7 @@ export class Search {
     const far = board.instance.horizon + 1
     const demand = (i: number) => board.demand(i)
     const orders = [
+      by(i => -this.worthOf(i)),
       by(i => -demand(i).weight),
       by(i => demand(i).deadline ?? far),
       by(i => (demand(i).deadline ?? far) / demand(i).weight),
@@ -118,7 +140,7 @@ export class Search {
     const were = new Map(out.map(i => [i, board.take(i)] as const))
     for (const i of this.afterLeaders(this.shuffled(out))) if (were.has(i)) board.insert(i, this.random)
     // Now and then something worse is gone on from, less and less so.
-    const heat = 30 * (1 - this.progress)
+    const heat = Math.max(30, (0.02 * this.best.total) / board.pieces.length) * 0.002 ** this.progressOfStart
     const isKept =
       board.total <= before || this.random() < Math.exp((before - board.total) / Math.max(1, heat))
     if (isKept) return this.keep()
@@ -170,20 +192,21 @@ export class Search {
   private distance(seed: number, kind: number): (i: number) => number {
     const { board } = this
     const own = board.demand(seed)
-    const noise = (): number => this.random() * 12
-    const at = (i: number): number =>
-      board.pieces[i]?.[0]?.from ?? board.demand(i).deadline ?? board.demand(i).earliest
-    const from = at(seed)
+    const shift = Math.floor(this.random() * NOISE)
+    const noise = (i: number): number => this.noise[(i * 7 + shift) % NOISE] ?? 0
+    const at = (i: number): number => board.pieces[i]?.[0]?.from ?? this.rest[i] ?? 0
     if (kind < 0.35) {
       // Those that stand where it could: what it might be exchanged with.
       const end = own.deadline ?? board.instance.horizon
-      const [target] = [own.earliest + Math.floor(this.random() * Math.max(1, end - own.earliest))]
-      return i =>
-        (board.pieces[i] ?? []).length > 0 ? Math.abs(at(i) - target) + noise() : 1e6 * this.random()
+      const target = own.earliest + Math.floor(this.random() * Math.max(1, end - own.earliest))
+      return i => (board.pieces[i]?.length ? Math.abs(at(i) - target) + 12 * noise(i) : 1e6 * noise(i))
     }
-    if (kind < 0.65) return i => Math.abs(at(i) - from) + noise()
-    if (kind < 0.8) return i => (board.demand(i).category === own.category ? 0 : 1000) + noise()
-    return () => this.random()
+    if (kind < 0.65) {
+      const from = at(seed)
+      return i => Math.abs(at(i) - from) + 12 * noise(i)
+    }
+    if (kind < 0.8) return i => (board.demand(i).category === own.category ? 0 : 1000) + 12 * noise(i)
+    return noise
   }
 
   private shuffled(out: readonly number[]): number[] {
@@ -192,19 +215,19 @@ export class Search {
     const key = new Map(
       out.map(i => {
         const { weight, need, deadline } = board.demand(i)
-        const late = deadline ?? board.instance.horizon
-        const by =
-          kind < 0.4
-            ? this.random()
-            : kind < 0.6
-              ? -weight * (0.7 + 0.6 * this.random())
-              : kind < 0.8
-                ? late * (0.8 + 0.4 * this.random())
-                : -need * (0.7 + 0.6 * this.random())
-        return [i, by]
+        const about = 0.7 + 0.6 * this.random()
+        if (kind < 0.35) return [i, about]
+        if (kind < 0.7) return [i, -this.worthOf(i) * about]
+        return [i, (kind < 0.85 ? (deadline ?? board.instance.horizon) / weight : -need) * about]
       }),
     )
     return [...out].sort((x, y) => (key.get(x) ?? 0) - (key.get(y) ?? 0) || x - y)
+  }
+
+  /** What a unit of it spares. */
+  private worthOf(i: number): number {
+    const demand = this.board.demand(i)
+    return lossOf(demand) / demand.need
   }
 }
 
@@ -225,7 +248,11 @@ function inOrder(board: Board): number[] {
   return out
 }
 
-const roundsFor = (demands: number): number => Math.min(6000, 400 + 20 * demands)
+const NOISE = 4093
+const SMALL = 14
+const STARTS = 5
+
+const roundsFor = (demands: number): number => (demands < SMALL ? 4000 : Math.min(4000, 1000 + 10 * demands))
 
 /** Numbers from 0 to below 1 that follow from the seed (mulberry32). */
 export function seeded(seed: number): () => number {
