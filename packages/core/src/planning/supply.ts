@@ -1,0 +1,175 @@
+import { addDays, DAY_MINUTES, dayAt, epochOf, MINUTE, zoned } from '../time/when.ts'
+import { capacityOn, type WorkingHours } from '../view/rows.ts'
+import type { Admitted, Day, Span } from './instance.ts'
+
+/** Where a person has room: working hours and work windows, less what is taken; laid out by the wall clock. */
+
+/** What stands already. Epoch ms. */
+export interface Taken {
+  fromMs: number
+  toMs: number
+  /** It counts as work done in one go. Lunch, for one, does not. */
+  isWork: boolean
+}
+
+/** One span of a work window. Epoch ms. */
+export interface WindowSpan {
+  window: string
+  fromMs: number
+  toMs: number
+  /** It takes other work as well. */
+  othersToo: boolean
+}
+
+/** The grid: unit 0 begins at midnight of the first day, in the zone of whoever works. */
+export interface Axis {
+  startMs: number
+  /** Minutes. */
+  grid: number
+  /** Of each day the units, by date. */
+  dates: readonly string[]
+  days: readonly Span[]
+  horizon: number
+  /** What is before is over. */
+  now: number
+}
+
+export interface Supply {
+  axis: Axis
+  stretches: readonly Span[]
+  days: readonly Day[]
+  busy: readonly Span[]
+  /** Time that no window keeps for itself, and that of each window. */
+  plain: readonly Span[]
+  windows: ReadonlyMap<string, readonly Span[]>
+}
+
+const unitAt = (ms: number, { startMs, grid }: Pick<Axis, 'startMs' | 'grid'>): number =>
+  (ms - startMs) / (grid * MINUTE)
+/** Whole units within; what is free is rounded inward. */
+export const inward = (fromMs: number, toMs: number, axis: Axis): Span => ({
+  from: Math.max(0, Math.ceil(unitAt(fromMs, axis))),
+  to: Math.min(axis.horizon, Math.floor(unitAt(toMs, axis))),
+})
+/** All units that it touches. */
+const outward = (fromMs: number, toMs: number, axis: Axis): Span => ({
+  from: Math.max(0, Math.floor(unitAt(fromMs, axis))),
+  to: Math.min(axis.horizon, Math.ceil(unitAt(toMs, axis))),
+})
+export const msOf = (unit: number, { startMs, grid }: Axis): number => startMs + unit * grid * MINUTE
+
+/** @param nowMs from here on is planned; @param days how many, today among them */
+export function axisOf(nowMs: number, days: number, zone: string, grid: number): Axis {
+  const today = dayAt(nowMs, zone)
+  const dates = Array.from({ length: days }, (_, n) => addDays(today, n))
+  const midnight = (date: string): number => epochOf({ kind: 'date', date }, zone)
+  const startMs = midnight(today)
+  const at = (date: string): number => Math.round(unitAt(midnight(date), { startMs, grid }))
+  const spans = dates.map(date => ({ from: at(date), to: at(addDays(date, 1)) }))
+  return {
+    startMs,
+    grid,
+    dates,
+    days: spans,
+    horizon: spans.at(-1)?.to ?? 0,
+    now: Math.max(0, Math.ceil(unitAt(nowMs, { startMs, grid }))),
+  }
+}
+
+/** The working hours of a day, in instants; null on a day without any. Epoch ms. */
+export function hoursOf(hours: WorkingHours, date: string): { fromMs: number; toMs: number } | null {
+  if (capacityOn(hours, date) === 0) return null
+  const at = (minute: number): number => {
+    if (minute >= DAY_MINUTES) return epochOf({ kind: 'date', date: addDays(date, 1) }, hours.zone)
+    const [h, m] = [Math.floor(minute / 60), minute % 60].map(n => String(n).padStart(2, '0'))
+    return epochOf(zoned(`${date}T${h}:${m}:00`, hours.zone), hours.zone)
+  }
+  return { fromMs: at(hours.from), toMs: at(hours.to) }
+}
+
+export function supplyOf(
+  hours: WorkingHours,
+  taken: readonly Taken[],
+  windows: readonly WindowSpan[],
+  axis: Axis,
+): Supply {
+  const { horizon } = axis
+  const inHours = new Uint8Array(horizon)
+  const free = new Uint8Array(horizon)
+  const kept = new Uint8Array(horizon)
+  const covered = new Uint8Array(horizon)
+  const worked = new Uint8Array(horizon)
+  const fill = (of: Uint8Array, { from, to }: Span, value: 0 | 1 = 1): void => {
+    if (to > from) of.fill(value, from, to)
+  }
+  const hourSpans = axis.dates.map(date => {
+    const span = hoursOf(hours, date)
+    return span ? inward(span.fromMs, span.toMs, axis) : null
+  })
+  for (const span of hourSpans) if (span) fill(inHours, span)
+  free.set(inHours)
+  for (const w of windows) {
+    const span = inward(w.fromMs, w.toMs, axis)
+    fill(free, span)
+    if (!w.othersToo) fill(kept, span)
+  }
+  for (const t of taken) {
+    const span = outward(t.fromMs, t.toMs, axis)
+    fill(covered, span)
+    if (t.isWork) fill(worked, span)
+  }
+  fill(free, { from: 0, to: Math.min(axis.now, horizon) }, 0)
+  for (let u = 0; u < horizon; u++) if (covered[u]) free[u] = 0
+  const days = axis.days.map((span, n): Day => {
+    const here = hourSpans[n] ?? { from: span.from, to: span.from }
+    const most = Math.floor(capacityOn(hours, axis.dates[n] ?? '') / axis.grid)
+    const committed = covered.slice(here.from, here.to).reduce((sum, u) => sum + u, 0)
+    return { ...span, hours: here, capacity: Math.max(0, most - committed) }
+  })
+  const byWindow = new Map<string, Span[]>()
+  for (const id of new Set(windows.map(w => w.window))) {
+    const own = new Uint8Array(horizon)
+    for (const w of windows) if (w.window === id) fill(own, inward(w.fromMs, w.toMs, axis))
+    byWindow.set(
+      id,
+      spansWhere(horizon, u => own[u] === 1 && free[u] === 1),
+    )
+  }
+  return {
+    axis,
+    stretches: spansWhere(horizon, u => free[u] === 1),
+    days,
+    busy: spansWhere(horizon, u => worked[u] === 1),
+    plain: spansWhere(horizon, u => free[u] === 1 && kept[u] === 0),
+    windows: byWindow,
+  }
+}
+
+export const SPILLED = 5
+
+/** Where something may stand that passes these windows; where it passes none, in time that no window keeps. */
+export function admittedTo(supply: Supply, windows: readonly string[], spills: boolean): Admitted[] {
+  const own = windows.filter(w => supply.windows.has(w))
+  if (own.length === 0) return supply.plain.map(s => ({ ...s, extra: 0 }))
+  const { horizon } = supply.axis
+  const extra = new Int8Array(horizon).fill(-1)
+  if (spills) for (const s of supply.plain) extra.fill(SPILLED, s.from, s.to)
+  for (const w of own) for (const s of supply.windows.get(w) ?? []) extra.fill(0, s.from, s.to)
+  return [0, SPILLED]
+    .flatMap(cost => spansWhere(horizon, u => extra[u] === cost).map(s => ({ ...s, extra: cost })))
+    .sort((x, y) => x.from - y.from)
+}
+
+function spansWhere(horizon: number, is: (unit: number) => boolean): Span[] {
+  const spans: Span[] = []
+  let from = -1
+  for (let u = 0; u <= horizon; u++) {
+    if (u < horizon && is(u)) {
+      if (from < 0) from = u
+    } else if (from >= 0) {
+      spans.push({ from, to: u })
+      from = -1
+    }
+  }
+  return spans
+}
