@@ -277,8 +277,10 @@ export class Board {
     const of = this.scan(i)
     if (!of) return
     if (of.demand.division.kind === 'split') {
+      // What is not placed as a whole helps none of those that wait for it.
       const early = this.divided(i, of, true)
-      this.put(i, early.length > 0 || (this.pulls[i] ?? []).length === 0 ? early : this.divided(i, of, false))
+      const isEnough = (this.pulls[i] ?? []).length === 0 || unitsOf(early) === of.demand.need
+      this.put(i, isEnough ? early : this.divided(i, of, false))
     } else {
       const piece = this.single(i, of)
       if (piece) this.put(i, [piece])

@@ -52,6 +52,7 @@ export class Search {
   draft(): Draft {
     const board = new Board(this.board.instance)
     for (const [i, pieces] of this.best.pieces.entries()) if (pieces.length > 0) board.put(i, pieces)
+    settle(board, this.order)
     const placement = board.placement()
     return { placement, cost: costOf(board.instance, placement), isUnfinished: !this.isDone }
   }
@@ -229,6 +230,31 @@ export class Search {
     const demand = this.board.demand(i)
     return lossOf(demand) / demand.need
   }
+}
+
+/** Each by itself where it is best as all others stand, until none gains: so that there is a reason for each place. */
+function settle(board: Board, order: readonly number[]): void {
+  for (let before = Infinity; board.total < before;) {
+    before = board.total
+    for (const i of order) {
+      const total = board.total
+      const were = board.take(i)
+      board.insert(i)
+      const pieces = board.pieces[i] ?? []
+      if (board.total < total && pieces.every(p => isBeforeFollowers(board, i, p.to))) continue
+      board.take(i)
+      if (were.length > 0) board.put(i, were)
+    }
+  }
+}
+
+function isBeforeFollowers(board: Board, i: number, end: number): boolean {
+  const { id } = board.demand(i)
+  return (board.followers[i] ?? []).every(f => {
+    const gap = board.demand(f).after.find(a => a.id === id)?.gap ?? 0
+    const pieces = board.pieces[f] ?? []
+    return pieces.every(p => p.from >= end + gap) && (pieces.length === 0 || board.isComplete(i))
+  })
 }
 
 /** Each after all that it waits for; what goes round in a circle stays where it is, and is never ready. */
