@@ -1,4 +1,4 @@
-import { COST, delayOf, extraOf, gainOf, lossOf, shared, stays } from './cost.ts'
+import { COST, delayOf, gainOf, lossOf, shared, stays } from './cost.ts'
 import {
   type Demand,
   indexOfUnits,
@@ -123,7 +123,13 @@ export class Board {
       const at = group * this.instance.days.length + day
       this.grouped[at] = (this.grouped[at] ?? 0) + by
     }
-    this.total += by * (COST.piece + delayOf(demand, piece, this.before) + extraOf(demand, piece))
+    this.total +=
+      by * (COST.piece + delayOf(demand, piece, this.before) + this.extraAt(i, piece.from, piece.to))
+  }
+
+  private extraAt(i: number, from: number, to: number): number {
+    const extras = this.extras[i]
+    return extras ? (extras[to] ?? 0) - (extras[from] ?? 0) : (this.extra[i] ?? 0) * (to - from)
   }
 
   private placeOf = (i: number, unit: number): number =>
@@ -175,7 +181,7 @@ export class Board {
     const { demand } = of
     const { planned } = demand
     const isNew = (this.used[this.placeOf(i, from)] ?? 0) === 0
-    const extra = of.extras ? (of.extras[to] ?? 0) - (of.extras[from] ?? 0) : of.extra * (to - from)
+    const extra = this.extraAt(i, from, to)
     const isKept = planned.length > 0 && planned.some(p => p.from === from && p.to === to)
     return (
       this.leastWorth(of, from, to - from) +
@@ -315,7 +321,7 @@ export class Board {
       if (this.leastWorth(of, run.from, need) >= Math.min(best, most)) break
       if (this.passesOver()) continue
       const late = this.passesOver()
-      for (let length = Math.min(cut, lengthOf(run)); length >= least; length--) {
+      for (let length = Math.min(cut, lengthOf(run), this.roomOn(run)); length >= least; length--) {
         let last = -1
         // At its end, once in a while, so that what is before it stays whole.
         for (let from = late ? run.to - length : run.from; from + length <= run.to; from++) {
@@ -330,6 +336,14 @@ export class Board {
       }
     }
     return choice
+  }
+
+  /** As much as the day of a run still holds, where all of it is within that day’s working hours. */
+  private roomOn({ from, to }: Span): number {
+    const n = this.dayOf[from] ?? 0
+    const day = this.instance.days[n]
+    if (!day || from < day.hours.from || to > day.hours.to) return to - from
+    return day.capacity - (this.drafted[n] ?? 0)
   }
 
   private isFree({ demand }: Scan, { from, to }: Span): boolean {
@@ -359,7 +373,7 @@ export class Board {
       if (!of.extras && !found.has(this.dayOf[run.from] ?? 0) && roomIn(found) >= 2 * need) break
       if (this.passesOver()) continue
       const late = this.passesOver()
-      const cut = this.lengthsFor(least, Math.min(need, lengthOf(run)))
+      const cut = this.lengthsFor(least, Math.min(need, lengthOf(run), this.roomOn(run)))
       for (let length = cut; length >= least; length--) {
         let last = -1
         for (let from = late ? run.to - length : run.from; from + length <= run.to; from++) {
