@@ -9,6 +9,7 @@ import { largeGarden } from './large-garden.ts'
 import { LargeService } from './large-service.ts'
 import { idle } from './idle.ts'
 import { manyPages } from './many-pages.ts'
+import { drafting } from './drafts.ts'
 import { planning, tiesAtRest } from './planning.ts'
 import { hostOf, ms, Server } from './server-under-test.ts'
 import { watchStolen } from './stolen.ts'
@@ -148,6 +149,34 @@ const rows: [string, () => Promise<void>][] = [
       for (const n of quick ? [1000] : [1000, 10_000, 100_000]) {
         const { pass, full, floor } = planning(tiesAtRest(n), 100)
         row(String(n), `${pass.toFixed(1)} ms`, `${full.toFixed(0)} ms`, `${floor.toFixed(0)} ms`)
+      }
+    },
+  ],
+  [
+    'drafts',
+    async () => {
+      table(
+        'A draft, one thread, median of 5: more work than there is room for',
+        'what',
+        'first to show',
+        'done',
+        'cheaper by then',
+      )
+      const sizes: [number, number][] = [
+        [30, 14],
+        [300, 14],
+        [1000, 28],
+        [3000, 28],
+      ]
+      for (const [demands, days] of quick ? sizes.slice(0, 1) : sizes) {
+        const { first, done, better } = drafting(demands, days)
+        const cheaper = `${(better * 100).toFixed(1)} %`
+        row(
+          `${demands} demands over ${days} days`,
+          `${first.toFixed(0)} ms`,
+          `${done.toFixed(0)} ms`,
+          cheaper,
+        )
       }
     },
   ],

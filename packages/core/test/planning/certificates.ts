@@ -20,8 +20,9 @@ const FILE = new URL('./certificates.json', import.meta.url)
 export const certificates = (): Certificates => JSON.parse(readFileSync(FILE, 'utf8')) as Certificates
 export const certificatesFile = FILE
 
-export const smallInstance = (seed: number): Instance =>
-  randomInstance(seeded(seed), { days: 2 + (seed % 2), demands: 4 + (seed % 8), day: 96 })
+/** @param most how many demands; more than 11 take long to prove */
+export const smallInstance = (seed: number, most = 11): Instance =>
+  randomInstance(seeded(seed), { days: 2 + (seed % 2), demands: 4 + (seed % (most - 3)), day: 96 })
 
 export const hashOf = (instance: Instance): string =>
   createHash('sha256').update(JSON.stringify(instance)).digest('base64url').slice(0, 16)

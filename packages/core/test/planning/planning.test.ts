@@ -55,7 +55,7 @@ describe('a draft', function () {
     const seed0 = Date.now() % 1_000_000
     const found: Compared[] = []
     for (let n = 0; n < 20; n++) {
-      const instance = smallInstance(seed0 + n)
+      const instance = smallInstance(seed0 + n, 8)
       const best = await optimumOf(instance)
       if (!best) continue
       mustHold(instance, best.placement)

@@ -104,7 +104,7 @@ describe('supply', () => {
         const last = Temporal.PlainDate.from(axis.dates.at(-1) ?? '').add({ days: 1 })
         expect(msOf(axis.horizon, axis)).to.equal(last.toZonedDateTime(w.zone).epochMilliseconds)
       }),
-      { numRuns: 60 },
+      { numRuns: 25 },
     )
   })
 
