@@ -2,9 +2,9 @@
 import { execFileSync, spawnSync } from 'node:child_process'
 import { createHash, randomBytes } from 'node:crypto'
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
-import { createServer } from 'node:net'
 import { dirname, join, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { isFree } from './free-port.mjs'
 
 export const root = resolve(dirname(fileURLToPath(import.meta.url)), '..')
 export const dataFolder = resolve(root, process.env.LOOM_DATA ?? '.data')
@@ -65,21 +65,8 @@ export function ensureNpm() {
   writeFileSync(stamp, lock)
 }
 
-export const freePort = () =>
-  new Promise(done => {
-    const probe = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = probe.address()
-      probe.close(() => done(port))
-    })
-  })
-
 export async function mustBeFree(port, variable) {
-  const free = await new Promise(done => {
-    const probe = createServer()
-    probe.once('error', () => done(false))
-    probe.listen(port, '127.0.0.1', () => probe.close(() => done(true)))
-  })
-  if (!free) fail(`Port ${port} is taken by another program. Set ${variable} to a free one.`)
+  if (!(await isFree(port))) fail(`Port ${port} is taken by another program. Set ${variable} to a free one.`)
 }
 
 /** Generated once for each data folder; the key that credentials are encrypted with stays outside the database. */

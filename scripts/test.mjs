@@ -3,7 +3,8 @@
 import { spawn } from 'node:child_process'
 import { join } from 'node:path'
 import { startDatabase } from './database.mjs'
-import { checkNode, dataFolder, ensureDebian, ensureNpm, freePort, root, secretsIn } from './setup.mjs'
+import { checkNode, dataFolder, ensureDebian, ensureNpm, root, secretsIn } from './setup.mjs'
+import { freePort } from './free-port.mjs'
 
 const only = process.argv.slice(2)
 

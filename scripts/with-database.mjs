@@ -2,7 +2,8 @@
 import { spawnSync } from 'node:child_process'
 import { join } from 'node:path'
 import { startDatabase } from './database.mjs'
-import { checkNode, dataFolder, ensureDebian, ensureNpm, freePort, root, secretsIn } from './setup.mjs'
+import { checkNode, dataFolder, ensureDebian, ensureNpm, root, secretsIn } from './setup.mjs'
+import { freePort } from './free-port.mjs'
 
 /** Runs commands (each `[program, ...arguments]`) one after the other until one fails, then ends with its status. */
 export async function withDatabase({ debian, name, commands }) {

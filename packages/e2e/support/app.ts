@@ -1,13 +1,13 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { randomBytes } from 'node:crypto'
 import { mkdtempSync } from 'node:fs'
-import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { createConnection } from 'mariadb'
 import { nodeFlags } from '../../../scripts/node-flags.mjs'
 import { type Browser, type BrowserContext, chromium, type Locator, type Page } from 'playwright-core'
+import { freePort } from '../../../scripts/free-port.mjs'
 
 export { weekDay } from '@loom/standins'
 
@@ -24,17 +24,6 @@ export interface App {
   /** Where the first person begins, as the server says it. */
   begin: () => Promise<string>
   close: () => Promise<void>
-}
-
-function freePort(): Promise<number> {
-  return new Promise((done, reject) => {
-    const probe = createServer()
-    probe.once('error', reject)
-    probe.listen(0, '127.0.0.1', () => {
-      const address = probe.address()
-      probe.close(() => done(typeof address === 'object' && address ? address.port : 0))
-    })
-  })
 }
 
 /** `said`: told of what it says, from the first line on. */

@@ -116,7 +116,7 @@ describe('what rules carry on', function () {
         agreed: 'title',
         level: 'title',
         who: ['Tobias Lund'],
-        on: [(await rules())[0].id],
+        isOn: true,
       },
     ])
     const [rule] = await rules()

@@ -128,9 +128,10 @@ describe('what was shared by everybody before', function () {
       expect((await ines.call('POST', '/sharing/effect', choice)).body).to.deep.equal({
         effects: [],
         closes: 1,
+        asks: [],
       })
       const before = (await ines.call('PUT', '/sharing', choice)).body
-      expect(before).to.deep.equal({ changes: [], asBefore: ['calendar'] })
+      expect(before).to.deep.equal({ changes: [], asBefore: ['calendar'], asked: [] })
       expect(await seen(tobias)).to.deep.equal(
         [
           'Open hour true notes of Open hour',

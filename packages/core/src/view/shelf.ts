@@ -53,7 +53,7 @@ export const isPutBy = (item: ClothItem, today: string): boolean =>
   item.putBy !== null && (item.putBy === '' || item.putBy > today)
 
 /** Open tasks that a batch still ahead holds: they have their time there. */
-function heldByBatches(items: readonly ClothItem[], now: number): Set<string> {
+export function heldByBatches(items: readonly ClothItem[], now: number): Set<string> {
   return new Set(
     items
       .filter(i => i.kind === 'batch' && !i.done && i.place.kind === 'timed' && i.place.endMs > now)

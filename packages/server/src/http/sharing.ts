@@ -224,9 +224,13 @@ export function sharingRoutes(ctx: Context) {
             to.kind === 'link' && level ? [{ link_id: to.id, collection_id: list, level }] : [],
           )
           const shown = [...links.filter(l => !isSaid(l)), ...said]
+          const before = await audienceIn(sql, workspaceId)
           const needs = await needsOf(sql, member, {
-            before: await audienceIn(sql, workspaceId),
-            after: await audienceIn(sql, workspaceId, { granted: { sharing: after, shown } }),
+            before,
+            after: await audienceIn(sql, workspaceId, {
+              granted: { sharing: after, shown },
+              known: before.channels,
+            }),
           })
           return c.json({ effects, closes, asks: await asksFor(sql, member, needs) })
         })

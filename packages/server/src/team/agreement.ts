@@ -41,6 +41,8 @@ const Then = z.discriminatedUnion('do', [
   z.object({ do: z.literal('share'), given: Changes }),
 ])
 type Then = z.infer<typeof Then>
+/** What another version wrote down may not be understood: then it is as if it had to be done by hand. */
+const thenOf = ({ then }: AskedToCarry): Then | null => Then.safeParse(then).data ?? null
 
 export const MOST_OPEN = 100
 export const TOO_MANY = `No more than ${MOST_OPEN} of your requests can wait. Withdraw some first.`
@@ -90,7 +92,10 @@ async function attempt<T>(
       await lockWorkspace(sql, { workspaceId })
       const before = await audienceIn(sql, workspaceId)
       const did = await act(sql)
-      const needs = await needsOf(sql, who, { before, after: await audienceIn(sql, workspaceId), anew })
+      // Only what is done about a rule changes what rules carry.
+      const known = anew === null ? before.channels : null
+      const after = await audienceIn(sql, workspaceId, { known })
+      const needs = await needsOf(sql, who, { before, after, anew })
       if (needs.length > 0) throw new Unagreed(needs)
       return { did }
     })
@@ -154,7 +159,7 @@ export async function carryView(
   asked: AskedToCarry,
 ): Promise<CarryView> {
   const { sees } = (await sharingOf(sql, who.workspaceId)).sightOf(who)
-  const then = asked.then === null ? null : Then.parse(asked.then)
+  const then = thenOf(asked)
   const { workspaceId } = who
   const rule = asked.rule === null ? null : await ruleInWorkspace(sql, { id: asked.rule, workspaceId })
   const lists = [row.collection_id ?? '', asked.target]
@@ -201,19 +206,14 @@ export async function carryOut(
   row: RequestRow,
   asked: AskedToCarry,
 ): Promise<{ did: boolean; reason: string | null }> {
-  if (asked.then === null) return { did: false, reason: null }
   const { workspaceId } = asker
-  const then = Then.parse(asked.then)
+  const then = thenOf(asked)
+  if (then === null) return { did: false, reason: null }
   const text = JSON.stringify(then)
   const others = (await requestsSince(ctx.db, { workspaceId, since: ctx.now() })).filter(r => {
     const body = parsed(r.body)
-    return (
-      r.state === 'open' &&
-      r.made_by === asker.id &&
-      body.ask === 'carry' &&
-      body.then !== null &&
-      JSON.stringify(Then.parse(body.then)) === text
-    )
+    const isSame = body.ask === 'carry' && JSON.stringify(thenOf(body)) === text
+    return r.state === 'open' && r.made_by === asker.id && isSame
   })
   if (others.length > 0)
     return { did: false, reason: 'Others are asked as well, and it is done once they agree.' }
@@ -257,11 +257,19 @@ export interface CarriedOn {
   agreed: Level | null
   level: Level
   who: string[]
-  /** The rules that carry it there now. */
-  on: string[]
+  /** Whether a rule that is on carries it there. */
+  isOn: boolean
 }
 
-export async function carriedOnFrom(sql: Sql, who: Who, list: string): Promise<CarriedOn[]> {
+export const carriedOnFrom = async (sql: Sql, who: Who, list: string): Promise<CarriedOn[]> =>
+  (await carriedBy(sql, who, list)).map(({ rules, ...told }) => ({ ...told, isOn: rules.length > 0 }))
+
+/** And by which rules that are on: those are for who may change both their sides to know. */
+async function carriedBy(
+  sql: Sql,
+  who: Who,
+  list: string,
+): Promise<(Omit<CarriedOn, 'isOn'> & { rules: string[] })[]> {
   const { workspaceId } = who
   const { sees, tends } = (await sharingOf(sql, workspaceId)).sightOf(who)
   if (!tends(list)) return []
@@ -282,7 +290,7 @@ export async function carriedOnFrom(sql: Sql, who: Who, list: string): Promise<C
       agreed: consents.find(c => c.target_id === target)?.level ?? null,
       level: shown.map(w => w.to).reduce(higher, 'nothing'),
       who: [...new Set(people.map(p => p.name))],
-      on: rules.filter(id => running.has(id)),
+      rules: rules.filter(id => running.has(id)),
     }
   })
 }
@@ -294,10 +302,10 @@ export async function limitCarrying(
   { list, target, level }: { list: string; target: string; level: Level },
 ): Promise<{ ok: true; stopped: boolean } | { ok: false; reason: string }> {
   const { workspaceId } = who
-  const known = (await carriedOnFrom(sql, who, list)).find(c => c.target === target)
+  const known = (await carriedBy(sql, who, list)).find(c => c.target === target)
   if (!known) return { ok: false, reason: 'No rule carries it there any more.' }
   await putConsent(sql, { list, target, workspaceId, level, by: who.id, at })
-  const stops = reaches(level, known.level) ? [] : known.on
+  const stops = reaches(level, known.level) ? [] : known.rules
   for (const rule of stops) await stopOrGoOn(sql, { who, at }, rule, 'paused')
   sql.tell(workspaceId, { topics: ['team', 'rules'] })
   return { ok: true, stopped: stops.length > 0 }

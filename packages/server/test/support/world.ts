@@ -1,6 +1,5 @@
 import { randomBytes } from 'node:crypto'
 import { mkdtempSync } from 'node:fs'
-import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { listen } from '@loom/standins'
@@ -13,8 +12,10 @@ import { fixedClock } from './clock.ts'
 import { BenchSide } from './bench.ts'
 import { BoardSide } from './board.ts'
 import { GardenSide } from './garden.ts'
+import { freePort } from '../../../../scripts/free-port.mjs'
 
 export { weekDay } from './clock.ts'
+export { freePort }
 
 /** The product against a real MariaDB and the stand-ins, all in this process. */
 
@@ -36,17 +37,6 @@ export async function freshDatabase(): Promise<{ url: string; drop: () => Promis
       await admin.close()
     },
   }
-}
-
-export function freePort(): Promise<number> {
-  return new Promise((resolve, reject) => {
-    const probe = createServer()
-    probe.once('error', reject)
-    probe.listen(0, '127.0.0.1', () => {
-      const address = probe.address()
-      probe.close(() => resolve(typeof address === 'object' && address ? address.port : 0))
-    })
-  })
 }
 
 /** Waits for what should become true; never for a length of time. Says what was last seen when it does not. */

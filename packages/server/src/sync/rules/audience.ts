@@ -141,13 +141,20 @@ export interface Audience {
   channels: Channel[]
 }
 
-/** As it is, or with a rule or grants that are not saved so yet. */
+/**
+ * As it is, or with a rule or grants that are not saved so yet.
+ * @param known what rules carry, where that is read already
+ */
 export async function audienceIn(
   sql: Sql,
   workspaceId: string,
-  { draft = null, granted = null }: { draft?: Drafted | null; granted?: Granted | null } = {},
+  {
+    draft = null,
+    granted = null,
+    known = null,
+  }: { draft?: Drafted | null; granted?: Granted | null; known?: Channel[] | null } = {},
 ): Promise<Audience> {
-  const channels = await channelsIn(sql, workspaceId, draft)
+  const channels = known ?? (await channelsIn(sql, workspaceId, draft))
   if (channels.length === 0) return { widenings: [], names: new Map(), channels }
   const now = granted ?? {
     sharing: await sharingOf(sql, workspaceId),

@@ -50,10 +50,10 @@ const carriedWords = ({ place, level, who }: Carried): string => {
     ? `${where} it is shown to nobody who does not see it here.`
     : `${where}, ${named(who)} ${who.length === 1 ? 'sees' : 'see'} ${LEVEL_WORDS[level].name} of it.`
 }
-const besides = ({ agreed, level, on }: Carried): string =>
+const besides = ({ agreed, level, isOn }: Carried): string =>
   [
     agreed !== null && !reaches(agreed, level) ? 'More than that is shown there already.' : '',
-    on.length === 0 ? 'The rule is paused.' : '',
+    isOn ? '' : 'The rule is paused.',
   ]
     .filter(Boolean)
     .join(' ')
