@@ -94,7 +94,11 @@ export async function startApp({
       LOOM_LOG: 'error',
     },
     text => (said += text),
-  )
+  ).catch(async (error: unknown) => {
+    // Nothing is left that a run would wait for.
+    await ended(others)
+    throw error
+  })
   const browser: Browser = await chromium.launch({
     executablePath: '/usr/bin/chromium',
     args: [
