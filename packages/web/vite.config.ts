@@ -15,6 +15,8 @@ export default defineConfig({
       },
     ],
   },
+  // It loads a Temporal where the browser has none.
+  worker: { format: 'es' },
   server: { host: '127.0.0.1', port: 5173, proxy: { '/api': server } },
   build: {
     target: 'es2022',

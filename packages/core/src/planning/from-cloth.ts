@@ -3,7 +3,9 @@ import type { ClothItem } from '../view/cloth-item.ts'
 import { unplacedMinutes } from '../view/cloth-item.ts'
 import { pressure } from '../view/pressure.ts'
 import { heldByBatches, isPutBy, leftOverFrom, weekOf } from '../view/shelf.ts'
+import { admitsShown } from '../view/shown.ts'
 import type { TaskToPlan } from './demand.ts'
+import type { PlanRegular, PlanWindow } from './settings.ts'
 import type { Taken } from './supply.ts'
 
 /** What the Cloth shows of one person, as it is planned with: what takes their time, and which tasks want some. */
@@ -29,14 +31,19 @@ export const takenOf = (items: readonly ClothItem[], person: Person): Taken[] =>
       !item.leftOut &&
       !item.atDeadline &&
       isOf(item, person)
-    return isTaken ? [{ fromMs: place.startMs, toMs: place.endMs, isWork: true }] : []
+    const isWork = item.eventKind !== 'break' && item.eventKind !== 'travel'
+    return isTaken ? [{ fromMs: place.startMs, toMs: place.endMs, isWork }] : []
   })
 
 /**
  * Open tasks without a time ahead. One that is planned for a day without an hour wants one as well: its day is its
  * plan, and never keeps it from standing earlier.
  */
-export function tasksOf(items: readonly ClothItem[], person: Person): TaskToPlan[] {
+export function tasksOf(
+  items: readonly ClothItem[],
+  person: Person,
+  windows: readonly PlanWindow[] = [],
+): TaskToPlan[] {
   const today = dayAt(person.now, person.zone)
   const held = heldByBatches(items, person.now)
   return items.flatMap(item => {
@@ -47,6 +54,7 @@ export function tasksOf(items: readonly ClothItem[], person: Person): TaskToPlan
     if (isPlaced && leftOverFrom(item, today, person.zone) === null) return []
     const week = weekOf(item, today)
     const left = item.estimate === null ? null : unplacedMinutes(item, 0)
+    const own = windows.filter(w => admitsShown(w.filter, item, person))
     return [
       {
         id: item.key,
@@ -63,10 +71,29 @@ export function tasksOf(items: readonly ClothItem[], person: Person): TaskToPlan
         waitsFor: [],
         category: item.categories[0] ?? item.sources[0] ?? '',
         pressure: pressure({ due: item.due, priority: item.priority, estimate: left }, today),
-        windows: [],
-        spills: false,
+        windows: own.map(w => w.id),
+        spills: own.some(w => w.spills),
         planned: [],
       },
     ]
   })
+}
+
+/** On which days each regular stands, done or planned: those with an event of its name. */
+export function hadOf(
+  items: readonly ClothItem[],
+  regulars: readonly PlanRegular[],
+  person: Person,
+): Record<string, string[]> {
+  const named = (text: string): string => text.trim().toLowerCase()
+  return Object.fromEntries(
+    regulars.map(({ id, name }) => {
+      const days = items.flatMap(i =>
+        i.kind === 'event' && i.place.kind === 'timed' && isOf(i, person) && named(i.title) === named(name)
+          ? [dayAt(i.place.startMs, person.zone)]
+          : [],
+      )
+      return [id, [...new Set(days)]]
+    }),
+  )
 }

@@ -18,24 +18,30 @@ export interface Regular {
 
 /**
  * What of it is still wanted in the weeks that are planned. Nothing piles up: each week wants its own.
- * @param had how often it was done or is planned already, in the week that begins on this Monday
+ * @param stands the dates on which it was done or is planned already
  */
 export function demandsOfRegular(
   regular: Regular,
   supply: Supply,
   zone: string,
-  had: (monday: string) => number,
+  stands: ReadonlySet<string>,
 ): Demand[] {
   const { axis } = supply
   const units = (minutes: number): number => Math.max(1, Math.ceil(minutes / axis.grid))
   return [...new Set(axis.dates.map(mondayOf))].flatMap(monday => {
     const dates = axis.dates.filter(date => mondayOf(date) === monday)
-    const admitted = dates.flatMap(date => {
+    const works = (date: string): boolean => {
+      const day = supply.days[axis.dates.indexOf(date)]
+      return day !== undefined && day.hours.to > day.hours.from
+    }
+    const free = dates.filter(date => works(date) && !stands.has(date))
+    const admitted = free.flatMap(date => {
       const { start, end } = regular.within
       const span = inward(atMinute(date, start, zone), atMinute(date, end, zone), axis)
-      return supply.plain.flatMap(free => common(free, span))
+      return supply.plain.flatMap(open => common(open, span))
     })
-    const wanted = Math.min(dates.length, regular.timesAWeek - had(monday))
+    const had = [...stands].filter(date => mondayOf(date) === monday).length
+    const wanted = Math.min(free.length, regular.timesAWeek - had)
     return Array.from({ length: Math.max(0, wanted) }, (_, n): Demand => ({
       id: `${regular.id} ${monday} ${n}`,
       need: units(regular.longest),

@@ -14,8 +14,14 @@ export interface Clash {
   endMs: number
 }
 
+/** Where only a deadline is shown, nothing takes place. */
 const takesTime = (i: ClothItem): boolean =>
-  i.place.kind === 'timed' && i.busy && !i.done && !i.leftOut && i.place.endMs > i.place.startMs
+  i.place.kind === 'timed' &&
+  i.busy &&
+  !i.done &&
+  !i.leftOut &&
+  !i.atDeadline &&
+  i.place.endMs > i.place.startMs
 
 const sharesSomebody = (x: ClothItem, y: ClothItem): boolean =>
   x.people.length === 0 || y.people.length === 0 || x.people.some(p => y.people.includes(p))

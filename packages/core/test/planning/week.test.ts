@@ -83,9 +83,9 @@ describe('a regular', () => {
     category: 'walks',
   }
   const axis = axisOf(at('2026-06-18', '08:00'), 6, ZONE, 5)
-  const wanted = (busy: { fromMs: number; toMs: number; isWork: boolean }[], had: Record<string, number>) => {
+  const wanted = (busy: { fromMs: number; toMs: number; isWork: boolean }[], stands: readonly string[]) => {
     const supply = supplyOf(HOURS, busy, [], axis)
-    const demands = demandsOfRegular(walk, supply, ZONE, monday => had[monday] ?? 0)
+    const demands = demandsOfRegular(walk, supply, ZONE, new Set(stands))
     const instance = instanceOf(supply, { demands }, { breaks: null, moved: 20 })
     const { placement } = draftOf(instance, 1)
     mustHold(instance, placement)
@@ -95,13 +95,17 @@ describe('a regular', () => {
   }
 
   it('is wanted as often as is left of each week, once a day, within its hours', () => {
-    expect(wanted([], { '2026-06-15': 1 })).to.deep.equal([
+    expect(wanted([], ['2026-06-15'])).to.deep.equal([
       'walk 2026-06-15 0: 2026-06-18 12:00 30',
       'walk 2026-06-15 1: 2026-06-19 12:00 30',
       'walk 2026-06-22 0: 2026-06-22 12:00 30',
       'walk 2026-06-22 1: 2026-06-23 12:00 30',
     ])
-    expect(wanted([], { '2026-06-15': 3, '2026-06-22': 4 }), 'nothing piles up').to.deep.equal([])
+    const full = ['2026-06-15', '2026-06-16', '2026-06-17', ...dates('2026-06-24', 4)]
+    expect(wanted([], full), 'nothing piles up').to.deep.equal([])
+    expect(wanted([], ['2026-06-18', '2026-06-22', '2026-06-23']), 'never twice on a day').to.deep.equal([
+      'walk 2026-06-15 0: 2026-06-19 12:00 30',
+    ])
   })
 
   it('is shortened before it falls out', () => {
@@ -109,7 +113,7 @@ describe('a regular', () => {
       { fromMs: at('2026-06-18', '11:00'), toMs: at('2026-06-18', '13:40'), isWork: true },
       { fromMs: at('2026-06-19', '11:00'), toMs: at('2026-06-19', '13:50'), isWork: true },
     ]
-    expect(wanted(busy, { '2026-06-22': 3 })).to.deep.equal(['walk 2026-06-15 0: 2026-06-18 13:40 20'])
+    expect(wanted(busy, dates('2026-06-24', 3))).to.deep.equal(['walk 2026-06-15 0: 2026-06-18 13:40 20'])
   })
 })
 

@@ -33,6 +33,7 @@ import { up as linkLevels } from './migrations/0030-link-levels.ts'
 import { up as passOn } from './migrations/0031-pass-on.ts'
 import { up as lenses } from './migrations/0032-lenses.ts'
 import { up as consents } from './migrations/0033-consents.ts'
+import { up as planning } from './migrations/0034-planning.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -68,6 +69,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0031-pass-on', up: passOn },
   { name: '0032-lenses', up: lenses },
   { name: '0033-consents', up: consents },
+  { name: '0034-planning', up: planning },
 ]
 
 /** Remembers in the database which migrations ran. */

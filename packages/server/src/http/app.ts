@@ -24,6 +24,7 @@ import { captureRoutes, doorRoutes } from './intake.ts'
 import { journalRoutes } from './journal.ts'
 import { linkRoutes } from './links.ts'
 import { liveRoutes } from './live.ts'
+import { planningRoutes } from './planning.ts'
 import { presenceRoutes } from './presence.ts'
 import { requestRoutes } from './requests.ts'
 import { rulePaperRoutes } from './rule-papers.ts'
@@ -67,6 +68,7 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions, terms: S
       .route('/rules', ruleRoutes(ctx, engine))
       .route('/rules', rulePaperRoutes(ctx))
       .route('/me', meRoutes(ctx))
+      .route('/planning', planningRoutes(ctx, engine))
       .route('/sharing', sharingRoutes(ctx))
       .route('/requests', requestRoutes(ctx, engine))
       .route('/comments', commentRoutes(ctx))

@@ -17,6 +17,7 @@ import { pauseConnectionsOf } from '../data/repositories/connections.ts'
 import { dropDoorsOf } from '../data/repositories/doors.ts'
 import { endMembership, lockTeam, membershipsOfUser, teamOfWorkspace } from '../data/repositories/members.ts'
 import { intakeOf } from '../own/connector.ts'
+import { forgetPlanning } from '../data/repositories/planning.ts'
 import { hashPassword } from '../access/passwords.ts'
 import { newToken } from '../access/secrets.ts'
 import type { Sessions } from '../access/sessions.ts'
@@ -125,6 +126,7 @@ export async function deleteAccount(
       await endMembership(sql, { id, now: ctx.now() })
       await pauseConnectionsOf(sql, { memberId: id, workspaceId })
       await dropDoorsOf(sql, { memberId: id })
+      await forgetPlanning(sql, { memberId: id })
       await forgetMember(sql, { memberId: id, workspaceId, intake: intakeOf(id), email })
       sql.tell(workspaceId, { topics: ['team', 'cloth', 'connections'] })
     }

@@ -2,6 +2,7 @@ import { jsCalendarOf } from '@loom/core'
 import type { Context } from '../context/context.ts'
 import { parsed } from '../data/json.ts'
 import { membershipsOfUser, settingsOfMember, zoneOfMember } from '../data/repositories/members.ts'
+import { planningRow } from '../data/repositories/planning.ts'
 import { passkeysOfUser } from '../data/repositories/passkeys.ts'
 import { commentsBy, journalLinesBy, ownItemsIn, viewsMadeBy } from '../data/repositories/person-export.ts'
 import { sessionsOfUser } from '../data/repositories/sessions.ts'
@@ -19,6 +20,7 @@ export async function personExport(ctx: Context, user: { id: string; email: stri
     const settings = await settingsOfMember(db, { id })
     const intake = await ownItemsIn(db, { workspaceId, collection: intakeOf(id) })
     const views = await viewsMadeBy(db, { memberId: id })
+    const planning = await planningRow(db, { memberId: id })
     const journal = await journalLinesBy(db, { workspaceId, memberId: id })
     const comments = await commentsBy(db, { workspaceId, memberId: id })
     workspaces.push({
@@ -29,6 +31,7 @@ export async function personExport(ctx: Context, user: { id: string; email: stri
       settings: settings?.settings ? parsed(settings.settings) : {},
       dailySummary: settings?.daily_summary === 1,
       intake: intake.map(i => jsCalendarOf(parsed(i.item), i.original, ctx.now())),
+      planning: planning ? parsed(planning.body) : null,
       views: views.map(v => ({ name: v.name, body: parsed(v.body) })),
       comments: comments.map(c => ({ at: iso(c.at), text: c.body })),
       journal: journal.map(j => ({ ...j, at: iso(j.at), fields: parsed(j.fields) })),

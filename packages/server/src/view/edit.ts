@@ -57,13 +57,17 @@ type PersonBody = Extract<IntentBody, { by: 'person' }>
 
 const GONE: EditAnswer = { ok: false, status: 404, reason: 'It is no longer there.' }
 
-/** @param was where its mover saw it, as `standingText`; null where that is not minded */
+/**
+ * @param was where its mover saw it, as `standingText`; null where that is not minded
+ * @param passId what else belongs to the same act, in the journal
+ */
 export async function editItem(
   ctx: Context,
   member: Member,
   key: string,
   edit: Edit,
   was: string | null = null,
+  passId?: string,
 ): Promise<EditAnswer> {
   const mirrorId = key.split('@')[0] ?? key
   const answer = await ctx.db.commit(async (sql): Promise<EditAnswer> => {
@@ -101,7 +105,8 @@ export async function editItem(
         before,
         ...(round && { occurrence: round }),
       }
-      connectionId = await queue(sql, member, await ownWay(sql, member, owner), body, edit.do, item.title)
+      const way = await ownWay(sql, member, owner)
+      connectionId = await queue(sql, member, way, body, edit.do, item.title, passId)
     }
     const removed = remove && [pair.task, pair.event].find(s => s?.id === remove)
     if (removed) {
@@ -198,6 +203,7 @@ export async function queue(
   body: Extract<IntentBody, { by: 'person' | 'remover' }>,
   cause: string,
   title: string,
+  passId?: string,
 ): Promise<string | null> {
   const home = await lockPlaceOf(sql, { mirrorId })
   if (!home) return null
@@ -216,6 +222,7 @@ export async function queue(
     body,
     cause: cause.startsWith('person-') ? cause : `person-${cause}`,
     title,
+    ...(passId && { passId }),
   }
   if (!(await addIntent(sql, { ...intent, state: 'open' })))
     await addIntent(sql, { ...intent, state: 'waiting' })

@@ -53,7 +53,8 @@ const OWN_LIST: Record<Making['what'], (member: Member) => string> = {
   task: member => intakeOf(member.id),
 }
 
-export async function makeItem(ctx: Context, member: Member, asked: Making): Promise<Made> {
+/** @param passId what else belongs to the same act, in the journal */
+export async function makeItem(ctx: Context, member: Member, asked: Making, passId?: string): Promise<Made> {
   const answer = await ctx.db.commit(async (sql): Promise<Made> => {
     const home = await homeOfNew(sql, {
       workspaceId: member.workspaceId,
@@ -98,6 +99,7 @@ export async function makeItem(ctx: Context, member: Member, asked: Making): Pro
       cause: `person-${making.what}`,
       title: item.summary || 'Untitled',
       state: 'open' as const,
+      ...(passId && { passId }),
     }
     await addIntent(sql, intent)
     sql.tell(member.workspaceId, { topics: ['cloth'], exact: true, lists: [home.id] })

@@ -2,7 +2,7 @@ import type { Edit } from '@loom/core/view'
 import { answer, api, Refused } from '../api/client.ts'
 import type { BackStep } from './kept-steps.ts'
 import { say } from './messages.ts'
-import { takeBackMade } from './take-back.ts'
+import { takeBackDraft, takeBackMade } from './take-back.ts'
 import { whenReached } from './unsent.ts'
 
 const edited = ({ key, edit, which }: { key: string; edit: Edit; which?: 'one' }): Promise<unknown> => {
@@ -18,6 +18,7 @@ const edited = ({ key, edit, which }: { key: string; edit: Edit; which?: 'one' }
 export async function runBackStep(step: BackStep): Promise<void> {
   try {
     if (step.do === 'made') await takeBackMade(step.intent, step.title)
+    else if (step.do === 'draft') await takeBackDraft(step)
     else if (step.do === 'edits') await Promise.all(step.edits.map(edited))
     else {
       const { key, tasks } = step

@@ -7,6 +7,8 @@ export type BackStep =
   | { do: 'edits'; title: string; edits: { key: string; edit: Edit; which?: 'one' }[] }
   | { do: 'made'; title: string; intent: string }
   | { do: 'batch'; title: string; key: string; tasks: string[] }
+  /** A draft that was applied. */
+  | { do: 'draft'; title: string; made: string[]; edits: { key: string; edit: Edit }[] }
 
 interface Kept {
   text: string

@@ -1,4 +1,5 @@
 import { answer, api, Refused } from '../api/client.ts'
+import type { BackStep } from './kept-steps.ts'
 import { whenReached } from './unsent.ts'
 import { say } from './messages.ts'
 
@@ -6,26 +7,54 @@ import { say } from './messages.ts'
 export const lostWords = (lost: readonly string[]): string =>
   lost.length === 0 ? '' : ` Not supported there: ${lost.join(' and ')}.`
 
+type DraftStep = Extract<BackStep, { do: 'draft' }>
+
 const LOOK_AGAIN_MS = 400
 const MOST_LOOKS = 60
 
-/** Takes back what was made, as soon as its service has it. */
-export async function takeBackMade(intent: string, title: string): Promise<void> {
+/** Takes back what was made, as soon as its service has it. Returns why it is still there, in words; null if it is not. */
+async function tookBack(intent: string): Promise<string | null> {
   try {
     for (let n = 0; n < MOST_LOOKS; n++) {
       const param = { intent }
       const { onItsWay } = await whenReached(() =>
         answer(() => api.cloth.made[':intent']['take-back'].$post({ param })),
       )
-      if (!onItsWay) return void say({ text: `${title}: taken back.` })
+      if (!onItsWay) return null
       await new Promise(done => setTimeout(done, LOOK_AGAIN_MS))
     }
-    say({
-      text: `${title}: its service has not taken it yet. It can be deleted once it is there.`,
-      tone: 'wrong',
-    })
+    return 'Its service has not taken it yet. It can be deleted once it is there.'
   } catch (error) {
     if (!(error instanceof Refused)) throw error
-    say({ text: `${title}: not taken back. ${error.message}`, tone: 'wrong' })
+    return error.message
   }
+}
+
+export async function takeBackMade(intent: string, title: string): Promise<void> {
+  const why = await tookBack(intent)
+  if (why === null) say({ text: `${title}: taken back.` })
+  else say({ text: `${title}: not taken back. ${why}`, tone: 'wrong' })
+}
+
+/** All that a draft became: what was made is removed, what was planned is as it was. */
+export async function takeBackDraft({ title, made, edits }: Omit<DraftStep, 'do'>): Promise<void> {
+  const edited = async ({ key, edit }: DraftStep['edits'][number]): Promise<string | null> => {
+    try {
+      await whenReached(() =>
+        answer(() => api.cloth[':key'].edit.$post({ param: { key }, query: {}, json: edit })),
+      )
+      return null
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error
+      return error.message
+    }
+  }
+  const whys = await Promise.all([...made.map(tookBack), ...edits.map(edited)])
+  const [first, ...more] = whys.filter(why => why !== null)
+  if (first === undefined) say({ text: `${title}: taken back.` })
+  else
+    say({
+      text: `${title}: taken back but for ${more.length + 1} of ${whys.length}. ${first}`,
+      tone: 'wrong',
+    })
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { PhCaretLeft, PhCaretRight, PhKeyboard, PhPlus } from '@phosphor-icons/vue'
+import { PhCaretLeft, PhCaretRight, PhKeyboard, PhPlus, PhNeedle } from '@phosphor-icons/vue'
 import {
   DYED_BY,
   isOurMark,
@@ -29,7 +29,7 @@ import ViewFilter from './ViewFilter.vue'
 
 /** Which days, how they are drawn and what of them: the steps through time, and the view as a sentence. */
 const props = defineProps<{ view: View; scene: Scene; held: Held | null }>()
-const emit = defineEmits<{ keys: []; make: [] }>()
+const emit = defineEmits<{ keys: []; make: []; draft: [] }>()
 const mine = useMine()
 const session = useSession()
 const body = computed(() => props.scene.body.value)
@@ -152,6 +152,15 @@ useEventListener('keydown', onKey)
       @update:model-value="rows => set({ rows })"
     />
     <span class="spacer" />
+    <button
+      v-if="!session.onlyLooks && !session.seesAs"
+      type="button"
+      class="push with-icon"
+      title="Propose times for what has none"
+      @click="emit('draft')"
+    >
+      <PhNeedle :size="14" /> Draft
+    </button>
     <button v-if="!session.onlyLooks" type="button" class="push with-icon" @click="emit('make')">
       <PhPlus :size="14" /> Add
     </button>
@@ -211,7 +220,7 @@ useEventListener('keydown', onKey)
         :options="DYED_BY.map(value => ({ value, label: DYED_WORDS[value] }))"
         name="What colours them"
         @update:model-value="dyed => set({ dyed })"
-      /><template v-if="scene.drawn.value === 'hours'"
+      /><template v-if="scene.drawnAs.value === 'hours'"
         >; hours
         <SentenceChoice
           :model-value="body.zoom"

@@ -1,7 +1,10 @@
 <script setup lang="ts">
 import { type ClothItem, durationWords, lengthOf } from '@loom/core/view'
-import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, onBeforeUnmount, ref, watch } from 'vue'
 import { useMine } from '../../stores/mine.ts'
+import { usePlanning } from '../../stores/planning.ts'
+import { provideDraft, useDraft } from './draft/use-draft.ts'
+import { useDraftActs } from './draft/use-draft-acts.ts'
 import ChosenBar from './shelf/ChosenBar.vue'
 import './drag/drag.css'
 import ClothDialogs from './ClothDialogs.vue'
@@ -29,11 +32,14 @@ import { inOurTheme, partInOurTheme } from '../../ui/in-our-theme.ts'
 const drawer = () => import('./item/ItemDrawer.vue')
 const QUIET_MS = 1500
 const ItemDrawer = partInOurTheme(drawer)
+const DraftPanel = defineAsyncComponent(() => import('./draft/DraftPanel.vue'))
 const AwayDrawer = partInOurTheme(() => import('./shelf/AwayDrawer.vue'))
 
 const view = useView()
 const mine = useMine()
-const scene = useScene(view)
+const draft = useDraft()
+provideDraft(draft)
+const scene = useScene(view, draft.onto)
 const { cloth, body, data, now, zone } = scene
 provideShownFacts({
   shows: computed(() => body.value.shows),
@@ -43,6 +49,8 @@ provideShownFacts({
 })
 const root = ref<HTMLElement | null>(null)
 const acts = useActs({ scene, view, root })
+const onDraft = useDraftActs(draft, scene, acts)
+const { planning } = usePlanning(() => data.value !== undefined)
 useKeptFocus(root)
 usePresence(scene.dates)
 
@@ -64,7 +72,7 @@ onBeforeUnmount(() => timers.forEach(t => window.clearTimeout(t)))
 
 const drag = useDrag({
   root,
-  itemOf: cloth.itemOf,
+  itemOf: onDraft.itemOf,
   axis: () => scene.axis.value,
   defaultMinutes: () => data.value?.defaultMinutes ?? 30,
   zone: () => zone.value,
@@ -72,11 +80,11 @@ const drag = useDrag({
   freeAround: scene.freeAround,
   kept: () => usualKept(mine.settings.value),
   calendars: acts.calendars,
-  drop: acts.drop,
+  drop: onDraft.drop,
   draw: acts.draw,
 })
 function openMenu(item: ClothItem, at: DOMRect): void {
-  if (!drag.justDropped()) acts.openMenu(item, at)
+  if (!drag.justDropped()) onDraft.openMenu(item, at)
 }
 function onChosen(act: (item: ClothItem) => void): void {
   const [first] = acts.chosenItems()
@@ -103,7 +111,7 @@ watch(
 )
 const empty = computed(() => data.value !== undefined && data.value.sources.every(s => s.own))
 const landing = computed(() =>
-  drag.held.current ? acts.dropWords(drag.held.current) : { writes: '', keys: '' },
+  drag.held.current ? onDraft.dropWords(drag.held.current) : { writes: '', keys: '' },
 )
 const heldWords = computed(() => {
   const held = drag.held.current
@@ -137,8 +145,8 @@ watch(
   <main
     ref="root"
     class="cloth-page"
-    :class="{ narrowed: acts.opened.value }"
-    @keydown="acts.onItemKey"
+    :class="{ narrowed: acts.opened.value, drafting: draft.isOpen.value }"
+    @keydown="onDraft.onItemKey"
     @focusin="onFocus"
     @pointerdown="focused = null"
     @click.capture="onClick"
@@ -150,6 +158,7 @@ watch(
       :held="drag.held.current"
       @keys="acts.ask('keys')"
       @make="acts.makeByHand"
+      @draft="onDraft.open"
     >
       <DyeLegend v-if="data && body.dyed !== 'source'" :scene="scene" @set="view.set" />
       <NowStrip
@@ -176,22 +185,23 @@ watch(
     <template v-else-if="data">
       <ClothHours
         data-area="cloth"
-        v-if="scene.drawn.value === 'hours'"
+        v-if="scene.drawnAs.value === 'hours'"
         :scene="scene"
         :held="drag.held.current"
-        @toggle="acts.toggle"
+        :windows="planning.windows"
+        @toggle="onDraft.toggle"
         @menu="openMenu"
         @load="acts.openLoad"
         @tick="acts.tick"
       />
       <ClothList
         data-area="cloth"
-        v-else-if="scene.drawn.value === 'list'"
+        v-else-if="scene.drawnAs.value === 'list'"
         :rows="scene.listRows.value"
         :zone="zone"
         :sources="scene.sources.value"
         :held="drag.held.current"
-        @toggle="acts.toggle"
+        @toggle="onDraft.toggle"
         @menu="openMenu"
       />
       <DayCells
@@ -203,7 +213,7 @@ watch(
         :zone="zone"
         :sources="scene.sources.value"
         :held="drag.held.current"
-        @toggle="acts.toggle"
+        @toggle="onDraft.toggle"
         @menu="openMenu"
         @day="scene.openDay"
       />
@@ -280,12 +290,20 @@ watch(
       @edit="acts.change"
       @close="acts.asked.value = null"
     />
+    <DraftPanel
+      v-if="draft.isOpen.value && data"
+      :scene="scene"
+      :draft="draft"
+      :held="drag.held.current"
+      @edit="(item, edit) => void cloth.edit(item, edit)"
+      @open="acts.openKey"
+    />
     <LoadPanel
       v-if="acts.load.value && data"
       :row="scene.rows.value.find(r => r.key === acts.load.value?.row.key) ?? acts.load.value.row"
       :at="acts.load.value.at"
       :default-minutes="data.defaultMinutes"
-      @lighten="acts.lighten"
+      @lighten="onDraft.lighten"
       @close="acts.load.value = null"
     />
   </main>
@@ -333,6 +351,11 @@ watch(
   }
   .cloth-page :deep(.shelf) {
     order: 1;
+  }
+}
+@media (min-width: 1000px) {
+  .cloth-page.drafting {
+    padding-right: 404px;
   }
 }
 /* The item whose details are open stays in sight. */

@@ -48,9 +48,12 @@ export interface Scene {
   today: ComputedRef<string>
   dates: ComputedRef<string[]>
   heading: ComputedRef<string>
-  drawn: ComputedRef<'hours' | 'cells' | 'list'>
+  drawnAs: ComputedRef<'hours' | 'cells' | 'list'>
   sources: ComputedRef<Source[]>
   shown: ComputedRef<ClothItem[]>
+  /** What is shown, with what is no item yet: drawn in the rows, and by its key. */
+  drawn: ComputedRef<ClothItem[]>
+  drawnOf: (key: string) => ClothItem | undefined
   dyes: ComputedRef<(item: ClothItem) => Dyed[]>
   rows: ComputedRef<HourRow[]>
   cells: ComputedRef<CellRow[]>
@@ -74,7 +77,8 @@ export interface Scene {
   openDay: (date: string) => void
 }
 
-export function useScene(view: View): Scene {
+/** @param onto adds what is drawn and is no item yet */
+export function useScene(view: View, onto: (items: ClothItem[]) => ClothItem[] = items => items): Scene {
   const route = useRoute()
   const router = useRouter()
   const session = useSession()
@@ -116,6 +120,7 @@ export function useScene(view: View): Scene {
   )
   const terms = computed(() => ({ now: now.value, zone: zone.value }))
   const shown = computed(() => shownIn(body.value, data.value?.items ?? [], terms.value))
+  const drawn = computed(() => onto(shown.value))
   const names = computed(
     () => new Map([...sources.value, ...(data.value?.people ?? [])].map(x => [x.id, x.name] as const)),
   )
@@ -125,7 +130,7 @@ export function useScene(view: View): Scene {
     data.value?.people.find(p => p.id === member)?.hours ?? { ...plainHours, zone: zone.value }
 
   const isNarrow = useMediaQuery(NARROW)
-  const drawn = computed((): 'hours' | 'cells' | 'list' => {
+  const drawnAs = computed((): 'hours' | 'cells' | 'list' => {
     const { span, rows } = body.value
     if (span === 'list') return 'list'
     if (span === 'month' || (rows !== 'days' && dates.value.length > 1)) return 'cells'
@@ -143,23 +148,25 @@ export function useScene(view: View): Scene {
     now: now.value,
   }))
   const rows = computed(() =>
-    drawn.value === 'hours' ? hourRows(shown.value, rowsOf.value, dates.value, options.value) : [],
+    drawnAs.value === 'hours' ? hourRows(drawn.value, rowsOf.value, dates.value, options.value) : [],
   )
   const axis = computed(() => axisOf(rows.value, hoursOf(data.value?.me ?? '')))
   const cells = computed((): CellRow[] => {
-    if (drawn.value !== 'cells') return []
-    if (body.value.span !== 'month') return cellRows(shown.value, rowsOf.value, dates.value, options.value)
-    return weeksOf(shown.value, rowsOf.value, dates.value, options.value)
+    if (drawnAs.value !== 'cells') return []
+    if (body.value.span !== 'month') return cellRows(drawn.value, rowsOf.value, dates.value, options.value)
+    return weeksOf(drawn.value, rowsOf.value, dates.value, options.value)
   })
   const listRows = computed(() =>
-    drawn.value === 'list' ? cellRows(shown.value, rowsOf.value.slice(0, 1), dates.value, options.value) : [],
+    drawnAs.value === 'list'
+      ? cellRows(drawn.value, rowsOf.value.slice(0, 1), dates.value, options.value)
+      : [],
   )
 
   /** Working time not yet taken until the end of a day, as far as it can be told from what is here. */
   const freeByDay = computed(() => {
     const found = new Map<string, number>()
     const me = data.value?.me ?? ''
-    if (drawn.value !== 'hours' || body.value.rows !== 'days') return found
+    if (drawnAs.value !== 'hours' || body.value.rows !== 'days') return found
     let sum = 0
     for (const row of rows.value) {
       if (row.date < today.value) continue
@@ -205,9 +212,11 @@ export function useScene(view: View): Scene {
     today,
     dates,
     heading: computed(() => headingOf(body.value, dates.value, at.value)),
-    drawn,
+    drawnAs,
     sources,
     shown,
+    drawn,
+    drawnOf: key => drawn.value.find(i => i.key === key),
     dyes,
     rows,
     cells,

@@ -7,12 +7,14 @@ import { KIND_WORDS, mayBeAsked } from '../data/words.ts'
 import { edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from '../data/signs.ts'
 import { hyphenated } from '../../../ui/hyphens.ts'
 import { useShownFacts } from '../data/shown-facts.ts'
+import { usePieces } from '../draft/use-draft.ts'
 import PriorityStitches from '../item/PriorityStitches.vue'
 import ClashMark from '../item/ClashMark.vue'
 import ConflictKnot from '../item/ConflictKnot.vue'
 import TaskTick from '../item/TaskTick.vue'
 
 const session = useSession()
+const { pieceOf } = usePieces()
 const props = defineProps<{
   block: Block
   axis: { from: number; to: number }
@@ -30,6 +32,8 @@ const props = defineProps<{
 const emit = defineEmits<{ toggle: []; menu: [at: DOMRect]; tick: [key: string, done: boolean] }>()
 
 const item = computed(() => props.block.item)
+/** What of a draft it is. */
+const piece = computed(() => pieceOf(item.value.key))
 const known = useShownFacts()
 const dyes = computed(() => known.dyes(item.value))
 const share = (minutes: number): string => `${(100 * minutes) / (props.axis.to - props.axis.from)}%`
@@ -74,11 +78,13 @@ const name = computed(() => {
   const urgent = PRIORITY_WORDS[stitchesOf(i.priority)]
   const more = `${clash}${i.conflict ? ', both sides changed it' : ''}${urgent ? `, ${urgent}` : ''}`
   const itemKind = i.batch.length > 0 ? `, ${i.batch.length} tasks` : ''
+  if (piece.value)
+    return `${i.title}, ${props.day}, ${span.value}, draft${piece.value.isPinned ? ', pinned' : ''}`
   return `${i.title}, ${props.day}, ${span.value}, ${KIND_WORDS[i.kind]}${itemKind}${state}${more}`
 })
 const isWork = computed(() => item.value.kind !== 'event')
 /** A block can be marked as worked; a batch is done by its tasks. */
-const ticks = computed(() => item.value.kind !== 'event' && item.value.kind !== 'batch')
+const ticks = computed(() => !piece.value && item.value.kind !== 'event' && item.value.kind !== 'batch')
 const hint = computed(() => {
   const i = item.value
   const lines = [
@@ -129,6 +135,9 @@ function open(event: Event): void {
         clash,
         taking,
         taken: item.onlyBusy,
+        drafted: piece,
+        pinned: piece?.isPinned,
+        regular: piece && piece.regular !== null,
       },
       {
         flexible: isWork || ((item.movable || item.movableByOthers) && item.eventKind === 'focus'),
@@ -222,7 +231,25 @@ function open(event: Event): void {
   background: var(--cloth);
   border: 1px solid color-mix(in srgb, var(--dye) 45%, var(--warp));
 }
-.flexible {
+/* Not yet there: hatched in amber, with a dashed outline; one that was pinned is outlined as a whole. */
+.drafted {
+  border: 1px dashed var(--amber);
+  background:
+    repeating-linear-gradient(
+      -45deg,
+      color-mix(in srgb, var(--amber) 22%, transparent) 0 2px,
+      transparent 2px 9px
+    ),
+    var(--cloth);
+}
+.drafted.regular {
+  border: 1px dotted var(--peat);
+  background: var(--cloth);
+}
+.drafted.pinned {
+  border: 2px solid var(--amber);
+}
+.flexible:not(.drafted) {
   border-bottom: 2px dotted color-mix(in srgb, var(--dye) 70%, var(--peat));
 }
 .text {

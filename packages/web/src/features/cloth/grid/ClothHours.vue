@@ -4,10 +4,12 @@ import { type ClothItem, epochOf, type HourRow, onDate } from '@loom/core/view'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import ClothRow from './ClothRow.vue'
 import type { Held } from '../drag/drag.ts'
+import type { PlanWindow } from '@loom/core/planning'
+import { type Hem, hemsOf } from '../data/hems.ts'
 import type { Scene } from '../data/use-scene.ts'
 
 /** Rows over the hours of a day: days, or on one day people or sources. */
-const props = defineProps<{ scene: Scene; held: Held | null }>()
+const props = defineProps<{ scene: Scene; held: Held | null; windows: readonly PlanWindow[] }>()
 const emit = defineEmits<{
   toggle: [item: ClothItem]
   menu: [item: ClothItem, at: DOMRect]
@@ -65,6 +67,16 @@ onBeforeUnmount(() => resized.disconnect())
 /** Among several people, the viewer's own row. */
 const isOwn = (row: HourRow): boolean =>
   body.value.rows === 'people' && row.key.startsWith(`${props.scene.data.value?.me ?? ''} `)
+/** Work windows are drawn where the time is the viewer's own. */
+const hemsIn = (row: HourRow): Hem[] =>
+  props.windows.length === 0 || (body.value.rows !== 'days' && !isOwn(row))
+    ? []
+    : hemsOf(
+        row,
+        props.windows,
+        props.scene.hoursOf(props.scene.data.value?.me ?? ''),
+        props.scene.zone.value,
+      )
 const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.replaceAll('_', ' ') ?? '')
 </script>
 
@@ -105,6 +117,7 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
         :person="body.rows === 'people'"
         :own="isOwn(row)"
         :alone="scene.rows.value.length === 1"
+        :hems="hemsIn(row)"
         @toggle="item => emit('toggle', item)"
         @menu="(item, at) => emit('menu', item, at)"
         @load="at => emit('load', row, at)"

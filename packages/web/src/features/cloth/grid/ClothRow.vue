@@ -17,6 +17,8 @@ import RowLabel from './RowLabel.vue'
 import { landingIn, shareOf } from '../drag/row-landing.ts'
 import type { Source } from '../data/signs.ts'
 import TaskLine from '../shelf/TaskLine.vue'
+import type { Hem } from '../data/hems.ts'
+import WindowHem from './WindowHem.vue'
 
 const props = defineProps<{
   row: HourRow
@@ -36,6 +38,8 @@ const props = defineProps<{
   own: boolean
   /** It is the only one, and has the room of several. */
   alone: boolean
+  /** Work windows of its day. */
+  hems: readonly Hem[]
 }>()
 const emit = defineEmits<{
   toggle: [item: ClothItem]
@@ -70,7 +74,10 @@ const onAxis = computed(() => {
 /** Items outside the axis are listed with their hour. */
 const besides = computed(() => props.row.blocks.filter(b => !isOnAxis(b, props.axis)))
 const lanes = computed(() => Math.max(1, ...onAxis.value.map(b => b.lanes)))
-const height = computed(() =>
+const HEM_PX = 17
+const hem = computed(() => (props.hems.length > 0 ? HEM_PX : 0))
+const height = computed(() => hem.value + bare.value)
+const bare = computed(() =>
   Math.max(
     props.alone ? 150 : 63,
     lanes.value * (props.alone && lanes.value < 4 ? 50 : 27) + 4,
@@ -79,7 +86,7 @@ const height = computed(() =>
 )
 const LINE = 15.6
 /** How many lines of text one of so many lanes has room for. */
-const linesIn = (some: number): number => Math.floor((height.value / some - 8) / LINE)
+const linesIn = (some: number): number => Math.floor((bare.value / some - 8) / LINE)
 const dueMarks = computed(() =>
   props.row.dueMarks.filter(d => d.minute >= props.axis.from && d.minute <= props.axis.to),
 )
@@ -158,24 +165,27 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
           :title="`Due ${minuteWords(d.minute)}: ${d.item.title}`"
           ><span class="visually-hidden">{{ d.item.title }} is due {{ minuteWords(d.minute) }}</span></span
         >
-        <ClothBlock
-          v-for="b in onAxis"
-          :key="b.item.key"
-          :block="b"
-          :axis="axis"
-          :lines="linesIn(b.lanes)"
-          :minute-width="minuteWidth"
-          :sources="sources"
-          :day="name"
-          :lifted="isLifted(b.item.key)"
-          :clash="clashed.has(b.item.key)"
-          :taking="held?.target?.kind === 'batch' && held.target.key === b.item.key"
-          :data-from="b.from"
-          :data-to="b.to"
-          @toggle="emit('toggle', b.item)"
-          @menu="at => emit('menu', b.item, at)"
-          @tick="(key, done) => emit('tick', key, done)"
-        />
+        <WindowHem v-for="h in hems" :key="`${h.id} ${h.from}`" :hem="h" :axis="axis" />
+        <div class="lanes" :style="{ bottom: `${hem}px` }">
+          <ClothBlock
+            v-for="b in onAxis"
+            :key="b.item.key"
+            :block="b"
+            :axis="axis"
+            :lines="linesIn(b.lanes)"
+            :minute-width="minuteWidth"
+            :sources="sources"
+            :day="name"
+            :lifted="isLifted(b.item.key)"
+            :clash="clashed.has(b.item.key)"
+            :taking="held?.target?.kind === 'batch' && held.target.key === b.item.key"
+            :data-from="b.from"
+            :data-to="b.to"
+            @toggle="emit('toggle', b.item)"
+            @menu="at => emit('menu', b.item, at)"
+            @tick="(key, done) => emit('tick', key, done)"
+          />
+        </div>
         <div
           v-if="landing?.kind === 'hour'"
           class="landing"
@@ -223,6 +233,11 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
   min-width: 0;
   background: repeating-linear-gradient(90deg, var(--warp) 0 1px, transparent 1px var(--hour));
   background-position: -1px 0;
+}
+/* Above the hems of work windows. */
+.lanes {
+  position: absolute;
+  inset: 0;
 }
 .off {
   position: absolute;

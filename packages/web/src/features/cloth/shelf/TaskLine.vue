@@ -8,6 +8,7 @@ import ConflictKnot from '../item/ConflictKnot.vue'
 import { useSession } from '../../../stores/session.ts'
 import { mayBeAsked } from '../data/words.ts'
 import TaskTick from '../item/TaskTick.vue'
+import { isDrafted } from '../draft/drafted-items.ts'
 
 const session = useSession()
 const props = defineProps<{
@@ -78,6 +79,7 @@ function open(event: Event): void {
       allDay: item.kind === 'event',
       lifted,
       pending: item.pending,
+      drafted: isDrafted(item.key),
     }"
     :style="{ '--dye': dyes[0], '--edge': edgeOf(dyes) }"
     role="group"
@@ -94,7 +96,7 @@ function open(event: Event): void {
     @contextmenu.prevent="open"
   >
     <TaskTick
-      v-if="item.kind !== 'event'"
+      v-if="item.kind !== 'event' && !isDrafted(item.key)"
       :done="item.done"
       :title="item.title"
       :disabled="!item.completable"
@@ -119,6 +121,9 @@ function open(event: Event): void {
 </template>
 
 <style scoped>
+.line.drafted {
+  outline: 1px dashed var(--amber);
+}
 .line {
   display: flex;
   align-items: center;

@@ -1,0 +1,204 @@
+import { dayAt, MINUTE } from '../time/when.ts'
+import type { WorkingHours } from '../view/rows.ts'
+import {
+  instanceOf,
+  type NotPlanned,
+  type PlanTerms,
+  type TaskToPlan,
+  type Wanted,
+  wantedOf,
+} from './demand.ts'
+import { type Demand, type Instance, type Placement, type Span, unitsOf } from './instance.ts'
+import { type Blocker, whyNotEarlier, whyNotPlaced } from './reasons.ts'
+import { demandsOfRegular, type Regular } from './regulars.ts'
+import { type Draft, Search } from './search.ts'
+import { type Axis, axisOf, msOf, type Supply, supplyOf, type Taken } from './supply.ts'
+import { spansOf, type WorkWindow } from './windows.ts'
+
+/** What one person asks to have planned, and a draft told in epoch ms and by the ids that were asked with. */
+
+export interface Asked {
+  now: number
+  zone: string
+  /** Today and those after it. */
+  days: number
+  hours: WorkingHours
+  tasks: readonly TaskToPlan[]
+  taken: readonly Taken[]
+  windows: readonly WorkWindow[]
+  regulars: readonly Regular[]
+  /** The dates on which each regular was done or is planned already, by its id. */
+  had: Readonly<Record<string, readonly string[]>>
+  terms: PlanTerms
+  /** Minutes. */
+  breaks: { after: number; rest: number } | null
+  /** Pieces of this draft that stay where they were put. */
+  pinned: readonly PinnedPiece[]
+}
+
+export interface PinnedPiece {
+  /** The task's; of a regular, its own. */
+  id: string
+  regular: string | null
+  fromMs: number
+  toMs: number
+}
+
+export interface DraftPiece extends PinnedPiece {
+  isPinned: boolean
+}
+
+export type WhyNotTold =
+  | { kind: 'no room' }
+  /** Alone, no more than so many minutes of it could be placed. */
+  | { kind: 'too little'; minutes: number }
+  | { kind: 'waits'; for: string }
+  | { kind: 'others came first'; whose: readonly string[] }
+
+export interface Told {
+  /** By their beginning. */
+  pieces: DraftPiece[]
+  /** `minutes`: what of it has no place. */
+  notPlaced: { id: string; regular: string | null; minutes: number; why: WhyNotTold }[]
+  /** What of it stands after its deadline, minutes. */
+  late: { id: string; minutes: number }[]
+  /** Asked for and no part of the draft. */
+  left: NotPlanned[]
+  /** Counted with the default. */
+  withoutEstimate: string[]
+  /** Of each work window's spans the minutes that are free for it, and those that the draft takes. */
+  windows: { id: string; fromMs: number; toMs: number; free: number; drafted: number }[]
+  isUnfinished: boolean
+}
+
+export type BlockerTold =
+  | Exclude<Blocker, { kind: 'day full' }>
+  /** `date` in the zone of whoever works. */
+  | { kind: 'day full'; date: string }
+export interface NotEarlierTold {
+  fromMs: number
+  toMs: number
+  blocker: BlockerTold
+}
+
+const GRID = 5
+/** Reasons are sought for so many of those that are not placed. */
+const MOST_REASONS = 100
+
+export class Plan {
+  readonly instance: Instance
+  private readonly axis: Axis
+  private readonly supply: Supply
+  private readonly wanted: Wanted
+  private readonly spans: ReturnType<typeof spansOf>
+
+  constructor(private readonly asked: Asked) {
+    const { hours, windows, regulars, pinned, terms, breaks, zone } = asked
+    const axis = axisOf(asked.now, asked.days, zone, GRID)
+    this.spans = windows.flatMap(w => spansOf(w, axis.dates, hours))
+    const taken = [...asked.taken, ...pinned.map(p => ({ ...p, isWork: true }))]
+    const supply = supplyOf(hours, taken, this.spans, axis)
+    const tasks = asked.tasks.map(t => ({ ...t, reserved: t.reserved + pinnedMinutes(pinned, t.id) }))
+    this.wanted = wantedOf(tasks, hours, supply, terms)
+    const wantedAgain = regulars.flatMap(r => {
+      const put = pinned.flatMap(p => (p.regular === r.id ? [dayAt(p.fromMs, zone)] : []))
+      const stands = new Set([...(asked.had[r.id] ?? []), ...put])
+      return demandsOfRegular(r, supply, zone, stands)
+    })
+    const units = (minutes: number): number => Math.ceil(minutes / axis.grid)
+    this.axis = axis
+    this.supply = supply
+    this.instance = instanceOf(
+      supply,
+      { demands: [...this.wanted.demands, ...wantedAgain] },
+      { breaks: breaks && { run: units(breaks.after), rest: units(breaks.rest) }, moved: 20 },
+    )
+  }
+
+  search(seed: number): Search {
+    return new Search(this.instance, seed)
+  }
+
+  told({ placement, isUnfinished }: Draft): Told {
+    const { asked, wanted } = this
+    const pinned = asked.pinned.map(p => ({ ...p, isPinned: true }))
+    const drafted = this.instance.demands.flatMap(({ id, group }) =>
+      (placement.get(id) ?? []).map(p => ({ id, regular: group, ...this.inTime(p), isPinned: false })),
+    )
+    const isPinned = new Set(pinned.map(p => p.id))
+    let reasons = 0
+    const notPlaced = this.instance.demands.flatMap(demand => {
+      const minutes = this.lacks(demand, placement)
+      if (minutes === 0) return []
+      const why: WhyNotTold =
+        ++reasons > MOST_REASONS
+          ? { kind: 'others came first', whose: [] }
+          : this.whyNot(placement, demand.id)
+      return [{ id: demand.id, regular: demand.group, minutes, why }]
+    })
+    return {
+      pieces: [...pinned, ...drafted].sort((x, y) => x.fromMs - y.fromMs || (x.id < y.id ? -1 : 1)),
+      notPlaced,
+      late: this.instance.demands.flatMap(d => {
+        const minutes = lateUnits(d, placement.get(d.id) ?? []) * this.axis.grid
+        return minutes > 0 ? [{ id: d.id, minutes }] : []
+      }),
+      left: wanted.left.filter(l => !(l.because === 'is reserved already' && isPinned.has(l.id))),
+      withoutEstimate: wanted.withoutEstimate,
+      windows: this.windowsTaken([...pinned, ...drafted]),
+      isUnfinished,
+    }
+  }
+
+  /** Why a piece begins no earlier: from when on it might, up to where it does. */
+  whyNotEarlier({ placement }: Pick<Draft, 'placement'>, id: string, fromMs: number): NotEarlierTold[] {
+    const piece = (placement.get(id) ?? []).find(p => msOf(p.from, this.axis) === fromMs)
+    if (!piece) return []
+    return whyNotEarlier(this.instance, placement, { id, piece }).map(({ from, to, blocker }) => ({
+      ...this.inTime({ from, to }),
+      blocker:
+        blocker.kind === 'day full'
+          ? { kind: 'day full', date: this.axis.dates[blocker.day] ?? '' }
+          : blocker,
+    }))
+  }
+
+  private whyNot(placement: Placement, id: string): WhyNotTold {
+    const why = whyNotPlaced(this.instance, placement, id)
+    if (why === null) return { kind: 'no room' }
+    return why.kind === 'too little' ? { kind: 'too little', minutes: why.most * this.axis.grid } : why
+  }
+
+  private lacks({ id, need, division }: Demand, placement: Placement): number {
+    const placed = unitsOf(placement.get(id) ?? [])
+    return division.kind === 'shrink' && placed > 0 ? 0 : (need - placed) * this.axis.grid
+  }
+
+  private windowsTaken(pieces: readonly { fromMs: number; toMs: number }[]): Told['windows'] {
+    return this.spans.flatMap(span => {
+      if (span.toMs <= this.asked.now) return []
+      const within = (all: readonly { fromMs: number; toMs: number }[]): number =>
+        all.reduce((sum, p) => sum + sharedMinutes(p, span), 0)
+      const free = within((this.supply.windows.get(span.window) ?? []).map(s => this.inTime(s)))
+      const held = this.asked.pinned.reduce((sum, p) => sum + sharedMinutes(p, span), 0)
+      return [
+        { id: span.window, fromMs: span.fromMs, toMs: span.toMs, free: free + held, drafted: within(pieces) },
+      ]
+    })
+  }
+
+  private inTime({ from, to }: Span): { fromMs: number; toMs: number } {
+    return { fromMs: msOf(from, this.axis), toMs: msOf(to, this.axis) }
+  }
+}
+
+const sharedMinutes = (
+  one: { fromMs: number; toMs: number },
+  other: { fromMs: number; toMs: number },
+): number => Math.max(0, Math.min(one.toMs, other.toMs) - Math.max(one.fromMs, other.fromMs)) / MINUTE
+
+const pinnedMinutes = (pinned: readonly PinnedPiece[], id: string): number =>
+  pinned.reduce((sum, p) => sum + (p.id === id ? (p.toMs - p.fromMs) / MINUTE : 0), 0)
+
+const lateUnits = ({ deadline }: Demand, pieces: readonly Span[]): number =>
+  deadline === null ? 0 : pieces.reduce((sum, p) => sum + Math.max(0, p.to - Math.max(p.from, deadline)), 0)

@@ -1,0 +1,34 @@
+import type { Planning } from '@loom/core/planning'
+import type { Json } from '../json.ts'
+import type { Sql } from '../database.ts'
+
+/** How people plan their own time. */
+
+export const planningRow = (
+  sql: Sql,
+  p: { memberId: string },
+): Promise<{ version: number; body: Json<Planning> } | null> =>
+  sql.one('SELECT version, body FROM planning WHERE member_id = :memberId', p)
+
+/** Only from the version that was seen, 0 where there was none yet; whether it was written. */
+export async function putPlanning(
+  sql: Sql,
+  p: { memberId: string; workspaceId: string; version: number; body: Json<Planning> },
+): Promise<boolean> {
+  if (p.version === 0)
+    return (
+      (await sql.run(
+        `INSERT IGNORE INTO planning (member_id, workspace_id, version, body)
+         VALUES (:memberId, :workspaceId, 1, :body)`,
+        p,
+      )) === 1
+    )
+  const changed = await sql.run(
+    `UPDATE planning SET body = :body, version = version + 1 WHERE member_id = :memberId AND version = :version`,
+    p,
+  )
+  return changed === 1
+}
+
+export const forgetPlanning = (sql: Sql, p: { memberId: string }): Promise<number> =>
+  sql.run('DELETE FROM planning WHERE member_id = :memberId', p)

@@ -1,0 +1,57 @@
+import { zValidator } from '@hono/zod-validator'
+import { Planning } from '@loom/core/planning'
+import { Hono } from 'hono'
+import { z } from 'zod'
+import type { Context } from '../context/context.ts'
+import { applyDraft } from '../planning/apply.ts'
+import { changePlanning, planningFor } from '../planning/planning.ts'
+import type { Engine } from '../sync/engine/engine.ts'
+import type { SignedIn } from './session.ts'
+
+/** How a person plans their time, and drafts that are applied. */
+
+const Id = z.string().min(1).max(36)
+const MOST_DAYS = 42
+const MOST_PIECES = 300
+const span = {
+  fromMs: z.number().int().min(0),
+  toMs: z.number().int().min(0),
+  pinned: z.boolean(),
+}
+const Piece = z
+  .discriminatedUnion('what', [
+    z.object({ what: z.literal('plan'), task: Id, ...span }),
+    z.object({ what: z.literal('block'), task: Id, ...span }),
+    z.object({ what: z.literal('regular'), title: z.string().trim().min(1).max(100), ...span }),
+  ])
+  .refine(p => p.toMs - p.fromMs >= 5 * 60_000 && p.toMs - p.fromMs <= 24 * 3_600_000, 'Its length is odd.')
+
+const Draft = z
+  .object({ pieces: z.array(Piece).min(1).max(MOST_PIECES) })
+  .refine(
+    ({ pieces }) =>
+      Math.max(...pieces.map(p => p.toMs)) - Math.min(...pieces.map(p => p.fromMs)) <= MOST_DAYS * 86_400_000,
+    'That is more than six weeks.',
+  )
+
+export function planningRoutes(ctx: Context, engine: Engine) {
+  return new Hono<SignedIn>()
+    .get('/', async c => c.json(await planningFor(ctx, c.get('member'))))
+    .put(
+      '/',
+      zValidator('json', z.object({ version: z.number().int().min(0), planning: Planning })),
+      async c => {
+        const { version, planning } = c.req.valid('json')
+        const written = await changePlanning(ctx, c.get('member'), version, planning)
+        if (!written)
+          return c.json({ reason: 'It was changed in another window meanwhile. Look again.' }, 409)
+        return c.json({ version: version + 1 })
+      },
+    )
+    .post('/apply', zValidator('json', Draft), async c => {
+      const { pieces, connections } = await applyDraft(ctx, c.get('member'), c.req.valid('json').pieces)
+      for (const id of connections) engine.kick(id)
+      engine.requestPlan(c.get('member').workspaceId)
+      return c.json({ pieces })
+    })
+}

@@ -1,0 +1,409 @@
+<script setup lang="ts">
+import type { DraftPiece, PlanSentence, Told } from '@loom/core/planning'
+import { type ClothItem, dayAt, dayWords, durationWords, type Edit } from '@loom/core/view'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { clockWords } from '../../../ui/telling.ts'
+import PlainChoice from '../../../ui/PlainChoice.vue'
+import { useAttempt } from '../../../ui/attempt.ts'
+import { partInOurTheme } from '../../../ui/in-our-theme.ts'
+import type { Scene } from '../data/use-scene.ts'
+import type { Held } from '../drag/drag.ts'
+import { applyPieces } from './apply-draft.ts'
+import DraftLine from './DraftLine.vue'
+import DraftSentence from './DraftSentence.vue'
+import { pieceKey } from './drafted-items.ts'
+import { leftWords, whyNotWords } from './reason-words.ts'
+import type { DraftState, LeftOut } from './use-draft.ts'
+import { useDrafting } from './use-drafting.ts'
+
+/** A draft of one's own time: what is asked for, what is placed and why, what is not, and applying it. */
+const props = defineProps<{ scene: Scene; draft: DraftState; held: Held | null }>()
+const emit = defineEmits<{ edit: [item: ClothItem, edit: Edit]; open: [key: string] }>()
+const PlanningTerms = partInOurTheme(() => import('./PlanningTerms.vue'))
+
+const drafting = useDrafting(props.scene, props.draft, () => props.held)
+const { attempt, reason } = useAttempt()
+const say = (patch: Partial<PlanSentence>): void => void attempt(() => drafting.say(patch))
+const settingTerms = ref(false)
+const told = computed(() => props.draft.told.value)
+const zone = computed(() => props.scene.zone.value)
+const terms = computed(() => ({
+  zone: zone.value,
+  titleOf: drafting.titleOf,
+  items: drafting.items.value,
+  hours: props.scene.hoursOf(props.scene.data.value?.me ?? ''),
+}))
+
+/** The pieces of a task or a regular together, by when it is begun. */
+const placed = computed(() => {
+  const groups = new Map<string, DraftPiece[]>()
+  for (const p of told.value?.pieces ?? []) {
+    const id = p.regular ?? p.id
+    groups.set(id, [...(groups.get(id) ?? []), p])
+  }
+  return [...groups].map(([id, pieces]) => ({ id, pieces, item: drafting.itemOf(id) }))
+})
+/** Of a regular all times together. */
+const notPlaced = computed(() => {
+  const found: (Told['notPlaced'][number] & { times: number })[] = []
+  for (const n of told.value?.notPlaced ?? []) {
+    const same = n.regular === null ? undefined : found.find(f => f.regular === n.regular)
+    if (same) same.times++
+    else found.push({ ...n, times: 1 })
+  }
+  return found
+})
+const minutes = computed(() =>
+  (told.value?.pieces ?? []).reduce((sum, p) => sum + (p.toMs - p.fromMs) / 60_000, 0),
+)
+const lateOf = (id: string): number => told.value?.late.find(l => l.id === id)?.minutes ?? 0
+const deadlines = computed(() => {
+  const late = told.value?.late.length ?? 0
+  const dated = placed.value.some(g => g.item?.due)
+  if (late > 0) return late === 1 ? 'one after its deadline' : `${late} after their deadline`
+  return dated ? 'no deadline missed' : ''
+})
+const hasHours = computed(() =>
+  props.scene.hoursOf(props.scene.data.value?.me ?? '').minutes.some(m => m > 0),
+)
+
+/** What is applied: all of it, or that of one day. */
+const ALL = 'all'
+const which = ref(ALL)
+const dayOf = (p: DraftPiece): string => dayAt(p.fromMs, zone.value)
+const choices = computed(() => {
+  const days = [...new Set((told.value?.pieces ?? []).map(dayOf))]
+  const count = (day: string): number => (told.value?.pieces ?? []).filter(p => dayOf(p) === day).length
+  return [
+    { value: ALL, label: `all ${told.value?.pieces.length ?? 0}` },
+    ...days.map(day => ({
+      value: day,
+      label: `only ${day === drafting.today.value ? 'today' : dayWords(day)} (${count(day)})`,
+    })),
+  ]
+})
+watch(choices, all => {
+  if (!all.some(c => c.value === which.value)) which.value = ALL
+})
+const applying = ref(false)
+async function apply(pieces: readonly DraftPiece[]): Promise<void> {
+  const d = props.scene.data.value
+  const now = told.value
+  if (!d || !now || pieces.length === 0) return
+  applying.value = true
+  try {
+    const done = await applyPieces(pieces, now, {
+      now: props.scene.now.value,
+      zone: zone.value,
+      defaultMinutes: d.defaultMinutes,
+      itemOf: drafting.itemOf,
+      titleOf: drafting.titleOf,
+    })
+    props.draft.applied(done)
+    if (told.value?.pieces.length === 0 && now.notPlaced.length === 0) props.draft.close()
+    else await drafting.refetch()
+  } finally {
+    applying.value = false
+  }
+}
+const applyChosen = (): void =>
+  void apply((told.value?.pieces ?? []).filter(p => which.value === ALL || dayOf(p) === which.value))
+
+function leaveOut(piece: DraftPiece): void {
+  const { id, regular } = piece
+  const out: LeftOut = {
+    id,
+    title: drafting.titleOf(id),
+    regular: regular === null ? null : { id: regular, date: dayOf(piece) },
+  }
+  props.draft.leave(out)
+}
+
+const panel = useTemplateRef<HTMLElement>('panel')
+watch(
+  () => props.draft.selected.value,
+  async key => {
+    if (key === null) return
+    await nextTick()
+    const line = panel.value?.querySelector(`[data-line="${CSS.escape(key)}"]`)
+    line?.scrollIntoView({ block: 'nearest' })
+    if (document.activeElement?.closest('[data-key]')) return
+    line?.querySelector<HTMLElement>('button')?.focus({ preventScroll: true })
+  },
+)
+/** When it begins, or on which days. */
+function whenOf(pieces: readonly DraftPiece[]): string {
+  const [first, ...more] = pieces
+  if (!first) return ''
+  const day = (p: DraftPiece): string => dayWords(dayOf(p)).replace(/ \w+$/, '')
+  return more.length === 0
+    ? `${day(first)} ${clockWords(first.fromMs, zone.value)}`
+    : pieces.map(p => day(p).split(' ')[0]).join(', ')
+}
+</script>
+
+<template>
+  <aside ref="panel" class="panel sheet" aria-label="Draft" tabindex="-1">
+    <PlanningTerms
+      v-if="settingTerms"
+      :scene="scene"
+      :planning="drafting.planning.value"
+      @close="settingTerms = false"
+    />
+    <template v-else>
+      <header>
+        <div class="top">
+          <h2>Draft</h2>
+          <button
+            type="button"
+            class="push small"
+            title="Look for another one that is as good"
+            @click="drafting.again"
+          >
+            Draft again
+          </button>
+        </div>
+        <p class="quiet">
+          {{ dayWords(drafting.today.value)
+          }}<template v-if="drafting.last.value !== drafting.today.value">
+            – {{ dayWords(drafting.last.value) }}</template
+          >. Nothing is written before you apply it.
+        </p>
+        <DraftSentence :planning="drafting.planning.value" @say="say" />
+        <button type="button" class="plain link" @click="settingTerms = true">
+          Work windows and regulars
+        </button>
+        <p v-if="reason || drafting.trouble.value || drafting.fetchTrouble.value" class="wrong" role="alert">
+          {{ reason || drafting.trouble.value || drafting.fetchTrouble.value }}
+        </p>
+        <p v-if="!hasHours" class="wrong" role="alert">
+          You have no working hours, so there is no time to plan into.
+          <RouterLink to="/me">Set them</RouterLink>
+        </p>
+        <p v-if="drafting.progress.value < 1" class="progress">
+          <progress :value="drafting.progress.value" aria-label="How far the draft is" />
+          <button type="button" class="push small" @click="drafting.cancel">Take it as it is</button>
+        </p>
+      </header>
+
+      <div v-if="told" class="scroll">
+        <h3>
+          {{ placed.length }} placed{{ notPlaced.length > 0 ? `, ${notPlaced.length} not` : '' }}
+          <span class="quiet"
+            >{{ minutes > 0 ? durationWords(minutes) : '' }}{{ deadlines ? ` · ${deadlines}` : ''
+            }}{{ told.isUnfinished ? ' · not finished' : '' }}</span
+          >
+        </h3>
+        <p v-if="placed.length === 0" class="quiet none">
+          {{
+            told.notPlaced.length > 0
+              ? 'Nothing has room on these days.'
+              : 'Everything has its time already, or nothing passes what the sentence asks for.'
+          }}
+        </p>
+        <DraftLine
+          v-for="g in placed"
+          :key="g.id"
+          :title="drafting.titleOf(g.id)"
+          :item="g.item ?? null"
+          :pieces="g.pieces"
+          :when="whenOf(g.pieces)"
+          :late="lateOf(g.id)"
+          :guessed="told.withoutEstimate.includes(g.id)"
+          :selected="draft.selected.value"
+          :data-line="g.pieces.map(pieceKey).find(k => k === draft.selected.value) ?? g.id"
+          :zone="zone"
+          :terms="terms"
+          :why="drafting.whyNotEarlier"
+          @select="draft.select"
+          @pin="p => draft.pin(p, { fromMs: p.fromMs, toMs: p.toMs })"
+          @unpin="draft.unpin"
+          @leave="leaveOut"
+          @apply="apply"
+          @estimate="m => g.item && emit('edit', g.item, { do: 'estimate', minutes: m })"
+        />
+
+        <template v-if="told.notPlaced.length > 0">
+          <h3 class="not">{{ notPlaced.length }} not placed</h3>
+          <div v-for="n in notPlaced" :key="n.id" class="entry">
+            <button
+              v-if="n.regular === null"
+              type="button"
+              class="plain title"
+              title="Open everything about it"
+              @click="emit('open', n.id)"
+            >
+              {{ drafting.titleOf(n.id) }}
+            </button>
+            <span v-else class="title">{{ drafting.titleOf(n.id) }}</span>
+            <span class="quiet when"
+              >{{ n.times > 1 ? `${n.times} times ` : '' }}{{ durationWords(n.minutes) }}</span
+            >
+            <span class="quiet why">{{ whyNotWords(n.why, n.regular, terms) }}</span>
+          </div>
+        </template>
+        <template v-if="told.left.some(l => l.because !== 'is reserved already')">
+          <h3>Not to be placed</h3>
+          <div
+            v-for="l in told.left.filter(x => x.because !== 'is reserved already')"
+            :key="l.id"
+            class="entry"
+          >
+            <span class="title">{{ drafting.titleOf(l.id) }}</span>
+            <span class="quiet why">{{ leftWords(l, terms) }}</span>
+          </div>
+        </template>
+        <template v-if="draft.leftOut.value.length > 0">
+          <h3>Left out of this draft</h3>
+          <div v-for="(o, i) in draft.leftOut.value" :key="i" class="entry">
+            <span class="title">{{ o.title }}</span>
+            <button
+              type="button"
+              class="push small"
+              :aria-label="`Take ${o.title} in again`"
+              @click="draft.takeIn(o)"
+            >
+              Take in again
+            </button>
+          </div>
+        </template>
+      </div>
+      <p v-else class="quiet none">Drafting…</p>
+
+      <footer>
+        <button
+          type="button"
+          class="push primary"
+          :disabled="applying || !told || told.pieces.length === 0"
+          @click="applyChosen"
+        >
+          {{ applying ? 'Applying…' : 'Apply' }}
+        </button>
+        <PlainChoice
+          v-if="told && told.pieces.length > 0"
+          :model-value="which"
+          name="What is applied"
+          :options="choices"
+          @update:model-value="v => (which = v ?? ALL)"
+        />
+        <span class="spacer" />
+        <button type="button" class="push" @click="draft.close">Discard</button>
+      </footer>
+    </template>
+  </aside>
+</template>
+
+<style scoped>
+.panel {
+  position: fixed;
+  inset: 58px 14px 14px auto;
+  width: 376px;
+  z-index: 600;
+  display: flex;
+  flex-direction: column;
+  box-sizing: border-box;
+  min-height: 0;
+}
+.panel:focus {
+  outline: none;
+}
+header {
+  padding: 12px 14px;
+  display: grid;
+  gap: 4px;
+}
+header p {
+  margin: 0;
+}
+.top {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+}
+.link {
+  justify-self: start;
+  color: var(--amber);
+  text-decoration: underline;
+  padding: 2px 0;
+}
+.progress {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
+progress {
+  flex: 1;
+  height: 6px;
+  accent-color: var(--amber);
+}
+.scroll {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+  border-top: 1px solid var(--warp);
+}
+h3 {
+  margin: 0;
+  padding: 6px 14px;
+  background: var(--linen);
+  font-size: 14px;
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  gap: 10px;
+  position: sticky;
+  top: 0;
+  z-index: 1;
+}
+h3 .quiet {
+  font-weight: 400;
+  font-size: 12.5px;
+  text-align: right;
+}
+h3.not {
+  background: color-mix(in srgb, var(--clay) 14%, var(--cloth));
+}
+.none {
+  padding: 10px 14px;
+  margin: 0;
+}
+.entry {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 1px 10px;
+  padding: 7px 14px;
+  border-top: 1px solid var(--warp);
+  align-items: start;
+}
+.entry .title {
+  text-align: left;
+  min-width: 0;
+  overflow-wrap: anywhere;
+}
+.why {
+  grid-column: 1;
+  font-size: 12.5px;
+}
+footer {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+  padding: 10px 14px;
+  border-top: 1px solid var(--warp-strong);
+}
+.spacer {
+  flex: 1;
+}
+.wrong {
+  color: var(--clay);
+}
+@media (max-width: 999px) {
+  .panel {
+    inset: auto 0 0;
+    width: auto;
+    max-height: 60vh;
+    z-index: 700;
+  }
+}
+</style>

@@ -1,0 +1,111 @@
+<script setup lang="ts">
+import type { Planning, PlanSentence, PlanSpan } from '@loom/core/planning'
+import { computed } from 'vue'
+import SentenceChoice from '../../../ui/SentenceChoice.vue'
+
+/** What a draft is made of, as a sentence; each underlined word is a choice that is kept. */
+const props = defineProps<{ planning: Planning }>()
+const emit = defineEmits<{ say: [patch: Partial<PlanSentence>] }>()
+
+const sentence = computed(() => props.planning.sentence)
+const SPANS: { value: PlanSpan; label: string }[] = [
+  { value: 'today', label: 'today' },
+  { value: 'week', label: 'this week' },
+  { value: 'seven', label: 'the next 7 days' },
+  { value: 'fortnight', label: 'the next 14 days' },
+]
+const INTO = computed((): { value: PlanSentence['into']; label: string }[] => {
+  const n = props.planning.windows.length
+  return [
+    { value: 'hours', label: 'all working time' },
+    { value: 'windows', label: n === 1 ? 'one work window only' : `${n} work windows only` },
+  ]
+})
+const minutes = (all: readonly number[], of?: number): { value: number; label: string }[] =>
+  [...new Set([...all, ...(of ? [of] : [])])]
+    .sort((x, y) => x - y)
+    .map(value => ({ value, label: value % 60 === 0 ? `${value / 60} h` : `${value} min` }))
+const NEVER = 0
+const RESTS = computed(() => [
+  { value: NEVER, label: 'no break' },
+  ...minutes([5, 10, 15, 20, 30], sentence.value.breaks?.rest).map(o => ({
+    ...o,
+    label: `a break of ${o.label}`,
+  })),
+])
+const RUNS = computed(() => minutes([45, 60, 90, 120, 180], sentence.value.breaks?.after))
+const PARTS = computed(() => [
+  { value: NEVER, label: 'in one piece' },
+  ...minutes([30, 45, 60, 90, 120], sentence.value.parts ?? undefined).map(o => ({
+    ...o,
+    label: `in parts from ${o.label}`,
+  })),
+])
+const UNDATED = [
+  { value: true, label: 'too' },
+  { value: false, label: 'not' },
+]
+function rest(value: number): void {
+  const after = sentence.value.breaks?.after ?? 90
+  emit('say', { breaks: value === NEVER ? null : { after, rest: value } })
+}
+</script>
+
+<template>
+  <p class="sentence">
+    Plan
+    <SentenceChoice
+      name="Which days"
+      :options="SPANS"
+      :model-value="sentence.span"
+      @update:model-value="span => emit('say', { span })"
+    />
+    into
+    <SentenceChoice
+      name="Into what"
+      :options="INTO"
+      :model-value="sentence.into"
+      @update:model-value="into => emit('say', { into })"
+    />;
+    <SentenceChoice
+      name="Breaks"
+      :options="RESTS"
+      :model-value="sentence.breaks?.rest ?? NEVER"
+      @update:model-value="rest"
+    /><template v-if="sentence.breaks">
+      after
+      <SentenceChoice
+        name="After so much work"
+        :options="RUNS"
+        :model-value="sentence.breaks.after"
+        @update:model-value="
+          after => sentence.breaks && emit('say', { breaks: { ...sentence.breaks, after } })
+        " /></template
+    >; without estimate
+    <SentenceChoice
+      name="Without an estimate"
+      :options="minutes([15, 30, 45, 60, 90, 120], sentence.withoutEstimate)"
+      :model-value="sentence.withoutEstimate"
+      @update:model-value="withoutEstimate => emit('say', { withoutEstimate })"
+    />; long ones
+    <SentenceChoice
+      name="Long tasks"
+      :options="PARTS"
+      :model-value="sentence.parts ?? NEVER"
+      @update:model-value="parts => emit('say', { parts: parts === NEVER ? null : parts })"
+    />; tasks without a date
+    <SentenceChoice
+      name="Tasks without a date"
+      :options="UNDATED"
+      :model-value="sentence.undated"
+      @update:model-value="undated => emit('say', { undated })"
+    />.
+  </p>
+</template>
+
+<style scoped>
+.sentence {
+  margin: 0;
+  line-height: 1.9;
+}
+</style>

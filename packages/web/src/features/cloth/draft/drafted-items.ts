@@ -1,0 +1,48 @@
+import type { DraftPiece, Told } from '@loom/core/planning'
+import { type ClothItem, whole } from '@loom/core/view'
+
+/** A draft as the Cloth draws it: items that are nowhere but on this page. */
+
+const PREFIX = 'draft '
+
+export const isDrafted = (key: string): boolean => key.startsWith(PREFIX)
+export const pieceKey = ({ id, fromMs }: Pick<DraftPiece, 'id' | 'fromMs'>): string =>
+  `${PREFIX}${fromMs} ${id}`
+
+export interface DraftTerms {
+  told: Told
+  /** Of the regulars, by their ids. */
+  names: ReadonlyMap<string, string>
+  me: string
+}
+
+function drafted(piece: DraftPiece, of: ClothItem | undefined, { names, me }: DraftTerms): ClothItem {
+  const place = { kind: 'timed' as const, startMs: piece.fromMs, endMs: piece.toMs }
+  const plain = whole({
+    key: pieceKey(piece),
+    kind: 'block',
+    title: names.get(piece.regular ?? '') ?? '',
+    place,
+    sources: [],
+  })
+  if (!of) return { ...plain, people: [me] }
+  const { title, sources, categories, due, overdue, priority } = of
+  return { ...plain, title, sources, categories, due, overdue, priority, of: of.key, people: [me] }
+}
+
+/** What is shown, with the draft in it. A task's drafted time is not counted a second time for its day. */
+export function withDraft(items: readonly ClothItem[], terms: DraftTerms): ClothItem[] {
+  const minutes = new Map<string, number>()
+  for (const p of terms.told.pieces)
+    minutes.set(p.id, (minutes.get(p.id) ?? 0) + (p.toMs - p.fromMs) / 60_000)
+  const known = new Map(items.map(i => [i.key, i]))
+  return [
+    ...items.map(item => {
+      const more = minutes.get(item.key)
+      return more === undefined
+        ? item
+        : { ...item, blocks: { ...item.blocks, ahead: item.blocks.ahead + more } }
+    }),
+    ...terms.told.pieces.map(p => drafted(p, known.get(p.id), terms)),
+  ]
+}

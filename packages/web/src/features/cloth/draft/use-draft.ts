@@ -1,0 +1,112 @@
+import type { DraftPiece, PinnedPiece, Told } from '@loom/core/planning'
+import { type ClothItem, type Edit, epochOf } from '@loom/core/view'
+import { computed, inject, type InjectionKey, provide, ref, shallowRef } from 'vue'
+import { pieceKey, withDraft } from './drafted-items.ts'
+
+/** The draft that is on the Cloth, and what was said of it by hand. Nothing of it is written before it is applied. */
+
+/** Of a regular: on that day. */
+export interface LeftOut {
+  id: string
+  regular: { id: string; date: string } | null
+  title: string
+}
+
+export type DraftState = ReturnType<typeof useDraft>
+
+const MINUTE = 60_000
+
+export function useDraft() {
+  const isOpen = ref(false)
+  const told = shallowRef<Told | null>(null)
+  const names = shallowRef<ReadonlyMap<string, string>>(new Map())
+  const me = ref('')
+  const pinned = ref<PinnedPiece[]>([])
+  const leftOut = ref<LeftOut[]>([])
+  /** The key of the piece whose reasons are open; or the id of what is not placed. */
+  const selected = ref<string | null>(null)
+
+  const pieces = computed(() => new Map((told.value?.pieces ?? []).map(p => [pieceKey(p), p])))
+  const pieceOf = (key: string): DraftPiece | undefined => pieces.value.get(key)
+
+  /** Returns the key it has from then on. */
+  function pin(piece: DraftPiece, at: { fromMs: number; toMs: number }): string {
+    const rest = pinned.value.filter(p => !(p.id === piece.id && p.fromMs === piece.fromMs))
+    const id = piece.regular === null || piece.isPinned ? piece.id : `${piece.id} pinned ${at.fromMs}`
+    const moved: PinnedPiece = { id, regular: piece.regular, ...at }
+    pinned.value = [...rest, moved]
+    // Shown at once where it was put; the rest follows.
+    if (told.value) {
+      const others = told.value.pieces.filter(p => p !== piece)
+      told.value = { ...told.value, pieces: [...others, { ...moved, isPinned: true }] }
+    }
+    if (selected.value === pieceKey(piece)) selected.value = pieceKey(moved)
+    return pieceKey(moved)
+  }
+  function unpin(piece: DraftPiece): void {
+    pinned.value = pinned.value.filter(p => !(p.id === piece.id && p.fromMs === piece.fromMs))
+  }
+  function leave(out: LeftOut): void {
+    pinned.value = pinned.value.filter(p => p.id !== out.id)
+    leftOut.value = [...leftOut.value, out]
+    selected.value = null
+  }
+  function takeIn(out: LeftOut): void {
+    leftOut.value = leftOut.value.filter(o => o !== out)
+  }
+  /** What an edit of an item would do to it, done to the piece: moved or made longer it is pinned. Null where it means nothing. */
+  function edit(piece: DraftPiece, what: Edit, zone: string): string | null {
+    const length = piece.toMs - piece.fromMs
+    if (what.do === 'place' && what.start.kind !== 'date') {
+      const fromMs = epochOf(what.start, zone)
+      return pin(piece, {
+        fromMs,
+        toMs: fromMs + (what.minutes === undefined ? length : what.minutes * MINUTE),
+      })
+    }
+    if (what.do !== 'lengthen') return null
+    return pin(piece, { fromMs: piece.fromMs, toMs: piece.fromMs + what.minutes * MINUTE })
+  }
+  /** These have become real. */
+  function applied(done: readonly Pick<DraftPiece, 'id' | 'fromMs'>[]): void {
+    const is = (p: Pick<DraftPiece, 'id' | 'fromMs'>): boolean =>
+      done.some(o => o.id === p.id && o.fromMs === p.fromMs)
+    pinned.value = pinned.value.filter(p => !is(p))
+    if (told.value) told.value = { ...told.value, pieces: told.value.pieces.filter(p => !is(p)) }
+  }
+  const select = (key: string | null): void => void (selected.value = key)
+  function close(): void {
+    isOpen.value = false
+    told.value = null
+    pinned.value = []
+    leftOut.value = []
+    selected.value = null
+  }
+
+  const draft = {
+    isOpen,
+    told,
+    names,
+    me,
+    pinned,
+    leftOut,
+    selected,
+    pieceOf,
+    pin,
+    unpin,
+    leave,
+    takeIn,
+    edit,
+    applied,
+    select,
+    close,
+    onto: (items: ClothItem[]): ClothItem[] =>
+      told.value ? withDraft(items, { told: told.value, names: names.value, me: me.value }) : items,
+  }
+  return draft
+}
+
+const KEY: InjectionKey<Pick<DraftState, 'pieceOf'>> = Symbol('draft')
+export const provideDraft = (draft: DraftState): void => provide(KEY, draft)
+/** Where there is no draft, nothing is of it. */
+export const usePieces = (): Pick<DraftState, 'pieceOf'> => inject(KEY, { pieceOf: () => undefined })

@@ -1,0 +1,200 @@
+import {
+  type Asked,
+  daysOfSpan,
+  type DraftPiece,
+  hadOf,
+  type PlanSentence,
+  takenOf,
+  tasksOf,
+  type Told,
+} from '@loom/core/planning'
+import {
+  addDays,
+  type ClothItem,
+  dayAt,
+  daysBetween,
+  epochOf,
+  mondayOf,
+  wallTime,
+  zoned,
+} from '@loom/core/view'
+import { useQuery } from '@pinia/colada'
+import { proxy } from 'comlink'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { usePlanning } from '../../../stores/planning.ts'
+import { DaysCache } from '../data/days-cache.ts'
+import type { Scene } from '../data/use-scene.ts'
+import type { Held } from '../drag/drag.ts'
+import { isDrafted } from './drafted-items.ts'
+import { planner } from './planner.ts'
+import type { DraftState } from './use-draft.ts'
+
+const MINUTE = 60_000
+/** The planner's grid: in between, the same is asked. */
+const GRID_MS = 5 * MINUTE
+
+/** Asks for the draft whenever something of it has changed, and keeps what was drafted last on the Cloth. */
+export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | null) {
+  const { planning, change } = usePlanning()
+  const sentence = computed(() => planning.value.sentence)
+  const me = computed(() => scene.data.value?.me ?? '')
+  const zone = scene.zone
+  const now = computed(() => Math.ceil(scene.now.value / GRID_MS) * GRID_MS)
+  const today = computed(() => dayAt(now.value, zone.value))
+  const hours = computed(() => scene.hoursOf(me.value))
+  const days = computed(() => daysOfSpan(sentence.value.span, today.value, hours.value))
+  const last = computed(() => addDays(today.value, days.value - 1))
+
+  // From Monday, as what was done this week of something regular counts as well.
+  const range = computed(() => {
+    const from = mondayOf(today.value)
+    return { from, days: daysBetween(from, last.value) + 1 }
+  })
+  const known = new DaysCache()
+  const query = useQuery({
+    key: () => ['cloth', range.value.from, range.value.days, 'draft'],
+    query: () => known.load(range.value.from, range.value.days),
+    placeholderData: (previous: Awaited<ReturnType<DaysCache['load']>> | undefined) => previous,
+  })
+  const items = computed((): readonly ClothItem[] => query.data.value?.items ?? [])
+  const itemOf = computed(() => new Map(items.value.map(i => [i.key, i])))
+
+  const seed = ref(1)
+  const asked = computed((): Asked | null => {
+    if (!query.data.value || me.value === '') return null
+    const person = { id: me.value, zone: zone.value, now: now.value }
+    const { windows, regulars } = planning.value
+    const { into, undated, parts, withoutEstimate, breaks } = sentence.value
+    const out = new Set(draft.leftOut.value.flatMap(o => (o.regular ? [] : [o.id])))
+    const tasks = tasksOf(items.value, person, windows).filter(
+      t => !out.has(t.id) && (undated || t.due !== null) && (into === 'hours' || t.windows.length > 0),
+    )
+    const had = hadOf(items.value, regulars, person)
+    for (const { regular } of draft.leftOut.value) if (regular) (had[regular.id] ??= []).push(regular.date)
+    return {
+      now: now.value,
+      zone: zone.value,
+      days: days.value,
+      hours: { ...hours.value, off: [...hours.value.off] },
+      tasks: into === 'windows' ? tasks.map(t => ({ ...t, spills: false })) : tasks,
+      taken: takenOf(items.value, person),
+      windows,
+      regulars: regulars.map(r => ({ ...r, category: r.name })),
+      had,
+      terms: {
+        defaultMinutes: withoutEstimate,
+        splitFrom: parts === null ? Number.MAX_SAFE_INTEGER : 2 * parts,
+        leastPiece: parts ?? 15,
+      },
+      breaks,
+      pinned: draft.pinned.value,
+    }
+  })
+
+  const progress = ref(1)
+  const trouble = ref('')
+  /** As far as it has come; shown where it is not waited for. */
+  let latest: Told | null = null
+  let turn = 0
+  async function run(what: Asked, quick: boolean): Promise<void> {
+    const mine = ++turn
+    const show = (so: Told, far: number): void => {
+      if (mine !== turn || !draft.isOpen.value) return
+      draft.names.value = new Map(planning.value.regulars.map(r => [r.id, r.name]))
+      draft.me.value = me.value
+      draft.told.value = so
+      progress.value = far
+    }
+    try {
+      trouble.value = ''
+      const plain = JSON.parse(JSON.stringify(what)) as Asked
+      // What is so far is shown while nothing is there yet; afterwards it would only flicker.
+      const so = proxy((told: Told, far: number) => {
+        if (mine !== turn) return
+        latest = told
+        if (draft.told.value === null) show(told, far)
+        else progress.value = far
+      })
+      const done = await (await planner()).draft(plain, { seed: seed.value, quick }, so)
+      if (done) show(done, 1)
+    } catch (error) {
+      // The worker is the browser's: it may be refused, or be out of memory.
+      trouble.value = `The draft could not be made. ${error instanceof Error ? error.message : ''}`
+      progress.value = 1
+    }
+  }
+  const text = computed(() => asked.value && JSON.stringify([seed.value, asked.value]))
+  watch(text, () => asked.value && void run(asked.value, false), { immediate: true })
+
+  /** While a piece is held, the rest is drafted around where it would land. */
+  const hovered = computed((): Asked | null => {
+    const h = held()
+    if (!h || !isDrafted(h.item.key) || h.target?.kind !== 'hour' || !asked.value) return null
+    const piece = draft.pieceOf(h.item.key)
+    if (!piece) return null
+    const start = zoned(`${h.target.date}T${wallTime(h.target.from)}:00`, zone.value)
+    const startMs = epochOf(start, zone.value)
+    const at = { ...piece, fromMs: startMs, toMs: startMs + h.target.minutes * MINUTE }
+    const others = asked.value.pinned.filter(p => !(p.id === piece.id && p.fromMs === piece.fromMs))
+    return { ...asked.value, pinned: [...others, at] }
+  })
+  watch(
+    () => hovered.value && JSON.stringify(hovered.value.pinned),
+    (is, was) => {
+      if (hovered.value) void hover(hovered.value)
+      // Put back where it was, or let go: what is so without it.
+      else if (was && !is && asked.value) void run(asked.value, false)
+    },
+  )
+  /** What is held stays where it is drawn; only what gives way is moved. */
+  async function hover(what: Asked): Promise<void> {
+    const mine = ++turn
+    const key = held()?.item.key
+    const own = key === undefined ? undefined : draft.pieceOf(key)
+    const plain = JSON.parse(JSON.stringify(what)) as Asked
+    const done = await (
+      await planner()
+    ).draft(
+      plain,
+      { seed: seed.value, quick: true },
+      proxy(() => undefined),
+    )
+    if (!done || mine !== turn || !own || !held()) return
+    const landed = what.pinned.at(-1)
+    const rest = done.pieces.filter(p => !(p.id === own.id && p.fromMs === landed?.fromMs))
+    draft.told.value = { ...done, pieces: [...rest, own] }
+  }
+
+  const stop = async (): Promise<void> => (await planner()).cancel()
+  onBeforeUnmount(() => {
+    turn++
+    void stop()
+  })
+
+  return {
+    planning,
+    sentence,
+    say: (patch: Partial<PlanSentence>) => change({ sentence: { ...sentence.value, ...patch } }),
+    items,
+    titleOf: (id: string): string =>
+      itemOf.value.get(id)?.title ?? draft.names.value.get(id.split(' ')[0] ?? '') ?? 'another task',
+    itemOf: (id: string) => itemOf.value.get(id),
+    today,
+    last,
+    isReady: computed(() => query.data.value !== undefined),
+    fetchTrouble: computed(() => query.error.value?.message ?? ''),
+    progress,
+    trouble,
+    again: () => void seed.value++,
+    /** What there is so far stays, and says that it is not finished. */
+    cancel(): void {
+      turn++
+      progress.value = 1
+      if (latest) draft.told.value = latest
+      void stop()
+    },
+    refetch: () => query.refetch(),
+    whyNotEarlier: async (piece: DraftPiece) => (await planner()).whyNotEarlier(piece.id, piece.fromMs),
+  }
+}
+export type Drafting = ReturnType<typeof useDrafting>
