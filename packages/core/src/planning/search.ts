@@ -278,7 +278,8 @@ const NOISE = 4093
 const SMALL = 14
 const STARTS = 5
 
-const roundsFor = (demands: number): number => (demands < SMALL ? 4000 : Math.min(4000, 1000 + 10 * demands))
+const roundsFor = (demands: number): number =>
+  demands < SMALL ? Math.min(4000, 500 * demands) : Math.min(4000, 1000 + 10 * demands)
 
 /** Numbers from 0 to below 1 that follow from the seed (mulberry32). */
 export function seeded(seed: number): () => number {

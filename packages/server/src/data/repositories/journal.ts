@@ -137,7 +137,8 @@ export const undoableOfPass = (
   p: { workspaceId: string; pass: string; seen: SeenLines; mine: readonly string[] },
 ): Promise<{ id: number }[]> =>
   sql.rows(
-    `SELECT j.id FROM journal j WHERE j.workspace_id = :workspaceId AND j.pass_id = :pass AND j.rule_id IN (:mine)
+    `SELECT j.id FROM journal j WHERE j.workspace_id = :workspaceId AND j.pass_id = :pass
+             AND (j.rule_id IS NULL OR j.rule_id IN (:mine))
              AND j.outcome = 'done' AND j.op <> 'override' AND j.undone_at IS NULL AND ${SEEN}
              ORDER BY j.id DESC LIMIT 500`,
     { workspaceId: p.workspaceId, pass: p.pass, mine: ['', ...p.mine], ...listsOf(p.seen) },

@@ -182,7 +182,7 @@ function whenOf(pieces: readonly DraftPiece[]): string {
         </p>
         <p v-if="drafting.progress.value < 1" class="progress">
           <progress :value="drafting.progress.value" aria-label="How far the draft is" />
-          <button type="button" class="push small" @click="drafting.cancel">Take it as it is</button>
+          <button type="button" class="push small" @click="drafting.enough">Take it as it is</button>
         </p>
       </header>
 

@@ -3,24 +3,29 @@ import { expose } from 'comlink'
 
 /** The planner, off the page's thread. What is asked later ends what was asked before. */
 
-const BETWEEN_MS = 12
+/** So long it goes on before it hears what is asked meanwhile. */
+const BETWEEN_MS = 25
 /** While a piece is being dragged: good enough to see what gives way. */
 const QUICK_ROUNDS = 40
 
 let turn = 0
+let isEnough = false
 let last: { plan: Plan; draft: Parameters<Plan['told']>[0] } | null = null
 
 const planner = {
   /**
    * The draft; null where something else was asked meanwhile.
-   * @param told is told of what there is so far, and how far it has come, 0 to 1
+   * @param first is told of what there is at once
+   * @param progress is told how far it has come, 0 to 1
    */
   async draft(
     asked: Asked,
     { seed, quick }: { seed: number; quick: boolean },
-    told: (so: Told, progress: number) => void,
+    first: (so: Told) => void,
+    progress: (far: number) => void,
   ): Promise<Told | null> {
     const mine = ++turn
+    isEnough = false
     const plan = new Plan(asked)
     const search = plan.search(seed)
     const now = (): Told => {
@@ -28,26 +33,30 @@ const planner = {
       last = { plan, draft }
       return plan.told(draft)
     }
-    told(now(), search.progress)
     if (quick) {
       search.step(QUICK_ROUNDS)
       return now()
     }
+    first(now())
     let since = performance.now()
-    while (!search.isDone) {
+    while (!search.isDone && !isEnough) {
       search.step(8)
       if (performance.now() - since < BETWEEN_MS) continue
-      // A question that came meanwhile is heard here.
+      progress(search.progress)
       await new Promise(resume => setTimeout(resume, 0))
       if (mine !== turn) return null
       since = performance.now()
-      told(now(), search.progress)
     }
     return now()
   },
 
-  /** What was asked last is left as it is. */
-  cancel(): void {
+  /** What is asked is answered with what there is so far, which says that it is not finished. */
+  enough(): void {
+    isEnough = true
+  },
+
+  /** Nobody waits for what was asked any more. */
+  drop(): void {
     turn++
   },
 

@@ -93,10 +93,8 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
 
   const progress = ref(1)
   const trouble = ref('')
-  /** As far as it has come; shown where it is not waited for. */
-  let latest: Told | null = null
   let turn = 0
-  async function run(what: Asked, quick: boolean): Promise<void> {
+  async function run(what: Asked): Promise<void> {
     const mine = ++turn
     const show = (so: Told, far: number): void => {
       if (mine !== turn || !draft.isOpen.value) return
@@ -108,14 +106,11 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     try {
       trouble.value = ''
       const plain = JSON.parse(JSON.stringify(what)) as Asked
-      // What is so far is shown while nothing is there yet; afterwards it would only flicker.
-      const so = proxy((told: Told, far: number) => {
-        if (mine !== turn) return
-        latest = told
-        if (draft.told.value === null) show(told, far)
-        else progress.value = far
-      })
-      const done = await (await planner()).draft(plain, { seed: seed.value, quick }, so)
+      const worker = await planner()
+      // What there is at once is shown while nothing is there yet; afterwards it would only flicker.
+      const first = proxy((told: Told) => void (draft.told.value === null && show(told, 0)))
+      const onTheWay = proxy((far: number) => void (mine === turn && (progress.value = far)))
+      const done = await worker.draft(plain, { seed: seed.value, quick: false }, first, onTheWay)
       if (done) show(done, 1)
     } catch (error) {
       // The worker is the browser's: it may be refused, or be out of memory.
@@ -124,7 +119,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     }
   }
   const text = computed(() => asked.value && JSON.stringify([seed.value, asked.value]))
-  watch(text, () => asked.value && void run(asked.value, false), { immediate: true })
+  watch(text, () => asked.value && void run(asked.value), { immediate: true })
 
   /** While a piece is held, the rest is drafted around where it would land. */
   const hovered = computed((): Asked | null => {
@@ -143,7 +138,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     (is, was) => {
       if (hovered.value) void hover(hovered.value)
       // Put back where it was, or let go: what is so without it.
-      else if (was && !is && asked.value) void run(asked.value, false)
+      else if (was && !is && asked.value) void run(asked.value)
     },
   )
   /** What is held stays where it is drawn; only what gives way is moved. */
@@ -158,6 +153,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
       plain,
       { seed: seed.value, quick: true },
       proxy(() => undefined),
+      proxy(() => undefined),
     )
     if (!done || mine !== turn || !own || !held()) return
     const landed = what.pinned.at(-1)
@@ -165,10 +161,12 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     draft.told.value = { ...done, pieces: [...rest, own] }
   }
 
-  const stop = async (): Promise<void> => (await planner()).cancel()
   onBeforeUnmount(() => {
     turn++
-    void stop()
+    void planner().then(
+      worker => worker.drop(),
+      () => undefined,
+    )
   })
 
   return {
@@ -186,13 +184,8 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     progress,
     trouble,
     again: () => void seed.value++,
-    /** What there is so far stays, and says that it is not finished. */
-    cancel(): void {
-      turn++
-      progress.value = 1
-      if (latest) draft.told.value = latest
-      void stop()
-    },
+    /** What there is so far is taken, and says that it is not finished. */
+    enough: async (): Promise<void> => (await planner()).enough(),
     refetch: () => query.refetch(),
     whyNotEarlier: async (piece: DraftPiece) => (await planner()).whyNotEarlier(piece.id, piece.fromMs),
   }

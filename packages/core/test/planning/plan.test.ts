@@ -1,0 +1,288 @@
+import { expect } from 'chai'
+import fc from 'fast-check'
+import { appliedAs } from '../../src/planning/applied.ts'
+import type { TaskToPlan } from '../../src/planning/demand.ts'
+import { hadOf } from '../../src/planning/from-cloth.ts'
+import { type Asked, Plan, type Told } from '../../src/planning/plan.ts'
+import { draftOf } from '../../src/planning/search.ts'
+import { daysOfSpan, planningOf, plainPlanning, type PlanRegular } from '../../src/planning/settings.ts'
+import type { WorkWindow } from '../../src/planning/windows.ts'
+import { addDays, dayAt, epochOf, weekdayOf, zoned } from '../../src/time/when.ts'
+import { drawnItem } from '../support/drawn-item.ts'
+import { mustHold } from './oracle.ts'
+
+const ZONE = 'Europe/Dublin'
+const at = (date: string, clock: string): number => epochOf(zoned(`${date}T${clock}:00`, ZONE), ZONE)
+const MONDAY = '2026-06-15'
+const HOURS = { from: 540, to: 1020, minutes: [420, 420, 420, 420, 420, 0, 0], off: [], zone: ZONE }
+const MIN = 60_000
+
+const task = (id: string, more: Partial<TaskToPlan> = {}): TaskToPlan => ({
+  id,
+  estimate: 60,
+  taken: 0,
+  reserved: 0,
+  due: null,
+  notBefore: null,
+  waitsFor: [],
+  category: id,
+  pressure: 20,
+  windows: [],
+  spills: false,
+  planned: [],
+  ...more,
+})
+const usual: Asked = {
+  now: at(MONDAY, '08:00'),
+  zone: ZONE,
+  days: 5,
+  hours: HOURS,
+  tasks: [],
+  taken: [],
+  windows: [],
+  regulars: [],
+  had: {},
+  terms: { defaultMinutes: 30, splitFrom: 90, leastPiece: 45 },
+  breaks: { after: 90, rest: 10 },
+  pinned: [],
+}
+const told = (more: Partial<Asked>): Told => {
+  const plan = new Plan({ ...usual, ...more })
+  const search = plan.search(1)
+  search.step(100)
+  const draft = search.draft()
+  mustHold(plan.instance, draft.placement)
+  return plan.told(draft)
+}
+const minutesOf = (t: Told, id: string): number =>
+  t.pieces.reduce((sum, p) => sum + (p.id === id ? (p.toMs - p.fromMs) / MIN : 0), 0)
+
+const window: WorkWindow = {
+  id: 'w',
+  weekdays: [1, 2, 3, 4, 5],
+  everyWeeks: 1,
+  from: '2026-06-01',
+  until: null,
+  start: 600,
+  end: 690,
+  zone: ZONE,
+  exceptions: {},
+  onDaysOff: false,
+  othersToo: false,
+  spills: false,
+}
+
+describe('a plan of one person', () => {
+  const arbitraryTask = fc.record({
+    estimate: fc.option(fc.integer({ min: 0, max: 400 })),
+    taken: fc.integer({ min: 0, max: 40 }),
+    pressure: fc.integer({ min: 0, max: 100 }),
+    inWindow: fc.boolean(),
+  })
+  const arbitrarySpan = fc.record({
+    day: fc.integer({ min: 0, max: 4 }),
+    from: fc.integer({ min: 500, max: 1000 }),
+    minutes: fc.integer({ min: 5, max: 180 }),
+  })
+  const spanAt = ({ day, from, minutes }: { day: number; from: number; minutes: number }) => {
+    const fromMs = at(addDays(MONDAY, day), '00:00') + from * MIN
+    return { fromMs, toMs: fromMs + minutes * MIN }
+  }
+
+  it('keeps what is asked: nothing overlaps, what is pinned stays, and no minute is lost or won', () => {
+    fc.assert(
+      fc.property(
+        fc.array(arbitraryTask, { minLength: 1, maxLength: 9 }),
+        fc.array(arbitrarySpan, { maxLength: 6 }),
+        fc.array(arbitrarySpan, { maxLength: 2 }),
+        (tasks, taken, pins) => {
+          const asked = tasks.map((t, n) =>
+            task(`t${n}`, {
+              estimate: t.estimate,
+              taken: t.taken,
+              pressure: t.pressure,
+              windows: t.inWindow ? ['w'] : [],
+            }),
+          )
+          const pinned = pins.map((p, n) => ({ id: `t${n}`, regular: null, ...spanAt(p) }))
+          const busy = taken.map(t => ({ ...spanAt(t), isWork: true }))
+          const t = told({ tasks: asked, taken: busy, windows: [window], pinned })
+          const free = t.pieces.filter(p => !p.isPinned)
+          for (const [n, p] of free.entries()) {
+            const others = [...busy, ...pinned, ...free.slice(n + 1)]
+            expect(others.some(o => o.fromMs < p.toMs && p.fromMs < o.toMs)).to.equal(false)
+            const date = dayAt(p.fromMs, ZONE)
+            expect(p.fromMs >= at(date, '09:00') && p.toMs <= at(date, '17:00')).to.equal(true)
+            // Window time is for what it is for, and that is nowhere else.
+            const inWindow = p.fromMs >= at(date, '10:00') && p.toMs <= at(date, '11:30')
+            const beside = p.toMs <= at(date, '10:00') || p.fromMs >= at(date, '11:30')
+            expect(asked.find(a => a.id === p.id)?.windows.length === 1 ? inWindow : beside).to.equal(true)
+          }
+          expect(t.pieces.filter(p => p.isPinned)).to.have.length(pinned.length)
+          for (const a of asked) {
+            const need = (a.estimate ?? 30) - a.taken
+            const lacks = t.notPlaced.find(o => o.id === a.id)?.minutes ?? 0
+            const isOut = t.left.some(l => l.id === a.id)
+            const put = pinned.find(p => p.id === a.id)
+            const held = put ? (put.toMs - put.fromMs) / MIN : 0
+            if (isOut || held >= need) expect(minutesOf(t, a.id)).to.equal(held)
+            // To the grid, upward.
+            else expect(minutesOf(t, a.id) + lacks - need).to.be.within(0, 4)
+          }
+        },
+      ),
+      { numRuns: 40 },
+    )
+  })
+
+  it('tells by how much a deadline is missed, and what counts with the default', () => {
+    const due = zoned(`${MONDAY}T10:00:00`, ZONE)
+    const t = told({ tasks: [task('late', { estimate: 90, due }), task('plain', { estimate: null })] })
+    expect(t.late).to.deep.equal([{ id: 'late', minutes: 30 }])
+    expect(t.withoutEstimate).to.deep.equal(['plain'])
+    expect(t.notPlaced).to.deep.equal([])
+  })
+
+  it('tells how much of each work window it takes', () => {
+    const busy = [{ fromMs: at(MONDAY, '11:00'), toMs: at(MONDAY, '12:00'), isWork: true }]
+    const t = told({
+      days: 2,
+      tasks: [task('a', { windows: ['w'] })],
+      windows: [window],
+      taken: busy,
+      breaks: null,
+    })
+    expect(t.windows.map(w => [w.free, w.drafted])).to.deep.equal([
+      [60, 60],
+      [90, 0],
+    ])
+    const pinned = [{ id: 'a', regular: null, fromMs: at(MONDAY, '10:00'), toMs: at(MONDAY, '10:30') }]
+    const again = told({
+      breaks: null,
+      days: 1,
+      tasks: [task('a', { windows: ['w'] })],
+      windows: [window],
+      taken: busy,
+      pinned,
+    })
+    expect(again.windows.map(w => [w.free, w.drafted])).to.deep.equal([[60, 60]])
+  })
+
+  it('says why not earlier in time, naming what stands there', () => {
+    const plan = new Plan({ ...usual, tasks: [task('a', { pressure: 90 }), task('b')], breaks: null })
+    const draft = draftOf(plan.instance, 1)
+    const second = plan.told(draft).pieces.find(p => p.id === 'b')
+    const why = plan.whyNotEarlier(draft, 'b', second?.fromMs ?? 0)
+    expect(why.map(w => w.blocker)).to.deep.include.members([{ kind: 'taken' }, { kind: 'demand', id: 'a' }])
+    expect(why[0]?.fromMs).to.equal(usual.now)
+    expect(why.at(-1)?.toMs).to.equal(second?.fromMs)
+    expect(plan.whyNotEarlier(draft, 'b', at(MONDAY, '03:00')), 'no piece of it').to.deep.equal([])
+  })
+
+  it('holds a regular where it was pinned, and no second one on that day', () => {
+    const walk: PlanRegular & { category: string } = {
+      id: 'walk',
+      name: 'Walk',
+      timesAWeek: 2,
+      shortest: 20,
+      longest: 30,
+      within: { start: 540, end: 1020 },
+      importance: 50,
+      category: 'Walk',
+    }
+    const pinned = [
+      { id: 'walk x', regular: 'walk', fromMs: at('2026-06-16', '15:00'), toMs: at('2026-06-16', '15:30') },
+    ]
+    const days = (t: Told): string[] => t.pieces.map(p => dayAt(p.fromMs, ZONE))
+    expect(days(told({ regulars: [walk], pinned }))).to.deep.equal([MONDAY, '2026-06-16'])
+    expect(days(told({ regulars: [walk], had: { walk: [MONDAY] } }))).to.deep.equal(['2026-06-16'])
+    expect(days(told({ regulars: [walk], had: { walk: [MONDAY, '2026-06-14'] } }))).to.have.length(1)
+  })
+
+  it('has nothing to give where there are no working hours, and says so of each', () => {
+    const none = { ...HOURS, minutes: [0, 0, 0, 0, 0, 0, 0] }
+    const t = told({ hours: none, tasks: [task('a'), task('b', { estimate: 24_000 })] })
+    expect(t.pieces).to.deep.equal([])
+    expect(t.notPlaced.map(n => n.why)).to.deep.equal([{ kind: 'no room' }, { kind: 'no room' }])
+  })
+})
+
+describe('what is set for planning', () => {
+  it('is made whole, and what cannot be read of it is left out by itself', () => {
+    expect(planningOf(null)).to.deep.equal(plainPlanning)
+    const good = { ...window, name: 'Bench', filter: [] }
+    const read = planningOf({ sentence: { span: 'today' }, windows: [good, { id: 'x' }], regulars: 'none' })
+    expect(read.sentence).to.deep.equal({ ...plainPlanning.sentence, span: 'today' })
+    expect(read.windows).to.deep.equal([good])
+    expect(read.regulars).to.deep.equal([])
+    expect(planningOf({ sentence: { span: 'for ever' } }).sentence).to.deep.equal(plainPlanning.sentence)
+  })
+
+  it('plans the present week, or where nothing of it is left to work in the next one', () => {
+    const days = (date: string): number => daysOfSpan('week', date, HOURS)
+    expect(['2026-06-15', '2026-06-19', '2026-06-20', '2026-06-21'].map(days)).to.deep.equal([7, 3, 9, 8])
+    expect(weekdayOf(addDays('2026-06-20', 8)), 'to its Sunday').to.equal(7)
+    expect(['today', 'seven', 'fortnight'].map(s => daysOfSpan(s as 'today', MONDAY, HOURS))).to.deep.equal([
+      1, 7, 14,
+    ])
+  })
+
+  it('counts an event of its name as a regular that is done, for whose calendar it is', () => {
+    const event = (key: string, title: string, date: string, people: string[]) =>
+      drawnItem(
+        key,
+        { kind: 'timed', startMs: at(date, '12:00'), endMs: at(date, '12:30') },
+        {
+          kind: 'event',
+          title,
+          people,
+        },
+      )
+    const items = [
+      event('1', ' walk', MONDAY, ['ines']),
+      event('2', 'Walk', MONDAY, []),
+      event('3', 'Walk', '2026-06-17', ['tobias']),
+      event('4', 'Walk around', '2026-06-18', ['ines']),
+    ]
+    const walk = { id: 'w', name: 'Walk' } as PlanRegular
+    expect(hadOf(items, [walk], { id: 'ines', zone: ZONE, now: usual.now })).to.deep.equal({ w: [MONDAY] })
+  })
+})
+
+describe('what a piece of a draft becomes', () => {
+  const terms = { now: usual.now, zone: ZONE, defaultMinutes: 30 }
+  const piece = (minutes: number) => ({
+    fromMs: at(MONDAY, '09:00'),
+    toMs: at(MONDAY, '09:00') + minutes * MIN,
+  })
+  const none = { kind: 'none' } as const
+  const past = {
+    kind: 'timed',
+    startMs: at('2026-06-10', '09:00'),
+    endMs: at('2026-06-10', '10:00'),
+  } as const
+  const ahead = {
+    kind: 'timed',
+    startMs: at('2026-06-17', '09:00'),
+    endMs: at('2026-06-17', '10:00'),
+  } as const
+
+  it('is its plan where that writes no length, and a block else', () => {
+    const as = (item: ReturnType<typeof drawnItem>, ...minutes: number[]): string =>
+      appliedAs(item, minutes.map(piece), terms)
+    const hour = { estimate: 60 }
+    expect(as(drawnItem('t', none, hour), 60)).to.equal('plan')
+    expect(as(drawnItem('t', none), 30), 'the usual length').to.equal('plan')
+    expect(as(drawnItem('t', { kind: 'day', date: MONDAY }, hour), 60)).to.equal('plan')
+    expect(as(drawnItem('t', past, hour), 60), 'left over').to.equal('plan')
+    expect(as(drawnItem('t', none, hour), 45), 'another length').to.equal('block')
+    expect(as(drawnItem('t', none, { estimate: 120 }), 60, 60), 'in parts').to.equal('block')
+    expect(as(drawnItem('t', ahead, hour), 60), 'it has an hour').to.equal('block')
+    expect(as(drawnItem('t', past, { ...hour, atDeadline: true }), 60), 'a mark of its deadline').to.equal(
+      'block',
+    )
+    expect(as(drawnItem('t', none, { ...hour, movable: false }), 60), 'fixed').to.equal('block')
+    const spent = { blocks: { ahead: 0, spent: 30 } }
+    expect(as(drawnItem('t', none, { ...hour, ...spent }), 60), 'begun').to.equal('block')
+  })
+})

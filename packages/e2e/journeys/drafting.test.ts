@@ -1,0 +1,193 @@
+import { expect } from 'chai'
+import type { Locator, Page } from 'playwright-core'
+import { type App, signIn, startApp, until, weekDay } from '../support/app.ts'
+import { otherSide } from '../support/other-side.ts'
+
+/** Free time is drafted, put right by hand, asked for its reasons, applied and taken back. */
+describe('a draft of the week', function () {
+  this.timeout(90_000)
+  let app: App
+  let page: Page
+  let there: ReturnType<typeof otherSide>
+
+  before(async () => {
+    app = await startApp({ clock: `${weekDay(0)}T07:30:00Z` })
+    there = otherSide(app)
+    page = await app.newPage({ height: 1000 })
+    await signIn(page)
+    await until('the first pass is through', async () => (await there.events('festival-work')).length >= 5)
+    const lists = (await call('GET', '/connections')).connections.flatMap((c: any) => c.collections)
+    const into = lists.find((k: any) => k.name === 'Festival work').id
+    await call('PUT', '/me', { settings: { blocksInto: into } })
+    const urgent = { priority: 1, due: { kind: 'date', date: weekDay(3) } }
+    for (const [title, estimate] of [
+      ['Zorblax lamps', 60],
+      ['Quennip banners', 200],
+      ['Vexil ropes', 30],
+    ] as const)
+      await call('POST', '/cloth/make', {
+        what: 'task',
+        title,
+        start: null,
+        estimate,
+        into: null,
+        said: urgent,
+      })
+    await page.reload()
+    await page
+      .getByRole('group', { name: /^Vexil ropes/ })
+      .first()
+      .waitFor()
+  })
+  after(() => app.close())
+
+  const call = (method: string, path: string, body?: unknown): Promise<any> =>
+    page.evaluate(
+      async ([how, to, json]) => {
+        const answer = await fetch(`/api${to}`, {
+          method: how as string,
+          headers: { 'Content-Type': 'application/json' },
+          ...(json ? { body: JSON.stringify(json) } : {}),
+        })
+        return answer.json()
+      },
+      [method, path, body] as const,
+    )
+  const panel = (): Locator => page.getByRole('complementary', { name: 'Draft' })
+  const pieces = (title: string): Locator =>
+    page.getByRole('group', { name: new RegExp(`^${title}, .*, draft`) })
+  const line = (title: string): Locator => panel().getByRole('button', { name: new RegExp(`^${title}`) })
+  const hourOf = async (title: string): Promise<string> =>
+    /(\d\d:\d\d)–\d\d:\d\d, draft/.exec(
+      (await pieces(title).first().getAttribute('aria-label')) ?? '',
+    )?.[1] ?? ''
+
+  it('is on the Cloth at one key, in parts where that is needed, and nothing is written', async () => {
+    const before = (await there.events('festival-work')).length
+    await page.keyboard.press('f')
+    await pieces('Zorblax lamps').waitFor()
+    await until('in parts', async () => (await pieces('Quennip banners').count()) > 1)
+    await panel()
+      .getByText(/Nothing is written before you apply it/)
+      .waitFor()
+    expect((await there.events('festival-work')).length).to.equal(before)
+    // The choices of its sentence are kept, and it is another draft at once.
+    await panel()
+      .getByRole('button', { name: /Long tasks/ })
+      .click()
+    await page.getByRole('menuitemradio', { name: 'in one piece' }).click()
+    await panel().getByText('There is no free time for it on these days.').waitFor()
+    await until('no piece of it', async () => (await pieces('Quennip banners').count()) === 0)
+    await panel()
+      .getByRole('button', { name: /Long tasks/ })
+      .click()
+    await page.getByRole('menuitemradio', { name: 'in parts from 45 min' }).click()
+    await until('in parts again', async () => (await pieces('Quennip banners').count()) > 1)
+    expect((await call('GET', '/planning')).planning.sentence.parts).to.equal(45)
+  })
+
+  it('says why a piece begins no earlier, and holds where it is put by hand', async () => {
+    await line('Vexil ropes').click()
+    await panel()
+      .getByText(/Why not earlier|this is the first free time/)
+      .waitFor()
+    const was = await hourOf('Vexil ropes')
+    await panel().getByRole('button', { name: 'Pin here' }).click()
+    await panel().getByText('You put it there.').waitFor()
+    // By the keyboard, a quarter of an hour later; the focus stays on it.
+    await pieces('Vexil ropes').first().focus()
+    await page.keyboard.press('ArrowRight')
+    await until('it has moved', async () => (await hourOf('Vexil ropes')) !== was)
+    await page.keyboard.press('ArrowRight')
+    const [h = 0, m = 0] = was.split(':').map(Number)
+    const later = h * 60 + m + 30
+    const wanted = `${String(Math.floor(later / 60)).padStart(2, '0')}:${String(later % 60).padStart(2, '0')}`
+    await until('it has moved twice', async () => (await hourOf('Vexil ropes')) === wanted)
+    await pieces('Vexil ropes').and(page.locator('[aria-label*="pinned"]')).waitFor()
+    // Dragged on, what stands there gives way.
+    const [from, to] = [
+      await pieces('Vexil ropes').first().boundingBox(),
+      await pieces('Zorblax lamps').boundingBox(),
+    ]
+    if (!from || !to) throw new Error('not drawn')
+    const held = await hourOf('Zorblax lamps')
+    await page.mouse.move(from.x + 6, from.y + 6)
+    await page.mouse.down()
+    await page.mouse.move(from.x + 14, from.y + 8, { steps: 3 })
+    await page.mouse.move(to.x + 8, to.y + 6, { steps: 8 })
+    await page.mouse.up()
+    await until(
+      'it gave way',
+      async () => (await hourOf('Zorblax lamps')) !== held || (await hourOf('Vexil ropes')) !== wanted,
+    )
+    await page.keyboard.press('Escape')
+  })
+
+  it('leaves out by a key what is not to be drafted, and takes it in again', async () => {
+    await pieces('Vexil ropes').first().focus()
+    await page.keyboard.press('l')
+    await until('it is out', async () => (await pieces('Vexil ropes').count()) === 0)
+    await panel().getByRole('button', { name: 'Take Vexil ropes in again' }).click()
+    await pieces('Vexil ropes').first().waitFor()
+  })
+
+  it('drafts into a work window what passes it, which the Cloth shows as a hem', async () => {
+    await panel().getByRole('button', { name: 'Work windows and regulars' }).click()
+    await page.getByRole('button', { name: 'Add a work window' }).click()
+    await page.getByRole('button', { name: 'Save', exact: true }).click()
+    await page.getByText('Give it a name.').waitFor()
+    await page.getByLabel('Name').fill('Bench hours')
+    await page.getByLabel('From', { exact: true }).fill('15')
+    await page.getByLabel('To', { exact: true }).fill('16:30')
+    await panel().getByRole('button', { name: 'Filter: everything' }).click()
+    await page.getByLabel('Only those').selectOption('with the words…')
+    await page.getByLabel('Words, with commas between').fill('Zorblax')
+    await page.getByRole('button', { name: 'Add filter' }).click()
+    await page.getByRole('button', { name: 'Save', exact: true }).click()
+    await page.getByRole('button', { name: /^Bench hours/ }).waitFor()
+    await page.getByRole('button', { name: 'Back to the draft' }).click()
+    await until('it stands in its window', async () => (await hourOf('Zorblax lamps')) === '15:00')
+    await page
+      .getByRole('img', { name: /^Work window Bench hours, 15:00–16:30: 1 h of 1 h 30 taken/ })
+      .first()
+      .waitFor()
+  })
+
+  it('becomes blocks where this person keeps their time, and is taken back as a whole', async () => {
+    const count = async (): Promise<number> =>
+      (await there.events('festival-work')).filter(e => /SUMMARY:(Quennip|Vexil)/.test(e.text)).length
+    await panel().getByLabel('What is applied').selectOption({ index: 0 })
+    await panel().getByRole('button', { name: 'Apply', exact: true }).click()
+    await page.getByText(/Draft applied: \d+ pieces have their time/).waitFor()
+    await until('they are there', async () => (await pieces('Quennip banners').count()) === 0)
+    const items = async (): Promise<any[]> => (await call('GET', `/cloth?from=${weekDay(0)}&days=14`)).items
+    await until('the parts are in the calendar', async () => (await count()) > 1)
+    await until('what is whole is planned', async () =>
+      (await items()).some(i => i.title === 'Zorblax lamps' && i.place.kind === 'timed'),
+    )
+    await page.getByRole('button', { name: 'Undo' }).first().click()
+    await page.getByText(/The draft: taken back/).waitFor()
+    await until('nothing of it is left', async () => {
+      const left = (await items()).filter(i => /Quennip|Zorblax|Vexil/.test(i.title))
+      return (
+        left.length === 3 &&
+        left.every(i => i.due === weekDay(3) && i.kind === 'task') &&
+        left.every(i => i.place.kind === 'none') &&
+        (await count()) === 0
+      )
+    })
+  })
+
+  it('is gone with the page, and nothing of it is left behind', async () => {
+    await page.reload()
+    await page
+      .getByRole('group', { name: /^Vexil ropes/ })
+      .first()
+      .waitFor()
+    expect(await pieces('Vexil ropes').count()).to.equal(0)
+    await page.keyboard.press('f')
+    await pieces('Vexil ropes').first().waitFor()
+    await panel().getByRole('button', { name: 'Discard' }).click()
+    await until('it is gone', async () => (await pieces('Vexil ropes').count()) === 0)
+  })
+})
