@@ -16,6 +16,7 @@ import { type Context, REQUEST_MS } from './context/context.ts'
 import { Engine } from './sync/engine/engine.ts'
 import { makeLog } from './context/log.ts'
 import { DailySummary } from './summary/daily.ts'
+import { Nights } from './planning/night.ts'
 import { CommentLetters } from './team/comment-letters.ts'
 import { Background } from './work/background.ts'
 import { readLastWords } from './work/last-words.ts'
@@ -30,6 +31,7 @@ export interface Running {
   ctx: Context
   engine: Engine
   summary: DailySummary
+  nights: Nights
   letters: CommentLetters
   /** Where the first person begins; null where somebody has. */
   begin: string | null
@@ -116,7 +118,9 @@ export async function startServer(config: Config): Promise<Running> {
   const mail = await listenForMail(ctx, engine, config.smtpPort)
   const summary = new DailySummary(ctx, config.outgoingMail)
   const letters = new CommentLetters(ctx, config.outgoingMail)
+  const nights = new Nights(ctx)
   summary.start()
+  nights.start()
   letters.start()
   engine.start()
   if (fresh && demo?.story)
@@ -130,6 +134,7 @@ export async function startServer(config: Config): Promise<Running> {
     engine,
     summary,
     letters,
+    nights,
     stop: async () => {
       const closed = new Promise<void>(resolve => server.close(() => resolve()))
       if ('closeAllConnections' in server) server.closeAllConnections()

@@ -26,6 +26,8 @@ export const OwnLayer = z.object({
   eventKind: EventKind.nullable(),
   /** Others see only that the time is taken. */
   private: z.boolean(),
+  /** How often the day or week that a task was planned for ended without it. */
+  slips: z.number().int().min(0).max(1_000_000),
 })
 export type OwnLayer = z.infer<typeof OwnLayer>
 
@@ -39,4 +41,5 @@ export const noOwnLayer: OwnLayer = {
   movable: null,
   eventKind: null,
   private: false,
+  slips: 0,
 }

@@ -49,7 +49,7 @@ export interface DraftPiece extends PinnedPiece {
 }
 
 export type WhyNotTold =
-  | { kind: 'no room' }
+  | { kind: 'no room' | 'days full' | 'no rest' }
   /** Alone, no more than so many minutes of it could be placed. */
   | { kind: 'too little'; minutes: number }
   | { kind: 'waits'; for: string }

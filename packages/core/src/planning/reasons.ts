@@ -7,6 +7,10 @@ import { type Demand, type Instance, lengthOf, type Placement, type Span, unitsO
 export type WhyNot =
   /** Nowhere is there room for a piece of it, whatever else stands. */
   | { kind: 'no room' }
+  /** There is room, and those days hold no more work. */
+  | { kind: 'days full' }
+  /** There is room, and there would be too much work without a rest. */
+  | { kind: 'no rest' }
   /** By itself no more than so many units of it could be placed. */
   | { kind: 'too little'; most: number }
   | { kind: 'waits'; for: string }
@@ -47,16 +51,17 @@ export function whyNotPlaced(instance: Instance, placement: Placement, id: strin
     return leader && !isComplete(leader, placement.get(a.id) ?? [])
   })
   if (waits) return { kind: 'waits', for: waits.id }
-  const board = new Board(instance)
-  for (const { id: of } of demand.after) {
-    const i = board.index.get(of)
-    if (i !== undefined) board.put(i, placement.get(of) ?? [])
+  const alone = insertedAlone(instance, placement, demand)
+  if (alone.length === 0) {
+    const unbroken = { ...instance, breaks: null }
+    const endless = {
+      ...unbroken,
+      days: instance.days.map(d => ({ ...d, capacity: lengthOf(d.hours) })),
+    }
+    if (insertedAlone(unbroken, placement, demand).length > 0) return { kind: 'no rest' }
+    return insertedAlone(endless, placement, demand).length > 0 ? { kind: 'days full' } : { kind: 'no room' }
   }
-  const i = board.index.get(id) ?? 0
-  board.insert(i)
-  const alone = board.pieces[i] ?? []
-  if (alone.length === 0) return { kind: 'no room' }
-  if (!board.isComplete(i)) return { kind: 'too little', most: unitsOf(alone) }
+  if (!isComplete(demand, alone)) return { kind: 'too little', most: unitsOf(alone) }
   // On those days it would have stood: who stands there now.
   const days = instance.days.filter(d => alone.some(p => d.from <= p.from && p.from < d.to))
   const stand = (span: Span): string[] =>
@@ -67,6 +72,18 @@ export function whyNotPlaced(instance: Instance, placement: Placement, id: strin
     )
   const there = [...new Set(alone.flatMap(stand))]
   return { kind: 'others came first', whose: there.length > 0 ? there : [...new Set(days.flatMap(stand))] }
+}
+
+/** Where it would stand if nothing stood there but what it waits for. */
+function insertedAlone(instance: Instance, placement: Placement, { id, after }: Demand): readonly Span[] {
+  const board = new Board(instance)
+  for (const { id: of } of after) {
+    const i = board.index.get(of)
+    if (i !== undefined) board.put(i, placement.get(of) ?? [])
+  }
+  const i = board.index.get(id) ?? 0
+  board.insert(i)
+  return board.pieces[i] ?? []
 }
 
 /**

@@ -64,7 +64,11 @@ export const PlanSentence = z.object({
 export type PlanSentence = z.infer<typeof PlanSentence>
 export type PlanSpan = PlanSentence['span']
 
+/** Up to three tasks of a day that matter most. */
+const Matters = z.object({ date: z.string().max(10), keys: z.array(z.string().max(80)).max(3) })
+
 export const Planning = z.object({
+  matters: Matters,
   sentence: PlanSentence,
   windows: z.array(PlanWindow).max(40),
   regulars: z.array(PlanRegular).max(40),
@@ -72,6 +76,7 @@ export const Planning = z.object({
 export type Planning = z.infer<typeof Planning>
 
 export const plainPlanning: Planning = {
+  matters: { date: '', keys: [] },
   sentence: {
     span: 'week',
     into: 'hours',
@@ -93,7 +98,9 @@ export function planningOf(stored: unknown): Planning {
       const read = schema.safeParse(one)
       return read.success ? [read.data] : []
     })
+  const matters = Matters.safeParse(given.matters)
   return {
+    matters: matters.success ? matters.data : plainPlanning.matters,
     sentence: sentence.success ? sentence.data : plainPlanning.sentence,
     windows: each(PlanWindow, given.windows),
     regulars: each(PlanRegular, given.regulars),

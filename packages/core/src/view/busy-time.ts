@@ -109,6 +109,7 @@ const pieceOf = (person: string | null, { startMs, endMs }: Span): ClothItem => 
   week: null,
   putBy: null,
   leftOut: false,
+  slips: 0,
   planHere: null,
   atDeadline: false,
   blocks: noBlocks,

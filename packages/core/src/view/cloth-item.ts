@@ -82,6 +82,8 @@ export interface ClothItem {
   putBy: string | null
   /** Left out of the viewer's own plan, and of their load. */
   leftOut: boolean
+  /** How often the day or week that it was planned for ended without it. */
+  slips: number
   /** Set if we keep the planned time because the service has no field for it; `minutes`: a length set by hand. */
   planHere: { minutes: number | null } | null
   /** It stands where its deadline is shown, and not at a planned time. */
@@ -261,6 +263,7 @@ export function clothItem(
     week: null,
     putBy: null,
     leftOut: event.leftOut ?? false,
+    slips: 0,
     planHere: null,
     atDeadline: false,
     blocks: noBlocks,
@@ -346,6 +349,7 @@ function taskItem(
     week: item.start ? null : own.week,
     putBy: own.putBy,
     leftOut: task.leftOut ?? false,
+    slips: own.slips,
     planHere: holdsPlan(task) ? null : { minutes: own.planMinutes },
     atDeadline: event !== null && !taskLeads && (item.start === null || !holdsPlan(task)),
     blocks: around.blocks ?? noBlocks,

@@ -63,6 +63,7 @@ const OWN: Table<OwnLayer> = {
   movable: 'title',
   eventKind: 'title',
   private: 'everything',
+  slips: 'everything',
   putBy: 'everything',
 }
 

@@ -29,6 +29,7 @@ const USUAL = {
   week: null,
   putBy: null,
   leftOut: false,
+  slips: 0,
   planHere: null,
   atDeadline: false,
   blocks: noBlocks,

@@ -207,6 +207,23 @@ describe('a plan of one person', () => {
   })
 })
 
+describe('why nothing of it is placed', () => {
+  const busy = (from: string, to: string) => [
+    { fromMs: at(MONDAY, from), toMs: at(MONDAY, to), isWork: true },
+  ]
+  const why = (more: Partial<Asked>) => told({ days: 1, tasks: [task('a')], ...more }).notPlaced[0]?.why
+
+  it('tells a day that holds no more from one without room, and from one without rest', () => {
+    const short = { ...HOURS, minutes: [60, 60, 60, 60, 60, 0, 0] }
+    expect(why({ hours: short, taken: busy('09:00', '10:00') })).to.deep.equal({ kind: 'days full' })
+    expect(why({ taken: busy('08:00', '16:30') })).to.deep.equal({ kind: 'no room' })
+    const hour = { ...HOURS, to: 600, minutes: [60, 60, 60, 60, 60, 0, 0] }
+    const early = { hours: hour, taken: busy('08:05', '08:55') }
+    expect(why({ ...early, breaks: { after: 90, rest: 10 } })).to.deep.equal({ kind: 'no rest' })
+    expect(why({ ...early, breaks: null })).to.equal(undefined)
+  })
+})
+
 describe('what is set for planning', () => {
   it('is made whole, and what cannot be read of it is left out by itself', () => {
     expect(planningOf(null)).to.deep.equal(plainPlanning)

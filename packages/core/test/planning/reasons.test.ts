@@ -113,6 +113,14 @@ describe('reasons', function () {
             const alone = { ...instance, demands: [{ ...d, after: [] }] }
             expect(whyNotPlaced(alone, draftOf(alone, 1).placement, d.id)).to.equal(null)
           }
+          if (why.kind === 'no rest' || why.kind === 'days full') {
+            const alone = { ...instance, demands: [{ ...d, after: [] }] }
+            const placed = (of: Instance): number => unitsOf(draftOf(of, 1).placement.get(d.id) ?? [])
+            const days = instance.days.map(x => ({ ...x, capacity: x.hours.to - x.hours.from }))
+            const without = { ...alone, breaks: null, ...(why.kind === 'days full' && { days }) }
+            expect(placed(without), why.kind).to.be.above(0)
+            if (d.after.length === 0) expect(placed(alone)).to.equal(0)
+          }
           if (why.kind === 'no room' || why.kind === 'too little') {
             const leaders = instance.demands.filter(x => d.after.some(a => a.id === x.id))
             const alone = { ...instance, demands: [d, ...leaders] }

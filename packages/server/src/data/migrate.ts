@@ -34,6 +34,7 @@ import { up as passOn } from './migrations/0031-pass-on.ts'
 import { up as lenses } from './migrations/0032-lenses.ts'
 import { up as consents } from './migrations/0033-consents.ts'
 import { up as planning } from './migrations/0034-planning.ts'
+import { up as slips } from './migrations/0035-slips.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -70,6 +71,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0032-lenses', up: lenses },
   { name: '0033-consents', up: consents },
   { name: '0034-planning', up: planning },
+  { name: '0035-slips', up: slips },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -41,6 +41,7 @@ onBeforeUnmount(live.stop)
 
 const SCREENS = [
   { to: '/cloth', name: 'Cloth' },
+  { to: '/day', name: 'Day' },
   { to: '/rules', name: 'Rules' },
   { to: '/connections', name: 'Connections' },
   { to: '/team', name: 'Team' },

@@ -50,6 +50,7 @@ export const router = createRouter({
       children: [
         { path: '', redirect: '/cloth' },
         { path: 'cloth', name: 'cloth', component: ClothView },
+        { path: 'day', name: 'day', component: () => import('../features/day/DayView.vue') },
         {
           path: 'rules',
           name: 'rules',

@@ -8,6 +8,8 @@ import { useSession } from '../stores/session.ts'
 
 const PLACES = [
   { name: 'Cloth', to: '/cloth' },
+  { name: 'Day', to: '/day' },
+  { name: 'Draft the free time', to: '/cloth?draft=week' },
   { name: 'Rules', to: '/rules' },
   { name: 'Conflicts', to: '/rules/conflicts' },
   { name: 'Brake', to: '/rules/brake' },

@@ -15,15 +15,16 @@ export interface OwnRow {
   movable: number | null
   event_kind: string | null
   private: number | null
+  slips: number | null
 }
 
 /** For a query in which `o` is the own layer. */
 export const OWN_COLUMNS =
-  'o.estimate_minutes AS own_estimate, o.plan, o.plan_minutes, o.week_of, o.put_by, o.spent, o.movable, o.event_kind, o.private'
+  'o.estimate_minutes AS own_estimate, o.plan, o.plan_minutes, o.week_of, o.put_by, o.spent, o.movable, o.event_kind, o.private, o.slips'
 
 /** The same as one JSON text, null where nothing is kept: most items have none, and columns are dear to read. */
 export const OWN_TEXT = `IF(o.mirror_id IS NULL, NULL, CAST(JSON_OBJECT('own_estimate', o.estimate_minutes, 'plan', o.plan,
-  'plan_minutes', o.plan_minutes, 'week_of', o.week_of, 'put_by', o.put_by, 'spent', o.spent, 'movable', o.movable, 'event_kind', o.event_kind, 'private', o.private) AS CHAR))`
+  'plan_minutes', o.plan_minutes, 'week_of', o.week_of, 'put_by', o.put_by, 'spent', o.spent, 'movable', o.movable, 'event_kind', o.event_kind, 'private', o.private, 'slips', o.slips) AS CHAR))`
 
 const COLUMN: Record<keyof OwnLayer, string> = {
   estimate: 'estimate_minutes',
@@ -35,6 +36,7 @@ const COLUMN: Record<keyof OwnLayer, string> = {
   movable: 'movable',
   eventKind: 'event_kind',
   private: 'private',
+  slips: 'slips',
 }
 
 export function ownLayerOf(row: OwnRow): OwnLayer {
@@ -50,6 +52,7 @@ export function ownLayerOf(row: OwnRow): OwnLayer {
     movable: row.movable === null ? null : row.movable === 1,
     eventKind: kind.success ? kind.data : null,
     private: row.private === 1,
+    slips: row.slips ?? 0,
   }
 }
 

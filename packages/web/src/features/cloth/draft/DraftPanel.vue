@@ -169,7 +169,11 @@ function whenOf(pieces: readonly DraftPiece[]): string {
             – {{ dayWords(drafting.last.value) }}</template
           >. Nothing is written before you apply it.
         </p>
-        <DraftSentence :planning="drafting.planning.value" @say="say" />
+        <DraftSentence
+          :sentence="drafting.sentence.value"
+          :windows="drafting.planning.value.windows.length"
+          @say="say"
+        />
         <button type="button" class="plain link" @click="settingTerms = true">
           Work windows and regulars
         </button>

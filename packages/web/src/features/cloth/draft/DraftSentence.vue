@@ -1,13 +1,17 @@
 <script setup lang="ts">
-import type { Planning, PlanSentence, PlanSpan } from '@loom/core/planning'
+import type { PlanSentence, PlanSpan } from '@loom/core/planning'
 import { computed } from 'vue'
 import SentenceChoice from '../../../ui/SentenceChoice.vue'
 
 /** What a draft is made of, as a sentence; each underlined word is a choice that is kept. */
-const props = defineProps<{ planning: Planning }>()
+const props = defineProps<{
+  sentence: PlanSentence
+  /** How many work windows there are. */
+  windows: number
+}>()
 const emit = defineEmits<{ say: [patch: Partial<PlanSentence>] }>()
 
-const sentence = computed(() => props.planning.sentence)
+const sentence = computed(() => props.sentence)
 const SPANS: { value: PlanSpan; label: string }[] = [
   { value: 'today', label: 'today' },
   { value: 'week', label: 'this week' },
@@ -15,7 +19,7 @@ const SPANS: { value: PlanSpan; label: string }[] = [
   { value: 'fortnight', label: 'the next 14 days' },
 ]
 const INTO = computed((): { value: PlanSentence['into']; label: string }[] => {
-  const n = props.planning.windows.length
+  const n = props.windows
   return [
     { value: 'hours', label: 'all working time' },
     { value: 'windows', label: n === 1 ? 'one work window only' : `${n} work windows only` },

@@ -35,6 +35,10 @@ export function whyNotWords(why: WhyNotTold, regular: string | null, { titleOf }
   switch (why.kind) {
     case 'no room':
       return 'There is no free time for it on these days.'
+    case 'days full':
+      return 'There is free time, but these days hold no more work.'
+    case 'no rest':
+      return 'There is free time, but it would leave no break.'
     case 'too little':
       return `At most ${durationWords(why.minutes)} of it fit on these days.`
     case 'waits':

@@ -1,6 +1,8 @@
 import { type ClothItem, dayAt } from '@loom/core/view'
+import { PLAN_SPANS } from './spans.ts'
 import { useEventListener } from '@vueuse/core'
-import { nextTick } from 'vue'
+import { nextTick, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { isForPage } from '../../../stores/own-keys.ts'
 import { useMine } from '../../../stores/mine.ts'
 import { useSession } from '../../../stores/session.ts'
@@ -87,6 +89,21 @@ export function useDraftActs(draft: DraftState, scene: Scene, acts: Acts) {
   function open(): void {
     if (mayDraft()) draft.isOpen.value = true
   }
+  /** From elsewhere one comes here to draft, perhaps only today. */
+  const route = useRoute()
+  const router = useRouter()
+  watch(
+    () => route.query.draft,
+    asked => {
+      if (typeof asked !== 'string') return
+      open()
+      const only = PLAN_SPANS.find(span => span === asked)
+      if (only) draft.only.value = only
+      const { draft: _, ...query } = route.query
+      void router.replace({ query })
+    },
+    { immediate: true },
+  )
   useEventListener('keydown', (event: KeyboardEvent) => {
     if (!isForPage(event) || event.key !== keyOf('draft', mine.settings.value.keys)) return
     event.preventDefault()

@@ -1,4 +1,4 @@
-import type { DraftPiece, PinnedPiece, Told } from '@loom/core/planning'
+import type { DraftPiece, PinnedPiece, PlanSpan, Told } from '@loom/core/planning'
 import { type ClothItem, type Edit, epochOf } from '@loom/core/view'
 import { computed, inject, type InjectionKey, provide, ref, shallowRef } from 'vue'
 import { pieceKey, withDraft } from './drafted-items.ts'
@@ -18,6 +18,8 @@ const MINUTE = 60_000
 
 export function useDraft() {
   const isOpen = ref(false)
+  /** Asked for once; it is not kept for the next time. */
+  const only = ref<PlanSpan | null>(null)
   const told = shallowRef<Told | null>(null)
   const names = shallowRef<ReadonlyMap<string, string>>(new Map())
   const me = ref('')
@@ -77,6 +79,7 @@ export function useDraft() {
   const select = (key: string | null): void => void (selected.value = key)
   function close(): void {
     isOpen.value = false
+    only.value = null
     told.value = null
     pinned.value = []
     leftOut.value = []
@@ -85,6 +88,7 @@ export function useDraft() {
 
   const draft = {
     isOpen,
+    only,
     told,
     names,
     me,

@@ -36,7 +36,9 @@ const GRID_MS = 5 * MINUTE
 /** Asks for the draft whenever something of it has changed, and keeps what was drafted last on the Cloth. */
 export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | null) {
   const { planning, change } = usePlanning()
-  const sentence = computed(() => planning.value.sentence)
+  const sentence = computed((): PlanSentence =>
+    draft.only.value ? { ...planning.value.sentence, span: draft.only.value } : planning.value.sentence,
+  )
   const me = computed(() => scene.data.value?.me ?? '')
   const zone = scene.zone
   const now = computed(() => Math.ceil(scene.now.value / GRID_MS) * GRID_MS)
@@ -172,7 +174,10 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
   return {
     planning,
     sentence,
-    say: (patch: Partial<PlanSentence>) => change({ sentence: { ...sentence.value, ...patch } }),
+    say(patch: Partial<PlanSentence>): Promise<void> {
+      if (patch.span) draft.only.value = null
+      return change({ sentence: { ...planning.value.sentence, ...patch } })
+    },
     items,
     titleOf: (id: string): string =>
       itemOf.value.get(id)?.title ?? draft.names.value.get(id.split(' ')[0] ?? '') ?? 'another task',

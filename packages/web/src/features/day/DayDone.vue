@@ -1,0 +1,88 @@
+<script setup lang="ts">
+import { type ClothItem, type DayPlan, durationWords, type Edit } from '@loom/core/view'
+import { useEventListener } from '@vueuse/core'
+import { isForPage } from '../../stores/own-keys.ts'
+
+/** What got done of the day, planned against worked, and blocks of which nobody has said yet. */
+const props = defineProps<{ plan: DayPlan; zone: string }>()
+const emit = defineEmits<{ all: [item: ClothItem, edit: Edit]; menu: [item: ClothItem, at: DOMRect] }>()
+
+const KEY = 'e'
+function allAsPlanned(): void {
+  for (const item of props.plan.unsaid) emit('all', item, { do: 'spend', spent: true })
+}
+useEventListener('keydown', (event: KeyboardEvent) => {
+  if (!isForPage(event) || event.key !== KEY || props.plan.unsaid.length === 0) return
+  event.preventDefault()
+  allAsPlanned()
+})
+</script>
+
+<template>
+  <section v-if="plan.done.length > 0 || plan.unsaid.length > 0" class="sheet card" aria-label="Done">
+    <h2>
+      Done
+      <span class="quiet"
+        >{{ durationWords(plan.worked) }} of {{ durationWords(plan.planned) }} planned work</span
+      >
+    </h2>
+    <ul>
+      <li v-for="item in plan.done" :key="item.key">
+        <button
+          type="button"
+          class="plain"
+          @click="e => emit('menu', item, (e.currentTarget as HTMLElement).getBoundingClientRect())"
+        >
+          {{ item.title }}
+        </button>
+      </li>
+    </ul>
+    <footer v-if="plan.unsaid.length > 0">
+      <span
+        >{{ plan.unsaid.length === 1 ? 'One block is' : `${plan.unsaid.length} blocks are` }} over, and nobody
+        has said that {{ plan.unsaid.length === 1 ? 'it was' : 'they were' }} worked.</span
+      >
+      <button type="button" class="push small" :title="`All as planned (${KEY})`" @click="allAsPlanned">
+        All as planned
+      </button>
+    </footer>
+  </section>
+</template>
+
+<style scoped>
+.card {
+  padding: 0;
+}
+h2 {
+  padding: 10px 12px 6px;
+  margin: 0;
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+}
+h2 .quiet {
+  font-size: 13.5px;
+  font-weight: 400;
+}
+ul {
+  margin: 0;
+  padding: 0 12px 10px;
+  list-style: none;
+  display: grid;
+  gap: 3px;
+}
+li button {
+  text-decoration: line-through;
+  color: var(--husk);
+  text-align: left;
+}
+footer {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 12px;
+  align-items: center;
+  padding: 9px 12px;
+  border-top: 1px solid var(--warp);
+  font-size: 13px;
+}
+</style>
