@@ -38,20 +38,6 @@ await until('long words are broken as they should be', () =>
 )
 await take('cloth')
 
-const block = await page.getByRole('group', { name: /^Print route cards/ }).boundingBox()
-const row = await page
-  .getByRole('row', { name: /^Friday/ })
-  .locator('[data-drop="hour"]')
-  .boundingBox()
-if (block && row) {
-  await page.mouse.move(block.x + 8, block.y + 14)
-  await page.mouse.down()
-  await page.mouse.move(row.x + row.width * 0.54, row.y + 20, { steps: 10 })
-  await take('cloth-dragging')
-  await page.keyboard.press('Escape')
-  await page.mouse.up()
-}
-
 await page
   .getByRole('group', { name: /^Festival map proof/ })
   .first()
@@ -101,27 +87,6 @@ await page.getByRole('checkbox', { name: 'to do' }).check()
 await page.keyboard.press('Escape')
 await page.getByText(/^[1-5] of \d+ items match\.$/).waitFor()
 await take('connect')
-
-await page.goto('/connections')
-await page.getByRole('button', { name: 'Import a file' }).click()
-const jobs = [
-  'Job;Bed;Until;Weight;Notes',
-  'Plant out the daturas;14;3.12.2026;2;',
-  'Tie up the moonflowers;9;27.11.2026;1;"Twine is in the shed; take the green one"',
-  'Label the night beds;2;;3;',
-  'Empty the rain barrels;;40.12.2026;;',
-]
-await page
-  .getByRole('dialog')
-  .locator('input[type=file]')
-  .setInputFiles({
-    name: 'beds.csv',
-    mimeType: 'text/csv',
-    buffer: Buffer.from(jobs.join('\n')),
-  })
-await page.getByText('3 new').waitFor()
-await page.locator('.ant-zoom-enter, .ant-zoom-appear').waitFor({ state: 'detached' })
-await take('file-in')
 
 await page.goto('/rules')
 await page.getByText('Festival work').first().waitFor()
@@ -178,6 +143,58 @@ await take('sharing')
 await page.goto('/team/requests')
 await page.getByText(/^Mei Okoro/).waitFor()
 await take('requests')
+
+await page.goto('/day')
+await page.getByText(/^Tomorrow: /).waitFor()
+await page.getByText(/Too much by|It fits/).waitFor()
+await take('day')
+
+// A week of hers: work windows for two kinds of work, lunch, and what is left of the time.
+const window = (id: string, name: string, weekdays: number[], hours: [number, number], words: string[]) => ({
+  id,
+  name,
+  weekdays,
+  start: hours[0],
+  end: hours[1],
+  everyWeeks: 1,
+  from: '2026-11-23',
+  until: null,
+  zone: 'Europe/Dublin',
+  exceptions: {},
+  onDaysOff: false,
+  othersToo: true,
+  spills: true,
+  filter: [{ field: 'words', of: words, without: false }],
+})
+await page.evaluate(
+  async windows => {
+    const { version, planning } = await (await fetch('/api/planning')).json()
+    const lunch = {
+      id: 'lunch',
+      name: 'Lunch',
+      timesAWeek: 5,
+      shortest: 30,
+      longest: 45,
+      within: { start: 690, end: 840 },
+      importance: 80,
+    }
+    const json = { version, planning: { ...planning, windows, regulars: [lunch] } }
+    const headers = { 'Content-Type': 'application/json' }
+    await fetch('/api/planning', { method: 'PUT', headers, body: JSON.stringify(json) })
+  },
+  [
+    window('bench', 'Bench hours', [1, 2, 4], [510, 660], ['vent', 'tap', 'boiler', 'gutter', 'sign']),
+    window('desk', 'Writing', [1, 3, 5], [840, 960], ['brief', 'posters', 'proof', 'labels']),
+  ],
+)
+await page.goto('/cloth?at=2026-11-30&draft=fortnight')
+const draft = page.getByRole('complementary', { name: 'Draft' })
+await draft.getByText(/^\d+ placed/).waitFor()
+await draft.getByRole('progressbar').waitFor({ state: 'detached' })
+await draft.locator('.what').nth(1).click()
+await draft.getByText(/Why not earlier|first free time/).waitFor()
+await take('draft')
+await draft.getByRole('button', { name: 'Discard' }).click()
 
 await page.emulateMedia({ colorScheme: 'dark' })
 await page.evaluate(() => localStorage.setItem('loom-theme', 'peat'))

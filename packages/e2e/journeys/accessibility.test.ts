@@ -17,6 +17,7 @@ describe('accessibility', function () {
 
   const SCREENS: [string, string][] = [
     ['/cloth', '[data-key]'],
+    ['/day', 'main [data-key]'],
     ['/rules', 'main li'],
     ['/rules/new', '.kinds'],
     ['/rules/new?kind', '.sentences'],
@@ -90,6 +91,27 @@ describe('accessibility', function () {
       open: async page => {
         await page.getByRole('combobox', { name: /^Add, search/ }).fill('Call the mill tomorrow 9:00, urgent')
         await page.getByText('planned').waitFor()
+      },
+    },
+    {
+      name: 'a draft and its reasons',
+      open: async page => {
+        await page.keyboard.press('f')
+        const draft = page.getByRole('complementary', { name: 'Draft' })
+        await draft
+          .getByRole('button', { name: /, no estimate/ })
+          .first()
+          .click()
+        await draft.getByRole('button', { name: 'Pin here' }).waitFor()
+      },
+    },
+    {
+      name: 'a work window',
+      open: async page => {
+        await page.keyboard.press('f')
+        await page.getByRole('button', { name: 'Work windows and regulars' }).click()
+        await page.getByRole('button', { name: 'Add a work window' }).click()
+        await page.getByLabel('Name').fill('Bench hours')
       },
     },
     { name: 'sources', open: page => page.getByRole('button', { name: /^Sources/ }).click() },

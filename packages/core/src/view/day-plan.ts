@@ -87,7 +87,8 @@ export function dayPlan(items: readonly ClothItem[], terms: DayTerms): DayPlan {
   )
   const work = timed.filter(i => i.kind !== 'event')
   const unsaid = placed.filter(i => i.kind === 'block' && i.place.kind === 'timed' && i.place.endMs <= now)
-  const holds = workLeft(terms, today)
+  const busy = timed.filter(i => i.busy)
+  const holds = workLeft(terms, today, minutesFrom(busy, startMs, now))
   const parts = {
     fixed: minutesFrom(
       fixed.filter(i => i.busy),
@@ -125,12 +126,12 @@ export function dayPlan(items: readonly ClothItem[], terms: DayTerms): DayPlan {
   }
 }
 
-/** What of a day's working time is still ahead; on a day off none. */
-function workLeft({ now, hours }: DayTerms, today: string): number {
+/** What of a day's working time is still ahead, less what it was spent on already; on a day off none. */
+function workLeft({ now, hours }: DayTerms, today: string, spent: number): number {
   const at = zonedAt(now, hours.zone)
   const local = at.kind === 'zoned' ? at.local : ''
   const minute = Number(local.slice(11, 13)) * 60 + Number(local.slice(14, 16))
-  return Math.max(0, Math.min(capacityOn(hours, today), hours.to - minute))
+  return Math.max(0, Math.min(capacityOn(hours, today) - spent, hours.to - minute))
 }
 
 const minutesFrom = (items: readonly ClothItem[], fromMs: number, toMs: number): number =>

@@ -4,7 +4,11 @@ import { useEventListener } from '@vueuse/core'
 import { isForPage } from '../../stores/own-keys.ts'
 
 /** What got done of the day, planned against worked, and blocks of which nobody has said yet. */
-const props = defineProps<{ plan: DayPlan; zone: string }>()
+const props = defineProps<{
+  plan: DayPlan
+  /** It is shown, whatever there is. */
+  always: boolean
+}>()
 const emit = defineEmits<{ all: [item: ClothItem, edit: Edit]; menu: [item: ClothItem, at: DOMRect] }>()
 
 const KEY = 'e'
@@ -19,14 +23,19 @@ useEventListener('keydown', (event: KeyboardEvent) => {
 </script>
 
 <template>
-  <section v-if="plan.done.length > 0 || plan.unsaid.length > 0" class="sheet card" aria-label="Done">
+  <section
+    v-if="always || plan.done.length > 0 || plan.unsaid.length > 0"
+    class="sheet card"
+    aria-label="Done"
+  >
     <h2>
       Done
       <span class="quiet"
         >{{ durationWords(plan.worked) }} of {{ durationWords(plan.planned) }} planned work</span
       >
     </h2>
-    <ul>
+    <p v-if="plan.done.length === 0" class="quiet">Nothing of today is marked as done yet.</p>
+    <ul v-else>
       <li v-for="item in plan.done" :key="item.key">
         <button
           type="button"
@@ -63,6 +72,10 @@ h2 {
 h2 .quiet {
   font-size: 13.5px;
   font-weight: 400;
+}
+p {
+  margin: 0;
+  padding: 0 12px 10px;
 }
 ul {
   margin: 0;

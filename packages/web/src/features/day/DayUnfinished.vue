@@ -149,7 +149,7 @@ const factsOf = (item: ClothItem, from: string | null): string =>
           </button>
           <button type="button" class="chip" @click="emit('give', item)">assign…</button>
           <button v-if="item.completable" type="button" class="chip" @click="emit('cancel', item)">
-            cancel
+            cancel task
           </button>
         </span>
       </div>

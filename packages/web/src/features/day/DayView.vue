@@ -28,6 +28,7 @@ import type { View } from '../cloth/data/use-view.ts'
 import { useDrag } from '../cloth/drag/drag.ts'
 import '../cloth/drag/drag.css'
 import ClothHours from '../cloth/grid/ClothHours.vue'
+import ClothList from '../cloth/grid/ClothList.vue'
 import ChosenBar from '../cloth/shelf/ChosenBar.vue'
 import DayDone from './DayDone.vue'
 import DayFree from './DayFree.vue'
@@ -144,7 +145,17 @@ const year = computed(() => dateNames(today.value).year)
     <p v-if="cloth.trouble.value && !data" class="sheet notice" role="alert">{{ cloth.trouble.value }}</p>
     <p v-else-if="!data" class="quiet notice">Fetching the day…</p>
     <template v-else>
+      <ClothList
+        v-if="scene.drawnAs.value === 'list'"
+        :rows="scene.listRows.value"
+        :zone="zone"
+        :sources="scene.sources.value"
+        :held="drag.held.current"
+        @toggle="acts.toggle"
+        @menu="openMenu"
+      />
       <ClothHours
+        v-else
         class="strip"
         :scene="scene"
         :held="drag.held.current"
@@ -156,7 +167,7 @@ const year = computed(() => dateNames(today.value).year)
       />
       <div class="columns">
         <div class="column">
-          <DayDone v-if="isEvening" :plan="plan" :zone="zone" @all="acts.change" @menu="openMenu" />
+          <DayDone v-if="isEvening" :plan="plan" always @all="acts.change" @menu="openMenu" />
           <DayUnfinished
             :plan="plan"
             :today="today"
@@ -168,7 +179,7 @@ const year = computed(() => dateNames(today.value).year)
             @cancel="item => acts.change(item, { do: 'cancel' })"
             @menu="openMenu"
           />
-          <DayDone v-if="!isEvening" :plan="plan" :zone="zone" @all="acts.change" @menu="openMenu" />
+          <DayDone v-if="!isEvening" :plan="plan" :always="false" @all="acts.change" @menu="openMenu" />
         </div>
         <div class="column">
           <DayPlanned

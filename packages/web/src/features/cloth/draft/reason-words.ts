@@ -82,12 +82,12 @@ export function notEarlierWords(one: NotEarlierTold, terms: ReasonTerms): string
   switch (blocker.kind) {
     case 'taken': {
       const names = standing(one, terms)
-      return names.length === 0 ? 'outside its time' : listed(names)
+      return names.length === 0 ? 'not enough time left' : listed(names)
     }
     case 'demand':
       return terms.titleOf(blocker.id)
     case 'day full':
-      return `${dayWords(blocker.date)} holds no more`
+      return 'the day holds no more'
     case 'rest':
       return 'there would be no break'
     case 'once a day':

@@ -111,8 +111,11 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
       const worker = await planner()
       // What there is at once is shown while nothing is there yet; afterwards it would only flicker.
       const first = proxy((told: Told) => void (draft.told.value === null && show(told, 0)))
-      const onTheWay = proxy((far: number) => void (mine === turn && (progress.value = far)))
+      // It comes by a way of its own, and may come after the draft itself.
+      let isDone = false
+      const onTheWay = proxy((far: number) => void (mine === turn && !isDone && (progress.value = far)))
       const done = await worker.draft(plain, { seed: seed.value, quick: false }, first, onTheWay)
+      isDone = true
       if (done) show(done, 1)
     } catch (error) {
       // The worker is the browser's: it may be refused, or be out of memory.
