@@ -39,6 +39,13 @@ describe('a draft of the week', function () {
       .first()
       .waitFor()
   })
+  afterEach(async function () {
+    // What a person would have seen, for whoever mends it.
+    if (this.currentTest?.state === 'failed' && process.env.SHOTS)
+      await page.screenshot({
+        path: `${process.env.SHOTS}/${this.currentTest.title.slice(0, 30).replace(/\W/g, '-')}.png`,
+      })
+  })
   after(() => app.close())
 
   const call = (method: string, path: string, body?: unknown): Promise<any> =>
@@ -57,6 +64,7 @@ describe('a draft of the week', function () {
   const pieces = (title: string): Locator =>
     page.getByRole('group', { name: new RegExp(`^${title}, .*, draft`) })
   const line = (title: string): Locator => panel().getByRole('button', { name: new RegExp(`^${title}`) })
+  const hem = (name: RegExp): Locator => page.getByRole('button', { name })
   const hourOf = async (title: string): Promise<string> =>
     /(\d\d:\d\d)–\d\d:\d\d, draft/.exec(
       (await pieces(title).first().getAttribute('aria-label')) ?? '',
@@ -76,7 +84,7 @@ describe('a draft of the week', function () {
       .getByRole('button', { name: /Long tasks/ })
       .click()
     await page.getByRole('menuitemradio', { name: 'in one piece' }).click()
-    await panel().getByText('There is no free time for it on these days.').waitFor()
+    await panel().getByText('There is free time, but it would leave no break.').waitFor()
     await until('no piece of it', async () => (await pieces('Quennip banners').count()) === 0)
     await panel()
       .getByRole('button', { name: /Long tasks/ })
@@ -147,10 +155,43 @@ describe('a draft of the week', function () {
     await page.getByRole('button', { name: /^Bench hours/ }).waitFor()
     await page.getByRole('button', { name: 'Back to the draft' }).click()
     await until('it stands in its window', async () => (await hourOf('Zorblax lamps')) === '15:00')
-    await page
-      .getByRole('img', { name: /^Work window Bench hours, 15:00–16:30: 1 h of 1 h 30 taken/ })
+    await hem(/^Work window Bench hours, 15:00–16:30: 1 h of 1 h 30 taken/).waitFor()
+  })
+
+  it('changes a work window where it is: on one day, from then on, and draws a new one', async () => {
+    const usual = hem(/^Work window Bench hours, 15:00–16:30/)
+    const all = await usual.count()
+    await usual.nth(1).click()
+    await page.getByRole('button', { name: /^Which days: only/ }).waitFor()
+    await page.getByLabel('To', { exact: true }).fill('16:00')
+    await page.getByRole('button', { name: 'Save', exact: true }).click()
+    await until('one is otherwise', async () => (await usual.count()) === all - 1)
+    await hem(/^Work window Bench hours, 15:00–16:00/).click()
+    await page.getByRole('button', { name: 'Not on this day' }).click()
+    await until(
+      'it is not there',
+      async () => (await hem(/^Work window Bench hours, 15:00–16:00/).count()) === 0,
+    )
+    await usual.last().click()
+    await page.getByRole('button', { name: /^Which days: only/ }).click()
+    await page.getByRole('menuitemradio', { name: 'this day and later ones' }).click()
+    await page.getByRole('button', { name: 'Delete' }).click()
+    await until('the last is gone', async () => (await usual.count()) === all - 2)
+
+    await page.keyboard.press('n')
+    await page.getByRole('combobox', { name: 'What is this time for?' }).fill('Quiet hour')
+    await page.getByRole('option', { name: /a work window, at this time each week/ }).click()
+    await page.getByLabel('Name').waitFor()
+    expect(await page.getByLabel('Name').inputValue()).to.equal('Quiet hour')
+    await page.getByRole('button', { name: 'Save', exact: true }).click()
+    await hem(/^Work window Quiet hour/)
       .first()
-      .waitFor()
+      .click()
+    await page.getByRole('button', { name: /^Which days: only/ }).click()
+    await page.getByRole('menuitemradio', { name: 'all of them' }).click()
+    await page.getByRole('button', { name: 'Delete' }).click()
+    await until('it is gone', async () => (await hem(/^Work window Quiet hour/).count()) === 0)
+    await pieces('Quennip banners').first().waitFor()
   })
 
   it('becomes blocks where this person keeps their time, and is taken back as a whole', async () => {

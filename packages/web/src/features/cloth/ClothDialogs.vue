@@ -11,7 +11,15 @@ import type { SeeMore } from '../team/asking.ts'
 import { partInOurTheme } from '../../ui/in-our-theme.ts'
 
 /** Whatever is asked before something is done. */
-const props = defineProps<{ acts: Acts; scene: Scene }>()
+const props = defineProps<{
+  acts: Acts
+  scene: Scene
+  /** Work windows can be made here. */
+  windows?: boolean
+}>()
+const emit = defineEmits<{
+  window: [given: { name: string; date: string; start: number; end: number }]
+}>()
 const mine = useMine()
 const session = useSession()
 /** Each is fetched when it is first asked for. */
@@ -144,6 +152,8 @@ const firstDay = computed(() => {
       :me="data.me"
       :settings="mine.settings.value"
       :given="acts.givenByView()"
+      :windows="windows ?? false"
+      @window="given => emit('window', given)"
       @make="acts.make"
       @close="close"
     />

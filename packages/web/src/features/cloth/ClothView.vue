@@ -190,6 +190,7 @@ watch(
         :held="drag.held.current"
         :windows="planning.windows"
         @toggle="onDraft.toggle"
+        @window="onDraft.openWindow"
         @menu="openMenu"
         @load="acts.openLoad"
         @tick="acts.tick"
@@ -267,7 +268,7 @@ watch(
       @act="outcome => onChosen(item => acts.perform(item, outcome))"
       @clear="acts.chosen.value = []"
     />
-    <ClothDialogs v-if="data" :acts="acts" :scene="scene" />
+    <ClothDialogs v-if="data" :acts="acts" :scene="scene" windows @window="onDraft.newWindow" />
     <ItemDrawer
       v-if="acts.opened.value"
       :item="acts.opened.value"

@@ -14,6 +14,7 @@ import {
 } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
 import { useMine } from '../../stores/mine.ts'
 import { usePlanning } from '../../stores/planning.ts'
 import { minuteWords } from '../../ui/telling.ts'
@@ -42,6 +43,7 @@ const ItemDrawer = partInOurTheme(() => import('../cloth/item/ItemDrawer.vue'))
 const body = computed((): ViewBody => ({ ...plainView, span: 'day', rows: 'days' }))
 /** The day is shown as it is, whatever view the Cloth has. */
 const view: Pick<View, 'body' | 'set'> = { body, set: () => undefined }
+const router = useRouter()
 const mine = useMine()
 const scene = useScene(view as View)
 const { cloth, data, now, zone, today } = scene
@@ -164,6 +166,7 @@ const year = computed(() => dateNames(today.value).year)
         @menu="openMenu"
         @load="acts.openLoad"
         @tick="acts.tick"
+        @window="(id, day) => router.push({ path: '/cloth', query: { draft: 'week', window: id, day } })"
       />
       <div class="columns">
         <div class="column">

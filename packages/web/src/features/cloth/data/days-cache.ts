@@ -32,8 +32,8 @@ const same = (one: unknown, other: unknown): boolean => JSON.stringify(one) === 
  * What a page asks for first comes with it; where it begins with other days after all, that answer is kept by the browser
  * for whoever asks for the same, however old it is by then. Whatever is asked later is asked in other words.
  */
-const have = (before: Known | undefined, asked: number): { have?: string } =>
-  before ? { have: before.version } : asked > 1 ? { have: 'nothing' } : {}
+const have = (before: Known | undefined, isFirst: boolean): { have?: string } =>
+  before ? { have: before.version } : isFirst ? {} : { have: 'nothing' }
 
 export class DaysCache {
   private asked = 0
@@ -45,10 +45,12 @@ export class DaysCache {
   /**
    * @param onlyLooks whoever asks can change nothing of it
    * @param onOtherSight something was shared with them or is no longer: nothing of before is to stay
+   * @param comesWithPage its first answer is what the page came with: only of what the page shows first
    */
   constructor(
     private readonly onlyLooks: () => boolean = () => false,
     private readonly onOtherSight: () => void = () => undefined,
+    private readonly comesWithPage = false,
   ) {}
 
   /** @param as the colleague as whom one looks; null for oneself */
@@ -59,7 +61,7 @@ export class DaysCache {
     const { version, ...told } = await ask({
       from,
       days: String(days),
-      ...have(before, asked),
+      ...have(before, this.comesWithPage && asked === 1),
       ...(as !== null && { as }),
     })
     const read = this.onlyLooks() ? toLookAt : whole

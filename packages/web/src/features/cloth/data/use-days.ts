@@ -23,7 +23,7 @@ export function useDays(range: Ref<{ from: string; days: number }>) {
     // After the answer that told it has been taken in.
     void Promise.resolve().then(() => cache.invalidateQueries())
   }
-  const daysCache = new DaysCache(() => session.onlyLooks, otherSight)
+  const daysCache = new DaysCache(() => session.onlyLooks, otherSight, true)
   async function ask(from: string, days: number): Promise<Looked> {
     const asked = overlay.ask()
     return overlay.over(await daysCache.load(from, days, session.seesAs?.id ?? null), asked)

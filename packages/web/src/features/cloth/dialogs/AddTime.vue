@@ -43,8 +43,14 @@ const props = defineProps<{
   /** What keeps it in sight in the view that is looked at. */
   given: Said
   allDay: boolean
+  /** Whether a work window can be made of it here. */
+  windows: boolean
 }>()
-const emit = defineEmits<{ make: [making: Making, said: string]; close: [] }>()
+const emit = defineEmits<{
+  make: [making: Making, said: string]
+  window: [given: { name: string; date: string; start: number; end: number }]
+  close: []
+}>()
 
 const text = ref('')
 const field = ref<{ focus: () => void } | null>(null)
@@ -101,6 +107,16 @@ const lines = computed((): Line[] => {
   return [
     { key: 'event', name: `“${title}”`, hint: kind, run: makeEvent },
     { key: 'batch', name: `“${title}”`, hint: 'a batch, to drop tasks into', run: makeBatch },
+    ...(props.windows && !written.allDay
+      ? [
+          {
+            key: 'window',
+            name: `“${title}”`,
+            hint: 'a work window, at this time each week',
+            run: makeWindow,
+          },
+        ]
+      : []),
     ...tasks,
   ]
 })
@@ -123,6 +139,17 @@ function makeBatch(): void {
   if (!at) return
   const making = batchMaking(text.value, at, plan, props.given)
   emit('make', making, `${making.title}: a batch, ${spanWords.value}. Drop tasks into it.`)
+}
+/** For which tasks it is, is asked beside the Cloth. */
+function makeWindow(): void {
+  const hours = ready() && hoursIn(written)
+  if (hours)
+    emit('window', {
+      name: text.value.trim().slice(0, 100),
+      date: written.date,
+      start: hours.from,
+      end: hours.to,
+    })
 }
 /** A task without a time gets this one; one that has a time gets a further block. */
 function take(task: ClothItem): void {

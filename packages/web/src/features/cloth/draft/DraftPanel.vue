@@ -25,6 +25,10 @@ const drafting = useDrafting(props.scene, props.draft, () => props.held)
 const { attempt, reason } = useAttempt()
 const say = (patch: Partial<PlanSentence>): void => void attempt(() => drafting.say(patch))
 const settingTerms = ref(false)
+function closeTerms(): void {
+  settingTerms.value = false
+  props.draft.windowDone()
+}
 const told = computed(() => props.draft.told.value)
 const zone = computed(() => props.scene.zone.value)
 const terms = computed(() => ({
@@ -145,10 +149,12 @@ function whenOf(pieces: readonly DraftPiece[]): string {
 <template>
   <aside ref="panel" class="panel sheet" aria-label="Draft" tabindex="-1">
     <PlanningTerms
-      v-if="settingTerms"
+      v-if="settingTerms || (draft.window.value !== null && drafting.areTermsThere.value)"
       :scene="scene"
       :planning="drafting.planning.value"
-      @close="settingTerms = false"
+      :asked="draft.window.value"
+      @answered="draft.windowDone"
+      @close="closeTerms"
     />
     <template v-else>
       <header>

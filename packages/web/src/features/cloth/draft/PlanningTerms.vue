@@ -1,34 +1,79 @@
 <script setup lang="ts">
-import type { PlanRegular, Planning, PlanWindow } from '@loom/core/planning'
+import {
+  changedWindow,
+  type PlanRegular,
+  type Planning,
+  type PlanWindow,
+  type WhichDays,
+  withoutWindow,
+} from '@loom/core/planning'
+import { weekdayOf } from '@loom/core/view'
 import { PhPlus } from '@phosphor-icons/vue'
-import { ref } from 'vue'
+import { ref, watch } from 'vue'
 import { newId } from '../../../api/new-id.ts'
 import { usePlanning } from '../../../stores/planning.ts'
 import { useAttempt } from '../../../ui/attempt.ts'
 import type { Scene } from '../data/use-scene.ts'
+import type { AskedWindow } from './use-draft.ts'
 import { lunch, newRegular, newWindow, regularWords, windowWords } from './planning-words.ts'
 import RegularForm from './RegularForm.vue'
 import WindowForm from './WindowForm.vue'
 
 /** Work windows and regulars: what there is, and a form for one of them. */
-const props = defineProps<{ scene: Scene; planning: Planning }>()
-const emit = defineEmits<{ close: [] }>()
+const props = defineProps<{ scene: Scene; planning: Planning; asked: AskedWindow | null }>()
+const emit = defineEmits<{ close: []; answered: [] }>()
 
 const { changeAndSay } = usePlanning()
 const { attempt, reason, busy } = useAttempt()
-const window = ref<PlanWindow | null>(null)
 const regular = ref<PlanRegular | null>(null)
-
-async function putWindow(next: PlanWindow): Promise<void> {
-  const known = props.planning.windows.some(w => w.id === next.id)
-  const windows = known
-    ? props.planning.windows.map(w => (w.id === next.id ? next : w))
-    : [...props.planning.windows, next]
-  if (await attempt(() => changeAndSay({ windows }, `${next.name}: saved.`))) window.value = null
+const window = ref<PlanWindow | null>(null)
+/** The day on which it was picked, where it was. */
+const day = ref<string | null>(null)
+const copyOf = (w: PlanWindow): PlanWindow => JSON.parse(JSON.stringify(w)) as PlanWindow
+watch(
+  () => props.asked,
+  asked => {
+    if (!asked) return
+    const known = props.planning.windows.find(w => w.id === asked.id)
+    day.value = known ? asked.date : null
+    if (known) window.value = copyOf(known)
+    else if (asked.id === null)
+      window.value = {
+        ...newWindow(newId(), props.scene.zone.value, asked.date),
+        name: asked.name,
+        start: asked.start,
+        end: asked.end,
+        weekdays: [weekdayOf(asked.date)],
+      }
+  },
+  { immediate: true },
+)
+function close(): void {
+  window.value = null
+  day.value = null
+  emit('answered')
 }
-async function dropWindow({ id, name }: PlanWindow): Promise<void> {
-  const windows = props.planning.windows.filter(w => w.id !== id)
-  if (await attempt(() => changeAndSay({ windows }, `${name}: no longer a work window.`))) window.value = null
+
+/** In place of the one with that id, which may be none. */
+async function put(id: string, instead: PlanWindow[], said: string): Promise<void> {
+  const { windows: all } = props.planning
+  const windows = all.some(w => w.id === id)
+    ? all.flatMap(w => (w.id === id ? instead : [w]))
+    : [...all, ...instead]
+  if (await attempt(() => changeAndSay({ windows }, said))) close()
+}
+function putWindow(next: PlanWindow, which: WhichDays): void {
+  const known = props.planning.windows.find(w => w.id === next.id)
+  const instead =
+    known && day.value !== null ? changedWindow(known, next, { date: day.value, which, id: newId() }) : [next]
+  void put(next.id, instead, `${next.name}: saved.`)
+}
+function dropWindow(gone: PlanWindow, which: WhichDays): void {
+  const known = props.planning.windows.find(w => w.id === gone.id)
+  if (!known) return
+  const instead = day.value === null ? [] : withoutWindow(known, { date: day.value, which })
+  const said = instead.length === 0 ? 'no longer a work window' : 'not on those days any more'
+  void put(gone.id, instead, `${gone.name}: ${said}.`)
 }
 async function putRegular(next: PlanRegular): Promise<void> {
   const known = props.planning.regulars.some(r => r.id === next.id)
@@ -53,13 +98,15 @@ async function dropRegular({ id, name }: PlanRegular): Promise<void> {
 
     <WindowForm
       v-if="window"
+      :key="`${window.id} ${day}`"
       :window="window"
       :scene="scene"
       :is-new="!planning.windows.some(w => w.id === window?.id)"
+      :day="day"
       :busy="busy"
       @save="putWindow"
       @remove="dropWindow"
-      @close="window = null"
+      @close="close"
     />
     <RegularForm
       v-else-if="regular"
@@ -81,7 +128,7 @@ async function dropRegular({ id, name }: PlanRegular): Promise<void> {
           :key="w.id"
           type="button"
           class="plain one"
-          @click="window = JSON.parse(JSON.stringify(w)) as PlanWindow"
+          @click="window = copyOf(w)"
         >
           <strong>{{ w.name }}</strong>
           <span class="quiet">{{ windowWords(w) }}</span>

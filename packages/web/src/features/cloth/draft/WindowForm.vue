@@ -1,22 +1,43 @@
 <script setup lang="ts">
-import type { PlanWindow } from '@loom/core/planning'
+import type { PlanWindow, WhichDays } from '@loom/core/planning'
 import { dayWords } from '@loom/core/view'
 import { PhX } from '@phosphor-icons/vue'
 import { computed, ref } from 'vue'
 import ChooseDay from '../../../ui/ChooseDay.vue'
 import { minuteWords } from '../../../ui/telling.ts'
 import { minuteOf } from '../../../ui/typed-hours.ts'
+import SentenceChoice from '../../../ui/SentenceChoice.vue'
 import ViewFilter from '../ViewFilter.vue'
 import type { Scene } from '../data/use-scene.ts'
 import { WEEKDAYS } from './planning-words.ts'
 
 /** One work window: when it is, and which tasks it is for. */
-const props = defineProps<{ window: PlanWindow; scene: Scene; isNew: boolean; busy: boolean }>()
-const emit = defineEmits<{ save: [window: PlanWindow]; remove: [window: PlanWindow]; close: [] }>()
+const props = defineProps<{
+  window: PlanWindow
+  scene: Scene
+  isNew: boolean
+  busy: boolean
+  /** The day on which it was picked; null where it was not. */
+  day: string | null
+}>()
+const emit = defineEmits<{
+  save: [window: PlanWindow, which: WhichDays]
+  remove: [window: PlanWindow, which: WhichDays]
+  close: []
+}>()
 
 const draft = ref<PlanWindow>(props.window)
-const from = ref(minuteWords(props.window.start))
-const to = ref(minuteWords(props.window.end % 1440))
+const which = ref<WhichDays>(props.day === null ? 'all' : 'this day')
+const WHICH = computed((): { value: WhichDays; label: string }[] => [
+  { value: 'this day', label: `only ${dayWords(props.day ?? '1970-01-01')}` },
+  { value: 'this day and later', label: 'this day and later ones' },
+  { value: 'all', label: 'all of them' },
+])
+/** Of a single day its hours alone are other. */
+const isOneDay = computed(() => which.value === 'this day')
+const hours = props.window.exceptions[props.day ?? ''] ?? props.window
+const from = ref(minuteWords(hours.start))
+const to = ref(minuteWords(hours.end % 1440))
 const pause = ref('')
 const tried = ref(false)
 const trouble = computed(() => {
@@ -48,7 +69,7 @@ function save(): void {
   addPause()
   if (trouble.value) return
   const [start, end] = [minuteOf(from.value) ?? 0, minuteOf(to.value) ?? 0]
-  emit('save', { ...draft.value, name: draft.value.name.trim(), start, end })
+  emit('save', { ...draft.value, name: draft.value.name.trim(), start, end }, which.value)
 }
 const people = computed(() => props.scene.data.value?.people ?? [])
 const categories = computed(() =>
@@ -58,11 +79,15 @@ const categories = computed(() =>
 
 <template>
   <form class="form" @submit.prevent="save">
-    <label>
+    <p v-if="day !== null" class="sentence">
+      Change
+      <SentenceChoice v-model="which" name="Which days" :options="WHICH" />
+    </p>
+    <label v-if="!isOneDay">
       Name
       <input v-model="draft.name" class="native wide" maxlength="100" autocomplete="off" />
     </label>
-    <div class="days" role="group" aria-label="On which weekdays">
+    <div v-if="!isOneDay" class="days" role="group" aria-label="On which weekdays">
       <button
         v-for="(name, i) in WEEKDAYS"
         :key="name"
@@ -77,64 +102,70 @@ const categories = computed(() =>
     </div>
     <p class="sentence">
       from <input v-model="from" class="native hour" aria-label="From" /> to
-      <input v-model="to" class="native hour" aria-label="To" />, every
-      <input
-        v-model.number="draft.everyWeeks"
-        class="native few"
-        type="number"
-        min="1"
-        max="52"
-        aria-label="Every so many weeks"
-      />
-      {{ draft.everyWeeks === 1 ? 'week' : 'weeks' }}
+      <input v-model="to" class="native hour" aria-label="To" /><template v-if="!isOneDay"
+        >, every
+        <input
+          v-model.number="draft.everyWeeks"
+          class="native few"
+          type="number"
+          min="1"
+          max="52"
+          aria-label="Every so many weeks"
+        />
+        {{ draft.everyWeeks === 1 ? 'week' : 'weeks' }}</template
+      >
     </p>
-    <p class="sentence">
-      beginning <ChooseDay v-model="draft.from" name="First day" />, until
-      <ChooseDay
-        name="Last day"
-        :model-value="draft.until ?? ''"
-        :min="draft.from || undefined"
-        @update:model-value="day => (draft.until = day || null)"
-      />
-    </p>
-    <p class="sentence">
-      for
-      <ViewFilter
-        v-model="draft.filter"
-        :lists="scene.sources.value"
-        :people="people"
-        :categories="categories"
-      />
-    </p>
-    <label class="check">
-      <input v-model="draft.othersToo" type="checkbox" /> Other work may be drafted into it, too
-    </label>
-    <label class="check">
-      <input v-model="draft.spills" type="checkbox" /> Its tasks may stand outside of it where it is full
-    </label>
-    <label class="check"><input v-model="draft.onDaysOff" type="checkbox" /> Also on days off</label>
-    <div class="pauses" role="group" aria-label="Not on these days">
-      <span>Not on</span>
-      <span v-for="[date, span] in exceptions" :key="date" class="pause">
-        {{ dayWords(date) }}{{ span ? ` ${minuteWords(span.start)}–${minuteWords(span.end % 1440)}` : '' }}
-        <button
-          type="button"
-          class="plain"
-          :aria-label="`As usual on ${dayWords(date)}`"
-          @click="without(date)"
-        >
-          <PhX :size="12" />
-        </button>
-      </span>
-      <ChooseDay v-model="pause" name="A day without it" />
-      <button type="button" class="push small" :disabled="!pause" @click="addPause">Skip</button>
-    </div>
+    <template v-if="!isOneDay">
+      <p class="sentence">
+        beginning <ChooseDay v-model="draft.from" name="First day" />, until
+        <ChooseDay
+          name="Last day"
+          :model-value="draft.until ?? ''"
+          :min="draft.from || undefined"
+          @update:model-value="day => (draft.until = day || null)"
+        />
+      </p>
+      <p class="sentence">
+        for
+        <ViewFilter
+          v-model="draft.filter"
+          :lists="scene.sources.value"
+          :people="people"
+          :categories="categories"
+        />
+      </p>
+      <label class="check">
+        <input v-model="draft.othersToo" type="checkbox" /> Other work may be drafted into it, too
+      </label>
+      <label class="check">
+        <input v-model="draft.spills" type="checkbox" /> Its tasks may stand outside of it where it is full
+      </label>
+      <label class="check"><input v-model="draft.onDaysOff" type="checkbox" /> Also on days off</label>
+      <div class="pauses" role="group" aria-label="Not on these days">
+        <span>Not on</span>
+        <span v-for="[date, span] in exceptions" :key="date" class="pause">
+          {{ dayWords(date) }}{{ span ? ` ${minuteWords(span.start)}–${minuteWords(span.end % 1440)}` : '' }}
+          <button
+            type="button"
+            class="plain"
+            :aria-label="`As usual on ${dayWords(date)}`"
+            @click="without(date)"
+          >
+            <PhX :size="12" />
+          </button>
+        </span>
+        <ChooseDay v-model="pause" name="A day without it" />
+        <button type="button" class="push small" :disabled="!pause" @click="addPause">Skip</button>
+      </div>
+    </template>
     <p v-if="tried && trouble" class="wrong" role="alert">{{ trouble }}</p>
     <div class="acts">
       <button type="submit" class="push primary" :disabled="busy">Save</button>
       <button type="button" class="push" @click="emit('close')">Cancel</button>
       <span class="spacer" />
-      <button v-if="!isNew" type="button" class="push" @click="emit('remove', window)">Delete</button>
+      <button v-if="!isNew" type="button" class="push" @click="emit('remove', window, which)">
+        {{ isOneDay ? 'Not on this day' : 'Delete' }}
+      </button>
     </div>
   </form>
 </template>

@@ -13,6 +13,8 @@ export interface DraftTerms {
   told: Told
   /** Of the regulars, by their ids. */
   names: ReadonlyMap<string, string>
+  /** The tasks that were drafted with, as they were then. */
+  tasks: ReadonlyMap<string, ClothItem>
   me: string
 }
 
@@ -43,6 +45,6 @@ export function withDraft(items: readonly ClothItem[], terms: DraftTerms): Cloth
         ? item
         : { ...item, blocks: { ...item.blocks, ahead: item.blocks.ahead + more } }
     }),
-    ...terms.told.pieces.map(p => drafted(p, known.get(p.id), terms)),
+    ...terms.told.pieces.map(p => drafted(p, known.get(p.id) ?? terms.tasks.get(p.id), terms)),
   ]
 }

@@ -11,7 +11,7 @@ import { keyAction, keyOf } from '../data/keys.ts'
 import type { Scene } from '../data/use-scene.ts'
 import type { Drop, Held } from '../drag/drag.ts'
 import { pieceKey } from './drafted-items.ts'
-import type { DraftState } from './use-draft.ts'
+import type { AskedWindow, DraftState } from './use-draft.ts'
 
 /** The acts of the Cloth on pieces of a draft: they are moved, pinned and left out, and nothing is written. */
 export function useDraftActs(draft: DraftState, scene: Scene, acts: Acts) {
@@ -37,6 +37,12 @@ export function useDraftActs(draft: DraftState, scene: Scene, acts: Acts) {
   function select(item: ClothItem): void {
     const piece = draft.pieceOf(item.key)
     if (piece) draft.selected.value = pieceKey(piece)
+  }
+
+  function askWindow(asked: AskedWindow): void {
+    if (!mayDraft()) return
+    draft.isOpen.value = true
+    draft.window.value = asked
   }
 
   function drop(item: ClothItem, what: Drop): void {
@@ -99,7 +105,8 @@ export function useDraftActs(draft: DraftState, scene: Scene, acts: Acts) {
       open()
       const only = PLAN_SPANS.find(span => span === asked)
       if (only) draft.only.value = only
-      const { draft: _, ...query } = route.query
+      const { draft: _, window: id, day, ...query } = route.query
+      if (typeof id === 'string' && typeof day === 'string') askWindow({ id, date: day })
       void router.replace({ query })
     },
     { immediate: true },
@@ -113,6 +120,11 @@ export function useDraftActs(draft: DraftState, scene: Scene, acts: Acts) {
   return {
     itemOf: (key: string) => scene.cloth.itemOf(key) ?? scene.drawnOf(key),
     open,
+    openWindow: (id: string, date: string) => askWindow({ id, date }),
+    newWindow: (given: Omit<Extract<AskedWindow, { id: null }>, 'id'>) => {
+      acts.closeAsked()
+      askWindow({ id: null, ...given })
+    },
     drop,
     dropWords,
     onItemKey,

@@ -12,6 +12,11 @@ export interface LeftOut {
   title: string
 }
 
+export type AskedWindow =
+  | { id: string; date: string }
+  /** Minutes after midnight. */
+  | { id: null; date: string; name: string; start: number; end: number }
+
 export type DraftState = ReturnType<typeof useDraft>
 
 const MINUTE = 60_000
@@ -20,8 +25,11 @@ export function useDraft() {
   const isOpen = ref(false)
   /** Asked for once; it is not kept for the next time. */
   const only = ref<PlanSpan | null>(null)
+  /** A work window that is to be changed, on that day; a new one, where it has no id. */
+  const window = ref<AskedWindow | null>(null)
   const told = shallowRef<Told | null>(null)
   const names = shallowRef<ReadonlyMap<string, string>>(new Map())
+  const tasks = shallowRef<ReadonlyMap<string, ClothItem>>(new Map())
   const me = ref('')
   const pinned = ref<PinnedPiece[]>([])
   const leftOut = ref<LeftOut[]>([])
@@ -80,6 +88,7 @@ export function useDraft() {
   function close(): void {
     isOpen.value = false
     only.value = null
+    window.value = null
     told.value = null
     pinned.value = []
     leftOut.value = []
@@ -89,8 +98,11 @@ export function useDraft() {
   const draft = {
     isOpen,
     only,
+    window,
+    windowDone: () => void (window.value = null),
     told,
     names,
+    tasks,
     me,
     pinned,
     leftOut,
@@ -105,7 +117,9 @@ export function useDraft() {
     select,
     close,
     onto: (items: ClothItem[]): ClothItem[] =>
-      told.value ? withDraft(items, { told: told.value, names: names.value, me: me.value }) : items,
+      told.value
+        ? withDraft(items, { told: told.value, names: names.value, tasks: tasks.value, me: me.value })
+        : items,
   }
   return draft
 }

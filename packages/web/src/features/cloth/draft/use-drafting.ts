@@ -35,7 +35,7 @@ const GRID_MS = 5 * MINUTE
 
 /** Asks for the draft whenever something of it has changed, and keeps what was drafted last on the Cloth. */
 export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | null) {
-  const { planning, change } = usePlanning()
+  const { planning, change, isThere } = usePlanning()
   const sentence = computed((): PlanSentence =>
     draft.only.value ? { ...planning.value.sentence, span: draft.only.value } : planning.value.sentence,
   )
@@ -101,6 +101,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     const show = (so: Told, far: number): void => {
       if (mine !== turn || !draft.isOpen.value) return
       draft.names.value = new Map(planning.value.regulars.map(r => [r.id, r.name]))
+      draft.tasks.value = itemOf.value
       draft.me.value = me.value
       draft.told.value = so
       progress.value = far
@@ -176,6 +177,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
 
   return {
     planning,
+    areTermsThere: isThere,
     sentence,
     say(patch: Partial<PlanSentence>): Promise<void> {
       if (patch.span) draft.only.value = null

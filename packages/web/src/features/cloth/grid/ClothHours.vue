@@ -15,6 +15,7 @@ const emit = defineEmits<{
   menu: [item: ClothItem, at: DOMRect]
   load: [row: HourRow, at: DOMRect]
   tick: [key: string, done: boolean]
+  window: [id: string, date: string]
 }>()
 
 const axis = computed(() => props.scene.axis.value)
@@ -122,6 +123,7 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
         @menu="(item, at) => emit('menu', item, at)"
         @load="at => emit('load', row, at)"
         @tick="(key, done) => emit('tick', key, done)"
+        @window="id => emit('window', id, row.date)"
       />
     </div>
     <p v-if="scene.rows.value.length === 0" class="quiet none">

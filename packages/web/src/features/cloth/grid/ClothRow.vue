@@ -46,6 +46,7 @@ const emit = defineEmits<{
   menu: [item: ClothItem, at: DOMRect]
   load: [at: DOMRect]
   tick: [key: string, done: boolean]
+  window: [id: string]
 }>()
 
 const day = computed(() => longDayWords(props.row.date))
@@ -165,7 +166,13 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
           :title="`Due ${minuteWords(d.minute)}: ${d.item.title}`"
           ><span class="visually-hidden">{{ d.item.title }} is due {{ minuteWords(d.minute) }}</span></span
         >
-        <WindowHem v-for="h in hems" :key="`${h.id} ${h.from}`" :hem="h" :axis="axis" />
+        <WindowHem
+          v-for="h in hems"
+          :key="`${h.id} ${h.from}`"
+          :hem="h"
+          :axis="axis"
+          @open="emit('window', h.id)"
+        />
         <div class="lanes" :style="{ bottom: `${hem}px` }">
           <ClothBlock
             v-for="b in onAxis"

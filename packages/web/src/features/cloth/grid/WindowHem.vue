@@ -7,6 +7,7 @@ import { shareOf } from '../drag/row-landing.ts'
 
 /** A work window: a double hem along the lower edge of its row. */
 const props = defineProps<{ hem: Hem; axis: { from: number; to: number } }>()
+const emit = defineEmits<{ open: [] }>()
 
 const seen = computed(() => ({
   from: Math.max(props.hem.from, props.axis.from),
@@ -34,14 +35,28 @@ const words = computed(
 </script>
 
 <template>
-  <div v-if="seen.to > seen.from" class="hem" role="img" :aria-label="words" :title="words" :style="place">
+  <button
+    v-if="seen.to > seen.from"
+    type="button"
+    class="hem"
+    :aria-label="words"
+    :title="words"
+    :style="place"
+    @click="emit('open')"
+  >
     <span class="name" aria-hidden="true">{{ hem.name }}</span>
     <span aria-hidden="true">{{ short }}</span>
-  </div>
+  </button>
 </template>
 
 <style scoped>
 .hem {
+  appearance: none;
+  background: none;
+  border: 0;
+  font: inherit;
+  text-align: left;
+  cursor: pointer;
   position: absolute;
   bottom: 1px;
   height: 16px;
