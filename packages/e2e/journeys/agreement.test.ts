@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
-import { type App, signIn, startApp } from '../support/app.ts'
+import { type App, callFrom, signIn, startApp } from '../support/app.ts'
 
 /** What a rule carries from one person's list to another's calendar is shown to more people once its owner agrees. */
 describe('a rule between what two people own', function () {
@@ -12,17 +12,7 @@ describe('a rule between what two people own', function () {
   after(() => app.close())
 
   const call = (page: Page, method: string, path: string, body?: unknown): Promise<any> =>
-    page.evaluate(
-      async ([how, to, json]) => {
-        const answer = await fetch(`/api${to}`, {
-          method: how as string,
-          headers: { 'Content-Type': 'application/json' },
-          ...(json ? { body: JSON.stringify(json) } : {}),
-        })
-        return answer.json()
-      },
-      [method, path, body] as const,
-    )
+    callFrom(() => page)(method, path, body)
 
   const upTo = async (page: Page, level: string): Promise<void> => {
     await page.getByRole('button', { name: /Up to how much/ }).click()

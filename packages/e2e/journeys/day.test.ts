@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { Locator, Page } from 'playwright-core'
-import { type App, signIn, startApp, until, weekDay } from '../support/app.ts'
+import { type App, callFrom, signIn, startApp, until, weekDay } from '../support/app.ts'
 import { otherSide } from '../support/other-side.ts'
 
 /** A day as its coordinator begins and ends it: decided by keys, made to fit, looked back upon. */
@@ -35,18 +35,7 @@ describe('the page of a day', function () {
   })
   after(() => app.close())
 
-  const call = (method: string, path: string, body?: unknown): Promise<any> =>
-    page.evaluate(
-      async ([how, to, json]) => {
-        const answer = await fetch(`/api${to}`, {
-          method: how as string,
-          headers: { 'Content-Type': 'application/json' },
-          ...(json ? { body: JSON.stringify(json) } : {}),
-        })
-        return answer.json()
-      },
-      [method, path, body] as const,
-    )
+  const call = callFrom(() => page)
   const part = (name: string): Locator => page.getByRole('region', { name })
   const row = (title: string): Locator =>
     part('Unfinished').getByRole('group', { name: new RegExp(`^${title}`) })

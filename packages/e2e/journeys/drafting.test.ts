@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { Locator, Page } from 'playwright-core'
-import { type App, signIn, startApp, until, weekDay } from '../support/app.ts'
+import { type App, callFrom, signIn, startApp, until, weekDay } from '../support/app.ts'
 import { otherSide } from '../support/other-side.ts'
 
 /** Free time is drafted, put right by hand, asked for its reasons, applied and taken back. */
@@ -48,18 +48,7 @@ describe('a draft of the week', function () {
   })
   after(() => app.close())
 
-  const call = (method: string, path: string, body?: unknown): Promise<any> =>
-    page.evaluate(
-      async ([how, to, json]) => {
-        const answer = await fetch(`/api${to}`, {
-          method: how as string,
-          headers: { 'Content-Type': 'application/json' },
-          ...(json ? { body: JSON.stringify(json) } : {}),
-        })
-        return answer.json()
-      },
-      [method, path, body] as const,
-    )
+  const call = callFrom(() => page)
   const panel = (): Locator => page.getByRole('complementary', { name: 'Draft' })
   const pieces = (title: string): Locator =>
     page.getByRole('group', { name: new RegExp(`^${title}, .*, draft`) })
@@ -113,11 +102,9 @@ describe('a draft of the week', function () {
     await until('it has moved twice', async () => (await hourOf('Vexil ropes')) === wanted)
     await pieces('Vexil ropes').and(page.locator('[aria-label*="pinned"]')).waitFor()
     // Dragged on, what stands there gives way.
-    const [from, to] = [
-      await pieces('Vexil ropes').first().boundingBox(),
-      await pieces('Zorblax lamps').boundingBox(),
-    ]
-    if (!from || !to) throw new Error('not drawn')
+    // A piece that is drafted anew is drawn anew: at one moment it may have no box.
+    const boxOf = (title: string) => until(`${title} is drawn`, () => pieces(title).first().boundingBox())
+    const [from, to] = [await boxOf('Vexil ropes'), await boxOf('Zorblax lamps')]
     const held = await hourOf('Zorblax lamps')
     await page.mouse.move(from.x + 6, from.y + 6)
     await page.mouse.down()
@@ -230,5 +217,41 @@ describe('a draft of the week', function () {
     await pieces('Vexil ropes').first().waitFor()
     await panel().getByRole('button', { name: 'Discard' }).click()
     await until('it is gone', async () => (await pieces('Vexil ropes').count()) === 0)
+  })
+
+  it('plans anew what is planned already, and changes only what is otherwise', async () => {
+    const items = async (): Promise<any[]> => (await call('GET', `/cloth?from=${weekDay(0)}&days=14`)).items
+    const blocks = async (): Promise<any[]> =>
+      (await items()).filter(i => i.title === 'Quennip banners' && i.kind === 'block')
+    await page.keyboard.press('f')
+    await pieces('Quennip banners').first().waitFor()
+    await panel().getByRole('button', { name: 'Apply', exact: true }).click()
+    await until('its blocks are there', async () => (await blocks()).length > 1)
+    await until('all of it is confirmed', async () => !(await items()).some(i => i.pending))
+    const before = (await blocks()).map(b => [b.key, b.place.startMs]).sort()
+    if (!(await panel().isVisible())) await page.keyboard.press('f')
+    await panel().getByRole('button', { name: 'What is planned already: stays' }).click()
+    await page.getByRole('menuitemradio', { name: 'may be moved' }).click()
+    await until(
+      'they are in the draft',
+      async () => (await pieces('Quennip banners').count()) === before.length,
+    )
+    // One of them is put elsewhere by hand; the others stay as they are.
+    await pieces('Quennip banners').first().focus()
+    await page.keyboard.press('ArrowRight')
+    await pieces('Quennip banners').and(page.locator('[aria-label*="pinned"]')).waitFor()
+    await panel().getByRole('button', { name: 'Apply', exact: true }).click()
+    await page
+      .getByText(/Draft applied|applied\./)
+      .first()
+      .waitFor()
+    await until('one has moved', async () => {
+      const now = (await blocks()).map(b => [b.key, b.place.startMs]).sort()
+      const same = now.filter(([key, ms]) => before.some(([k, m]) => k === key && m === ms))
+      return now.length === before.length && same.length < before.length
+    })
+    await panel().getByRole('button', { name: 'What is planned already: may be moved' }).click()
+    await page.getByRole('menuitemradio', { name: 'stays' }).click()
+    await call('PUT', '/me', { settings: { blocksInto: null } })
   })
 })

@@ -58,6 +58,7 @@ describe('a draft that is applied', function () {
       else if (back) await w.client.call('POST', `/cloth/${back.key}/edit`, back.edit)
     await desk.settled()
   }
+  const startOf = ({ place }: ClothItem): number => (place.kind === 'timed' ? place.startMs : 0)
   const blocksOf = async (key: string): Promise<ClothItem[]> => (await items()).filter(i => i.of === key)
 
   it('plans what is whole, keeps blocks for what is in parts, and writes neither deadline nor estimate', async () => {
@@ -160,6 +161,37 @@ describe('a draft that is applied', function () {
     expect(again.body).to.deep.equal(once.body)
     await desk.settled()
     expect(await blocksOf(task.key)).to.have.length(1)
+  })
+
+  it('moves and removes what was planned, by no length of its own for a plan, and puts it back', async () => {
+    const task = await make('Trundle the barrows', 120)
+    const plan = await make('Wibble the gate', 60)
+    const first = await apply([
+      { what: 'block', task: task.key, ...span(9, '13:00', '14:00') },
+      { what: 'block', task: task.key, ...span(10, '13:00', '14:00') },
+      { what: 'plan', task: plan.key, ...span(9, '15:00', '16:00') },
+    ])
+    expect(first.every(a => a.ok)).to.equal(true)
+    await desk.settled()
+    const [one, two] = (await blocksOf(task.key)).sort((x, y) => startOf(x) - startOf(y))
+    // One goes where the other was: what moves away is in nobody's way.
+    const answers = await apply([
+      { what: 'move', key: one?.key, plan: false, ...span(10, '13:00', '14:30') },
+      { what: 'remove', key: two?.key, plan: false, ...span(10, '13:00', '14:00') },
+      { what: 'move', key: plan.key, plan: true, ...span(9, '13:00', '14:00') },
+    ])
+    expect(answers.map(a => a.reason ?? 'done')).to.deep.equal(['done', 'done', 'done'])
+    await desk.settled()
+    const left = await blocksOf(task.key)
+    expect(left.map(b => [b.key, b.place])).to.deep.equal([
+      [one?.key, { kind: 'timed', startMs: at(10, '13:00'), endMs: at(10, '14:30') }],
+    ])
+    const moved = await titled('Wibble the gate')
+    expect([startOf(moved), moved.estimate, moved.due]).to.deep.equal([at(9, '13:00'), 60, weekDay(12)])
+    await takeBack(answers)
+    const back = (await blocksOf(task.key)).map(startOf).sort()
+    expect(back).to.deep.equal([at(9, '13:00'), at(10, '13:00')])
+    expect(startOf(await titled('Wibble the gate'))).to.equal(at(9, '15:00'))
   })
 
   it('is no draft where a piece has no length, or it is for years', async () => {

@@ -104,6 +104,9 @@ export function wantedOf(
   }
 }
 
+/** Whether something of it is to be placed, as far as it tells by itself. */
+export const needsTime = (task: TaskToPlan, terms: PlanTerms): boolean => nothingToPlace(task, terms) === null
+
 const remainingOf = ({ estimate, taken, reserved }: TaskToPlan, { defaultMinutes }: PlanTerms): number =>
   (estimate ?? defaultMinutes) - taken - reserved
 

@@ -5,6 +5,7 @@ import { pressure } from '../view/pressure.ts'
 import { heldByBatches, isPutBy, leftOverFrom, weekOf } from '../view/shelf.ts'
 import { admitsShown } from '../view/shown.ts'
 import type { TaskToPlan } from './demand.ts'
+import { blockMinutes, type Planned } from './replanning.ts'
 import type { PlanRegular, PlanWindow } from './settings.ts'
 import type { Taken } from './supply.ts'
 
@@ -19,8 +20,15 @@ export interface Person {
 
 const isOf = ({ people }: ClothItem, { id }: Person): boolean => people.length === 0 || people.includes(id)
 
-/** Everything that has a time of its own; where a deadline is shown is none. */
-export const takenOf = (items: readonly ClothItem[], person: Person): Taken[] =>
+/**
+ * Everything that has a time of its own; where a deadline is shown is none.
+ * @param but keys of what is planned anew
+ */
+export const takenOf = (
+  items: readonly ClothItem[],
+  person: Person,
+  but: ReadonlySet<string> = new Set(),
+): Taken[] =>
   items.flatMap(item => {
     const { place } = item
     const isTaken =
@@ -30,19 +38,21 @@ export const takenOf = (items: readonly ClothItem[], person: Person): Taken[] =>
       !item.done &&
       !item.leftOut &&
       !item.atDeadline &&
+      !but.has(item.key) &&
       isOf(item, person)
     const isWork = item.eventKind !== 'break' && item.eventKind !== 'travel'
     return isTaken ? [{ fromMs: place.startMs, toMs: place.endMs, isWork }] : []
   })
 
 /**
- * Open tasks without a time ahead. One that is planned for a day without an hour wants one as well: its day is its
+ * Open tasks without a time ahead, and those whose time is planned anew. One that is planned for a day without an hour wants one as well: its day is its
  * plan, and never keeps it from standing earlier.
  */
 export function tasksOf(
   items: readonly ClothItem[],
   person: Person,
   windows: readonly PlanWindow[] = [],
+  planned: readonly Planned[] = [],
 ): TaskToPlan[] {
   const today = dayAt(person.now, person.zone)
   const held = heldByBatches(items, person.now)
@@ -50,7 +60,8 @@ export function tasksOf(
     if (item.kind !== 'task' && item.kind !== 'tied') return []
     if (item.done || item.cancelled || item.leftOut || item.onlyLook || held.has(item.key)) return []
     if (!isOf(item, person) || item.putBy === '') return []
-    const isPlaced = item.place.kind === 'timed' && !item.atDeadline
+    const anew = planned.filter(p => p.task === item.key)
+    const isPlaced = item.place.kind === 'timed' && !item.atDeadline && !anew.some(p => p.kind === 'plan')
     if (isPlaced && leftOverFrom(item, today, person.zone) === null) return []
     const week = weekOf(item, today)
     const left = item.estimate === null ? null : unplacedMinutes(item, 0)
@@ -60,7 +71,7 @@ export function tasksOf(
         id: item.key,
         estimate: item.estimate,
         taken: item.blocks.spent,
-        reserved: item.blocks.ahead,
+        reserved: item.blocks.ahead - blockMinutes(planned, item.key),
         due:
           item.dueAt !== null
             ? zonedAt(item.dueAt, person.zone)
@@ -73,7 +84,7 @@ export function tasksOf(
         pressure: pressure({ due: item.due, priority: item.priority, estimate: left }, today),
         windows: own.map(w => w.id),
         spills: own.some(w => w.spills),
-        planned: [],
+        planned: anew.map(({ fromMs, toMs }) => ({ fromMs, toMs })),
       },
     ]
   })

@@ -60,6 +60,8 @@ export const PlanSentence = z.object({
   parts: z.number().int().min(15).max(480).nullable(),
   /** Tasks that are not due at any time, too. */
   undated: z.boolean(),
+  /** Whether time that is planned already may be moved. */
+  anew: z.boolean(),
 })
 export type PlanSentence = z.infer<typeof PlanSentence>
 export type PlanSpan = PlanSentence['span']
@@ -84,6 +86,7 @@ export const plainPlanning: Planning = {
     withoutEstimate: 30,
     parts: 45,
     undated: true,
+    anew: false,
   },
   windows: [],
   regulars: [],

@@ -23,6 +23,10 @@ const Piece = z
     z.object({ what: z.literal('plan'), task: Id, ...span }),
     z.object({ what: z.literal('block'), task: Id, ...span }),
     z.object({ what: z.literal('regular'), title: z.string().trim().min(1).max(100), ...span }),
+    /** A block, or a task's own plan, goes there. */
+    z.object({ what: z.literal('move'), key: Id, plan: z.boolean(), ...span }),
+    /** It is not to be there any more; the span is where it was. */
+    z.object({ what: z.literal('remove'), key: Id, plan: z.boolean(), ...span }),
   ])
   .refine(p => p.toMs - p.fromMs >= 5 * 60_000 && p.toMs - p.fromMs <= 24 * 3_600_000, 'Its length is odd.')
 

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { dayAt, daysBetween, type Edit, settingsOfPerson, zonedAt } from '@loom/core'
+import { dayAt, daysBetween, type Edit, settingsOfPerson, type Making, zonedAt } from '@loom/core'
 import { takenOf } from '@loom/core/planning'
 import type { ClothItem } from '@loom/core'
 import { sightIn } from '../access/sight.ts'
@@ -26,11 +26,12 @@ export type DraftedPiece = {
   | { what: 'block'; task: string }
   /** A regular, by its name. */
   | { what: 'regular'; title: string }
+  /** A block that is there, or a task's own plan. */
+  | { what: 'move' | 'remove'; key: string; plan: boolean }
 )
 
 export type Applied =
-  | { ok: true; title: string; back: { intent: string } | { key: string; edit: Edit } | null }
-  | { ok: false; reason: string }
+  { ok: true; back: { intent: string } | { key: string; edit: Edit } | null } | { ok: false; reason: string }
 
 export interface AppliedDraft {
   pass: string
@@ -46,13 +47,14 @@ export async function applyDraft(
 ): Promise<AppliedDraft> {
   const pass = randomUUID()
   const there = await itemsAround(ctx, member, pieces)
-  const taken = there.filter(
-    i => takenOf([i], { id: member.id, zone: member.zone, now: ctx.now() }).length > 0,
-  )
+  const person = { id: member.id, zone: member.zone, now: ctx.now() }
+  const goes = new Set(pieces.flatMap(p => ('key' in p ? [p.key] : [])))
+  const taken = there.filter(i => takenOf([i], person, goes).length > 0)
   const connections = new Set<string>()
   const applied: Applied[] = []
   for (const piece of pieces) {
-    const other = piece.pinned ? undefined : taken.find(i => overlaps(i, piece))
+    const isFree = piece.pinned || piece.what === 'remove'
+    const other = isFree ? undefined : taken.find(i => overlaps(i, piece))
     if (piece.toMs <= ctx.now()) applied.push({ ok: false, reason: 'Its time is past.' })
     else if (other) applied.push({ ok: false, reason: `${other.title} stands there now.` })
     else applied.push(await applyOne(ctx, member, piece, pass, id => connections.add(id)))
@@ -70,28 +72,49 @@ async function applyOne(
   pass: string,
   touched: (connectionId: string) => void,
 ): Promise<Applied> {
-  const start = zonedAt(piece.fromMs, member.zone)
-  const minutes = Math.round((piece.toMs - piece.fromMs) / 60_000)
-  if (piece.what === 'plan') {
-    const answer = await editItem(ctx, member, piece.task, { do: 'place', start }, null, pass)
+  const act = actOf(piece, member.zone, await keptBy(ctx, member))
+  if ('edit' in act) {
+    const answer = await editItem(ctx, member, act.key, act.edit, null, pass)
     if (!answer.ok) return { ok: false, reason: answer.reason }
     if (answer.connectionId) touched(answer.connectionId)
-    const back = answer.inverse && { key: piece.task, edit: answer.inverse }
-    return { ok: true, title: '', back }
+    return { ok: true, back: answer.inverse && { key: act.key, edit: answer.inverse } }
   }
-  const row = await settingsOfMember(ctx.db, { id: member.id })
+  const made = await makeItem(ctx, member, act.making, pass)
+  if (!made.ok) return { ok: false, reason: made.reason }
+  touched(made.connectionId)
+  return { ok: true, back: { intent: made.intent } }
+}
+
+/** Where this person keeps their time, and what others see of it there. */
+async function keptBy(ctx: Context, { id }: Member): Promise<Kept> {
+  const row = await settingsOfMember(ctx.db, { id })
   const { blocksInto: into, blocksBusy, blocksNamed } = settingsOfPerson(row ? parsed(row.settings) : {})
-  const said = {
-    transparency: blocksBusy ? ('opaque' as const) : ('transparent' as const),
-    class: blocksNamed ? ('public' as const) : ('private' as const),
-  }
-  const seen = { into, said: into === null ? {} : said }
-  const made = await makeItem(
-    ctx,
-    member,
-    piece.what === 'block'
-      ? { what: 'block', task: piece.task, title: null, start, minutes, ...seen }
-      : {
+  if (into === null) return { into, said: {} }
+  const transparency = blocksBusy ? 'opaque' : 'transparent'
+  return { into, said: { transparency, class: blocksNamed ? 'public' : 'private' } }
+}
+type Kept = Pick<Making, 'into' | 'said'>
+
+/** What is done to something that is there, or made. A task's own plan keeps its length. */
+function actOf(
+  piece: DraftedPiece,
+  zone: string,
+  kept: Kept,
+): { key: string; edit: Edit } | { making: Making } {
+  const start = zonedAt(piece.fromMs, zone)
+  const minutes = Math.round((piece.toMs - piece.fromMs) / 60_000)
+  switch (piece.what) {
+    case 'plan':
+      return { key: piece.task, edit: { do: 'place', start } }
+    case 'move':
+      return { key: piece.key, edit: { do: 'place', start, ...(!piece.plan && { minutes }) } }
+    case 'remove':
+      return { key: piece.key, edit: piece.plan ? { do: 'unplace' } : { do: 'delete' } }
+    case 'block':
+      return { making: { what: 'block', task: piece.task, title: null, start, minutes, ...kept } }
+    case 'regular':
+      return {
+        making: {
           what: 'event',
           title: piece.title,
           kind: 'other',
@@ -99,13 +122,10 @@ async function applyOne(
           repeats: null,
           start,
           minutes,
-          ...seen,
+          ...kept,
         },
-    pass,
-  )
-  if (!made.ok) return { ok: false, reason: made.reason }
-  touched(made.connectionId)
-  return { ok: true, title: piece.what === 'regular' ? piece.title : '', back: { intent: made.intent } }
+      }
+  }
 }
 
 /** What stands on these days, as the person sees it now. */

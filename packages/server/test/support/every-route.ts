@@ -1,3 +1,4 @@
+import { plainPlanning } from '@loom/core/planning'
 import { plainView } from '@loom/core'
 import { makeApp } from '../../src/http/app.ts'
 import { weekDay, type World } from './world.ts'
@@ -41,6 +42,7 @@ const VIEW = {
   body: plainView,
   grants: [{ to: { kind: 'everybody' }, level: 'change' }],
 }
+const LATER_MS = Date.parse(`${weekDay(7)}T10:00:00Z`)
 const FILE = { text: 'Title;Until\nTheirs;', mapping: null, into: { task: null, event: null } }
 
 /** Not for members alone: whether the server is up, signing in, and entering by an address that was given. */
@@ -101,6 +103,15 @@ export async function everyRoute(w: World, aim: Partial<Aim> = {}): Promise<Rout
       into: collection,
     },
     'PUT /api/me': { settings: {} },
+    'PUT /api/planning': { version: 0, planning: plainPlanning },
+    'POST /api/planning/apply': {
+      pieces: [
+        { what: 'plan', task: key },
+        { what: 'block', task: key },
+        { what: 'move', key, plan: false },
+        { what: 'remove', key, plan: false },
+      ].map(p => ({ ...p, fromMs: LATER_MS, toMs: LATER_MS + 1_800_000, pinned: false })),
+    },
     'PUT /api/team': { name: 'Theirs', zone: 'UTC' },
     'POST /api/team/invitations': { email: 'new@elsewhere.example', role: 'member' },
     'POST /api/requests': { ask: 'see', list: collection, level: 'everything' },

@@ -10,6 +10,7 @@ import type { Scene } from '../data/use-scene.ts'
 import type { Held } from '../drag/drag.ts'
 import { applyPieces } from './apply-draft.ts'
 import DraftLine from './DraftLine.vue'
+import DraftRemedies from './DraftRemedies.vue'
 import DraftSentence from './DraftSentence.vue'
 import { pieceKey } from './drafted-items.ts'
 import { leftWords, whyNotWords } from './reason-words.ts'
@@ -78,6 +79,8 @@ const dayOf = (p: DraftPiece): string => dayAt(p.fromMs, zone.value)
 const choices = computed(() => {
   const days = [...new Set((told.value?.pieces ?? []).map(dayOf))]
   const count = (day: string): number => (told.value?.pieces ?? []).filter(p => dayOf(p) === day).length
+  // What is planned anew may go from one day to another: that is done as a whole.
+  if (props.draft.planned.value.length > 0) return [{ value: ALL, label: 'all of it' }]
   return [
     { value: ALL, label: `all ${told.value?.pieces.length ?? 0}` },
     ...days.map(day => ({
@@ -102,6 +105,7 @@ async function apply(pieces: readonly DraftPiece[]): Promise<void> {
       defaultMinutes: d.defaultMinutes,
       itemOf: drafting.itemOf,
       titleOf: drafting.titleOf,
+      planned: props.draft.planned.value,
     })
     props.draft.applied(done)
     if (told.value?.pieces.length === 0 && now.notPlaced.length === 0) props.draft.close()
@@ -250,6 +254,15 @@ function whenOf(pieces: readonly DraftPiece[]): string {
               >{{ n.times > 1 ? `${n.times} times ` : '' }}{{ durationWords(n.minutes) }}</span
             >
             <span class="quiet why">{{ whyNotWords(n.why, n.regular, terms) }}</span>
+            <DraftRemedies
+              v-if="n.regular === null && n.why.kind !== 'waits'"
+              :id="n.id"
+              :title="drafting.titleOf(n.id)"
+              :told="told"
+              :zone="zone"
+              :find="drafting.remedies"
+              @take="spans => draft.pinAt(n.id, spans)"
+            />
           </div>
         </template>
         <template v-if="told.left.some(l => l.because !== 'is reserved already')">

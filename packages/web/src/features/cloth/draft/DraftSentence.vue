@@ -45,6 +45,10 @@ const PARTS = computed(() => [
     label: `in parts from ${o.label}`,
   })),
 ])
+const ANEW = [
+  { value: false, label: 'stays' },
+  { value: true, label: 'may be moved' },
+]
 const UNDATED = [
   { value: true, label: 'too' },
   { value: false, label: 'not' },
@@ -103,6 +107,12 @@ function rest(value: number): void {
       :options="UNDATED"
       :model-value="sentence.undated"
       @update:model-value="undated => emit('say', { undated })"
+    />; planned work
+    <SentenceChoice
+      name="What is planned already"
+      :options="ANEW"
+      :model-value="sentence.anew"
+      @update:model-value="anew => emit('say', { anew })"
     />.
   </p>
 </template>

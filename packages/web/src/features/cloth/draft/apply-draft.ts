@@ -1,4 +1,4 @@
-import { appliedAs, type DraftPiece, type Told } from '@loom/core/planning'
+import { appliedAs, changesOf, type DraftPiece, type Planned, type Told } from '@loom/core/planning'
 import type { ClothItem } from '@loom/core/view'
 import { answer, api, Refused } from '../../../api/client.ts'
 import { say } from '../../../stores/messages.ts'
@@ -11,9 +11,65 @@ interface Terms {
   defaultMinutes: number
   itemOf: (id: string) => ClothItem | undefined
   titleOf: (id: string) => string
+  /** What is planned already and may be moved. */
+  planned: readonly Planned[]
 }
 
 const MOST_NAMED = 3
+
+type Given = Parameters<typeof api.planning.apply.$post>[0]['json']['pieces'][number]
+interface Step {
+  /** Of the task or the regular. */
+  id: string
+  given: Given
+  /** What of the draft becomes real by it. */
+  piece: DraftPiece | null
+}
+
+/** What applying these pieces comes to: of what is planned already, only what changes. */
+function stepsOf(
+  pieces: readonly DraftPiece[],
+  told: Told,
+  terms: Terms,
+): { all: Step[]; kept: ReadonlySet<DraftPiece> } {
+  const all: Step[] = []
+  const kept = new Set<DraftPiece>()
+  const anew = new Map<string, DraftPiece[]>()
+  // With all of it, what has lost its place as well.
+  if (pieces.length === told.pieces.length) for (const p of terms.planned) anew.set(p.task, [])
+  for (const piece of pieces) {
+    const { id, regular, fromMs, toMs } = piece
+    const span = { fromMs, toMs, pinned: piece.isPinned }
+    if (regular !== null)
+      all.push({ id, given: { what: 'regular', title: terms.titleOf(id), ...span }, piece })
+    else if (terms.planned.some(p => p.task === id)) anew.set(id, [...(anew.get(id) ?? []), piece])
+    else {
+      const item = terms.itemOf(id)
+      const isPart = told.notPlaced.some(n => n.id === id)
+      const whole = told.pieces.filter(p => p.id === id)
+      const what = item && !isPart ? appliedAs(item, whole, terms) : 'block'
+      all.push({ id, given: { what, task: id, ...span }, piece })
+    }
+  }
+  for (const [id, drafted] of anew)
+    for (const change of changesOf(
+      drafted,
+      terms.planned.filter(p => p.task === id),
+    )) {
+      const at = change.do === 'remove' ? change.planned : change
+      const piece = drafted.find(d => d.fromMs === at.fromMs && d.toMs === at.toMs) ?? null
+      const span = { fromMs: at.fromMs, toMs: at.toMs, pinned: piece?.isPinned ?? false }
+      if (change.do === 'keep') {
+        if (piece) kept.add(piece)
+      } else if (change.do === 'add') all.push({ id, given: { what: 'block', task: id, ...span }, piece })
+      else {
+        const { key, kind } = change.planned
+        const given = { what: change.do, key, plan: kind === 'plan', ...span }
+        all.push({ id, given, piece: change.do === 'remove' ? null : piece })
+      }
+    }
+  return { all, kept }
+}
 
 /** Makes these pieces real, and says what came of it, with one way back. Returns those that are there now. */
 export async function applyPieces(
@@ -21,24 +77,21 @@ export async function applyPieces(
   told: Told,
   terms: Terms,
 ): Promise<DraftPiece[]> {
-  const asGiven = pieces.map(piece => {
-    const span = { fromMs: piece.fromMs, toMs: piece.toMs, pinned: piece.isPinned }
-    if (piece.regular !== null) return { what: 'regular' as const, title: terms.titleOf(piece.id), ...span }
-    const item = terms.itemOf(piece.id)
-    const isPart = told.notPlaced.some(n => n.id === piece.id)
-    const all = told.pieces.filter(p => p.id === piece.id)
-    const what = item && !isPart ? appliedAs(item, all, terms) : ('block' as const)
-    return { what, task: piece.id, ...span }
-  })
+  const steps = stepsOf(pieces, told, terms)
+  const stays = pieces.filter(p => steps.kept.has(p))
+  if (steps.all.length === 0) {
+    if (stays.length > 0) say({ text: 'Nothing changes: all of it stands there already.' })
+    return stays
+  }
   try {
     const { pieces: answers } = await whenReached(() =>
-      answer(() => api.planning.apply.$post({ json: { pieces: asGiven } })),
+      answer(() => api.planning.apply.$post({ json: { pieces: steps.all.map(s => s.given) } })),
     )
-    const done = pieces.filter((_, n) => answers[n]?.ok)
+    const done = steps.all.filter((_, n) => answers[n]?.ok)
     const made = answers.flatMap(a => (a.ok && a.back && 'intent' in a.back ? [a.back.intent] : []))
     const edits = answers.flatMap(a => (a.ok && a.back && 'key' in a.back ? [a.back] : []))
     const refused = answers.flatMap((a, n) =>
-      a.ok || !pieces[n] ? [] : [`${terms.titleOf(pieces[n].id)}: ${a.reason}`],
+      a.ok || !steps.all[n] ? [] : [`${terms.titleOf(steps.all[n].id)}: ${a.reason}`],
     )
     const more = refused.length - MOST_NAMED
     const words = [
@@ -52,7 +105,7 @@ export async function applyPieces(
       say({ text, undo: () => void takeBackDraft(step), back: { do: 'draft', ...step } })
     }
     if (refused.length > 0) say({ text: `Not applied: ${words}`, tone: 'wrong' })
-    return done
+    return [...stays, ...done.flatMap(s => (s.piece ? [s.piece] : []))]
   } catch (error) {
     if (!(error instanceof Refused)) throw error
     say({ text: `Not applied. ${error.message}`, tone: 'wrong' })

@@ -15,6 +15,8 @@ export interface DraftTerms {
   names: ReadonlyMap<string, string>
   /** The tasks that were drafted with, as they were then. */
   tasks: ReadonlyMap<string, ClothItem>
+  /** Keys of blocks that are planned anew: the draft stands in their place. */
+  anew: ReadonlySet<string>
   me: string
 }
 
@@ -38,13 +40,24 @@ export function withDraft(items: readonly ClothItem[], terms: DraftTerms): Cloth
   for (const p of terms.told.pieces)
     minutes.set(p.id, (minutes.get(p.id) ?? 0) + (p.toMs - p.fromMs) / 60_000)
   const known = new Map(items.map(i => [i.key, i]))
+  const { anew } = terms
+  const held = new Map<string, number>()
+  for (const i of items)
+    if (anew.has(i.key) && i.of !== null && i.place.kind === 'timed')
+      held.set(i.of, (held.get(i.of) ?? 0) + (i.place.endMs - i.place.startMs) / 60_000)
   return [
-    ...items.map(item => {
-      const more = minutes.get(item.key)
-      return more === undefined
-        ? item
-        : { ...item, blocks: { ...item.blocks, ahead: item.blocks.ahead + more } }
-    }),
+    ...items
+      .filter(i => !anew.has(i.key) || i.kind !== 'block')
+      .map(item => (anew.has(item.key) ? { ...item, place: { kind: 'none' as const } } : item))
+      .map(item => {
+        const more = minutes.get(item.key)
+        return more === undefined
+          ? item
+          : {
+              ...item,
+              blocks: { ...item.blocks, ahead: item.blocks.ahead + more - (held.get(item.key) ?? 0) },
+            }
+      }),
     ...terms.told.pieces.map(p => drafted(p, known.get(p.id) ?? terms.tasks.get(p.id), terms)),
   ]
 }

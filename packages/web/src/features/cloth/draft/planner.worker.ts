@@ -1,4 +1,11 @@
-import { type Asked, type NotEarlierTold, Plan, type Told } from '@loom/core/planning'
+import {
+  type Asked,
+  type NotEarlierTold,
+  Plan,
+  remediesFor,
+  type Remedy,
+  type Told,
+} from '@loom/core/planning'
 import { expose } from 'comlink'
 
 /** The planner, off the page's thread. What is asked later ends what was asked before. */
@@ -10,7 +17,7 @@ const QUICK_ROUNDS = 40
 
 let turn = 0
 let isEnough = false
-let last: { plan: Plan; draft: Parameters<Plan['told']>[0] } | null = null
+let last: { asked: Asked; plan: Plan; draft: Parameters<Plan['told']>[0] } | null = null
 
 const planner = {
   /**
@@ -30,7 +37,7 @@ const planner = {
     const search = plan.search(seed)
     const now = (): Told => {
       const draft = search.draft()
-      last = { plan, draft }
+      last = { asked, plan, draft }
       return plan.told(draft)
     }
     if (quick) {
@@ -58,6 +65,11 @@ const planner = {
   /** Nobody waits for what was asked any more. */
   drop(): void {
     turn++
+  },
+
+  /** What would give a task its time that has none, or not enough, in the draft that was told last. */
+  remedies(id: string): Remedy[] {
+    return last ? remediesFor(last.asked, last.plan.told(last.draft), id) : []
   },
 
   /** Why a piece of the draft that was told last begins no earlier. */

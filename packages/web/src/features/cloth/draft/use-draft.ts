@@ -1,4 +1,4 @@
-import type { DraftPiece, PinnedPiece, PlanSpan, Told } from '@loom/core/planning'
+import type { DraftPiece, PinnedPiece, Planned, PlanSpan, Told } from '@loom/core/planning'
 import { type ClothItem, type Edit, epochOf } from '@loom/core/view'
 import { computed, inject, type InjectionKey, provide, ref, shallowRef } from 'vue'
 import { pieceKey, withDraft } from './drafted-items.ts'
@@ -30,12 +30,15 @@ export function useDraft() {
   const told = shallowRef<Told | null>(null)
   const names = shallowRef<ReadonlyMap<string, string>>(new Map())
   const tasks = shallowRef<ReadonlyMap<string, ClothItem>>(new Map())
+  /** Of what may be moved, where it is. */
+  const planned = shallowRef<readonly Planned[]>([])
   const me = ref('')
   const pinned = ref<PinnedPiece[]>([])
   const leftOut = ref<LeftOut[]>([])
   /** The key of the piece whose reasons are open; or the id of what is not placed. */
   const selected = ref<string | null>(null)
 
+  const anew = computed(() => new Set(planned.value.map(p => p.key)))
   const pieces = computed(() => new Map((told.value?.pieces ?? []).map(p => [pieceKey(p), p])))
   const pieceOf = (key: string): DraftPiece | undefined => pieces.value.get(key)
 
@@ -52,6 +55,11 @@ export function useDraft() {
     }
     if (selected.value === pieceKey(piece)) selected.value = pieceKey(moved)
     return pieceKey(moved)
+  }
+  /** Holds what of a task has no place yet where it was found to have one. */
+  function pinAt(id: string, spans: readonly { fromMs: number; toMs: number }[]): void {
+    const more = spans.map(({ fromMs, toMs }): PinnedPiece => ({ id, regular: null, fromMs, toMs }))
+    pinned.value = [...pinned.value.filter(p => p.id !== id), ...more]
   }
   function unpin(piece: DraftPiece): void {
     pinned.value = pinned.value.filter(p => !(p.id === piece.id && p.fromMs === piece.fromMs))
@@ -90,6 +98,7 @@ export function useDraft() {
     only.value = null
     window.value = null
     told.value = null
+    planned.value = []
     pinned.value = []
     leftOut.value = []
     selected.value = null
@@ -103,12 +112,14 @@ export function useDraft() {
     told,
     names,
     tasks,
+    planned,
     me,
     pinned,
     leftOut,
     selected,
     pieceOf,
     pin,
+    pinAt,
     unpin,
     leave,
     takeIn,
@@ -118,7 +129,13 @@ export function useDraft() {
     close,
     onto: (items: ClothItem[]): ClothItem[] =>
       told.value
-        ? withDraft(items, { told: told.value, names: names.value, tasks: tasks.value, me: me.value })
+        ? withDraft(items, {
+            told: told.value,
+            names: names.value,
+            tasks: tasks.value,
+            anew: anew.value,
+            me: me.value,
+          })
         : items,
   }
   return draft

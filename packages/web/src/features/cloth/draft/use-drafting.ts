@@ -3,9 +3,14 @@ import {
   daysOfSpan,
   type DraftPiece,
   hadOf,
+  needsTime,
+  type Planned,
+  plannedOf,
+  SEARCHED_AFTER,
   type PlanSentence,
   takenOf,
   tasksOf,
+  type TaskToPlan,
   type Told,
 } from '@loom/core/planning'
 import {
@@ -15,6 +20,7 @@ import {
   daysBetween,
   epochOf,
   mondayOf,
+  onDate,
   wallTime,
   zoned,
 } from '@loom/core/view'
@@ -50,7 +56,8 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
   // From Monday, as what was done this week of something regular counts as well.
   const range = computed(() => {
     const from = mondayOf(today.value)
-    return { from, days: daysBetween(from, last.value) + 1 }
+    // And beyond, as something may be said to fit later.
+    return { from, days: daysBetween(from, last.value) + 1 + SEARCHED_AFTER }
   })
   const known = new DaysCache()
   const query = useQuery({
@@ -61,16 +68,30 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
   const items = computed((): readonly ClothItem[] => query.data.value?.items ?? [])
   const itemOf = computed(() => new Map(items.value.map(i => [i.key, i])))
 
+  const startOfDay = (date: string): number => epochOf(onDate(date), zone.value)
   const seed = ref(1)
   const asked = computed((): Asked | null => {
     if (!query.data.value || me.value === '') return null
     const person = { id: me.value, zone: zone.value, now: now.value }
     const { windows, regulars } = planning.value
-    const { into, undated, parts, withoutEstimate, breaks } = sentence.value
+    const { into, undated, parts, withoutEstimate, breaks, anew } = sentence.value
+    const terms = {
+      defaultMinutes: withoutEstimate,
+      splitFrom: parts === null ? Number.MAX_SAFE_INTEGER : 2 * parts,
+      leastPiece: parts ?? 15,
+    }
     const out = new Set(draft.leftOut.value.flatMap(o => (o.regular ? [] : [o.id])))
-    const tasks = tasksOf(items.value, person, windows).filter(
-      t => !out.has(t.id) && (undated || t.due !== null) && (into === 'hours' || t.windows.length > 0),
+    const isAsked = (t: TaskToPlan): boolean =>
+      !out.has(t.id) && (undated || t.due !== null) && (into === 'hours' || t.windows.length > 0)
+    // Only what is drafted with leaves its place: of all else it is taken.
+    const movable = anew ? plannedOf(items.value, person, startOfDay(addDays(last.value, 1))) : []
+    const open = new Set(
+      tasksOf(items.value, person, windows, movable)
+        .filter(t => isAsked(t) && needsTime(t, terms))
+        .map(t => t.id),
     )
+    const planned = movable.filter(p => open.has(p.task))
+    const tasks = tasksOf(items.value, person, windows, planned).filter(isAsked)
     const had = hadOf(items.value, regulars, person)
     for (const { regular } of draft.leftOut.value) if (regular) (had[regular.id] ??= []).push(regular.date)
     return {
@@ -79,19 +100,23 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
       days: days.value,
       hours: { ...hours.value, off: [...hours.value.off] },
       tasks: into === 'windows' ? tasks.map(t => ({ ...t, spills: false })) : tasks,
-      taken: takenOf(items.value, person),
+      taken: takenOf(items.value, person, new Set(planned.map(p => p.key))),
       windows,
       regulars: regulars.map(r => ({ ...r, category: r.name })),
       had,
-      terms: {
-        defaultMinutes: withoutEstimate,
-        splitFrom: parts === null ? Number.MAX_SAFE_INTEGER : 2 * parts,
-        leastPiece: parts ?? 15,
-      },
+      terms,
       breaks,
       pinned: draft.pinned.value,
     }
   })
+
+  /** What of the Cloth the asked-for leaves out of what is taken. */
+  function plannedIn({ tasks }: Asked): Planned[] {
+    if (!sentence.value.anew) return []
+    const of = new Set(tasks.filter(t => t.planned.length > 0).map(t => t.id))
+    const person = { id: me.value, zone: zone.value, now: now.value }
+    return plannedOf(items.value, person, startOfDay(addDays(last.value, 1))).filter(p => of.has(p.task))
+  }
 
   const progress = ref(1)
   const trouble = ref('')
@@ -102,6 +127,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
       if (mine !== turn || !draft.isOpen.value) return
       draft.names.value = new Map(planning.value.regulars.map(r => [r.id, r.name]))
       draft.tasks.value = itemOf.value
+      draft.planned.value = plannedIn(what)
       draft.me.value = me.value
       draft.told.value = so
       progress.value = far
@@ -197,6 +223,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     /** What there is so far is taken, and says that it is not finished. */
     enough: async (): Promise<void> => (await planner()).enough(),
     refetch: () => query.refetch(),
+    remedies: async (id: string) => (await planner()).remedies(id),
     whyNotEarlier: async (piece: DraftPiece) => (await planner()).whyNotEarlier(piece.id, piece.fromMs),
   }
 }
