@@ -76,7 +76,8 @@ export function whyNotPlaced(instance: Instance, placement: Placement, id: strin
 
 /** Where it would stand if nothing stood there but what it waits for. */
 function insertedAlone(instance: Instance, placement: Placement, { id, after }: Demand): readonly Span[] {
-  const board = new Board(instance)
+  const isPresent = (of: string): boolean => of === id || after.some(a => a.id === of)
+  const board = new Board({ ...instance, demands: instance.demands.filter(d => isPresent(d.id)) })
   for (const { id: of } of after) {
     const i = board.index.get(of)
     if (i !== undefined) board.put(i, placement.get(of) ?? [])

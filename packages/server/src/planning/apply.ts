@@ -4,6 +4,7 @@ import { takenOf } from '@loom/core/planning'
 import type { ClothItem } from '@loom/core'
 import { sightIn } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
+import { harmInWords, harmsOnlyItself } from '../data/harm.ts'
 import { parsed } from '../data/json.ts'
 import { settingsOfMember } from '../data/repositories/members.ts'
 import type { Member } from '../data/repositories/sessions.ts'
@@ -57,13 +58,25 @@ export async function applyDraft(
     const other = isFree ? undefined : taken.find(i => overlaps(i, piece))
     if (piece.toMs <= ctx.now()) applied.push({ ok: false, reason: 'Its time is past.' })
     else if (other) applied.push({ ok: false, reason: `${other.title} stands there now.` })
-    else applied.push(await applyOne(ctx, member, piece, pass, id => connections.add(id)))
+    else applied.push(await applyAlone(ctx, member, piece, pass, id => connections.add(id)))
   }
   return { pass, pieces: applied, connections: [...connections] }
 }
 
 const overlaps = ({ place }: ClothItem, { fromMs, toMs }: DraftedPiece): boolean =>
   place.kind === 'timed' && place.startMs < toMs && fromMs < place.endMs
+
+/** What goes wrong with one piece keeps no other from being applied. */
+async function applyAlone(...of: Parameters<typeof applyOne>): Promise<Applied> {
+  const [ctx] = of
+  try {
+    return await applyOne(...of)
+  } catch (error) {
+    if (!harmsOnlyItself(error)) throw error
+    ctx.log.error({ err: error }, 'a piece of a draft could not be applied')
+    return { ok: false, reason: harmInWords(error) }
+  }
+}
 
 async function applyOne(
   ctx: Context,

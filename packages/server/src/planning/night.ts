@@ -89,5 +89,6 @@ async function itemsOf(sql: Sql, workspaceId: string, zone: string, now: number)
   const span = { from: dayAt(now, zone), days: 1 }
   const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now }
   const reading = await readCloth(sql, { workspaceId, ...span }, viewer, null)
-  return clothOf(reading, unlowered, span, viewer, () => zone)
+  // What no service has yet has nothing of ours to be counted on.
+  return clothOf(reading, unlowered, span, viewer, () => zone).filter(i => !i.key.startsWith('new '))
 }

@@ -1,7 +1,7 @@
 import { type Planning, plainPlanning } from '@loom/core/planning'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { computed } from 'vue'
-import { answer, api } from '../api/client.ts'
+import { answer, api, Refused } from '../api/client.ts'
 import { say } from './messages.ts'
 
 /** How the person who is signed in plans: the sentence of a draft, work windows, regulars. */
@@ -39,7 +39,22 @@ export function usePlanning(enabled: () => boolean = () => true) {
   async function changeAndSay(patch: Partial<Planning>, text: string): Promise<void> {
     const { windows, regulars } = planning.value
     await change(patch)
-    say({ text, undo: () => void change({ windows, regulars }) })
+    say({ text, undo: () => void changeOrSay({ windows, regulars }) })
   }
-  return { planning, isThere: computed(() => query.data.value !== undefined), change, changeAndSay }
+  /** Where nothing beside it could say why it was refused. */
+  async function changeOrSay(patch: Partial<Planning>): Promise<void> {
+    try {
+      await change(patch)
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error
+      say({ text: `Not changed. ${error.message}`, tone: 'wrong' })
+    }
+  }
+  return {
+    planning,
+    isThere: computed(() => query.data.value !== undefined),
+    change,
+    changeAndSay,
+    changeOrSay,
+  }
 }

@@ -55,7 +55,7 @@ provideShownFacts({
 })
 const root = ref<HTMLElement | null>(null)
 const acts = useActs({ scene, view: view as View, root })
-const { planning, change } = usePlanning(() => data.value !== undefined)
+const { planning, changeOrSay } = usePlanning(() => data.value !== undefined)
 const drag = useDrag({
   root,
   itemOf: cloth.itemOf,
@@ -117,7 +117,7 @@ function toggleMatters(item: ClothItem): void {
   const keys = matters.value.includes(item.key)
     ? matters.value.filter(k => k !== item.key)
     : [...matters.value, item.key]
-  void change({ matters: { date: today.value, keys: keys.slice(-3) } })
+  void changeOrSay({ matters: { date: today.value, keys: keys.slice(-3) } })
 }
 const tomorrow = computed(() => addDays(today.value, 1))
 const heading = computed(() => longDayWords(today.value))
