@@ -1,51 +1,16 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { appliedAs } from '../../src/planning/applied.ts'
-import type { TaskToPlan } from '../../src/planning/demand.ts'
 import { hadOf } from '../../src/planning/from-cloth.ts'
 import { type Asked, Plan, type Told } from '../../src/planning/plan.ts'
 import { draftOf } from '../../src/planning/search.ts'
 import { daysOfSpan, planningOf, plainPlanning, type PlanRegular } from '../../src/planning/settings.ts'
 import type { WorkWindow } from '../../src/planning/windows.ts'
-import { addDays, dayAt, epochOf, weekdayOf, zoned } from '../../src/time/when.ts'
+import { addDays, dayAt, weekdayOf, zoned } from '../../src/time/when.ts'
 import { drawnItem } from '../support/drawn-item.ts'
+import { at, HOURS, MIN, MONDAY, task, usual, ZONE } from './asked.ts'
 import { mustHold } from './oracle.ts'
 
-const ZONE = 'Europe/Dublin'
-const at = (date: string, clock: string): number => epochOf(zoned(`${date}T${clock}:00`, ZONE), ZONE)
-const MONDAY = '2026-06-15'
-const HOURS = { from: 540, to: 1020, minutes: [420, 420, 420, 420, 420, 0, 0], off: [], zone: ZONE }
-const MIN = 60_000
-
-const task = (id: string, more: Partial<TaskToPlan> = {}): TaskToPlan => ({
-  id,
-  estimate: 60,
-  taken: 0,
-  reserved: 0,
-  due: null,
-  notBefore: null,
-  waitsFor: [],
-  category: id,
-  pressure: 20,
-  windows: [],
-  spills: false,
-  planned: [],
-  ...more,
-})
-const usual: Asked = {
-  now: at(MONDAY, '08:00'),
-  zone: ZONE,
-  days: 5,
-  hours: HOURS,
-  tasks: [],
-  taken: [],
-  windows: [],
-  regulars: [],
-  had: {},
-  terms: { defaultMinutes: 30, splitFrom: 90, leastPiece: 45 },
-  breaks: { after: 90, rest: 10 },
-  pinned: [],
-}
 const told = (more: Partial<Asked>): Told => {
   const plan = new Plan({ ...usual, ...more })
   const search = plan.search(1)

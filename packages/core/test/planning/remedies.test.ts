@@ -3,42 +3,18 @@ import fc from 'fast-check'
 import type { TaskToPlan } from '../../src/planning/demand.ts'
 import { type Asked, Plan } from '../../src/planning/plan.ts'
 import { remediesFor } from '../../src/planning/remedies.ts'
-import { addDays, dayAt, epochOf, zoned } from '../../src/time/when.ts'
+import { addDays, dayAt } from '../../src/time/when.ts'
+import { at, HOURS, MIN, MONDAY, task as anyTask, usual as asUsual, ZONE } from './asked.ts'
 
-const ZONE = 'Europe/Dublin'
-const MONDAY = '2026-06-15'
-const MIN = 60_000
-const at = (date: string, clock: string): number => epochOf(zoned(`${date}T${clock}:00`, ZONE), ZONE)
-const HOURS = { from: 540, to: 1020, minutes: [420, 420, 420, 420, 420, 0, 0], off: [], zone: ZONE }
-const task = (id: string, minutes: number, more: Partial<TaskToPlan> = {}): TaskToPlan => ({
-  id,
-  estimate: minutes,
-  taken: 0,
-  reserved: 0,
-  due: null,
-  notBefore: null,
-  waitsFor: [],
-  category: id,
-  pressure: 20,
-  windows: [],
-  spills: false,
-  planned: [],
-  ...more,
-})
+/** One day without breaks, on which nothing is parted. */
 const usual: Asked = {
-  now: at(MONDAY, '08:00'),
-  zone: ZONE,
+  ...asUsual,
   days: 1,
-  hours: HOURS,
-  tasks: [],
-  taken: [],
-  windows: [],
-  regulars: [],
-  had: {},
-  terms: { defaultMinutes: 30, splitFrom: Number.MAX_SAFE_INTEGER, leastPiece: 45 },
+  terms: { ...asUsual.terms, splitFrom: Number.MAX_SAFE_INTEGER },
   breaks: null,
-  pinned: [],
 }
+const task = (id: string, minutes: number, more: Partial<TaskToPlan> = {}): TaskToPlan =>
+  anyTask(id, { estimate: minutes, ...more })
 const busy = (from: string, to: string, date = MONDAY) => ({
   fromMs: at(date, from),
   toMs: at(date, to),
