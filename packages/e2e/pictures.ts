@@ -117,9 +117,6 @@ await page.goto('/rules/conflicts')
 await page.getByRole('article', { name: /time$/ }).waitFor()
 await page.getByRole('article', { name: /title$/ }).waitFor()
 await take('conflicts')
-await page.goto('/rules/chains')
-await page.getByRole('link', { name: /^Small repairs/ }).waitFor()
-await take('chains')
 
 await page.goto('/journal')
 await page.getByText('Print route cards').first().waitFor()
@@ -140,14 +137,27 @@ await page.getByRole('gridcell', { name: /^House repairs, Everybody/ }).click()
 await page.keyboard.press('3')
 await page.getByText(/titles → everything/).waitFor()
 await take('sharing')
-await page.goto('/team/requests')
-await page.getByText(/^Mei Okoro/).waitFor()
-await take('requests')
 
 await page.goto('/day')
 await page.getByText(/^Tomorrow: /).waitFor()
 await page.getByText(/Too much by|It fits/).waitFor()
 await take('day')
+
+await page.goto('/time')
+await page.getByRole('button', { name: 'Count it so in drafts' }).first().waitFor()
+await page.getByText('since 29 Sep').waitFor()
+await take('time-report')
+
+// The week after, before it begins.
+await page.goto('/cloth?prepare')
+const preparing = page.getByRole('complementary', { name: 'Prepare the week' })
+await preparing.getByRole('button', { name: 'The week after' }).click()
+await preparing.getByText('Prepare 30 Nov – 6 Dec').waitFor()
+await preparing.getByText(/\d+ wait, /).waitFor()
+await page.getByRole('heading', { name: /^30 Nov/ }).waitFor()
+await page.mouse.move(640, 780)
+await take('prepare')
+await preparing.getByRole('button', { name: 'Close' }).click()
 
 // A week of hers: work windows for two kinds of work, lunch, and what is left of the time.
 const window = (id: string, name: string, weekdays: number[], hours: [number, number], words: string[]) => ({

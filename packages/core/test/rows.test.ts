@@ -223,7 +223,7 @@ describe('load', () => {
     expect(load).to.deep.equal({
       committed: 165,
       capacity: 390,
-      parts: { meetings: 60, blocks: 30, planned: 75 },
+      parts: { meetings: 60, travel: 0, breaks: 0, blocks: 30, planned: 75 },
       atLeast: false,
       withoutEstimate: 1,
       threads: { taken: 6, free: 7, over: 0 },
@@ -251,7 +251,10 @@ describe('load', () => {
         batch: [{ key: 'in a batch', title: '', done: false, completable: true }],
       }),
     ]).rows[1] ?? { load: null }
-    expect([load?.committed, load?.parts]).to.deep.equal([105, { meetings: 0, blocks: 60, planned: 45 }])
+    expect([load?.committed, load?.parts]).to.deep.equal([
+      105,
+      { meetings: 0, travel: 0, breaks: 0, blocks: 60, planned: 45 },
+    ])
   })
 
   it('covers as much as the union of the spans', () => {

@@ -18,6 +18,8 @@ describe('accessibility', function () {
   const SCREENS: [string, string][] = [
     ['/cloth', '[data-key]'],
     ['/day', 'main [data-key]'],
+    ['/time', '[aria-label="What keeps slipping"] p'],
+    ['/time?of=team', '[aria-label="What is told here"]'],
     ['/rules', 'main li'],
     ['/rules/new', '.kinds'],
     ['/rules/new?kind', '.sentences'],
@@ -109,7 +111,7 @@ describe('accessibility', function () {
       name: 'a work window',
       open: async page => {
         await page.keyboard.press('f')
-        await page.getByRole('button', { name: 'Work windows and regulars' }).click()
+        await page.getByRole('button', { name: 'Work windows, regulars, travel' }).click()
         await page.getByRole('button', { name: 'Add a work window' }).click()
         await page.getByLabel('Name').fill('Bench hours')
       },
@@ -139,7 +141,7 @@ describe('accessibility', function () {
 
   async function open(page: Page, path: string, ready: string): Promise<void> {
     const { rules } = (await (await page.request.get('/api/rules')).json()) as { rules: { id: string }[] }
-    const to = path.replace(/\?\w+/, '').replace(':rule', rules[0]?.id ?? '')
+    const to = path.replace(/\?\w+$/, '').replace(':rule', rules[0]?.id ?? '')
     await page.goto(to.replace(':id', await idOf(page)))
     if (path.endsWith('?kind')) await page.getByRole('button', { name: /^Two lists as one/ }).click()
     if (path.endsWith('?service')) await page.getByRole('button', { name: /^Gatehouse Mail/ }).click()

@@ -127,7 +127,7 @@ describe('a draft of the week', function () {
   })
 
   it('drafts into a work window what passes it, which the Cloth shows as a hem', async () => {
-    await panel().getByRole('button', { name: 'Work windows and regulars' }).click()
+    await panel().getByRole('button', { name: 'Work windows, regulars, travel' }).click()
     await page.getByRole('button', { name: 'Add a work window' }).click()
     await page.getByRole('button', { name: 'Save', exact: true }).click()
     await page.getByText('Give it a name.').waitFor()

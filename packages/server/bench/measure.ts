@@ -11,6 +11,7 @@ import { idle } from './idle.ts'
 import { manyPages } from './many-pages.ts'
 import { drafting } from './drafts.ts'
 import { planning, tiesAtRest } from './planning.ts'
+import { reported } from './reported.ts'
 import { hostOf, ms, Server } from './server-under-test.ts'
 import { watchStolen } from './stolen.ts'
 
@@ -177,6 +178,22 @@ const rows: [string, () => Promise<void>][] = [
           `${done.toFixed(0)} ms`,
           cheaper,
         )
+      }
+    },
+  ],
+  [
+    'time report',
+    async () => {
+      table(
+        'The time report of one person, all of it, over HTTP, 40 times',
+        'out of',
+        'median',
+        'p95',
+        'the database reads each row once',
+      )
+      for (const n of quick ? [1000] : [10_000, 100_000]) {
+        const { median, p95, bare: floor } = await reported(n)
+        row(`${n} entries`, ...[median, p95, floor].map(one => `${one.toFixed(0)} ms`))
       }
     },
   ],

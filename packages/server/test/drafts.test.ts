@@ -68,7 +68,7 @@ describe('a draft that is applied', function () {
       { what: 'plan', task: whole.key, ...span(7, '09:00', '10:00') },
       { what: 'block', task: parts.key, ...span(8, '09:00', '10:00') },
       { what: 'block', task: parts.key, ...span(9, '09:00', '10:00') },
-      { what: 'regular', title: 'Walk along the beds', ...span(9, '12:00', '12:30') },
+      { what: 'regular', title: 'Walk along the beds', isBreak: true, ...span(9, '12:00', '12:30') },
     ])
     expect(applied.map(p => p.ok)).to.deep.equal([true, true, true, true])
     await desk.settled()
@@ -80,7 +80,7 @@ describe('a draft that is applied', function () {
     expect(
       (await blocksOf(parts.key)).map(b => b.place.kind === 'timed' && b.place.startMs).sort(),
     ).to.deep.equal([at(8, '09:00'), at(9, '09:00')])
-    expect((await titled('Walk along the beds')).kind).to.equal('event')
+    expect(await titled('Walk along the beds')).to.deep.include({ kind: 'event', eventKind: 'break' })
 
     const passes = await w.app.ctx.db.rows<{ pass: string; n: number }>(
       `SELECT pass_id AS pass, COUNT(*) AS n FROM journal

@@ -16,6 +16,7 @@ const TERMS = {
   keys: {},
   task: null,
   onlyLooks: false,
+  clocked: null as string | null,
   unsupported: [] as string[],
 }
 const press = (item: ClothItem, key: string, held: Partial<KeyboardEvent> = {}) =>

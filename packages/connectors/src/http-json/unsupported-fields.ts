@@ -9,8 +9,8 @@ import { pointerOf } from './field-context.ts'
  */
 export function unsupportedFields({ fields, operations }: ServiceDescription, meaning: Meaning): string[] {
   const isLacking = (name: keyof TaskPatch): boolean => {
-    // No description has a place for a link; statuses are looked at one by one.
-    if (name === 'url') return true
+    // No description has a place for these; statuses are looked at one by one.
+    if (name === 'url' || name === 'waitsFor') return true
     if (name === 'status' || name === 'serviceStatus') return false
     const field = fields[name]
     if (!operations.change || !field || field.to === null) return true

@@ -1,5 +1,5 @@
 import type ICAL from 'ical.js'
-import type { Task, TaskPatch } from '../items/items.ts'
+import type { Task, TaskPatch, WaitsFor } from '../items/items.ts'
 import { safeLink } from '../items/link.ts'
 import { durationMinutes, exactDuration } from '../time/duration.ts'
 import { epochOf, type When } from '../time/when.ts'
@@ -45,6 +45,24 @@ function estimateOf(todo: ICAL.Component): number | null {
   return Math.round(durationMinutes(own) ?? 0) || null
 }
 
+const typeOf = (p: ICAL.Property): string => String(p.getParameter('reltype') ?? 'PARENT').toUpperCase()
+const FINISH_TO_START = 'FINISHTOSTART'
+const MOST_WAITS = 100
+
+const relatedAs = (todo: ICAL.Component, type: string): ICAL.Property[] =>
+  todo.getAllProperties('related-to').filter(p => typeOf(p) === type)
+
+/** What it waits for; a gap that is no duration is none. */
+function waitsOf(todo: ICAL.Component): WaitsFor[] {
+  return relatedAs(todo, FINISH_TO_START)
+    .map(p => ({
+      uid: String(p.getFirstValue()),
+      gap: Math.max(0, Math.round(durationMinutes(String(p.getParameter('gap') ?? '')) ?? 0)),
+    }))
+    .filter(w => w.uid !== '')
+    .slice(0, MOST_WAITS)
+}
+
 /** Throws NotUnderstood with the reason. */
 export function parseTask(text: string, calendar = parseCalendar(text)): Task {
   const todos = calendar.getAllSubcomponents('vtodo')
@@ -64,6 +82,7 @@ export function parseTask(text: string, calendar = parseCalendar(text)): Task {
   const completed = instantOf(todo, 'completed')
   const status = oneOf(stringOf(todo, 'status'), STATUSES, completed ? 'completed' : 'needs-action')
   const priority = Number(stringOf(todo, 'priority')) || 0
+  const waits = waitsOf(todo)
   return {
     kind: 'task',
     uid,
@@ -78,7 +97,8 @@ export function parseTask(text: string, calendar = parseCalendar(text)): Task {
     completed,
     categories: todo.getAllProperties('categories').flatMap(p => p.getValues().map(String)),
     assignees: todo.getAllProperties('attendee').map(p => String(p.getFirstValue()).replace(/^mailto:/i, '')),
-    parent: stringOf(todo, 'related-to') || null,
+    parent: String(relatedAs(todo, 'PARENT')[0]?.getFirstValue() ?? '') || null,
+    ...(waits.length > 0 && { waitsFor: waits }),
     occurrence: round,
     recurring: todo.hasProperty('rrule') || todo.hasProperty('rdate') || todos.length > 1,
     url: safeLink(stringOf(todo, 'url')),
@@ -92,6 +112,38 @@ function todoRange(lines: readonly ContentLine[]): ComponentRange {
   const master = todos.find(t => propertiesOf(lines, t, 'RECURRENCE-ID').length === 0) ?? todos[0]
   if (!master) throw new NotUnderstood('It holds no task.')
   return master
+}
+
+const relationOf = ({ params }: ContentLine): string =>
+  /;RELTYPE="?([^;:"]+)/i.exec(params)?.[1]?.toUpperCase() ?? 'PARENT'
+
+/** Only relations of this kind change, and of these only what is not so already. */
+function related(lines: readonly ContentLine[], type: string, wanted: readonly WaitsFor[]): ContentLine[] {
+  const at = todoRange(lines)
+  const there = propertiesOf(lines, at, 'RELATED-TO').filter(i => {
+    const line = lines[i]
+    return line !== undefined && relationOf(line) === type
+  })
+  const gapOf = (line: ContentLine | undefined): number =>
+    Math.round(durationMinutes(/;GAP="?([^;:"]+)/i.exec(line?.params ?? '')?.[1] ?? '') ?? 0)
+  const isKept = (i: number): boolean =>
+    wanted.some(w => w.uid === lines[i]?.value && w.gap === gapOf(lines[i]))
+  const kept = new Set(there.filter(isKept).map(i => lines[i]?.value))
+  const dropped = new Set(there.filter(i => !isKept(i)))
+  const rest = lines.filter((_, i) => !dropped.has(i))
+  const end = lines[at.begin]?.raw.endsWith('\r\n') === false ? '\n' : '\r\n'
+  const made = wanted
+    .filter(w => !kept.has(w.uid))
+    .map(({ uid, gap }): ContentLine => {
+      const kind = type === 'PARENT' ? '' : `;RELTYPE=${type}`
+      const params = gap > 0 ? `${kind};GAP=${exactDuration(gap)}` : kind
+      const value = uid.replace(/[\r\n]+/g, ' ')
+      return { name: 'RELATED-TO', params, value, raw: fold(`RELATED-TO${params}:${value}`, end) }
+    })
+  const range = todoRange(rest)
+  const inner = rest.findIndex((l, i) => i > range.begin && i < range.end && l.name === 'BEGIN')
+  const before = inner === -1 ? range.end : inner
+  return [...rest.slice(0, before), ...made, ...rest.slice(before)]
 }
 
 /** `text` with `patch` written into its task and every other byte kept. `now` in epoch milliseconds. */
@@ -129,7 +181,9 @@ export function patchTask(text: string, patch: TaskPatch, now: number): string {
     )
   if (patch.priority !== undefined) set('PRIORITY', patch.priority ? String(patch.priority) : null)
   if (patch.categories !== undefined) lines = setCategories(lines, todoRange(lines), patch.categories)
-  if (patch.parent !== undefined) set('RELATED-TO', patch.parent)
+  if (patch.parent !== undefined)
+    lines = related(lines, 'PARENT', patch.parent === null ? [] : [{ uid: patch.parent, gap: 0 }])
+  if (patch.waitsFor !== undefined) lines = related(lines, FINISH_TO_START, patch.waitsFor)
   if (patch.url !== undefined) set('URL', patch.url)
   if (patch.status !== undefined) {
     set('STATUS', patch.status.toUpperCase())
@@ -159,8 +213,8 @@ export function composeTask(task: Task, now: number): string {
     'END:VTODO',
     'END:VCALENDAR',
   ]
-  const { summary, description, status, start, due, estimatedDuration, priority, categories, parent, url } =
-    task
+  const { summary, description, status, start, due, estimatedDuration, priority } = task
+  const { categories, parent, url, waitsFor } = task
   const patch: TaskPatch = {
     summary,
     status,
@@ -171,6 +225,7 @@ export function composeTask(task: Task, now: number): string {
     ...(priority && { priority }),
     ...(categories.length > 0 && { categories }),
     ...(parent && { parent }),
+    ...(waitsFor && { waitsFor }),
     ...(url && { url }),
   }
   const at = task.completed && status === 'completed' ? Date.parse(task.completed) : now

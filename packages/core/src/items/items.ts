@@ -22,6 +22,10 @@ const MOST_MINUTES = 52_600_000
 /** Ten years. */
 const MOST_ESTIMATE = 5_260_000
 
+/** It begins only so many minutes after another has ended (RFC 9253 §5: FINISHTOSTART, GAP). */
+export const WaitsFor = z.object({ uid: Uid, gap: z.number().int().min(0).max(MOST_ESTIMATE) })
+export type WaitsFor = z.infer<typeof WaitsFor>
+
 export const Task = z.object({
   kind: z.literal('task'),
   uid: Uid,
@@ -44,6 +48,8 @@ export const Task = z.object({
   assignees: Words,
   /** The uid or the service's id of the task that this one is a part of. */
   parent: Word.nullable(),
+  /** Other tasks, wherever they are kept, of which all come first; absent where there are none. */
+  waitsFor: z.array(WaitsFor).max(100).optional(),
   /** Its service moves it on or repeats it. */
   recurring: z.boolean(),
   /**
@@ -106,6 +112,7 @@ export const TaskPatch = Task.pick({
   categories: true,
   assignees: true,
   parent: true,
+  waitsFor: true,
   url: true,
 }).partial()
 export type TaskPatch = z.infer<typeof TaskPatch>
@@ -179,7 +186,9 @@ export function withPatch<I extends Item>(item: I, patch: ItemPatch): I {
 
 /** What an item says now of the properties that a patch names. */
 export function asInPatch(item: Item, patch: ItemPatch): ItemPatch {
-  const now = { ...item, eventStatus: item.status } as unknown as Record<string, unknown>
+  // Nothing to wait for is as good as none.
+  const waitsFor = item.kind === 'task' ? (item.waitsFor ?? []) : undefined
+  const now = { ...item, eventStatus: item.status, waitsFor } as unknown as Record<string, unknown>
   return Object.fromEntries(Object.keys(patch).map(k => [k, now[k]]))
 }
 

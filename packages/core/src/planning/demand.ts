@@ -166,14 +166,25 @@ function wholeUnits({ fromMs, toMs }: { fromMs: number; toMs: number }, axis: Ax
   return isWhole && span.from >= axis.now && span.to <= axis.horizon ? [span] : []
 }
 
-/** All that waits for itself by whatever way, and all that waits for such. */
+/** All that waits for itself, by whatever way. What only waits for such waits, and is in no circle. */
 function inCircles(tasks: readonly TaskToPlan[]): ReadonlySet<string> {
   const waiting = new Map(tasks.map(t => [t.id, new Set(t.waitsFor.map(w => w.id))]))
   for (let before = -1; before !== waiting.size;) {
     before = waiting.size
     for (const [id, on] of waiting) if (![...on].some(other => waiting.has(other))) waiting.delete(id)
   }
-  return new Set(waiting.keys())
+  const comesBack = (start: string): boolean => {
+    const seen = new Set<string>()
+    const next = [...(waiting.get(start) ?? [])]
+    for (let id = next.pop(); id !== undefined; id = next.pop()) {
+      if (id === start) return true
+      if (seen.has(id)) continue
+      seen.add(id)
+      next.push(...(waiting.get(id) ?? []))
+    }
+    return false
+  }
+  return new Set([...waiting.keys()].filter(comesBack))
 }
 
 /** Supply and demand as one closed instance. */

@@ -1,6 +1,8 @@
 import { z } from 'zod'
 import { Filter } from '../filter/filter.ts'
 import { addDays, isKnownZone, mondayOf } from '../time/when.ts'
+import { noReminders, Reminders } from '../view/reminders.ts'
+import { noTravel, Travel } from '../view/travel.ts'
 import { capacityOn, type WorkingHours } from '../view/rows.ts'
 
 /** What a person sets for the planning of their own time: the sentence of a draft, work windows, regulars. */
@@ -40,6 +42,8 @@ export const PlanRegular = z
     longest: z.number().int().min(5).max(600),
     within: DaySpan,
     importance: z.number().int().min(0).max(100),
+    /** It is rest: no work, once it is in the calendar. */
+    isBreak: z.boolean().default(false),
   })
   .refine(r => r.shortest <= r.longest, 'Its shortest length is longer than its longest.')
   .refine(r => r.within.start < r.within.end, 'Its hours end before they begin.')
@@ -69,7 +73,19 @@ export type PlanSpan = PlanSentence['span']
 /** Up to three tasks of a day that matter most. */
 const Matters = z.object({ date: z.string().max(10), keys: z.array(z.string().max(80)).max(3) })
 
+/** Which appointments of a week were there when it was prepared last: others are new. */
+const Prepared = z.object({ week: z.string().max(10), seen: z.array(z.string().max(80)).max(500) })
+
+/** So many times as long as estimated, by category: what the time report says, where its person wants it counted. */
+const Factors = z
+  .record(z.string().min(1).max(200), z.number().min(0.5).max(3))
+  .refine(f => Object.keys(f).length <= 200, 'That is too many categories.')
+
 export const Planning = z.object({
+  factors: Factors,
+  prepared: Prepared,
+  travel: Travel,
+  reminders: Reminders,
   matters: Matters,
   sentence: PlanSentence,
   windows: z.array(PlanWindow).max(40),
@@ -78,6 +94,10 @@ export const Planning = z.object({
 export type Planning = z.infer<typeof Planning>
 
 export const plainPlanning: Planning = {
+  factors: {},
+  prepared: { week: '', seen: [] },
+  travel: noTravel,
+  reminders: noReminders,
   matters: { date: '', keys: [] },
   sentence: {
     span: 'week',
@@ -102,7 +122,15 @@ export function planningOf(stored: unknown): Planning {
       return read.success ? [read.data] : []
     })
   const matters = Matters.safeParse(given.matters)
+  const factors = Factors.safeParse(given.factors)
+  const prepared = Prepared.safeParse(given.prepared)
+  const travel = Travel.safeParse(given.travel)
+  const reminders = Reminders.safeParse(given.reminders)
   return {
+    factors: factors.success ? factors.data : plainPlanning.factors,
+    prepared: prepared.success ? prepared.data : plainPlanning.prepared,
+    travel: travel.success ? travel.data : noTravel,
+    reminders: reminders.success ? reminders.data : noReminders,
     matters: matters.success ? matters.data : plainPlanning.matters,
     sentence: sentence.success ? sentence.data : plainPlanning.sentence,
     windows: each(PlanWindow, given.windows),

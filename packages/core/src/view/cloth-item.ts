@@ -89,8 +89,8 @@ export interface ClothItem {
   /** It stands where its deadline is shown, and not at a planned time. */
   atDeadline: boolean
   blocks: BlockTime
-  /** The title of the task that it is a part of. */
-  partOf: string | null
+  /** The task that it is a part of. */
+  partOf: { key: string; title: string } | null
   /** The task a block is for. */
   of: string | null
   batch: BatchTask[]
@@ -170,7 +170,7 @@ export interface Around {
   /** Whose calendars hold the same meeting. */
   meet?: string[]
   /** The title of the task that it is a part of. */
-  partOf?: string
+  partOf?: { key: string; title: string }
   /** What only another side of a pair says. */
   facts?: OtherFacts
 }

@@ -1,3 +1,4 @@
+import type { EventKind } from '../items/own-layer.ts'
 import { type ClothItem, unplacedMinutes } from './cloth-item.ts'
 import type { Block } from './lanes.ts'
 
@@ -8,7 +9,7 @@ export interface Load {
   committed: number
   capacity: number
   /** What the committed minutes are: each minute counts once, for the first of these it belongs to. */
-  parts: { meetings: number; blocks: number; planned: number }
+  parts: { meetings: number; travel: number; breaks: number; blocks: number; planned: number }
   /** Tasks of that day counted with the default length. */
   withoutEstimate: number
   /** There is more than this: of some taken time whoever looks knows nothing else. */
@@ -44,7 +45,11 @@ export function loadOf(
 ): Load {
   const mine = blocks.filter(b => b.item.busy && !b.item.leftOut)
   const all = covered(mine)
-  const meetings = covered(mine.filter(b => !isWork(b.item)))
+  const events = mine.filter(b => !isWork(b.item))
+  const of = (...but: EventKind[]): number => covered(events.filter(b => !but.includes(b.item.eventKind)))
+  const meetings = of('travel', 'break')
+  const travel = of('break') - meetings
+  const breaks = of() - meetings - travel
   const tasks = head.filter(i => (i.kind === 'task' || i.kind === 'tied') && !i.done && !i.leftOut)
   // What a batch or blocks hold of a task already is not counted again.
   const inBatches = new Set(mine.flatMap(b => b.item.batch.map(t => t.key)))
@@ -56,7 +61,7 @@ export function loadOf(
   return {
     committed,
     capacity,
-    parts: { meetings, blocks: all - meetings, planned },
+    parts: { meetings, travel, breaks, blocks: all - meetings - travel - breaks, planned },
     withoutEstimate: counted.filter(i => i.estimate === null).length,
     atLeast: mine.some(b => b.item.onlyBusy),
     threads: {

@@ -29,6 +29,7 @@ const TASK: Table<Task> = {
   priority: 'everything',
   categories: 'everything',
   parent: 'everything',
+  waitsFor: 'everything',
   occurrence: 'everything',
   url: 'everything',
   created: 'everything',

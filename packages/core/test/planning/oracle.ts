@@ -86,6 +86,16 @@ function restsAreKept(
   }
 }
 
+/** What is missed and what has no place, by weight: that part of the price which people mind. */
+export function lostOf(instance: Instance, placement: Placement): number {
+  return instance.demands.reduce((lost, d) => {
+    const units = (placement.get(d.id) ?? []).flatMap(unitsOf)
+    const late = d.deadline
+    const missed = late === null ? 0 : d.need - units.filter(u => u < late).length
+    return lost + d.weight * (1000 * missed + 100 * (d.need - units.length))
+  }, 0)
+}
+
 /** PLAN §2, term by term. */
 export function priceOf(instance: Instance, placement: Placement): number {
   const free = Array.from({ length: instance.horizon }, (_, u) =>

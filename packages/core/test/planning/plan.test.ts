@@ -153,6 +153,7 @@ describe('a plan of one person', () => {
       longest: 30,
       within: { start: 540, end: 1020 },
       importance: 50,
+      isBreak: false,
       category: 'Walk',
     }
     const pinned = [

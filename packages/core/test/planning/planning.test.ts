@@ -5,7 +5,7 @@ import type { Instance } from '../../src/planning/instance.ts'
 import { draftOf, Search, seeded } from '../../src/planning/search.ts'
 import { certificates, hashOf, smallInstance } from './certificates.ts'
 import { optimumOf } from './exact.ts'
-import { mustHold, priceOf } from './oracle.ts'
+import { lostOf, mustHold, priceOf } from './oracle.ts'
 import { randomInstance } from './random-instance.ts'
 
 const seeds = fc.integer({ min: 0, max: 2 ** 31 - 1 })
@@ -54,14 +54,19 @@ describe('a draft', function () {
   it('is near the cheapest that there is, on small instances that nobody has seen', async () => {
     const seed0 = Date.now() % 1_000_000
     const found: Compared[] = []
-    for (let n = 0; n < 20; n++) {
+    let same = 0
+    for (let n = 0; n < (isSoak ? 200 : 20); n++) {
       const instance = smallInstance(seed0 + n, 8)
       const best = await optimumOf(instance)
       if (!best) continue
       mustHold(instance, best.placement)
       expect(priceOf(instance, best.placement), `seed ${seed0 + n}`).to.equal(best.price)
       found.push(compared(seed0 + n, instance, best.price))
+      same += Number(lostOf(instance, draftOf(instance, 1).placement) === lostOf(instance, best.placement))
     }
+    console.log(`    missed and unplaced as at the optimum: ${same} of ${found.length}`)
+    // Of all that were counted it is so in 97 of 100; of twenty, four others are no surprise.
+    expect(same, 'missed and unplaced').to.be.at.least(Math.floor(0.8 * found.length))
     tell(`${found.length} fresh small instances from seed ${seed0}`, found)
     expect(found.length).to.be.at.least(15)
   })

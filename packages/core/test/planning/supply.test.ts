@@ -238,7 +238,7 @@ describe('demand', () => {
       a: 'in a circle',
       b: 'in a circle',
       c: 'in a circle',
-      behind: 'in a circle',
+      behind: 'waits for a',
       lost: 'waits for somebody’s',
       'after lost': 'waits for lost',
     })

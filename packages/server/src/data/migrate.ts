@@ -35,6 +35,8 @@ import { up as lenses } from './migrations/0032-lenses.ts'
 import { up as consents } from './migrations/0033-consents.ts'
 import { up as planning } from './migrations/0034-planning.ts'
 import { up as slips } from './migrations/0035-slips.ts'
+import { up as ledger } from './migrations/0036-ledger.ts'
+import { up as waits } from './migrations/0037-waits.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -72,6 +74,8 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0033-consents', up: consents },
   { name: '0034-planning', up: planning },
   { name: '0035-slips', up: slips },
+  { name: '0036-ledger', up: ledger },
+  { name: '0037-waits', up: waits },
 ]
 
 /** Remembers in the database which migrations ran. */

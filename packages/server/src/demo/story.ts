@@ -11,6 +11,8 @@ import { pauseRule, resumeRule } from '../data/repositories/rules.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { makeConflict } from './conflict.ts'
 import { soon } from './soon.ts'
+import { workspacesAtWork } from '../data/repositories/nights.ts'
+import { keepLedger } from './ledger.ts'
 import { talk } from './talk.ts'
 
 /**
@@ -22,6 +24,7 @@ export async function tellStory(ctx: Context, engine: Engine, standins: string):
   await doTheWork(ctx, engine, standins)
   await makeConflict(ctx, engine, standins)
   await talk(ctx)
+  for (const { id } of await workspacesAtWork(ctx.db)) await keepLedger(ctx, id)
   await dropLessons(ctx, engine, standins)
 }
 

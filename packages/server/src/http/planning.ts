@@ -6,6 +6,7 @@ import type { Context } from '../context/context.ts'
 import { applyDraft } from '../planning/apply.ts'
 import { changePlanning, planningFor } from '../planning/planning.ts'
 import type { Engine } from '../sync/engine/engine.ts'
+import { listedWholes, sayWaits, waitsOf } from '../view/waits.ts'
 import type { SignedIn } from './session.ts'
 
 /** How a person plans their time, and drafts that are applied. */
@@ -22,13 +23,23 @@ const Piece = z
   .discriminatedUnion('what', [
     z.object({ what: z.literal('plan'), task: Id, ...span }),
     z.object({ what: z.literal('block'), task: Id, ...span }),
-    z.object({ what: z.literal('regular'), title: z.string().trim().min(1).max(100), ...span }),
+    z.object({
+      what: z.literal('regular'),
+      title: z.string().trim().min(1).max(100),
+      isBreak: z.boolean().default(false),
+      ...span,
+    }),
     /** A block, or a task's own plan, goes there. */
     z.object({ what: z.literal('move'), key: Id, plan: z.boolean(), ...span }),
     /** It is not to be there any more; the span is where it was. */
     z.object({ what: z.literal('remove'), key: Id, plan: z.boolean(), ...span }),
   ])
   .refine(p => p.toMs - p.fromMs >= 5 * 60_000 && p.toMs - p.fromMs <= 24 * 3_600_000, 'Its length is odd.')
+
+/** Minutes: up to a hundred days. */
+const Waits = z.object({
+  for: z.array(z.object({ key: Id, gap: z.number().int().min(0).max(144_000) })).max(100),
+})
 
 const Draft = z
   .object({ pieces: z.array(Piece).min(1).max(MOST_PIECES) })
@@ -52,6 +63,20 @@ export function planningRoutes(ctx: Context, engine: Engine) {
         return c.json({ version: version + 1 })
       },
     )
+    .get('/waits', async c =>
+      c.json(
+        await ctx.db.snapshot(async sql => ({
+          waits: await waitsOf(sql, c.get('member'), ctx.now()),
+          listed: await listedWholes(sql, c.get('member')),
+        })),
+      ),
+    )
+    .put('/waits/:key', zValidator('json', Waits), async c => {
+      const said = await sayWaits(ctx, c.get('member'), c.req.param('key'), c.req.valid('json').for)
+      if (!said.ok) return c.json({ reason: said.reason }, 409)
+      if (said.connectionId) engine.kick(said.connectionId)
+      return c.json({ before: said.before })
+    })
     .post('/apply', zValidator('json', Draft), async c => {
       const { pieces, connections } = await applyDraft(ctx, c.get('member'), c.req.valid('json').pieces)
       for (const id of connections) engine.kick(id)

@@ -26,7 +26,7 @@ export type DraftedPiece = {
   | { what: 'plan'; task: string }
   | { what: 'block'; task: string }
   /** A regular, by its name. */
-  | { what: 'regular'; title: string }
+  | { what: 'regular'; title: string; isBreak: boolean }
   /** A block that is there, or a task's own plan. */
   | { what: 'move' | 'remove'; key: string; plan: boolean }
 )
@@ -130,7 +130,7 @@ function actOf(
         making: {
           what: 'event',
           title: piece.title,
-          kind: 'other',
+          kind: piece.isBreak ? 'break' : 'other',
           guests: [],
           repeats: null,
           start,

@@ -2,6 +2,7 @@ import { type ClothItem, dayAt, hasSlipped } from '@loom/core'
 import { unlowered } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
 import type { Sql } from '../data/database.ts'
+import { harmsOnlyItself } from '../data/harm.ts'
 import { json, parsed } from '../data/json.ts'
 import { teamOfWorkspace } from '../data/repositories/members.ts'
 import {
@@ -11,13 +12,15 @@ import {
   putNight,
   workspacesAtWork,
 } from '../data/repositories/nights.ts'
-import { putOwnLayer } from '../data/repositories/own-layer.ts'
+import { noteFirstSlip, putOwnLayer } from '../data/repositories/own-layer.ts'
+import { deleteEntry, markFinished, removedBefore } from '../data/repositories/time-entries.ts'
 import { clothOf, DEFAULT_MINUTES, readCloth } from '../view/cloth.ts'
+import { noteAttended, tookPlace } from './attended.ts'
 
 /**
  * When a day ends in somebody's zone, what was planned for it and not done is counted as a slip, once, and what was
- * meant for a week that is over goes on to the present one. Only our own layer is written: what was planned stays as it
- * was, at every service. It needs nobody to look.
+ * meant for a week that is over goes on to the present one. What took place goes into the ledgers, as assumed. Only what
+ * is ours is written: what was planned stays as it was, at every service. It needs nobody to look.
  */
 
 const LOOK_MS = 60_000
@@ -57,6 +60,7 @@ export class Nights {
       .sort((x, y) => x.joined_at - y.joined_at || (x.id < y.id ? -1 : 1))
     const home = first?.zone ?? team[0]?.zone ?? 'UTC'
     const zoneOf = ({ people }: ClothItem): string => zones.get(people[0] ?? '') ?? home
+    if (known) await this.attended(workspaceId, team, parsed(known.counted), days)
     return this.ctx.db.commit(async sql => {
       const before = await lockNight(sql, { workspaceId })
       const counted = before ? parsed(before.counted) : {}
@@ -68,8 +72,11 @@ export class Nights {
         const slip = since && today && since < today ? hasSlipped(item, { since, today, zone }) : null
         return slip ? [{ item, ...slip }] : []
       })
-      for (const { item, week } of slipped)
+      await tidyLedgers(sql, workspaceId, now)
+      for (const { item, week } of slipped) {
         await putOwnLayer(sql, workspaceId, item.key, { slips: item.slips + 1, ...(week && { week }) })
+        await noteFirstSlip(sql, { mirrorId: item.key, now })
+      }
       if (slipped.length > 0)
         sql.tell(
           workspaceId,
@@ -79,7 +86,42 @@ export class Nights {
       return slipped.length
     })
   }
+
+  /**
+   * What took place on the days that are over, each person's by itself: it can be noted again, so whatever comes between
+   * loses nothing, and what cannot be noted of one keeps nothing of another.
+   */
+  private async attended(
+    workspaceId: string,
+    team: Awaited<ReturnType<typeof teamOfWorkspace>>,
+    counted: CountedTo,
+    days: CountedTo,
+  ): Promise<void> {
+    const { db, log } = this.ctx
+    const now = this.ctx.now()
+    for (const [zone, today] of Object.entries(days)) {
+      const since = counted[zone]
+      if (!since || since >= today) continue
+      const took = await db.snapshot(sql => tookPlace(sql, workspaceId, { since, today, zone, now }))
+      for (const person of team.filter(m => m.zone === zone))
+        try {
+          await db.commit(sql => noteAttended(sql, { ...person, workspaceId }, took, now))
+        } catch (error) {
+          if (!harmsOnlyItself(error)) throw error
+          log.error({ err: error, memberId: person.id }, 'could not note what took place')
+        }
+    }
+  }
 }
+
+/** What has been removed for a day is gone for good. */
+async function tidyLedgers(sql: Sql, workspaceId: string, now: number): Promise<void> {
+  await markFinished(sql, { workspaceId })
+  for (const { id } of await removedBefore(sql, { workspaceId, before: now - DAY_MS }))
+    await deleteEntry(sql, { id })
+}
+
+const DAY_MS = 86_400_000
 
 const isSame = (counted: CountedTo, days: CountedTo): boolean =>
   Object.entries(days).every(([zone, day]) => counted[zone] === day)

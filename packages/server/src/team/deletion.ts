@@ -18,6 +18,7 @@ import { dropDoorsOf } from '../data/repositories/doors.ts'
 import { endMembership, lockTeam, membershipsOfUser, teamOfWorkspace } from '../data/repositories/members.ts'
 import { intakeOf } from '../own/connector.ts'
 import { forgetPlanning } from '../data/repositories/planning.ts'
+import { forgetLedger } from '../data/repositories/time-entries.ts'
 import { hashPassword } from '../access/passwords.ts'
 import { newToken } from '../access/secrets.ts'
 import type { Sessions } from '../access/sessions.ts'
@@ -127,6 +128,7 @@ export async function deleteAccount(
       await pauseConnectionsOf(sql, { memberId: id, workspaceId })
       await dropDoorsOf(sql, { memberId: id })
       await forgetPlanning(sql, { memberId: id })
+      await forgetLedger(sql, { memberId: id })
       await forgetMember(sql, { memberId: id, workspaceId, intake: intakeOf(id), email })
       sql.tell(workspaceId, { topics: ['team', 'cloth', 'connections'] })
     }

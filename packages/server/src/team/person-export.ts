@@ -6,7 +6,11 @@ import { planningRow } from '../data/repositories/planning.ts'
 import { passkeysOfUser } from '../data/repositories/passkeys.ts'
 import { commentsBy, journalLinesBy, ownItemsIn, viewsMadeBy } from '../data/repositories/person-export.ts'
 import { sessionsOfUser } from '../data/repositories/sessions.ts'
+import { ledgerOf } from '../data/repositories/time-entries.ts'
+import { shownEntry } from '../ledger/ledger.ts'
 import { intakeOf } from '../own/connector.ts'
+
+const MOST_ENTRIES = 50_000
 
 /**
  * Everything that is kept about one person, as JSON; what is in their intakes as JSCalendar (RFC 8984). Instants are
@@ -21,6 +25,7 @@ export async function personExport(ctx: Context, user: { id: string; email: stri
     const intake = await ownItemsIn(db, { workspaceId, collection: intakeOf(id) })
     const views = await viewsMadeBy(db, { memberId: id })
     const planning = await planningRow(db, { memberId: id })
+    const time = await ledgerOf(db, { memberId: id, limit: MOST_ENTRIES })
     const journal = await journalLinesBy(db, { workspaceId, memberId: id })
     const comments = await commentsBy(db, { workspaceId, memberId: id })
     workspaces.push({
@@ -32,6 +37,10 @@ export async function personExport(ctx: Context, user: { id: string; email: stri
       dailySummary: settings?.daily_summary === 1,
       intake: intake.map(i => jsCalendarOf(parsed(i.item), i.original, ctx.now())),
       planning: planning ? parsed(planning.body) : null,
+      time: time.map(row => {
+        const { id: _, version: __, ...entry } = shownEntry(row)
+        return entry
+      }),
       views: views.map(v => ({ name: v.name, body: parsed(v.body) })),
       comments: comments.map(c => ({ at: iso(c.at), text: c.body })),
       journal: journal.map(j => ({ ...j, at: iso(j.at), fields: parsed(j.fields) })),

@@ -33,6 +33,7 @@ import { DEFAULT_MINUTES } from './cloth.ts'
 import { inWordsOf } from './category-words.ts'
 import { drawn, loadPairs, lockPair, type Pair, pairOf } from './pairs.ts'
 import { invitingBy } from './guests.ts'
+import { noteTimeOf } from './noted-time.ts'
 import { ownWay } from './own-way.ts'
 import { leaveOut, takeIn } from '../data/repositories/left-out.ts'
 import { mirrorWithOriginal } from '../data/repositories/originals.ts'
@@ -74,7 +75,7 @@ export async function editItem(
     // Edits of one item are decided one after the other, each upon what the last one left.
     await lockPair(sql, mirrorId)
     if (edit.do === 'restore') return restore(sql, member, mirrorId)
-    const { pairs } = await loadPairs(sql, member, [mirrorId])
+    const { pairs, sources } = await loadPairs(sql, member, [mirrorId])
     const pair = pairOf(pairs, mirrorId)
     const viewer = { zone: member.zone, defaultMinutes: DEFAULT_MINUTES, now: ctx.now() }
     const item = pair && drawn(pair, viewer)
@@ -113,6 +114,7 @@ export async function editItem(
       const way = await ownWay(sql, member, removed)
       connectionId = await queueRemoval(sql, member, way, item.title, 'person-delete')
     }
+    await noteTimeOf(sql, { member, now: viewer.now }, { pair, item, sources }, edit)
     const lists = [pair.task, pair.event].flatMap(h => (h ? [h.collectionId] : []))
     // What somebody leaves out, and what is private, is another sight of it.
     const isExact = leftOut === null && edit.do !== 'keep-private'

@@ -216,12 +216,12 @@ function joined(
     }
   }
   const { leadOf, twinsOf } = twinned(ties, sources)
-  const titleOf = parentTitles(sources)
+  const parentOf = parentsIn(sources)
   const pairOfBoth = (task: ItemSource<Task> | null, event: ItemSource<Event> | null, id: string): Pair => {
     const twins = [task, event].flatMap(s => (s ? twinsOf(s.id) : []))
     const others = [...twins, ...(event ? [event] : [])]
     const facts = task && others.length > 0 ? factsBeside(task, others) : null
-    const partOf = task && titleOf(task)
+    const partOf = task && parentOf(task)
     const own = partOf ? { ...around(id), partOf } : around(id)
     const known = facts ? { ...own, facts } : own
     if (twins.length === 0) return { task, event, twins, around: known }
@@ -262,21 +262,22 @@ function joined(
   return pairs
 }
 
-/** The title of a task's parent, where that is among the items. */
-function parentTitles(
+/** A task's parent, where that is among the items. */
+function parentsIn(
   sources: ReadonlyMap<string, ItemSource<Item>>,
-): (task: ItemSource<Task>) => string | null {
+): (task: ItemSource<Task>) => { key: string; title: string } | null {
   const parents = new Set<string>()
   const nameOf = (collectionId: string, uid: string): string => `${collectionId} ${uid}`
   for (const { item, collectionId } of sources.values())
     if (item.kind === 'task' && item.parent) parents.add(nameOf(collectionId, item.parent))
   if (parents.size === 0) return () => null
-  const titles = new Map<string, string>()
-  for (const { item, collectionId } of sources.values()) {
+  const found = new Map<string, { key: string; title: string }>()
+  for (const { id, item, collectionId } of sources.values()) {
     const name = nameOf(collectionId, item.uid)
-    if (item.kind === 'task' && parents.has(name)) titles.set(name, item.summary || 'Untitled')
+    if (item.kind === 'task' && parents.has(name))
+      found.set(name, { key: id, title: item.summary || 'Untitled' })
   }
-  return ({ item, collectionId }) => (item.parent && titles.get(nameOf(collectionId, item.parent))) || null
+  return ({ item, collectionId }) => (item.parent && found.get(nameOf(collectionId, item.parent))) || null
 }
 
 const withCopies = (pair: Pair, copies: readonly ItemSource<Event>[]): Pair => ({

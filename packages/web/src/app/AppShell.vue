@@ -8,6 +8,7 @@ import { useLive } from '../stores/live.ts'
 import { useLiveState } from '../stores/live-state.ts'
 import { healthOf, useConnections } from '../stores/connections.ts'
 import CommandField from './CommandField.vue'
+import RunningClock from './RunningClock.vue'
 import FoldOut from '../ui/FoldOut.vue'
 import LoomMark from '../ui/LoomMark.vue'
 import { useImports } from '../stores/imports.ts'
@@ -16,6 +17,7 @@ import { useMessages } from '../stores/messages.ts'
 import { useRequests } from '../features/team/use-requests.ts'
 import { usePresent } from '../stores/present.ts'
 import { useSession } from '../stores/session.ts'
+import { useReminders } from './use-reminders.ts'
 import { clock } from '../ui/telling.ts'
 import { themeName } from '../ui/theme.ts'
 import { partInOurTheme } from '../ui/in-our-theme.ts'
@@ -34,6 +36,7 @@ const { connections, now } = useConnections()
 const mine = useMine()
 const { forMe } = useRequests()
 watch(connections, useImports().look, { immediate: true })
+useReminders(() => connections.value.length > 0)
 watchEffect(() => (clock.value = mine.settings.value.clock))
 
 onMounted(live.start)
@@ -45,6 +48,7 @@ const SCREENS = [
   { to: '/rules', name: 'Rules' },
   { to: '/connections', name: 'Connections' },
   { to: '/team', name: 'Team' },
+  { to: '/time', name: 'Time report' },
   { to: '/journal', name: 'Journal' },
 ]
 
@@ -135,6 +139,7 @@ watch(
         >
       </nav>
       <span ref="between" class="between" />
+      <RunningClock :enabled="connections.length > 0" />
       <CommandField />
       <span
         v-if="session.person?.role === 'reader'"
@@ -221,6 +226,7 @@ nav {
   align-self: stretch;
 }
 .screen {
+  white-space: nowrap;
   display: flex;
   align-items: center;
   padding: 3px 11px 0;
@@ -307,6 +313,16 @@ nav {
 }
 .entry:hover {
   text-decoration: underline;
+}
+@media (min-width: 1000px) {
+  nav {
+    flex: none;
+  }
+}
+@media (max-width: 1420px) {
+  .screen {
+    padding-inline: 9px;
+  }
 }
 @media (max-width: 720px) {
   .name,

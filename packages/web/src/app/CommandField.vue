@@ -156,7 +156,20 @@ onClickOutside(root, () => (open.value = false))
 .command {
   position: relative;
   width: 300px;
-  flex: none;
+  flex: 0 1 300px;
+  min-width: 34px;
+}
+/* Where the band is narrow it gives room to messages until somebody writes in it. */
+@media (min-width: 1000px) and (max-width: 1420px) {
+  .command:not(:focus-within) {
+    flex-basis: 168px;
+  }
+  .command:not(:focus-within) kbd {
+    display: none;
+  }
+  .command:not(:focus-within) input {
+    padding-right: 8px;
+  }
 }
 input {
   font: inherit;

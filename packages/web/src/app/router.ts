@@ -50,6 +50,11 @@ export const router = createRouter({
       children: [
         { path: '', redirect: '/cloth' },
         { path: 'cloth', name: 'cloth', component: ClothView },
+        {
+          path: 'time',
+          name: 'time',
+          component: inOurTheme(() => import('../features/time/TimeReport.vue')),
+        },
         { path: 'day', name: 'day', component: () => import('../features/day/DayView.vue') },
         {
           path: 'rules',
@@ -161,6 +166,8 @@ const TITLES: Record<string, string> = {
   connect: 'Connect a service',
   connection: 'Connection',
   journal: 'Journal',
+  day: 'Day',
+  time: 'Time report',
   categories: 'Categories',
   me: 'My settings',
   team: 'Team',

@@ -37,9 +37,9 @@ export function usePlanning(enabled: () => boolean = () => true) {
   }
   /** With a way back. */
   async function changeAndSay(patch: Partial<Planning>, text: string): Promise<void> {
-    const { windows, regulars } = planning.value
+    const { windows, regulars, travel } = planning.value
     await change(patch)
-    say({ text, undo: () => void changeOrSay({ windows, regulars }) })
+    say({ text, undo: () => void changeOrSay({ windows, regulars, travel }) })
   }
   /** Where nothing beside it could say why it was refused. */
   async function changeOrSay(patch: Partial<Planning>): Promise<void> {

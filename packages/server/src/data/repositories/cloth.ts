@@ -188,3 +188,19 @@ export const countOnShelf = (
 
 export const blocksOf = (sql: Sql, p: { id: string; role: string }): Promise<BlockRow[]> =>
   sql.rows(BLOCKS, p)
+
+/** Time ahead of a task that has begun, in blocks that nobody has marked as worked and in batches that do not repeat. */
+export const pastBlocksOf = (
+  sql: Sql,
+  p: { id: string; now: number },
+): Promise<{ id: string; role: 'block' | 'batch'; startMs: number; endMs: number; held: string }[]> =>
+  sql.rows(
+    `SELECT m.id, t.role, m.start_ms AS startMs, m.end_ms AS endMs,
+       (SELECT GROUP_CONCAT(h.a_mirror SEPARATOR ' ') FROM ties h
+         WHERE h.b_mirror = m.id AND h.role = 'batch' AND h.released IS NULL) AS held
+     FROM ties t JOIN mirrors m ON m.id = t.b_mirror LEFT JOIN own_layer o ON o.mirror_id = m.id
+     WHERE t.a_mirror = :id AND t.role IN ('block', 'batch') AND t.released IS NULL AND m.presence = 'present'
+       AND m.recurring = 0 AND m.start_ms < :now AND IFNULL(o.spent, 0) = 0
+     ORDER BY m.start_ms LIMIT 100`,
+    p,
+  )

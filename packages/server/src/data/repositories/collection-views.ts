@@ -37,6 +37,12 @@ export const placesOfCollections = (sql: Sql, p: { ids: readonly string[] }): Pr
     p,
   )
 
+export const namesOfCollections = (
+  sql: Sql,
+  p: { ids: readonly string[] },
+): Promise<{ id: string; name: string }[]> =>
+  sql.rows('SELECT id, name FROM collections WHERE id IN (:ids)', p)
+
 export const collectionsOnCloth = (
   sql: Sql,
   p: { workspaceId: string },

@@ -113,3 +113,7 @@ export async function numbersStand(sql: Sql): Promise<void> {
   await sql.run('UPDATE journal SET id = -id WHERE id < 0')
   await sql.run('UPDATE kept_originals SET journal_id = -journal_id WHERE journal_id < 0')
 }
+
+/** Of tasks that are not here any more: they are done. */
+export const finishEntries = (sql: Sql, p: { memberId: string }): Promise<number> =>
+  sql.run('UPDATE time_tasks SET finished = 1 WHERE member_id = :memberId AND item_key IS NULL', p)

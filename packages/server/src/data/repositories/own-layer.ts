@@ -102,3 +102,18 @@ export async function copyOwnLayer(sql: Sql, workspaceId: string, from: string, 
   const said = Object.entries(layer).filter(([, value]) => value !== null)
   await putOwnLayer(sql, workspaceId, to, Object.fromEntries(said))
 }
+
+export const noteFirstSlip = (sql: Sql, p: { mirrorId: string; now: number }): Promise<number> =>
+  sql.run('UPDATE own_layer SET slipped_at = IFNULL(slipped_at, :now) WHERE mirror_id = :mirrorId', p)
+
+/** Open tasks that slipped, the most often first; epoch ms of the first time, where that is known. */
+export const slippedTasks = (
+  sql: Sql,
+  p: { workspaceId: string },
+): Promise<{ id: string; since: number | null }[]> =>
+  sql.rows(
+    `SELECT o.mirror_id AS id, o.slipped_at AS since FROM own_layer o JOIN mirrors m ON m.id = o.mirror_id
+     WHERE o.workspace_id = :workspaceId AND o.slips > 0 AND m.open_task = 1 AND m.presence = 'present'
+     ORDER BY o.slips DESC, o.mirror_id LIMIT 400`,
+    p,
+  )

@@ -76,6 +76,7 @@ const firstDay = computed(() => {
       :clash="menu.clash"
       :room="menu.room"
       :only-looks="session.onlyLooks"
+      :clocked="acts.clocked.value"
       @act="outcome => menu && acts.perform(menu.item, outcome)"
       @free="f => menu && acts.takeFree(menu.item, f)"
       @close="acts.closeMenu"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { PhCaretLeft, PhCaretRight, PhKeyboard, PhPlus, PhNeedle } from '@phosphor-icons/vue'
+import { PhCalendarCheck, PhCaretLeft, PhCaretRight, PhKeyboard, PhPlus, PhNeedle } from '@phosphor-icons/vue'
 import {
   DYED_BY,
   isOurMark,
@@ -29,7 +29,7 @@ import ViewFilter from './ViewFilter.vue'
 
 /** Which days, how they are drawn and what of them: the steps through time, and the view as a sentence. */
 const props = defineProps<{ view: View; scene: Scene; held: Held | null }>()
-const emit = defineEmits<{ keys: []; make: []; draft: [] }>()
+const emit = defineEmits<{ keys: []; make: []; draft: []; prepare: [] }>()
 const mine = useMine()
 const session = useSession()
 const body = computed(() => props.scene.body.value)
@@ -156,10 +156,19 @@ useEventListener('keydown', onKey)
       v-if="!session.onlyLooks && !session.seesAs"
       type="button"
       class="push with-icon"
+      title="What waits for the week, what is free, and what is too full"
+      @click="emit('prepare')"
+    >
+      <PhCalendarCheck :size="15" /> <span class="act">Prepare</span>
+    </button>
+    <button
+      v-if="!session.onlyLooks && !session.seesAs"
+      type="button"
+      class="push with-icon"
       title="Propose times for what has none"
       @click="emit('draft')"
     >
-      <PhNeedle :size="14" /> Draft
+      <PhNeedle :size="14" /> <span class="act">Draft</span>
     </button>
     <button v-if="!session.onlyLooks" type="button" class="push with-icon" @click="emit('make')">
       <PhPlus :size="14" /> Add

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { type ClothItem, durationWords, lengthOf } from '@loom/core/view'
+import { type ClothItem, durationWords, isWay, lengthOf, wayOf, withTravel } from '@loom/core/view'
 import { computed, defineAsyncComponent, onBeforeUnmount, ref, watch } from 'vue'
 import { useMine } from '../../stores/mine.ts'
 import { usePlanning } from '../../stores/planning.ts'
+import { useWaitLines } from '../../stores/waits.ts'
 import { provideDraft, useDraft } from './draft/use-draft.ts'
 import { useDraftActs } from './draft/use-draft-acts.ts'
 import ChosenBar from './shelf/ChosenBar.vue'
@@ -25,6 +26,7 @@ import { useActs } from './acts/use-acts.ts'
 import { usePresence } from './data/use-presence.ts'
 import { useScene } from './data/use-scene.ts'
 import { useView } from './data/use-view.ts'
+import { usePrepare } from './prepare/use-prepare.ts'
 import { fetchHyphens } from '../../ui/hyphens.ts'
 import { inOurTheme, partInOurTheme } from '../../ui/in-our-theme.ts'
 
@@ -33,24 +35,38 @@ const drawer = () => import('./item/ItemDrawer.vue')
 const QUIET_MS = 1500
 const ItemDrawer = partInOurTheme(drawer)
 const DraftPanel = defineAsyncComponent(() => import('./draft/DraftPanel.vue'))
+const PreparePanel = defineAsyncComponent(() => import('./prepare/PreparePanel.vue'))
 const AwayDrawer = partInOurTheme(() => import('./shelf/AwayDrawer.vue'))
 
 const view = useView()
 const mine = useMine()
 const draft = useDraft()
 provideDraft(draft)
-const scene = useScene(view, draft.onto)
+/** The Cloth itself comes first; how somebody plans is asked for once it is there. */
+const isThere = ref(false)
+const { planning } = usePlanning(() => isThere.value)
+const scene = useScene(view, items =>
+  draft.onto(withTravel(items, planning.value.travel, data.value?.me ?? '')),
+)
 const { cloth, body, data, now, zone } = scene
+watch(
+  () => data.value !== undefined,
+  is => (isThere.value = is),
+  { immediate: true },
+)
 provideShownFacts({
   shows: computed(() => body.value.shows),
   sources: scene.sources,
   nameOf: scene.nameOf,
   dyes: scene.dyes,
+  waitsFor: useWaitLines(() => isThere.value).titlesOf,
 })
 const root = ref<HTMLElement | null>(null)
 const acts = useActs({ scene, view, root })
 const onDraft = useDraftActs(draft, scene, acts)
-const { planning } = usePlanning(() => data.value !== undefined)
+const prepare = usePrepare(scene, () => data.value !== undefined)
+/** While something is drafted the panel makes room, and is there again afterwards. */
+const isPreparing = computed(() => prepare.isOpen.value && !draft.isOpen.value)
 useKeptFocus(root)
 usePresence(scene.dates)
 
@@ -83,8 +99,10 @@ const drag = useDrag({
   drop: onDraft.drop,
   draw: acts.draw,
 })
+/** What can be done to a way is done to its appointment. */
 function openMenu(item: ClothItem, at: DOMRect): void {
-  if (!drag.justDropped()) onDraft.openMenu(item, at)
+  const of = isWay(item.key) ? cloth.itemOf(wayOf(item.key)) : item
+  if (of && !drag.justDropped()) onDraft.openMenu(of, at)
 }
 function onChosen(act: (item: ClothItem) => void): void {
   const [first] = acts.chosenItems()
@@ -145,7 +163,7 @@ watch(
   <main
     ref="root"
     class="cloth-page"
-    :class="{ narrowed: acts.opened.value, drafting: draft.isOpen.value }"
+    :class="{ narrowed: acts.opened.value, drafting: draft.isOpen.value || isPreparing }"
     @keydown="onDraft.onItemKey"
     @focusin="onFocus"
     @pointerdown="focused = null"
@@ -159,6 +177,7 @@ watch(
       @keys="acts.ask('keys')"
       @make="acts.makeByHand"
       @draft="onDraft.open"
+      @prepare="prepare.open"
     >
       <DyeLegend v-if="data && body.dyed !== 'source'" :scene="scene" @set="view.set" />
       <NowStrip
@@ -291,6 +310,16 @@ watch(
       @edit="acts.change"
       @close="acts.asked.value = null"
     />
+    <PreparePanel
+      v-if="isPreparing && data"
+      :scene="scene"
+      :prepare="prepare"
+      :chosen="acts.chosen.value"
+      @menu="openMenu"
+      @edit="acts.change"
+      @choose="acts.choose"
+      @draft="onDraft.open"
+    />
     <DraftPanel
       v-if="draft.isOpen.value && data"
       :scene="scene"
@@ -363,6 +392,16 @@ watch(
 @media (min-width: 1100px) {
   .cloth-page.narrowed {
     padding-right: 454px;
+  }
+}
+/* Where the Cloth has made room, its acts are known by their signs. */
+@media (min-width: 1100px) and (max-width: 1420px) {
+  .cloth-page.narrowed :deep(.act) {
+    position: absolute;
+    width: 1px;
+    height: 1px;
+    overflow: hidden;
+    clip-path: inset(50%);
   }
 }
 @media print {

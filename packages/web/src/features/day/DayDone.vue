@@ -1,33 +1,50 @@
 <script setup lang="ts">
-import { type ClothItem, type DayPlan, durationWords, type Edit } from '@loom/core/view'
+import { addDays, type ClothItem, type DayPlan, durationWords, type Edit } from '@loom/core/view'
+import { useQuery } from '@pinia/colada'
 import { useEventListener } from '@vueuse/core'
+import { computed } from 'vue'
+import { answer, api } from '../../api/client.ts'
+import { useEntries } from '../../stores/time.ts'
+import { useAttempt } from '../../ui/attempt.ts'
 import { isForPage } from '../../stores/own-keys.ts'
 
 /** What got done of the day, planned against worked, and blocks of which nobody has said yet. */
 const props = defineProps<{
   plan: DayPlan
+  /** In the zone of whoever it is. */
+  today: string
   /** It is shown, whatever there is. */
   always: boolean
 }>()
 const emit = defineEmits<{ all: [item: ClothItem, edit: Edit]; menu: [item: ClothItem, at: DOMRect] }>()
 
 const KEY = 'e'
+const query = useQuery({
+  key: () => ['time', 'entries', props.today, 'assumed'],
+  query: () =>
+    answer(() =>
+      api.time.entries.$get({ query: { from: props.today, to: addDays(props.today, 1), assumed: 'yes' } }),
+    ),
+})
+/** Planned time of tasks that were completed: it is assumed to have been spent so. */
+const assumed = computed(() => (query.data.value?.entries ?? []).filter(e => e.source === 'worked'))
+const minutes = computed(() => assumed.value.reduce((x, e) => x + e.counted, 0))
+const { confirm } = useEntries()
+const { attempt, reason } = useAttempt()
+const isOpen = computed(() => props.plan.unsaid.length > 0 || assumed.value.length > 0)
 function allAsPlanned(): void {
   for (const item of props.plan.unsaid) emit('all', item, { do: 'spend', spent: true })
+  if (assumed.value.length > 0) void attempt(() => confirm(assumed.value.map(e => e.id)))
 }
 useEventListener('keydown', (event: KeyboardEvent) => {
-  if (!isForPage(event) || event.key !== KEY || props.plan.unsaid.length === 0) return
+  if (!isForPage(event) || event.key !== KEY || !isOpen.value) return
   event.preventDefault()
   allAsPlanned()
 })
 </script>
 
 <template>
-  <section
-    v-if="always || plan.done.length > 0 || plan.unsaid.length > 0"
-    class="sheet card"
-    aria-label="Done"
-  >
+  <section v-if="always || plan.done.length > 0 || isOpen" class="sheet card" aria-label="Done">
     <h2>
       Done
       <span class="quiet"
@@ -46,8 +63,12 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         </button>
       </li>
     </ul>
-    <footer v-if="plan.unsaid.length > 0">
-      <span
+    <p v-if="reason" role="alert">{{ reason }}</p>
+    <footer v-if="isOpen">
+      <span v-if="assumed.length > 0"
+        >{{ durationWords(minutes) }} of planned time of what is completed is only assumed.</span
+      >
+      <span v-if="plan.unsaid.length > 0"
         >{{ plan.unsaid.length === 1 ? 'One block is' : `${plan.unsaid.length} blocks are` }} over, and nobody
         has said that {{ plan.unsaid.length === 1 ? 'it was' : 'they were' }} worked.</span
       >

@@ -6,17 +6,21 @@ import {
   dayPlan,
   durationWords,
   eveningFrom,
+  isWay,
   longDayWords,
   plainView,
   type ViewBody,
+  wayOf,
   wayToFit,
+  withTravel,
   zonedAt,
 } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useMine } from '../../stores/mine.ts'
 import { usePlanning } from '../../stores/planning.ts'
+import { useWaitLines } from '../../stores/waits.ts'
 import { minuteWords } from '../../ui/telling.ts'
 import { partInOurTheme } from '../../ui/in-our-theme.ts'
 import { useActs } from '../cloth/acts/use-acts.ts'
@@ -34,6 +38,7 @@ import ChosenBar from '../cloth/shelf/ChosenBar.vue'
 import DayDone from './DayDone.vue'
 import DayFree from './DayFree.vue'
 import DayPlanned from './DayPlanned.vue'
+import DayReminders from './DayReminders.vue'
 import DayUnfinished from './DayUnfinished.vue'
 
 /** One page for a day: what is left over, what is planned, and whether it fits what is left of the day. */
@@ -45,17 +50,26 @@ const body = computed((): ViewBody => ({ ...plainView, span: 'day', rows: 'days'
 const view: Pick<View, 'body' | 'set'> = { body, set: () => undefined }
 const router = useRouter()
 const mine = useMine()
-const scene = useScene(view as View)
+const isThere = ref(false)
+const { planning, changeOrSay } = usePlanning(() => isThere.value)
+const travelling = (items: readonly ClothItem[]): ClothItem[] =>
+  withTravel(items, planning.value.travel, data.value?.me ?? '')
+const scene = useScene(view as View, travelling)
 const { cloth, data, now, zone, today } = scene
+watch(
+  () => data.value !== undefined,
+  is => (isThere.value = is),
+  { immediate: true },
+)
 provideShownFacts({
   shows: computed(() => body.value.shows),
   sources: scene.sources,
   nameOf: scene.nameOf,
   dyes: scene.dyes,
+  waitsFor: useWaitLines(() => isThere.value).titlesOf,
 })
 const root = ref<HTMLElement | null>(null)
 const acts = useActs({ scene, view: view as View, root })
-const { planning, changeOrSay } = usePlanning(() => data.value !== undefined)
 const drag = useDrag({
   root,
   itemOf: cloth.itemOf,
@@ -70,7 +84,8 @@ const drag = useDrag({
   draw: acts.draw,
 })
 function openMenu(item: ClothItem, at: DOMRect): void {
-  if (!drag.justDropped()) acts.openMenu(item, at)
+  const of = isWay(item.key) ? cloth.itemOf(wayOf(item.key)) : item
+  if (of && !drag.justDropped()) acts.openMenu(of, at)
 }
 
 /** Where something can go to: the days after this one. */
@@ -81,7 +96,7 @@ const ahead = useQuery({
   query: () => known.load(today.value, AHEAD_DAYS),
   enabled: () => data.value !== undefined,
 })
-const aheadItems = computed(() => ahead.data.value?.items ?? [])
+const aheadItems = computed(() => travelling(ahead.data.value?.items ?? []))
 
 const terms = computed(() => ({
   me: data.value?.me ?? '',
@@ -90,7 +105,7 @@ const terms = computed(() => ({
   hours: scene.hoursOf(data.value?.me ?? ''),
   defaultMinutes: data.value?.defaultMinutes ?? 30,
 }))
-const plan = computed(() => dayPlan(data.value?.items ?? [], terms.value))
+const plan = computed(() => dayPlan(travelling(data.value?.items ?? []), terms.value))
 const way = computed(() =>
   plan.value.left.over > 0 && ahead.data.value ? wayToFit(plan.value, aheadItems.value, terms.value) : null,
 )
@@ -170,7 +185,7 @@ const year = computed(() => dateNames(today.value).year)
       />
       <div class="columns">
         <div class="column">
-          <DayDone v-if="isEvening" :plan="plan" always @all="acts.change" @menu="openMenu" />
+          <DayDone v-if="isEvening" :plan="plan" :today="today" always @all="acts.change" @menu="openMenu" />
           <DayUnfinished
             :plan="plan"
             :today="today"
@@ -182,7 +197,14 @@ const year = computed(() => dateNames(today.value).year)
             @cancel="item => acts.change(item, { do: 'cancel' })"
             @menu="openMenu"
           />
-          <DayDone v-if="!isEvening" :plan="plan" :always="false" @all="acts.change" @menu="openMenu" />
+          <DayDone
+            v-if="!isEvening"
+            :plan="plan"
+            :today="today"
+            :always="false"
+            @all="acts.change"
+            @menu="openMenu"
+          />
         </div>
         <div class="column">
           <DayPlanned
@@ -205,6 +227,7 @@ const year = computed(() => dateNames(today.value).year)
             :today="today"
             :tomorrow="tomorrow"
           />
+          <DayReminders :reminders="planning.reminders" @change="reminders => changeOrSay({ reminders })" />
         </div>
       </div>
       <ChosenBar

@@ -1,7 +1,8 @@
 import type { ClothItem } from '@loom/core/view'
-import type { Ref } from 'vue'
+import { computed, type Ref } from 'vue'
 import type { AskedAct, Outcome } from '../data/commands.ts'
 import { say } from '../../../stores/messages.ts'
+import { useClock } from '../../../stores/time.ts'
 import { useSession } from '../../../stores/session.ts'
 import { useChosen } from '../data/use-chosen.ts'
 import { useNow } from '../data/use-now.ts'
@@ -22,6 +23,7 @@ export type Acts = ReturnType<typeof useActs>
 export function useActs({ scene, view, root }: { scene: Scene; view: View; root: Ref<HTMLElement | null> }) {
   const { cloth } = scene
   const session = useSession()
+  const clock = useClock(() => scene.data.value !== undefined)
   const panels = useOpenPanels(scene, root)
   const { menu, asked, focusOn } = panels
   const { opened, openKey, closeDrawer } = useOpened(scene, focusOn)
@@ -47,6 +49,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     menu.value = null
     if (outcome.kind === 'ask') askFor(outcome.act, item)
     else if (outcome.kind === 'see') asked.value = { kind: 'see', item }
+    else if (outcome.kind === 'clock') void (outcome.runs ? clock.start(item) : clock.stop())
     else if (outcome.kind === 'finish') void changes.finishTask(item)
     else if (outcome.edit.do === 'delete') changes.confirmDelete(item)
     else void change(item, outcome.edit)
@@ -55,6 +58,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
   const { onArrow, toShelfAndBack } = useFocusMoves(root)
   const keys = useKeyPresses({
     scene,
+    clocked: () => clock.clock.value?.key ?? null,
     screen: {
       make: making.makeByHand,
       'put-by-place': () => panels.ask('away'),
@@ -85,6 +89,7 @@ export function useActs({ scene, view, root }: { scene: Scene; view: View; root:
     chosenItems,
     together,
     perform,
+    clocked: computed(() => clock.clock.value?.key ?? null),
     askFor,
     givenByView,
   }

@@ -10,6 +10,7 @@ import type { Scene } from '../data/use-scene.ts'
 /** Keys on an item, and keys of the whole screen, as this person has them. */
 export function useKeyPresses({
   scene,
+  clocked,
   screen,
   escape,
   onArrow,
@@ -18,6 +19,8 @@ export function useKeyPresses({
   perform,
 }: {
   scene: Scene
+  /** What the clock of whoever asks runs for. */
+  clocked: () => string | null
   screen: Partial<Record<ScreenAct, () => void>>
   escape: () => void
   /** Moves the focus; whether the key was for that. */
@@ -42,6 +45,7 @@ export function useKeyPresses({
       keys: mine.settings.value.keys,
       task: cloth.itemOf(item.of ?? '') ?? null,
       onlyLooks: session.onlyLooks,
+      clocked: clocked(),
       unsupported: scene.sources.value.find(s => s.id === item.sources[0])?.unsupported ?? [],
     })
     if (!action) return

@@ -14,19 +14,22 @@ export const ACTS = {
   'leave-out': { key: 'l', says: 'leave out of my plan, or take in again' },
   cancel: { key: 'x', says: 'cancel task' },
   duplicate: { key: 'd', says: 'duplicate' },
+  clock: { key: 'k', says: 'start the clock on it, or stop it' },
   move: { key: 'm', says: 'move to another list or calendar' },
 } as const
 export type Act = keyof typeof ACTS
 export const isAct = (name: string): name is Act => name in ACTS
 
 /** Dialogs and panels that a command opens. */
-export type AskedAct = Exclude<Act, 'choose' | 'any-day' | 'leave-out' | 'cancel'>
+export type AskedAct = Exclude<Act, 'choose' | 'any-day' | 'leave-out' | 'cancel' | 'clock'>
 
 export type Outcome =
   | { kind: 'edit'; edit: Edit }
   | { kind: 'ask'; act: AskedAct }
   /** A block's time is worked, and its task is done with it. */
   | { kind: 'finish' }
+  /** The clock of whoever asks. */
+  | { kind: 'clock'; runs: boolean }
   /** Whoever it belongs to is asked to show more of it. */
   | { kind: 'see' }
 
@@ -39,6 +42,8 @@ export interface CommandTerms {
   task: ClothItem | null
   /** Nothing may be changed. */
   onlyLooks: boolean
+  /** What the clock of whoever asks runs for. */
+  clocked: string | null
   /** Properties and statuses that its service has no room for. */
   unsupported: readonly string[]
 }
@@ -63,6 +68,9 @@ export interface Command {
 export const isTask = (item: ClothItem): boolean => item.kind === 'task' || item.kind === 'tied'
 const hasPlace = (item: ClothItem): boolean => item.place.kind !== 'none'
 const canPlan = (item: ClothItem): boolean => !item.done && item.movable
+/** Time of a block goes into its task. */
+const clockedAs = (item: ClothItem): string => item.of ?? item.key.split('@')[0] ?? item.key
+const canBeClocked = (item: ClothItem): boolean => item.kind !== 'batch' && !item.key.startsWith('new ')
 const edit = (e: Edit): Outcome => ({ kind: 'edit', edit: e })
 const ask = (act: AskedAct, more: Omit<Command, 'outcome' | 'key'>): Command => ({
   ...more,
@@ -103,6 +111,21 @@ export const COMMANDS: readonly Command[] = [
     name: () => 'Mark as worked, and complete its task',
     fits: (item, { task }) => item.kind === 'block' && !item.done && task?.completable === true && !task.done,
     outcome: () => ({ kind: 'finish' }),
+  },
+  {
+    name: () => 'Start the clock',
+    fits: (item, { clocked }) => canBeClocked(item) && clocked !== clockedAs(item),
+    isHidden: item => item.done,
+    outcome: () => ({ kind: 'clock', runs: true }),
+    key: 'clock',
+    ofLookers: true,
+  },
+  {
+    name: () => 'Stop the clock',
+    fits: (item, { clocked }) => clocked !== null && clocked === clockedAs(item),
+    outcome: () => ({ kind: 'clock', runs: false }),
+    key: 'clock',
+    ofLookers: true,
   },
   ask('place', {
     name: item => (hasPlace(item) ? 'Move to…' : 'Place at…'),

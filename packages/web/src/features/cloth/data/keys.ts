@@ -9,6 +9,7 @@ export const SCREEN_ACTS = {
   after: { key: ']', says: 'the days after' },
   now: { key: 't', says: 'today' },
   make: { key: 'n', says: 'keep time for something' },
+  prepare: { key: 'e', says: 'prepare the week' },
   draft: { key: 'f', says: 'draft the free time' },
   shelf: { key: 's', says: 'to the shelf, and back' },
   'put-by-place': { key: 'u', says: 'what was put by' },

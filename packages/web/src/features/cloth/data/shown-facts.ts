@@ -9,6 +9,8 @@ interface Terms {
   sources: Ref<readonly Source[]>
   nameOf: (id: string) => string
   dyes: Ref<(item: ClothItem) => readonly { dye: string }[]>
+  /** Titles of what something waits for. */
+  waitsFor?: (key: string) => readonly string[]
 }
 export interface ShownFacts {
   shows: (what: Property) => boolean
@@ -25,7 +27,9 @@ const KEY: InjectionKey<ShownFacts> = Symbol('shown facts')
 /** Without a choice, nothing is shown. */
 const NONE: ShownFacts = { shows: () => false, of: () => [], whose: () => '', dyes: () => [] }
 
-export function shownFacts({ shows: chosen, sources, nameOf, dyes }: Terms): ShownFacts {
+const NOTHING = (): readonly string[] => []
+
+export function shownFacts({ shows: chosen, sources, nameOf, dyes, waitsFor = NOTHING }: Terms): ShownFacts {
   const shows = (what: Property): boolean => chosen.value.includes(what)
   const SAYS: [Property, (item: ClothItem) => string][] = [
     ['place', i => i.location],
@@ -44,10 +48,13 @@ export function shownFacts({ shows: chosen, sources, nameOf, dyes }: Terms): Sho
       const pale = `color-mix(in srgb, ${first} 40%, var(--cloth))`
       return more.length === 0 && item.kind === 'tied' ? [first, pale] : [first, ...more]
     },
-    of: (item, told = []) =>
-      SAYS.filter(([what]) => shows(what) && !told.includes(what))
-        .map(([, say]) => say(item))
-        .filter(Boolean),
+    of: (item, told = []) => {
+      const first = item.done ? [] : waitsFor(item.of ?? item.key)
+      return [
+        first.length > 0 ? `after ${first.join(', ')}` : '',
+        ...SAYS.filter(([what]) => shows(what) && !told.includes(what)).map(([, say]) => say(item)),
+      ].filter(Boolean)
+    },
   }
 }
 

@@ -1,4 +1,5 @@
 import { type ClothItem, type Edit, type Making, MOVES, shownAfter, standingText } from '@loom/core/view'
+import { useQueryCache } from '@pinia/colada'
 import { answer, api, Refused } from '../../../api/client.ts'
 import { useLiveState } from '../../../stores/live-state.ts'
 import { say } from '../../../stores/messages.ts'
@@ -11,9 +12,13 @@ import { editWords, meanwhileWords } from './words.ts'
 /** Which dates of a series an edit is for. */
 export type Which = 'one' | 'onward' | 'all'
 
+/** What is worked, or done, is written down in the ledger as well. */
+const SAYS_TIME: ReadonlySet<Edit['do']> = new Set(['spend', 'complete', 'reopen'])
+
 /** All changes to the Cloth: shown at once, sent in order, reported, and undone where possible. */
 export function useEdits({ data, overlay, itemOf, show, refresh }: Days) {
   const session = useSession()
+  const cache = useQueryCache()
   const live = useLiveState()
 
   /** Said once, where it was tried. */
@@ -91,6 +96,7 @@ export function useEdits({ data, overlay, itemOf, show, refresh }: Days) {
             }
           : answer(() => api.cloth[':key'].edit.$post({ param, query, json: what })),
       )
+      if (SAYS_TIME.has(what.do)) void cache.invalidateQueries({ key: ['time'] })
       if (silent) return inverse
       const text = `${editWords(after, what, d)}${meanwhileWords(after, meanwhile, d)}`
       if (!inverse) {

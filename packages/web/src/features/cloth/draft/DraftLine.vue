@@ -17,6 +17,8 @@ const props = defineProps<{
   late: number
   /** It has no estimate. */
   guessed: boolean
+  /** Its category usually takes so many times as long as estimated, and that is counted. */
+  factor: number | null
   /** The key of the piece that is open. */
   selected: string | null
   zone: string
@@ -37,10 +39,13 @@ const dyes = computed(() => (props.item ? known.dyes(props.item) : []))
 const open = computed(() => props.pieces.find(p => pieceKey(p) === props.selected) ?? null)
 const lengthWords = (p: DraftPiece): string => durationWords((p.toMs - p.fromMs) / 60_000)
 const facts = computed(() => {
-  const { pieces, item, guessed, late } = props
+  const { pieces, item, guessed, late, factor } = props
   const total = pieces.reduce((sum, p) => sum + (p.toMs - p.fromMs) / 60_000, 0)
   return [
     `${durationWords(total)}${guessed ? ', no estimate' : ''}`,
+    factor !== null && item?.estimate
+      ? `${factor} times its estimate, as ${item.categories[0]} usually takes`
+      : '',
     pieces.length > 1 ? `in ${pieces.length} parts` : '',
     item?.due ? `due ${dayWords(item.due)}` : '',
     pieces.some(p => p.regular !== null) ? 'regular' : '',

@@ -106,6 +106,7 @@ async function apply(pieces: readonly DraftPiece[]): Promise<void> {
       itemOf: drafting.itemOf,
       titleOf: drafting.titleOf,
       planned: props.draft.planned.value,
+      isBreak: id => drafting.planning.value.regulars.some(r => r.id === id && r.isBreak),
     })
     props.draft.applied(done)
     if (told.value?.pieces.length === 0 && now.notPlaced.length === 0) props.draft.close()
@@ -185,7 +186,7 @@ function whenOf(pieces: readonly DraftPiece[]): string {
           @say="say"
         />
         <button type="button" class="plain link" @click="settingTerms = true">
-          Work windows and regulars
+          Work windows, regulars, travel
         </button>
         <p v-if="reason || drafting.trouble.value || drafting.fetchTrouble.value" class="wrong" role="alert">
           {{ reason || drafting.trouble.value || drafting.fetchTrouble.value }}
@@ -223,6 +224,7 @@ function whenOf(pieces: readonly DraftPiece[]): string {
           :pieces="g.pieces"
           :when="whenOf(g.pieces)"
           :late="lateOf(g.id)"
+          :factor="drafting.planning.value.factors[g.item?.categories[0] ?? ''] ?? null"
           :guessed="told.withoutEstimate.includes(g.id)"
           :selected="draft.selected.value"
           :data-line="g.pieces.map(pieceKey).find(k => k === draft.selected.value) ?? g.id"

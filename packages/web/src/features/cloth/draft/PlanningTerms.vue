@@ -7,9 +7,9 @@ import {
   type WhichDays,
   withoutWindow,
 } from '@loom/core/planning'
-import { weekdayOf } from '@loom/core/view'
+import { type Travel, weekdayOf } from '@loom/core/view'
 import { PhPlus } from '@phosphor-icons/vue'
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { newId } from '../../../api/new-id.ts'
 import { usePlanning } from '../../../stores/planning.ts'
 import { useAttempt } from '../../../ui/attempt.ts'
@@ -17,6 +17,7 @@ import type { Scene } from '../data/use-scene.ts'
 import type { AskedWindow } from './use-draft.ts'
 import { lunch, newRegular, newWindow, regularWords, windowWords } from './planning-words.ts'
 import RegularForm from './RegularForm.vue'
+import TravelForm from './TravelForm.vue'
 import WindowForm from './WindowForm.vue'
 
 /** Work windows and regulars: what there is, and a form for one of them. */
@@ -82,6 +83,16 @@ async function putRegular(next: PlanRegular): Promise<void> {
     : [...props.planning.regulars, next]
   if (await attempt(() => changeAndSay({ regulars }, `${next.name}: saved.`))) regular.value = null
 }
+const isTravelOpen = ref(false)
+const MOST_LOCATIONS = 40
+/** Where appointments of these days are. */
+const locations = computed(() => {
+  const all = (props.scene.data.value?.items ?? []).map(i => i.location.trim()).filter(Boolean)
+  return [...new Set(all)].sort().slice(0, MOST_LOCATIONS)
+})
+async function putTravel(travel: Travel): Promise<void> {
+  if (await attempt(() => changeAndSay({ travel }, 'Travel: saved.'))) isTravelOpen.value = false
+}
 async function dropRegular({ id, name }: PlanRegular): Promise<void> {
   const regulars = props.planning.regulars.filter(r => r.id !== id)
   if (await attempt(() => changeAndSay({ regulars }, `${name}: no longer a regular.`))) regular.value = null
@@ -91,7 +102,7 @@ async function dropRegular({ id, name }: PlanRegular): Promise<void> {
 <template>
   <div class="terms">
     <header>
-      <h2>Work windows and regulars</h2>
+      <h2>Work windows, regulars, travel</h2>
       <button type="button" class="push small" @click="emit('close')">Back to the draft</button>
     </header>
     <p v-if="reason" class="wrong" role="alert">{{ reason }}</p>
@@ -116,6 +127,14 @@ async function dropRegular({ id, name }: PlanRegular): Promise<void> {
       @save="putRegular"
       @remove="dropRegular"
       @close="regular = null"
+    />
+    <TravelForm
+      v-else-if="isTravelOpen"
+      :travel="planning.travel"
+      :locations="locations"
+      :busy="busy"
+      @save="putTravel"
+      @close="isTravelOpen = false"
     />
     <div v-else class="lists">
       <section aria-label="Work windows">
@@ -169,6 +188,19 @@ async function dropRegular({ id, name }: PlanRegular): Promise<void> {
             <PhPlus :size="13" /> Add lunch
           </button>
         </span>
+      </section>
+      <section aria-label="Travel">
+        <h3>Travel</h3>
+        <p class="quiet">
+          The way to appointments takes time as well. It is drawn beside them, counts in your load, and is
+          written nowhere.
+        </p>
+        <p v-if="planning.travel.places.length > 0" class="quiet">
+          {{ planning.travel.places.map(p => `${p.name} ${p.minutes} min`).join(', ') }}
+        </p>
+        <button type="button" class="push small" @click="isTravelOpen = true">
+          {{ planning.travel.places.length > 0 ? 'Change places' : 'Add places' }}
+        </button>
       </section>
     </div>
   </div>

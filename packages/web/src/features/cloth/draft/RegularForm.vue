@@ -94,6 +94,9 @@ function save(): void {
         @update:model-value="v => (draft.importance = v ?? 50)"
       />
     </p>
+    <label class="sentence"
+      ><input v-model="draft.isBreak" type="checkbox" /> It is a break, and no work
+    </label>
     <p v-if="tried && trouble" class="wrong" role="alert">{{ trouble }}</p>
     <div class="acts">
       <button type="submit" class="push primary" :disabled="busy">Save</button>

@@ -13,6 +13,8 @@ interface Terms {
   titleOf: (id: string) => string
   /** What is planned already and may be moved. */
   planned: readonly Planned[]
+  /** Of a regular, by its id. */
+  isBreak: (regular: string) => boolean
 }
 
 const MOST_NAMED = 3
@@ -41,7 +43,11 @@ function stepsOf(
     const { id, regular, fromMs, toMs } = piece
     const span = { fromMs, toMs, pinned: piece.isPinned }
     if (regular !== null)
-      all.push({ id, given: { what: 'regular', title: terms.titleOf(id), ...span }, piece })
+      all.push({
+        id,
+        given: { what: 'regular', title: terms.titleOf(id), isBreak: terms.isBreak(regular), ...span },
+        piece,
+      })
     else if (terms.planned.some(p => p.task === id)) anew.set(id, [...(anew.get(id) ?? []), piece])
     else {
       const item = terms.itemOf(id)

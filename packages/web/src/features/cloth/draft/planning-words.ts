@@ -59,6 +59,7 @@ export const newRegular = (id: string): PlanRegular => ({
   longest: 30,
   within: { start: 720, end: 1020 },
   importance: 50,
+  isBreak: false,
 })
 /** What many want, ready to be changed. */
 export const lunch = (id: string): PlanRegular => ({
@@ -69,4 +70,5 @@ export const lunch = (id: string): PlanRegular => ({
   longest: 45,
   within: { start: 690, end: 840 },
   importance: 80,
+  isBreak: true,
 })

@@ -78,6 +78,7 @@ export function useDraftActs(draft: DraftState, scene: Scene, acts: Acts) {
       keys,
       task: null,
       onlyLooks: false,
+      clocked: null,
       unsupported: [],
     })
     if (action?.kind === 'menu') return did(() => select(item))

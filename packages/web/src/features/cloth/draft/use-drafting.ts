@@ -22,12 +22,15 @@ import {
   mondayOf,
   onDate,
   wallTime,
+  withTravel,
   zoned,
 } from '@loom/core/view'
 import { useQuery } from '@pinia/colada'
 import { proxy } from 'comlink'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { usePlanning } from '../../../stores/planning.ts'
+import { useWaits } from '../../../stores/waits.ts'
+import { useTaken } from '../../../stores/time.ts'
 import { DaysCache } from '../data/days-cache.ts'
 import type { Scene } from '../data/use-scene.ts'
 import type { Held } from '../drag/drag.ts'
@@ -68,12 +71,16 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
   const items = computed((): readonly ClothItem[] => query.data.value?.items ?? [])
   const itemOf = computed(() => new Map(items.value.map(i => [i.key, i])))
 
+  const taken = useTaken()
+  const { waits, listed, titleOf: waitedForTitle } = useWaits()
+
   const startOfDay = (date: string): number => epochOf(onDate(date), zone.value)
   const seed = ref(1)
   const asked = computed((): Asked | null => {
     if (!query.data.value || me.value === '') return null
     const person = { id: me.value, zone: zone.value, now: now.value }
-    const { windows, regulars } = planning.value
+    const { windows, regulars, factors, travel } = planning.value
+    const learned = { factors, beside: taken.value, waits: waits.value, listed: listed.value }
     const { into, undated, parts, withoutEstimate, breaks, anew } = sentence.value
     const terms = {
       defaultMinutes: withoutEstimate,
@@ -86,12 +93,12 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     // Only what is drafted with leaves its place: of all else it is taken.
     const movable = anew ? plannedOf(items.value, person, startOfDay(addDays(last.value, 1))) : []
     const open = new Set(
-      tasksOf(items.value, person, windows, movable)
+      tasksOf(items.value, person, windows, movable, learned)
         .filter(t => isAsked(t) && needsTime(t, terms))
         .map(t => t.id),
     )
     const planned = movable.filter(p => open.has(p.task))
-    const tasks = tasksOf(items.value, person, windows, planned).filter(isAsked)
+    const tasks = tasksOf(items.value, person, windows, planned, learned).filter(isAsked)
     const had = hadOf(items.value, regulars, person)
     for (const { regular } of draft.leftOut.value) if (regular) (had[regular.id] ??= []).push(regular.date)
     return {
@@ -100,7 +107,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
       days: days.value,
       hours: { ...hours.value, off: [...hours.value.off] },
       tasks: into === 'windows' ? tasks.map(t => ({ ...t, spills: false })) : tasks,
-      taken: takenOf(items.value, person, new Set(planned.map(p => p.key))),
+      taken: takenOf(withTravel(items.value, travel, me.value), person, new Set(planned.map(p => p.key))),
       windows,
       regulars: regulars.map(r => ({ ...r, category: r.name })),
       had,
@@ -211,7 +218,10 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     },
     items,
     titleOf: (id: string): string =>
-      itemOf.value.get(id)?.title ?? draft.names.value.get(id.split(' ')[0] ?? '') ?? 'another task',
+      itemOf.value.get(id)?.title ??
+      draft.names.value.get(id.split(' ')[0] ?? '') ??
+      waitedForTitle(id) ??
+      'another task',
     itemOf: (id: string) => itemOf.value.get(id),
     today,
     last,

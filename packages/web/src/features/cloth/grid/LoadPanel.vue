@@ -20,6 +20,8 @@ const parts = computed(() => {
   const { parts: p, withoutEstimate } = props.row.load
   return [
     [p.meetings, 'in events'],
+    [p.travel, 'of travel'],
+    [p.breaks, 'of breaks'],
     [p.blocks, 'of work with an hour'],
     [
       p.planned,

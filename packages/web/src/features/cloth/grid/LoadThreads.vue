@@ -15,6 +15,8 @@ const hint = computed(() => {
   const { parts, withoutEstimate } = props.load
   const told = [
     parts.meetings > 0 ? `${durationWords(parts.meetings)} in events` : '',
+    parts.travel > 0 ? `${durationWords(parts.travel)} of travel` : '',
+    parts.breaks > 0 ? `${durationWords(parts.breaks)} of breaks` : '',
     parts.blocks > 0 ? `${durationWords(parts.blocks)} of work with an hour` : '',
     parts.planned > 0 ? `${durationWords(parts.planned)} planned without an hour` : '',
     withoutEstimate > 0 ? `${withoutEstimate} without estimate` : '',

@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import { edgeOf, type Source } from '../data/signs.ts'
 import { useShownFacts } from '../data/shown-facts.ts'
 import TaskTick from '../item/TaskTick.vue'
+import { useNowTitle } from '../data/use-now-title.ts'
 
 /** The current item with its tasks, and the next one when it is near. */
 const props = defineProps<{
@@ -40,14 +41,25 @@ const current = computed(
   () => mine.value.filter(i => i.startMs <= props.now && i.endMs > props.now).at(-1) ?? null,
 )
 const next = computed(() => mine.value.find(i => i.startMs > props.now) ?? null)
+/** What stands where the current one would be, fifteen minutes longer. */
+const givesWay = computed(() => {
+  const now = current.value
+  return now
+    ? (mine.value.find(
+        i => i !== now && i.startMs < now.endMs + MORE_MS && i.endMs > now.endMs && i.startMs >= now.startMs,
+      ) ?? null)
+    : null
+})
 const left = computed(() => (current.value ? Math.ceil((current.value.endMs - props.now) / MINUTE) : 0))
 const until = computed(() => (next.value ? Math.ceil((next.value.startMs - props.now) / MINUTE) : 0))
+const MORE_MS = 15 * MINUTE
 /** While something is under way, what comes after it is said when it is near. */
 const NEAR_MINUTES = 30
 const FAR_MINUTES = 12 * 60
 const isNextNear = computed(
   () => next.value !== null && until.value <= (current.value ? NEAR_MINUTES : FAR_MINUTES),
 )
+useNowTitle(current, next, () => props.zone)
 const known = useShownFacts()
 const edge = (item: ClothItem): string => edgeOf(known.dyes(item))
 function open(event: Event, item: ClothItem): void {
@@ -76,7 +88,16 @@ function open(event: Event, item: ClothItem): void {
         />{{ t.title }}
       </span>
       <template v-if="current.item.movable">
-        <button type="button" class="plain act" @click="emit('extend', current.item)">15 min more</button>
+        <button
+          type="button"
+          class="plain act"
+          :title="
+            givesWay ? `It then lies over ${givesWay.item.title}, ${clockWords(givesWay.startMs, zone)}` : ''
+          "
+          @click="emit('extend', current.item)"
+        >
+          15 min more<template v-if="givesWay">, over {{ givesWay.item.title }}</template>
+        </button>
         <button type="button" class="plain act" @click="emit('finish', current.item)">finish now</button>
         <button
           v-if="current.item.kind !== 'event' && current.item.kind !== 'batch'"

@@ -11,6 +11,8 @@ import ItemComments from './ItemComments.vue'
 import ItemFacts from './ItemFacts.vue'
 import ItemHistory from './ItemHistory.vue'
 import ItemParts from './ItemParts.vue'
+import ItemWaits from './ItemWaits.vue'
+import ItemTime from './ItemTime.vue'
 import NotesField from './NotesField.vue'
 import type { Source } from '../data/signs.ts'
 import TaskTick from './TaskTick.vue'
@@ -138,6 +140,8 @@ function rename(): void {
           @go="key => emit('go', key)"
           @batch="tasks => emit('batch', tasks)"
         />
+        <ItemWaits v-if="isTask" :item="item" :may-change="details.mayChange" @go="key => emit('go', key)" />
+        <ItemTime :item="item" :zone="zone" />
         <NotesField
           :text="details.description"
           :locked="locked"

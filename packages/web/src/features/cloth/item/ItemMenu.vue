@@ -32,6 +32,8 @@ const props = defineProps<{
   room: readonly Free[]
   /** Nothing may be changed. */
   onlyLooks?: boolean
+  /** What the clock of whoever asks runs for. */
+  clocked?: string | null
 }>()
 const emit = defineEmits<{
   act: [outcome: Outcome]
@@ -48,6 +50,7 @@ const terms = computed((): CommandTerms => ({
   now: props.now,
   task: props.task,
   onlyLooks: props.onlyLooks === true,
+  clocked: props.clocked ?? null,
   unsupported: props.sources.find(s => s.id === props.item.sources[0])?.unsupported ?? [],
 }))
 const choices = computed(() =>

@@ -18,7 +18,7 @@ const commands = COMMANDS.filter(c => c.several !== undefined && !session.onlyLo
 /** As it is meant for one that is still to be done. */
 function act(command: Command): void {
   const { now, zone, defaultMinutes, items } = props
-  const terms = { now, zone, defaultMinutes, task: null, onlyLooks: false, unsupported: [] }
+  const terms = { now, zone, defaultMinutes, task: null, onlyLooks: false, clocked: null, unsupported: [] }
   const one = items.find(i => !i.done && command.fits(i, terms)) ?? items[0]
   if (one) emit('act', command.outcome(one, terms))
 }

@@ -36,14 +36,14 @@ const stitches = computed(() => stitchesOf(props.item.priority))
 const facts = computed(() => {
   const { item, leftOver } = props
   const from = leftOver ? [`from ${dayWords(leftOver)}`] : []
-  const of = item.partOf ? [`part of ${item.partOf}`] : []
+  const of = item.partOf ? [`part of ${item.partOf.title}`] : []
   return [...from, ...of, ...known.of(item)].join(' · ')
 })
 const name = computed(() => {
   const { item } = props
   const done = item.cancelled ? 'task, cancelled' : 'task, done'
   const parts = [item.title, item.kind === 'event' ? 'all-day event' : item.done ? done : 'task']
-  if (item.partOf) parts.push(`part of ${item.partOf}`)
+  if (item.partOf) parts.push(`part of ${item.partOf.title}`)
   if (item.conflict) parts.push('both sides changed it')
   if (props.hour) parts.push(props.hour)
   if (props.part) parts.push(props.part)
