@@ -136,7 +136,8 @@ watch(
     await nextTick()
     const line = panel.value?.querySelector(`[data-line="${CSS.escape(key)}"]`)
     line?.scrollIntoView({ block: 'nearest' })
-    if (document.activeElement?.closest('[data-key]')) return
+    // Whoever is in the Cloth, or in the line itself, stays there.
+    if (document.activeElement?.closest('[data-key]') || line?.contains(document.activeElement)) return
     line?.querySelector<HTMLElement>('button')?.focus({ preventScroll: true })
   },
 )

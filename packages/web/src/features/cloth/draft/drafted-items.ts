@@ -9,6 +9,18 @@ export const isDrafted = (key: string): boolean => key.startsWith(PREFIX)
 export const pieceKey = ({ id, fromMs }: Pick<DraftPiece, 'id' | 'fromMs'>): string =>
   `${PREFIX}${fromMs} ${id}`
 
+/**
+ * The piece that was meant, in a draft that was made anew: the one at that time, or what of the same task or
+ * regular lies nearest to where it was. Null where nothing of it has a place any more.
+ */
+export function sameIn(was: DraftPiece, pieces: readonly DraftPiece[]): DraftPiece | null {
+  const apart = (p: DraftPiece): number => Math.abs(p.fromMs - was.fromMs)
+  const own = pieces.filter(p => (was.regular === null ? p.id === was.id : p.regular === was.regular))
+  const [first, ...rest] = own
+  if (!first) return null
+  return rest.reduce((near, p) => (apart(p) < apart(near) ? p : near), first)
+}
+
 export interface DraftTerms {
   told: Told
   /** Of the regulars, by their ids. */

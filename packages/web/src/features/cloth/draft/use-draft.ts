@@ -1,7 +1,7 @@
 import type { DraftPiece, PinnedPiece, Planned, PlanSpan, Told } from '@loom/core/planning'
 import { type ClothItem, type Edit, epochOf } from '@loom/core/view'
 import { computed, inject, type InjectionKey, provide, ref, shallowRef } from 'vue'
-import { pieceKey, withDraft } from './drafted-items.ts'
+import { pieceKey, sameIn, withDraft } from './drafted-items.ts'
 
 /** The draft that is on the Cloth, and what was said of it by hand. Nothing of it is written before it is applied. */
 
@@ -42,6 +42,14 @@ export function useDraft() {
   const pieces = computed(() => new Map((told.value?.pieces ?? []).map(p => [pieceKey(p), p])))
   const pieceOf = (key: string): DraftPiece | undefined => pieces.value.get(key)
 
+  /** What is open stays open while it is looked for a better place for it. */
+  function tell(so: Told): void {
+    const was = selected.value === null ? undefined : pieceOf(selected.value)
+    told.value = so
+    if (!was) return
+    const now = sameIn(was, so.pieces)
+    selected.value = now && pieceKey(now)
+  }
   /** Returns the key it has from then on. */
   function pin(piece: DraftPiece, at: { fromMs: number; toMs: number }): string {
     const rest = pinned.value.filter(p => !(p.id === piece.id && p.fromMs === piece.fromMs))
@@ -118,6 +126,7 @@ export function useDraft() {
     leftOut,
     selected,
     pieceOf,
+    tell,
     pin,
     pinAt,
     unpin,

@@ -136,7 +136,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
       draft.tasks.value = itemOf.value
       draft.planned.value = plannedIn(what)
       draft.me.value = me.value
-      draft.told.value = so
+      draft.tell(so)
       progress.value = far
     }
     try {
@@ -197,7 +197,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     if (!done || mine !== turn || !own || !held()) return
     const landed = what.pinned.at(-1)
     const rest = done.pieces.filter(p => !(p.id === own.id && p.fromMs === landed?.fromMs))
-    draft.told.value = { ...done, pieces: [...rest, own] }
+    draft.tell({ ...done, pieces: [...rest, own] })
   }
 
   onBeforeUnmount(() => {
