@@ -16,6 +16,7 @@ import { type Context, REQUEST_MS } from './context/context.ts'
 import { Engine } from './sync/engine/engine.ts'
 import { makeLog } from './context/log.ts'
 import { DailySummary } from './summary/daily.ts'
+import { KeepingUp } from './planning/keep-up.ts'
 import { Nights } from './planning/night.ts'
 import { CommentLetters } from './team/comment-letters.ts'
 import { Background } from './work/background.ts'
@@ -32,6 +33,7 @@ export interface Running {
   engine: Engine
   summary: DailySummary
   nights: Nights
+  keepingUp: KeepingUp
   letters: CommentLetters
   /** Where the first person begins; null where somebody has. */
   begin: string | null
@@ -119,8 +121,10 @@ export async function startServer(config: Config): Promise<Running> {
   const summary = new DailySummary(ctx, config.outgoingMail)
   const letters = new CommentLetters(ctx, config.outgoingMail)
   const nights = new Nights(ctx)
+  const keepingUp = new KeepingUp(ctx, engine)
   summary.start()
   nights.start()
+  keepingUp.start()
   letters.start()
   engine.start()
   if (fresh && demo?.story)
@@ -135,6 +139,7 @@ export async function startServer(config: Config): Promise<Running> {
     summary,
     letters,
     nights,
+    keepingUp,
     stop: async () => {
       const closed = new Promise<void>(resolve => server.close(() => resolve()))
       if ('closeAllConnections' in server) server.closeAllConnections()

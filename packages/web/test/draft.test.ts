@@ -13,7 +13,7 @@ const piece = fc
     return { id, regular, isPinned, fromMs: at * HALF_HOUR, toMs: (at + 1) * HALF_HOUR }
   })
 const pieces = fc.uniqueArray(piece, { selector: pieceKey, maxLength: 8 })
-const told = (all: readonly DraftPiece[]): Told => ({
+const told = (all: DraftPiece[]): Told => ({
   pieces: all,
   notPlaced: [],
   left: [],

@@ -135,31 +135,38 @@ export function tasksOf(
     const anew = planned.filter(p => p.task === item.key)
     const isPlaced = item.place.kind === 'timed' && !item.atDeadline && !anew.some(p => p.kind === 'plan')
     if (isPlaced && leftOverFrom(item, today, person.zone) === null) return []
-    const week = weekOf(item, today)
-    const left = item.estimate === null ? null : unplacedMinutes(item, 0)
-    const own = windows.filter(w => admitsShown(w.filter, item, person))
     return [
       {
-        id: item.key,
+        ...wantOf(item, person, windows),
         estimate,
         taken: item.blocks.spent + (learned.beside[item.key] ?? 0),
         reserved: item.blocks.ahead - blockMinutes(planned, item.key),
-        due:
-          item.dueAt !== null
-            ? zonedAt(item.dueAt, person.zone)
-            : item.due !== null
-              ? onDate(item.due)
-              : null,
-        notBefore: isPutBy(item, today) ? item.putBy : week !== null && week > today ? week : null,
         waitsFor: learned.waits[item.key] ?? [],
-        category: item.categories[0] ?? item.sources[0] ?? '',
-        pressure: pressure({ due: item.due, priority: item.priority, estimate: left }, today),
-        windows: own.map(w => w.id),
-        spills: own.some(w => w.spills),
         planned: anew.map(({ fromMs, toMs }) => ({ fromMs, toMs })),
       },
     ]
   })
+}
+
+/** What a task says of when and where it can be done, whatever of it is still to be placed. */
+export function wantOf(
+  item: ClothItem,
+  person: Person,
+  windows: readonly PlanWindow[] = [],
+): Pick<TaskToPlan, 'id' | 'due' | 'notBefore' | 'category' | 'pressure' | 'windows' | 'spills'> {
+  const today = dayAt(person.now, person.zone)
+  const week = weekOf(item, today)
+  const left = item.estimate === null ? null : unplacedMinutes(item, 0)
+  const own = windows.filter(w => admitsShown(w.filter, item, person))
+  return {
+    id: item.key,
+    due: item.dueAt !== null ? zonedAt(item.dueAt, person.zone) : item.due !== null ? onDate(item.due) : null,
+    notBefore: isPutBy(item, today) ? item.putBy : week !== null && week > today ? week : null,
+    category: item.categories[0] ?? item.sources[0] ?? '',
+    pressure: pressure({ due: item.due, priority: item.priority, estimate: left }, today),
+    windows: own.map(w => w.id),
+    spills: own.some(w => w.spills),
+  }
 }
 
 /** On which days each regular stands, done or planned: those with an event of its name. */

@@ -1,6 +1,7 @@
 /** What screens and the server use of the planner. */
 export * from './applied.ts'
 export * from './from-cloth.ts'
+export * from './keeping-up.ts'
 export * from './plan.ts'
 export * from './remedies.ts'
 export * from './replanning.ts'

@@ -34,6 +34,8 @@ export interface Asked {
   breaks: { after: number; rest: number } | null
   /** Pieces of this draft that stay where they were put. */
   pinned: readonly PinnedPiece[]
+  /** What a planned piece costs that does not stay; 20 where a person asks. */
+  moved?: Instance['moved']
 }
 
 export interface PinnedPiece {
@@ -111,7 +113,7 @@ export class Plan {
     this.instance = instanceOf(
       supply,
       { demands: [...this.wanted.demands, ...wantedAgain] },
-      { breaks: breaks && { run: units(breaks.after), rest: units(breaks.rest) }, moved: 20 },
+      { breaks: breaks && { run: units(breaks.after), rest: units(breaks.rest) }, moved: asked.moved ?? 20 },
     )
   }
 

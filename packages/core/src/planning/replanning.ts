@@ -26,8 +26,9 @@ export function plannedOf(
     const { place, key, kind } = item
     const isTheirs = item.people.length === 0 || item.people.includes(id)
     if (place.kind !== 'timed' || place.startMs <= now || place.startMs >= until || !isTheirs) return []
-    if (!item.movable || item.done || item.pending || item.leftOut || item.onlyLook || item.recurring)
-      return []
+    if (!item.movable || item.done || item.pending || item.leftOut || item.onlyLook) return []
+    // Of a series, and of what two have changed, a person decides.
+    if (item.recurring || item.conflict) return []
     const span = { fromMs: place.startMs, toMs: place.endMs }
     if (kind === 'block') return item.of === null ? [] : [{ key, task: item.of, kind, ...span }]
     return kind === 'task' && !item.atDeadline ? [{ key, task: key, kind: 'plan', ...span }] : []

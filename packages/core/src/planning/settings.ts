@@ -28,6 +28,8 @@ export const PlanWindow = z.object({
   onDaysOff: z.boolean(),
   othersToo: z.boolean(),
   spills: z.boolean(),
+  /** What a draft laid there is moved by itself when a day turns out otherwise. */
+  keepsUp: z.boolean().default(false),
   /** Which tasks it is for; without a clause, for all. */
   filter: Filter,
 })

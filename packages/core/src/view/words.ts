@@ -222,6 +222,12 @@ const REASONS: Record<string, string> = {
   'rule-says': 'both sides were changed; the rule says which is kept',
   answered: 'somebody chose between the two',
   undo: 'undone by hand',
+  'kept-up-landed': 'kept up by itself: something landed where it was planned',
+  'kept-up-overran': 'kept up by itself: what was before it took longer',
+  'kept-up-deadline': 'kept up by itself: its deadline came nearer',
+  'kept-up-room': 'kept up by itself: there was room before its deadline',
+  'kept-up-gave-way': 'kept up by itself: it made room',
+  'kept-up-back': 'put back from where it had been moved by itself',
 }
 
 /** What somebody did here, by the cause that its write bears (`person-…`). */

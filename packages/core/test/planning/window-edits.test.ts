@@ -22,6 +22,7 @@ const plain: PlanWindow = {
   onDaysOff: true,
   othersToo: false,
   spills: false,
+  keepsUp: false,
   filter: [],
 }
 /** When it is on each day, in hours of that day. */

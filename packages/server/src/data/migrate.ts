@@ -37,6 +37,7 @@ import { up as planning } from './migrations/0034-planning.ts'
 import { up as slips } from './migrations/0035-slips.ts'
 import { up as ledger } from './migrations/0036-ledger.ts'
 import { up as waits } from './migrations/0037-waits.ts'
+import { up as keptUp } from './migrations/0038-kept-up.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -76,6 +77,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0035-slips', up: slips },
   { name: '0036-ledger', up: ledger },
   { name: '0037-waits', up: waits },
+  { name: '0038-kept-up', up: keptUp },
 ]
 
 /** Remembers in the database which migrations ran. */

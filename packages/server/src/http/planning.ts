@@ -4,6 +4,7 @@ import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Context } from '../context/context.ts'
 import { applyDraft } from '../planning/apply.ts'
+import { keptUpFor, sawKeptUp, undoKeptUp } from '../planning/kept-up.ts'
 import { changePlanning, planningFor } from '../planning/planning.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { listedWholes, sayWaits, waitsOf } from '../view/waits.ts'
@@ -51,7 +52,7 @@ const Draft = z
 
 export function planningRoutes(ctx: Context, engine: Engine) {
   return new Hono<SignedIn>()
-    .get('/', async c => c.json(await planningFor(ctx, c.get('member'))))
+    .get('/', async c => c.json(await planningFor(ctx.db, c.get('member'))))
     .put(
       '/',
       zValidator('json', z.object({ version: z.number().int().min(0), planning: Planning })),
@@ -76,6 +77,18 @@ export function planningRoutes(ctx: Context, engine: Engine) {
       if (!said.ok) return c.json({ reason: said.reason }, 409)
       if (said.connectionId) engine.kick(said.connectionId)
       return c.json({ before: said.before })
+    })
+    .get('/kept-up', async c => c.json({ passes: await keptUpFor(ctx, c.get('member')) }))
+    .post('/kept-up/seen', async c => {
+      await sawKeptUp(ctx, c.get('member'))
+      return c.json({ ok: true })
+    })
+    .post('/kept-up/:id/undo', async c => {
+      const undone = await undoKeptUp(ctx, c.get('member'), c.req.param('id'))
+      if (!undone) return c.json({ reason: 'It is not there any more, or was put back before.' }, 409)
+      for (const id of undone.connections) engine.kick(id)
+      engine.requestPlan(c.get('member').workspaceId)
+      return c.json({ back: undone.back, stays: undone.stays })
     })
     .post('/apply', zValidator('json', Draft), async c => {
       const { pieces, connections } = await applyDraft(ctx, c.get('member'), c.req.valid('json').pieces)

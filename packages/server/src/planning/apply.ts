@@ -1,16 +1,18 @@
 import { randomUUID } from 'node:crypto'
 import { dayAt, daysBetween, type Edit, settingsOfPerson, type Making, zonedAt } from '@loom/core'
-import { takenOf } from '@loom/core/planning'
+import { dueOf, takenOf } from '@loom/core/planning'
 import type { ClothItem } from '@loom/core'
 import { sightIn } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
 import { harmInWords, harmsOnlyItself } from '../data/harm.ts'
 import { parsed } from '../data/json.ts'
+import { lay } from '../data/repositories/kept-up.ts'
 import { settingsOfMember } from '../data/repositories/members.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 import { clothOf, DEFAULT_MINUTES, readCloth } from '../view/cloth.ts'
 import { editItem } from '../view/edit.ts'
 import { makeItem } from '../view/make.ts'
+import { peopleOf } from '../view/people.ts'
 
 /**
  * A draft becomes real: each piece by itself, so that one that is refused keeps nothing else from being kept. All are
@@ -53,12 +55,13 @@ export async function applyDraft(
   const taken = there.filter(i => takenOf([i], person, goes).length > 0)
   const connections = new Set<string>()
   const applied: Applied[] = []
+  const lays = await layer(ctx, member, there)
   for (const piece of pieces) {
     const isFree = piece.pinned || piece.what === 'remove'
     const other = isFree ? undefined : taken.find(i => overlaps(i, piece))
     if (piece.toMs <= ctx.now()) applied.push({ ok: false, reason: 'Its time is past.' })
     else if (other) applied.push({ ok: false, reason: `${other.title} stands there now.` })
-    else applied.push(await applyAlone(ctx, member, piece, pass, id => connections.add(id)))
+    else applied.push(await applyAlone(ctx, member, piece, pass, id => connections.add(id), lays))
   }
   return { pass, pieces: applied, connections: [...connections] }
 }
@@ -84,18 +87,57 @@ async function applyOne(
   piece: DraftedPiece,
   pass: string,
   touched: (connectionId: string) => void,
+  lays: Lays,
 ): Promise<Applied> {
   const act = actOf(piece, member.zone, await keptBy(ctx, member))
   if ('edit' in act) {
-    const answer = await editItem(ctx, member, act.key, act.edit, null, pass)
+    const answer = await editItem(ctx, member, act.key, act.edit, null, { passId: pass })
     if (!answer.ok) return { ok: false, reason: answer.reason }
     if (answer.connectionId) touched(answer.connectionId)
+    if (piece.what === 'plan' || piece.what === 'move')
+      await lays(piece, { key: act.key, tie: null }, piece.what === 'plan' || piece.plan ? act.key : null)
     return { ok: true, back: answer.inverse && { key: act.key, edit: answer.inverse } }
   }
   const made = await makeItem(ctx, member, act.making, pass)
   if (!made.ok) return { ok: false, reason: made.reason }
   touched(made.connectionId)
+  if (piece.what === 'block') await lays(piece, { key: null, tie: made.ties[0] ?? null }, piece.task)
   return { ok: true, back: { intent: made.intent } }
+}
+
+type Lays = (
+  piece: DraftedPiece,
+  at: { key: string; tie: null } | { key: null; tie: string | null },
+  task: string | null,
+) => Promise<void>
+
+/** Notes what the planner put where it is: what a person pinned there is theirs. */
+async function layer(ctx: Context, member: Member, there: readonly ClothItem[]): Promise<Lays> {
+  const { id: memberId, workspaceId, zone } = member
+  const known = new Map(there.map(i => [i.key, i]))
+  const { people } = await peopleOf(ctx.db, workspaceId)
+  const hours = people.find(p => p.id === memberId)?.hours
+  const person = { id: memberId, zone, now: ctx.now() }
+  return async ({ pinned, fromMs, toMs }, { key, tie }, of) => {
+    const moved = key === null ? undefined : known.get(key)
+    const task = of ?? moved?.of ?? null
+    if (pinned || task === null || !hours || (key === null && tie === null)) return
+    const item = known.get(task)
+    const before =
+      moved?.place.kind === 'timed' ? { fromMs: moved.place.startMs, toMs: moved.place.endMs } : null
+    const due = item ? dueOf({ hours, person }, item) : null
+    const piece = {
+      workspaceId,
+      memberId,
+      mirrorId: key,
+      tieId: tie,
+      task,
+      wrote: { fromMs, toMs },
+      before,
+      due,
+    }
+    await ctx.db.commit(sql => lay(sql, { id: randomUUID(), ...piece }))
+  }
 }
 
 /** Where this person keeps their time, and what others see of it there. */

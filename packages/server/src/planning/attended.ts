@@ -108,7 +108,7 @@ const isAttended = (
   time.toMs - time.fromMs <= MOST_MINUTES * 60_000
 
 /** What each guest has answered, by event and mail address, as far as its calendar says so. */
-async function answersTo(sql: Sql, ids: readonly string[]): Promise<Map<string, Map<string, string>>> {
+export async function answersTo(sql: Sql, ids: readonly string[]): Promise<Map<string, Map<string, string>>> {
   const found = new Map<string, Map<string, string>>()
   for (const part of chunks([...new Set(ids)], 200))
     for (const { mirror_id, original } of await originalsOfMirrors(sql, { part })) {

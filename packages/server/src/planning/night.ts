@@ -12,6 +12,7 @@ import {
   putNight,
   workspacesAtWork,
 } from '../data/repositories/nights.ts'
+import { dropOldLaid } from '../data/repositories/kept-up.ts'
 import { noteFirstSlip, putOwnLayer } from '../data/repositories/own-layer.ts'
 import { deleteEntry, markFinished, removedBefore } from '../data/repositories/time-entries.ts'
 import { clothOf, DEFAULT_MINUTES, readCloth } from '../view/cloth.ts'
@@ -73,6 +74,7 @@ export class Nights {
         return slip ? [{ item, ...slip }] : []
       })
       await tidyLedgers(sql, workspaceId, now)
+      await dropOldLaid(sql, { workspaceId, before: now - LAID_MS, passesBefore: now - PASSES_MS })
       for (const { item, week } of slipped) {
         await putOwnLayer(sql, workspaceId, item.key, { slips: item.slips + 1, ...(week && { week }) })
         await noteFirstSlip(sql, { mirrorId: item.key, now })
@@ -122,6 +124,9 @@ async function tidyLedgers(sql: Sql, workspaceId: string, now: number): Promise<
 }
 
 const DAY_MS = 86_400_000
+/** What was laid is over then, and what was moved by itself is told no longer. */
+const LAID_MS = 2 * DAY_MS
+const PASSES_MS = 30 * DAY_MS
 
 const isSame = (counted: CountedTo, days: CountedTo): boolean =>
   Object.entries(days).every(([zone, day]) => counted[zone] === day)

@@ -1,5 +1,6 @@
 import { type Planning, planningOf } from '@loom/core/planning'
 import type { Context } from '../context/context.ts'
+import type { Sql } from '../data/database.ts'
 import { json, parsed } from '../data/json.ts'
 import { planningRow, putPlanning } from '../data/repositories/planning.ts'
 import type { Member } from '../data/repositories/sessions.ts'
@@ -7,10 +8,10 @@ import type { Member } from '../data/repositories/sessions.ts'
 /** What a person sets for the planning of their own time. */
 
 export async function planningFor(
-  ctx: Context,
+  sql: Sql,
   { id }: Member,
 ): Promise<{ version: number; planning: Planning }> {
-  const row = await planningRow(ctx.db, { memberId: id })
+  const row = await planningRow(sql, { memberId: id })
   return { version: row?.version ?? 0, planning: planningOf(row ? parsed(row.body) : null) }
 }
 

@@ -2,6 +2,7 @@ import { jsCalendarOf } from '@loom/core'
 import type { Context } from '../context/context.ts'
 import { parsed } from '../data/json.ts'
 import { membershipsOfUser, settingsOfMember, zoneOfMember } from '../data/repositories/members.ts'
+import { passesOf } from '../data/repositories/kept-up.ts'
 import { planningRow } from '../data/repositories/planning.ts'
 import { passkeysOfUser } from '../data/repositories/passkeys.ts'
 import { commentsBy, journalLinesBy, ownItemsIn, viewsMadeBy } from '../data/repositories/person-export.ts'
@@ -9,6 +10,7 @@ import { sessionsOfUser } from '../data/repositories/sessions.ts'
 import { ledgerOf } from '../data/repositories/time-entries.ts'
 import { shownEntry } from '../ledger/ledger.ts'
 import { intakeOf } from '../own/connector.ts'
+import type { Pass } from '../planning/keep-up.ts'
 
 const MOST_ENTRIES = 50_000
 
@@ -25,6 +27,7 @@ export async function personExport(ctx: Context, user: { id: string; email: stri
     const intake = await ownItemsIn(db, { workspaceId, collection: intakeOf(id) })
     const views = await viewsMadeBy(db, { memberId: id })
     const planning = await planningRow(db, { memberId: id })
+    const keptUp = await passesOf<Pass>(db, { memberId: id, from: 0 })
     const time = await ledgerOf(db, { memberId: id, limit: MOST_ENTRIES })
     const journal = await journalLinesBy(db, { workspaceId, memberId: id })
     const comments = await commentsBy(db, { workspaceId, memberId: id })
@@ -37,6 +40,7 @@ export async function personExport(ctx: Context, user: { id: string; email: stri
       dailySummary: settings?.daily_summary === 1,
       intake: intake.map(i => jsCalendarOf(parsed(i.item), i.original, ctx.now())),
       planning: planning ? parsed(planning.body) : null,
+      keptUp: keptUp.map(k => ({ ...parsed(k.body), at: iso(Number(k.at)) })),
       time: time.map(row => {
         const { id: _, version: __, ...entry } = shownEntry(row)
         return entry

@@ -80,7 +80,7 @@ export async function duplicateItem(
       state: 'open',
     })
     sql.tell(member.workspaceId, { topics: ['cloth'], exact: true, lists: [row.collection_id] })
-    return { ok: true, intent: uid, connectionId: row.connection_id, place: row.place, lost: [] }
+    return { ok: true, intent: uid, connectionId: row.connection_id, place: row.place, lost: [], ties: [] }
   })
   return answer
 }

@@ -70,7 +70,7 @@ export async function editSeries(
           binds: later,
         }
         const body = { by: 'person' as const, patch: planned.patch, before, ...(then && { then }) }
-        await queue(sql, member, mirrorId, body, 'series', title)
+        await queue(sql, member, mirrorId, body, 'person-series', title)
       }
       sql.tell(member.workspaceId, { topics: ['cloth'] })
       const inverse: Edit = planned.remove
@@ -190,7 +190,7 @@ async function back(
     return { ok: false, status: 409, reason: 'That is another series.' }
   const title = event.item.summary || 'Untitled'
   const patch = { series: { do: 'back' as const, text: edit.text } }
-  await queue(sql, member, mirrorId, { by: 'person', patch, before: {} }, 'series', title)
+  await queue(sql, member, mirrorId, { by: 'person', patch, before: {} }, 'person-series', title)
   const made = edit.drop ? await presentWithUid(sql, { connectionId, uid: edit.drop }) : null
   await batchDatesBack(sql, mirrorId, made?.id ?? null, edit.text)
   if (made) await queueRemoval(sql, member, made.id, title, 'person-delete')

@@ -58,9 +58,16 @@ type PersonBody = Extract<IntentBody, { by: 'person' }>
 
 const GONE: EditAnswer = { ok: false, status: 404, reason: 'It is no longer there.' }
 
+/** What an edit is a part of, as the journal tells it. */
+export interface Act {
+  /** What else belongs to it. */
+  passId?: string
+  /** Why, where no person did it by hand. */
+  cause?: string
+}
+
 /**
  * @param was where its mover saw it, as `standingText`; null where that is not minded
- * @param passId what else belongs to the same act, in the journal
  */
 export async function editItem(
   ctx: Context,
@@ -68,7 +75,7 @@ export async function editItem(
   key: string,
   edit: Edit,
   was: string | null = null,
-  passId?: string,
+  act: Act = {},
 ): Promise<EditAnswer> {
   const mirrorId = key.split('@')[0] ?? key
   const answer = await ctx.db.commit(async (sql): Promise<EditAnswer> => {
@@ -107,12 +114,12 @@ export async function editItem(
         ...(round && { occurrence: round }),
       }
       const way = await ownWay(sql, member, owner)
-      connectionId = await queue(sql, member, way, body, edit.do, item.title, passId)
+      connectionId = await queue(sql, member, way, body, act.cause ?? `person-${edit.do}`, item.title, act)
     }
     const removed = remove && [pair.task, pair.event].find(s => s?.id === remove)
     if (removed) {
       const way = await ownWay(sql, member, removed)
-      connectionId = await queueRemoval(sql, member, way, item.title, 'person-delete')
+      connectionId = await queueRemoval(sql, member, way, item.title, act.cause ?? 'person-delete', act)
     }
     await noteTimeOf(sql, { member, now: viewer.now }, { pair, item, sources }, edit)
     const lists = [pair.task, pair.event].flatMap(h => (h ? [h.collectionId] : []))
@@ -205,7 +212,7 @@ export async function queue(
   body: Extract<IntentBody, { by: 'person' | 'remover' }>,
   cause: string,
   title: string,
-  passId?: string,
+  { passId }: Act = {},
 ): Promise<string | null> {
   const home = await lockPlaceOf(sql, { mirrorId })
   if (!home) return null
@@ -222,7 +229,7 @@ export async function queue(
     tieId: null,
     uid: null,
     body,
-    cause: cause.startsWith('person-') ? cause : `person-${cause}`,
+    cause,
     title,
     ...(passId && { passId }),
   }
@@ -249,11 +256,12 @@ export async function queueRemoval(
   mirrorId: string,
   title: string,
   cause: string,
+  act: Act = {},
 ): Promise<string | null> {
   const row = await mirrorRow(sql, { id: mirrorId })
   if (!row) return null
   const fields = fieldsLost(remoteItemOf(row))
-  return queue(sql, member, mirrorId, { by: 'remover', revision: row.revision, fields }, cause, title)
+  return queue(sql, member, mirrorId, { by: 'remover', revision: row.revision, fields }, cause, title, act)
 }
 
 /**

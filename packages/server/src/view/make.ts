@@ -42,8 +42,8 @@ import { json } from '../data/json.ts'
 /** An item made on the Cloth becomes an intent to create it in its collection. */
 
 export type Made =
-  /** `intent` identifies it until its service has confirmed it; `lost`: what the place cannot hold, in words. */
-  | { ok: true; intent: string; connectionId: string; place: string; lost: string[] }
+  /** `intent` identifies it until its service has confirmed it; `lost`: what the place cannot hold, in words; `ties`: to its tasks. */
+  | { ok: true; intent: string; connectionId: string; place: string; lost: string[]; ties: string[] }
   | { ok: false; reason: string }
 
 const OWN_LIST: Record<Making['what'], (member: Member) => string> = {
@@ -103,7 +103,14 @@ export async function makeItem(ctx: Context, member: Member, asked: Making, pass
     }
     await addIntent(sql, intent)
     sql.tell(member.workspaceId, { topics: ['cloth'], exact: true, lists: [home.id] })
-    return { ok: true, intent: intentUid, connectionId: home.connection_id, place: home.place, lost }
+    return {
+      ok: true,
+      intent: intentUid,
+      connectionId: home.connection_id,
+      place: home.place,
+      lost,
+      ties: binds,
+    }
   })
   return answer
 }

@@ -156,7 +156,7 @@ export async function sayWaits(
         before: { waitsFor: task.item.waitsFor ?? [] },
       }
       const way = await ownWay(sql, member, task)
-      connectionId = await queue(sql, member, way, body, 'waits', task.item.summary || 'Untitled')
+      connectionId = await queue(sql, member, way, body, 'person-waits', task.item.summary || 'Untitled')
     }
     sql.tell(member.workspaceId, { topics: ['cloth'], exact: true, lists: [task.collectionId] }, [task.id])
     return { ok: true, before, connectionId }

@@ -17,6 +17,7 @@ import { useMessages } from '../stores/messages.ts'
 import { useRequests } from '../features/team/use-requests.ts'
 import { usePresent } from '../stores/present.ts'
 import { useSession } from '../stores/session.ts'
+import { useKeptUpMessages } from './use-kept-up-messages.ts'
 import { useReminders } from './use-reminders.ts'
 import { clock } from '../ui/telling.ts'
 import { themeName } from '../ui/theme.ts'
@@ -37,6 +38,7 @@ const mine = useMine()
 const { forMe } = useRequests()
 watch(connections, useImports().look, { immediate: true })
 useReminders(() => connections.value.length > 0)
+useKeptUpMessages(() => connections.value.length > 0)
 watchEffect(() => (clock.value = mine.settings.value.clock))
 
 onMounted(live.start)

@@ -241,6 +241,7 @@ export const becomeUnseen = (sql: Sql, p: { mirrorId: string | null }): Promise<
  * are.
  */
 export async function takeOverMirror(sql: Sql, p: { id: string; twin: string }): Promise<void> {
-  for (const table of ['intents', 'journal', 'own_layer', 'left_out', 'requests'])
+  for (const table of ['intents', 'journal', 'own_layer', 'left_out', 'requests', 'waits', 'laid_pieces'])
     await sql.run(`UPDATE IGNORE ${table} SET mirror_id = :id WHERE mirror_id = :twin`, p)
+  await sql.run('UPDATE laid_pieces SET task_id = :id WHERE task_id = :twin', p)
 }

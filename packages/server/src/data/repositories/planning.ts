@@ -30,5 +30,8 @@ export async function putPlanning(
   return changed === 1
 }
 
-export const forgetPlanning = (sql: Sql, p: { memberId: string }): Promise<number> =>
-  sql.run('DELETE FROM planning WHERE member_id = :memberId', p)
+/** With what was laid by it, and moved. */
+export async function forgetPlanning(sql: Sql, p: { memberId: string }): Promise<void> {
+  for (const table of ['planning', 'laid_pieces', 'kept_up'])
+    await sql.run(`DELETE FROM ${table} WHERE member_id = :memberId`, p)
+}

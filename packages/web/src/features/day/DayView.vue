@@ -37,6 +37,7 @@ import ClothList from '../cloth/grid/ClothList.vue'
 import ChosenBar from '../cloth/shelf/ChosenBar.vue'
 import DayDone from './DayDone.vue'
 import DayFree from './DayFree.vue'
+import DayKeptUp from './DayKeptUp.vue'
 import DayPlanned from './DayPlanned.vue'
 import DayReminders from './DayReminders.vue'
 import DayUnfinished from './DayUnfinished.vue'
@@ -227,6 +228,7 @@ const year = computed(() => dateNames(today.value).year)
             :today="today"
             :tomorrow="tomorrow"
           />
+          <DayKeptUp :now="now" :zone="zone" @open="acts.openKey" />
           <DayReminders :reminders="planning.reminders" @change="reminders => changeOrSay({ reminders })" />
         </div>
       </div>

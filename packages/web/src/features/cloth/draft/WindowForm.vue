@@ -140,6 +140,16 @@ const categories = computed(() =>
       <label class="check">
         <input v-model="draft.spills" type="checkbox" /> Its tasks may stand outside of it where it is full
       </label>
+      <label class="check">
+        <input v-model="draft.keepsUp" type="checkbox" />
+        <span>
+          Keep what is drafted here up by itself
+          <span class="quiet hint"
+            >What an event lands on, or what comes before takes longer, goes to the next best time. What you
+            put somewhere yourself stays.</span
+          >
+        </span>
+      </label>
       <label class="check"><input v-model="draft.onDaysOff" type="checkbox" /> Also on days off</label>
       <div class="pauses" role="group" aria-label="Not on these days">
         <span>Not on</span>
@@ -183,6 +193,10 @@ label:not(.check) {
   display: flex;
   gap: 8px;
   align-items: baseline;
+}
+.hint {
+  display: block;
+  font-size: 12.5px;
 }
 .wide {
   width: 100%;

@@ -49,6 +49,7 @@ export const newWindow = (id: string, zone: string, today: string): PlanWindow =
   onDaysOff: false,
   othersToo: false,
   spills: false,
+  keepsUp: false,
   filter: [],
 })
 export const newRegular = (id: string): PlanRegular => ({

@@ -1,0 +1,394 @@
+import { addDays, dayAt, epochOf, MINUTE, onDate } from '../time/when.ts'
+import type { ClothItem } from '../view/cloth-item.ts'
+import type { WorkingHours } from '../view/rows.ts'
+import { deadlineOf, type TaskToPlan, type Wait } from './demand.ts'
+import { type Learned, type Person, takenOf, wantOf } from './from-cloth.ts'
+import { type Asked, Plan, type Told } from './plan.ts'
+import { plannedOf } from './replanning.ts'
+import type { PlanWindow } from './settings.ts'
+import { spansOf } from './windows.ts'
+
+/**
+ * What a draft once laid into a work window, kept up by itself when a day turns out otherwise. It moves as little as it
+ * can, and nothing that a person has put where it is. All times are epoch ms.
+ */
+
+export interface Stretch {
+  fromMs: number
+  toMs: number
+}
+
+/** A piece that the planner laid: a block of a task, or the task's own plan. */
+export interface LaidPiece {
+  id: string
+  /** Of the item that it is. */
+  key: string
+  task: string
+  wrote: Stretch
+  /** Where it was before that; null where it was made there. */
+  before: Stretch | null
+  /** Where its service has confirmed it, which may have rounded it; null until then. */
+  base: Stretch | null
+  /** Moves that nobody asked for, the oldest first: when, and where it began before. */
+  moves: readonly { atMs: number; fromMs: number }[]
+  /** It stays, as long as there is this cause. */
+  heldFor: Cause | null
+  /** The deadline that it was laid for. */
+  due: number | null
+}
+
+export type Cause =
+  /** `on`: the item that came to lie there. */
+  | { kind: 'landed' | 'overran'; on: string; title: string; at: Stretch }
+  /** It would be done too late: its deadline has come nearer, or there is time for it before that by now. */
+  | { kind: 'deadline' | 'room'; on: string; title: string; due: number }
+
+/** The same for the same cause, another for another. */
+export function causeKey(cause: Cause): string {
+  switch (cause.kind) {
+    case 'landed':
+      return `landed ${cause.on} ${cause.at.fromMs} ${cause.at.toMs}`
+    // It goes on for longer and longer.
+    case 'overran':
+      return `overran ${cause.on} ${cause.at.fromMs}`
+    case 'deadline':
+    case 'room':
+      return `${cause.kind} ${cause.on} ${cause.due}`
+  }
+}
+
+export interface Kept {
+  /** `cause` is null for what gave way to another of these. */
+  moves: { piece: LaidPiece; from: Stretch; to: Stretch; cause: Cause | null }[]
+  /** What a person has to decide. */
+  asks: { piece: LaidPiece; cause: Cause; because: 'no room' | 'moved often' | 'back and forth' }[]
+}
+
+export interface KeepUp {
+  /** All that stands there, with the ways between. */
+  items: readonly ClothItem[]
+  person: Person
+  hours: WorkingHours
+  windows: readonly PlanWindow[]
+  breaks: Asked['breaks']
+  waits: Learned['waits']
+  laid: readonly LaidPiece[]
+  /** Events that nobody has answered, or that are tentative: they are no reason to move anything. */
+  unsure: ReadonlySet<string>
+  /** The task whose clock is running. */
+  running: string | null
+}
+
+/** What lies further ahead is kept up when it comes nearer. */
+export const KEPT_UP_DAYS = 7
+const SOON_MS = 120 * MINUTE
+const MOST_A_DAY = 3
+const MOST_ALTERNATIONS = 2
+/** What is worked on and should be over runs on for so long at least. */
+const RUNS_ON_MS = 15 * MINUTE
+/** It is told that long before what follows begins. */
+const TOLD_BEFORE_MS = 10 * MINUTE
+const ROUNDS = 60
+/** What is kept up at a time, at most; the rest at the next look. */
+const MOST_PIECES = 60
+
+type Standing = { is: 'free'; at: Stretch } | { is: 'on its way' } | { is: 'pinned' }
+
+const same = (one: Stretch, other: Stretch): boolean => one.fromMs === other.fromMs && one.toMs === other.toMs
+const meet = (one: Stretch, other: Stretch): boolean => one.fromMs < other.toMs && other.fromMs < one.toMs
+const stretchOf = ({ place }: ClothItem): Stretch | null =>
+  place.kind === 'timed' && place.endMs > place.startMs ? { fromMs: place.startMs, toMs: place.endMs } : null
+
+/**
+ * Whose it is now. A service may round what was written, may refuse it, and may show for a while what was before: only
+ * where it stands elsewhere than any of these, somebody has put it there.
+ */
+function standing(piece: LaidPiece, item: ClothItem): Standing {
+  const at = stretchOf(item)
+  if (!at) return { is: 'pinned' }
+  if (item.pending) return { is: same(at, piece.wrote) ? 'on its way' : 'pinned' }
+  if (piece.base === null) {
+    const isOld = piece.before !== null && same(at, piece.before) && !same(at, piece.wrote)
+    return isOld ? { is: 'on its way' } : { is: 'free', at }
+  }
+  return same(at, piece.base) || same(at, piece.wrote) ? { is: 'free', at } : { is: 'pinned' }
+}
+
+/** The pieces with what was confirmed meanwhile, held no longer where there is no cause any more: those that differ. */
+export function confirmedOf(k: KeepUp): LaidPiece[] {
+  const known = new Map(k.items.map(i => [i.key, i]))
+  return k.laid.flatMap(piece => {
+    const item = known.get(piece.key)
+    const now = item && standing(piece, item)
+    const base = now?.is === 'free' ? now.at : piece.base
+    const heldFor = piece.heldFor && isStill(k, piece.heldFor, known) ? piece.heldFor : null
+    const isBase = base === piece.base || (base !== null && piece.base !== null && same(base, piece.base))
+    return isBase && heldFor === piece.heldFor ? [] : [{ ...piece, base, heldFor }]
+  })
+}
+
+function isStill(k: KeepUp, cause: Cause, known: ReadonlyMap<string, ClothItem>): boolean {
+  const on = known.get(cause.on)
+  const at = on && stretchOf(on)
+  switch (cause.kind) {
+    case 'landed':
+      return !!at && same(at, cause.at)
+    case 'overran':
+      return k.running === cause.on || (!!at && at.fromMs === cause.at.fromMs)
+    case 'deadline':
+    case 'room':
+      return on !== undefined && dueOf(k, on) === cause.due
+  }
+}
+
+interface Free {
+  piece: LaidPiece
+  item: ClothItem
+  task: ClothItem
+  at: Stretch
+}
+interface Disturbed extends Free {
+  cause: Cause
+}
+
+export function keepUp(k: KeepUp): Kept {
+  const free = freeOf(k)
+  const kept: Kept = { moves: [], asks: [] }
+  const disturbed: Disturbed[] = []
+  for (const one of free) {
+    const cause = disturbanceOf(k, one)
+    if (!cause || isHeld(one.piece, cause) || (!isOverlap(cause) && isSoon(k, one))) continue
+    if (movesToday(one.piece, k.person) < MOST_A_DAY) disturbed.push({ ...one, cause })
+    else if (cause.kind !== 'room') kept.asks.push({ piece: one.piece, cause, because: 'moved often' })
+  }
+  if (disturbed.length === 0) return kept
+  const resting = free.filter(f => !disturbed.some(d => d.piece === f.piece))
+  const mayGiveWay = resting.filter(
+    f => !isSoon(k, f) && f.piece.heldFor === null && movesToday(f.piece, k.person) < MOST_A_DAY,
+  )
+  // What waits for something that goes elsewhere may have to follow it; all else stays, if that is possible.
+  const before = new Set(disturbed.map(d => d.task.key))
+  const following = mayGiveWay.filter(f => follows(k, f.task.key, before))
+  const narrow = solve(k, disturbed, staying(k, following))
+  const wide = narrow.isWhole ? null : solve(k, disturbed, staying(k, mayGiveWay))
+  const best = wide && wide.placed > narrow.placed && wide.isKept ? wide : narrow
+  for (const d of disturbed) {
+    const to = best.at.get(d.piece.id)
+    if (!to || isLate(d, to)) {
+      if (d.cause.kind !== 'room') kept.asks.push({ piece: d.piece, cause: d.cause, because: 'no room' })
+    } else if (alternationsWith(d.piece, d.at, to) >= MOST_ALTERNATIONS)
+      kept.asks.push({ piece: d.piece, cause: d.cause, because: 'back and forth' })
+    else if (!same(to, d.at)) kept.moves.push({ piece: d.piece, from: d.at, to, cause: d.cause })
+  }
+  // Where what it would make room for stays, nothing gives way.
+  if (kept.moves.length > 0)
+    for (const f of resting) {
+      const to = best.at.get(f.piece.id)
+      if (to && !same(to, f.at)) kept.moves.push({ piece: f.piece, from: f.at, to, cause: null })
+    }
+  return apart(free, kept)
+}
+
+/** What of it lies ahead in a window that is kept up, and was put there by nobody. */
+function freeOf({ items, person, hours, windows, laid }: KeepUp): Free[] {
+  const known = new Map(items.map(i => [i.key, i]))
+  const until = epochOf(onDate(addDays(dayAt(person.now, person.zone), KEPT_UP_DAYS)), person.zone)
+  const movable = new Set(plannedOf(items, person, until).map(p => p.key))
+  const dates = Array.from({ length: KEPT_UP_DAYS }, (_, n) => addDays(dayAt(person.now, person.zone), n))
+  const spans = windows.filter(w => w.keepsUp).flatMap(w => spansOf(w, dates, hours))
+  return laid
+    .flatMap(piece => {
+      const item = known.get(piece.key)
+      const task = known.get(piece.task)
+      const now = item && standing(piece, item)
+      if (!item || !task || now?.is !== 'free' || !movable.has(piece.key)) return []
+      return spans.some(s => meet(s, now.at)) ? [{ piece, item, task, at: now.at }] : []
+    })
+    .sort((x, y) => x.at.fromMs - y.at.fromMs || (x.piece.id < y.piece.id ? -1 : 1))
+    .slice(0, MOST_PIECES)
+}
+
+function disturbanceOf(k: KeepUp, { task, at, piece }: Free): Cause | null {
+  const on = k.items.find(i => isLanding(k, i, piece) && meet(stretchOf(i) ?? at, at))
+  if (on) {
+    const kind = on.kind === 'event' ? ('landed' as const) : ('overran' as const)
+    return { kind, on: on.key, title: on.title, at: stretchOf(on) ?? at }
+  }
+  const over = overrunOf(k)
+  if (over && over.task !== task.key && meet(over.at, at))
+    return { kind: 'overran', on: over.task, title: over.title, at: over.at }
+  const due = dueOf(k, task)
+  if (due === null || at.toMs <= due) return null
+  const kind = due === piece.due ? ('room' as const) : ('deadline' as const)
+  return { kind, on: task.key, title: task.title, due }
+}
+
+export const dueOf = (
+  { hours, person }: Pick<KeepUp, 'hours' | 'person'>,
+  task: ClothItem,
+): number | null => {
+  const { due } = wantOf(task, person)
+  return due && deadlineOf(due, hours)
+}
+
+/** An event that certainly takes place, or work that has begun and was made longer. */
+function isLanding({ person, unsure }: KeepUp, item: ClothItem, { key }: LaidPiece): boolean {
+  if (item.key === key || takenOf([item], person).length === 0 || item.pending) return false
+  if (item.kind === 'event') return !unsure.has(item.key)
+  const at = stretchOf(item)
+  return at !== null && at.fromMs <= person.now
+}
+
+/** What is being worked on beyond the time that it was given. */
+function overrunOf({ items, person, running }: KeepUp): { task: string; title: string; at: Stretch } | null {
+  const task = running === null ? undefined : items.find(i => i.key === running)
+  if (!task) return null
+  const ends = items
+    .filter(i => i.key === running || i.of === running)
+    .flatMap(i => {
+      const at = stretchOf(i)
+      return at && at.fromMs <= person.now ? [at.toMs] : []
+    })
+  const end = Math.max(0, ...ends)
+  if (end === 0 || end > person.now + TOLD_BEFORE_MS) return null
+  const at = { fromMs: end, toMs: Math.max(end, person.now) + RUNS_ON_MS }
+  return { task: task.key, title: task.title, at }
+}
+
+const isHeld = ({ heldFor }: LaidPiece, cause: Cause): boolean =>
+  heldFor !== null && causeKey(heldFor) === causeKey(cause)
+
+const isOverlap = ({ kind }: Cause): boolean => kind === 'landed' || kind === 'overran'
+/** It is left alone, unless it cannot be where it is. */
+const isSoon = ({ person }: KeepUp, { at }: Free): boolean => at.fromMs < person.now + SOON_MS
+
+const movesToday = ({ moves }: LaidPiece, { now, zone }: Person): number =>
+  moves.filter(m => dayAt(m.atMs, zone) === dayAt(now, zone)).length
+
+/** How often it would have gone back to where it had just been. */
+function alternationsWith({ moves }: LaidPiece, from: Stretch, to: Stretch): number {
+  const been = [...moves.map(m => m.fromMs), from.fromMs, to.fromMs]
+  return been.filter((at, n) => n >= 2 && at === been[n - 2]).length
+}
+
+const isLate = ({ cause }: Disturbed, { toMs }: Stretch): boolean => 'due' in cause && toMs > cause.due
+
+/** Whether it waits for one of these, by whatever way. */
+function follows({ waits }: KeepUp, task: string, before: ReadonlySet<string>): boolean {
+  const seen = new Set<string>()
+  const next = [task]
+  for (let id = next.pop(); id !== undefined; id = next.pop())
+    for (const w of waits[id] ?? []) {
+      if (before.has(w.id)) return true
+      if (!seen.has(w.id)) next.push(w.id)
+      seen.add(w.id)
+    }
+  return false
+}
+
+interface Solved {
+  /** By piece. */
+  at: Map<string, Stretch>
+  /** Of those that are disturbed. */
+  placed: number
+  isWhole: boolean
+  /** What was not disturbed has a place, and none of it is late that was not. */
+  isKept: boolean
+}
+
+/** What would go elsewhere for reasons of its own is left where it is. */
+function staying(k: KeepUp, all: readonly Free[]): Free[] {
+  if (all.length === 0) return []
+  const { at } = solve(k, [], all)
+  return all.filter(f => same(at.get(f.piece.id) ?? { fromMs: 0, toMs: 0 }, f.at))
+}
+
+/** Each piece keeps its length, so that what a task has reserved stays what it is. */
+function solve(k: KeepUp, disturbed: readonly Disturbed[], givingWay: readonly Free[]): Solved {
+  const { person, items, hours, windows, breaks } = k
+  const all = [...disturbed, ...givingWay]
+  const moved = new Set(all.map(f => f.piece.key))
+  const over = overrunOf(k)
+  const runsOn = over ? [{ ...over.at, isWork: true }] : []
+  const underneath = new Set<Free>(disturbed.filter(d => isOverlap(d.cause)))
+  const tasks = all.map(f => taskOf(k, f, all, !underneath.has(f)))
+  const told = draft({
+    now: Math.ceil(person.now / GRID_MS) * GRID_MS,
+    zone: person.zone,
+    days: KEPT_UP_DAYS,
+    hours: { ...hours, off: [...hours.off] },
+    tasks,
+    taken: [...takenOf(items, person, moved), ...runsOn],
+    windows,
+    regulars: [],
+    had: {},
+    terms: { defaultMinutes: 30, splitFrom: Number.MAX_SAFE_INTEGER, leastPiece: 15 },
+    breaks,
+    pinned: [],
+    moved: 200,
+  })
+  const at = new Map(told.pieces.map(({ id, fromMs, toMs }) => [id, { fromMs, toMs }]))
+  const placed = disturbed.filter(d => at.has(d.piece.id)).length
+  const isKept = givingWay.every(f => at.has(f.piece.id)) && told.late.every(l => wasLate(k, l.id, all))
+  return { at, placed, isWhole: placed === disturbed.length, isKept }
+}
+const GRID_MS = 5 * MINUTE
+
+function draft(asked: Asked): Told {
+  const plan = new Plan(asked)
+  const search = plan.search(1)
+  search.step(ROUNDS)
+  return plan.told(search.draft())
+}
+
+function wasLate(k: KeepUp, id: string, all: readonly Free[]): boolean {
+  const one = all.find(f => f.piece.id === id)
+  const due = one ? dueOf(k, one.task) : null
+  return one !== undefined && due !== null && one.at.toMs > due
+}
+
+/** A piece as something to plan: whole, in its own length. What could stay where it is comes no nearer than it may. */
+function taskOf(k: KeepUp, { piece, at, task }: Free, all: readonly Free[], couldStay: boolean): TaskToPlan {
+  const { person, windows, waits } = k
+  const soon: Wait[] = couldStay ? [{ id: 'soon', gap: 0, endsMs: person.now + SOON_MS }] : []
+  const before = (waits[task.key] ?? []).flatMap((w): Wait[] => {
+    const moving = all.filter(f => f.task.key === w.id && f.piece !== piece)
+    const ends = k.items.flatMap(i =>
+      (i.of === w.id || i.key === w.id) && !moving.some(f => f.piece.key === i.key)
+        ? [stretchOf(i)?.toMs ?? 0]
+        : [],
+    )
+    const endsMs = Math.max(0, ...ends)
+    return [
+      ...moving.map(f => ({ id: f.piece.id, gap: w.gap, endsMs: null })),
+      ...(endsMs > 0 ? [{ id: w.id, gap: w.gap, endsMs }] : []),
+    ]
+  })
+  return {
+    ...wantOf(task, person, windows),
+    id: piece.id,
+    estimate: (at.toMs - at.fromMs) / MINUTE,
+    taken: 0,
+    reserved: 0,
+    waitsFor: [...before, ...soon],
+    planned: [at],
+  }
+}
+
+/**
+ * What would go where something stays after all stays as well, and so what would have gone where that is. Nothing makes
+ * room in vain.
+ */
+function apart(free: readonly Free[], { moves, asks }: Kept): Kept {
+  const goes = new Set(moves.map(m => m.piece))
+  const stands = free.flatMap(f => (goes.has(f.piece) ? [] : [f.at]))
+  let left = moves
+  for (let before = -1; before !== left.length;) {
+    before = left.length
+    const stay = new Set(left.filter(m => stands.some(s => meet(s, m.to))))
+    stands.push(...[...stay].map(m => m.from))
+    left = left.filter(m => !stay.has(m))
+  }
+  const isWhole = left.length === moves.length || left.every(m => m.cause !== null)
+  return isWhole ? { moves: left, asks } : apart(free, { moves: left.filter(m => m.cause !== null), asks })
+}
