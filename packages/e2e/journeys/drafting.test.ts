@@ -254,4 +254,62 @@ describe('a draft of the week', function () {
     await page.getByRole('menuitemradio', { name: 'stays' }).click()
     await call('PUT', '/me', { settings: { blocksInto: null } })
   })
+
+  it('is kept up by itself where its window says so, tells it once, and comes back', async () => {
+    const blocks = async (): Promise<any[]> =>
+      (await call('GET', `/cloth?from=${weekDay(0)}&days=7`)).items.filter(
+        (i: any) => i.title === 'Quennip banners' && i.kind === 'block' && !i.pending,
+      )
+    if (!(await panel().isVisible())) await page.keyboard.press('f')
+    await panel().getByRole('button', { name: 'Work windows, regulars, travel' }).click()
+    await page.getByRole('button', { name: 'Add a work window' }).click()
+    await page.getByLabel('Name').fill('Bench days')
+    await page.getByLabel('From', { exact: true }).fill('09:00')
+    await page.getByLabel('To', { exact: true }).fill('17:00')
+    await page.getByLabel('Other work may be drafted into it, too').check()
+    await page.getByRole('checkbox', { name: /Keep what is drafted here up/ }).check()
+    await page.getByRole('button', { name: 'Save', exact: true }).click()
+    await page.getByText('Bench days: saved.').waitFor()
+    await panel().getByRole('button', { name: 'Back to the draft' }).click()
+    await panel().getByRole('button', { name: 'Discard' }).click()
+
+    // The last one was not moved by hand; there is room, as the others have gone.
+    const all = (await blocks()).sort((x, y) => x.place.startMs - y.place.startMs)
+    const last = all.pop()
+    for (const { key } of all) await call('POST', `/cloth/${key}/edit`, { do: 'delete' })
+    await until('they are gone', async () => (await blocks()).length === 1)
+    const start = {
+      kind: 'zoned',
+      local: new Date(last.place.startMs).toISOString().slice(0, 19),
+      zone: 'UTC',
+    }
+    await call('POST', '/cloth/make', {
+      what: 'event',
+      title: 'Grumbold calls',
+      start,
+      minutes: 30,
+      into: null,
+    })
+    await until(
+      'it is elsewhere',
+      async () => {
+        const now = (await blocks()).find(b => b.key === last.key)
+        return now && now.place.startMs !== last.place.startMs
+      },
+      40_000,
+    )
+    await page.getByText(/Quennip banners went to .*, as “Grumbold calls” is there now/).waitFor()
+    await page.goto('/day')
+    const card = page.getByRole('region', { name: 'Kept up by itself' })
+    await card.getByText('“Grumbold calls” is there now').waitFor()
+    if (process.env.SHOTS) await page.screenshot({ path: `${process.env.SHOTS}/kept-up.png`, fullPage: true })
+    await card.getByRole('button', { name: 'Put back' }).first().focus()
+    await page.keyboard.press('Enter')
+    await page.getByText(/Quennip banners: back where it was, and it stays there/).waitFor()
+    await until('it is back', async () => {
+      const now = (await blocks()).find(b => b.key === last.key)
+      return now?.place.startMs === last.place.startMs
+    })
+    await card.getByText('put back', { exact: true }).waitFor()
+  })
 })

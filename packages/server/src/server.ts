@@ -121,7 +121,10 @@ export async function startServer(config: Config): Promise<Running> {
   const summary = new DailySummary(ctx, config.outgoingMail)
   const letters = new CommentLetters(ctx, config.outgoingMail)
   const nights = new Nights(ctx)
-  const keepingUp = new KeepingUp(ctx, engine)
+  const keepingUp = new KeepingUp(ctx, (workspaceId, connections) => {
+    for (const id of connections) engine.kick(id)
+    engine.requestPlan(workspaceId)
+  })
   summary.start()
   nights.start()
   keepingUp.start()

@@ -61,7 +61,11 @@ export interface Kept {
   /** `cause` is null for what gave way to another of these. */
   moves: { piece: LaidPiece; from: Stretch; to: Stretch; cause: Cause | null }[]
   /** What a person has to decide. */
-  asks: { piece: LaidPiece; cause: Cause; because: 'no room' | 'moved often' | 'back and forth' }[]
+  asks: {
+    piece: LaidPiece
+    cause: Cause
+    because: 'no room' | 'too late' | 'moved often' | 'back and forth'
+  }[]
 }
 
 export interface KeepUp {
@@ -174,8 +178,9 @@ export function keepUp(k: KeepUp): Kept {
   const best = wide && wide.placed > narrow.placed && wide.isKept ? wide : narrow
   for (const d of disturbed) {
     const to = best.at.get(d.piece.id)
-    if (!to || isLate(d, to)) {
-      if (d.cause.kind !== 'room') kept.asks.push({ piece: d.piece, cause: d.cause, because: 'no room' })
+    if (!to || isTooLate(k, d, to)) {
+      const because = to ? ('too late' as const) : ('no room' as const)
+      if (d.cause.kind !== 'room') kept.asks.push({ piece: d.piece, cause: d.cause, because })
     } else if (alternationsWith(d.piece, d.at, to) >= MOST_ALTERNATIONS)
       kept.asks.push({ piece: d.piece, cause: d.cause, because: 'back and forth' })
     else if (!same(to, d.at)) kept.moves.push({ piece: d.piece, from: d.at, to, cause: d.cause })
@@ -271,7 +276,11 @@ function alternationsWith({ moves }: LaidPiece, from: Stretch, to: Stretch): num
   return been.filter((at, n) => n >= 2 && at === been[n - 2]).length
 }
 
-const isLate = ({ cause }: Disturbed, { toMs }: Stretch): boolean => 'due' in cause && toMs > cause.due
+/** Nothing goes beyond its deadline by itself; what is beyond it already may stay so, where it has to go. */
+function isTooLate(k: KeepUp, { task, at, cause }: Disturbed, { toMs }: Stretch): boolean {
+  const due = dueOf(k, task)
+  return due !== null && toMs > due && (at.toMs <= due || !isOverlap(cause))
+}
 
 /** Whether it waits for one of these, by whatever way. */
 function follows({ waits }: KeepUp, task: string, before: ReadonlySet<string>): boolean {
@@ -289,7 +298,7 @@ function follows({ waits }: KeepUp, task: string, before: ReadonlySet<string>): 
 interface Solved {
   /** By piece. */
   at: Map<string, Stretch>
-  /** Of those that are disturbed. */
+  /** Of those that are disturbed, in time. */
   placed: number
   isWhole: boolean
   /** What was not disturbed has a place, and none of it is late that was not. */
@@ -328,7 +337,10 @@ function solve(k: KeepUp, disturbed: readonly Disturbed[], givingWay: readonly F
     moved: 200,
   })
   const at = new Map(told.pieces.map(({ id, fromMs, toMs }) => [id, { fromMs, toMs }]))
-  const placed = disturbed.filter(d => at.has(d.piece.id)).length
+  const placed = disturbed.filter(d => {
+    const to = at.get(d.piece.id)
+    return to !== undefined && !isTooLate(k, d, to)
+  }).length
   const isKept = givingWay.every(f => at.has(f.piece.id)) && told.late.every(l => wasLate(k, l.id, all))
   return { at, placed, isWhole: placed === disturbed.length, isKept }
 }

@@ -299,6 +299,23 @@ describe('a work window that is kept up', function () {
     expect(days.look().asks).to.deep.equal([])
   })
 
+  it('takes nothing beyond its deadline', () => {
+    const days = new Days(seeded(1), ['keeps'])
+    days.lay('sluice', at(MONDAY, '14:00'), 120, MONDAY)
+    days.lay('hinges', at(MONDAY, '11:30'), 120)
+    days.land(at(MONDAY, '09:00'), 60)
+    days.look()
+    days.land(at(MONDAY, '15:30'), 90)
+    const { moves, asks } = days.look()
+    expect(asks).to.deep.equal([])
+    expect(moves.map(m => [m.piece.task, m.cause?.kind ?? null])).to.deep.equal([['sluice', 'landed']])
+    days.pass(MIN)
+    days.pass(MIN)
+    days.look()
+    days.land(at(MONDAY, '12:00'), 240)
+    expect(days.look().asks.map(a => [a.piece.task, a.because])).to.deep.equal([['sluice', 'too late']])
+  })
+
   it('lets work that waits follow what it waits for', () => {
     const days = new Days(seeded(1), ['keeps'])
     days.lay('first', at(MONDAY, '12:00'), 60)

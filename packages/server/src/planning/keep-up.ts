@@ -21,7 +21,6 @@ import { teamOfWorkspace } from '../data/repositories/members.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 import { clockOf } from '../data/repositories/time-entries.ts'
 import { changeSeqOf } from '../data/repositories/workspaces.ts'
-import type { Engine } from '../sync/engine/engine.ts'
 import { clothOf, DEFAULT_MINUTES, readCloth } from '../view/cloth.ts'
 import { editItem } from '../view/edit.ts'
 import { drawn, loadPairs } from '../view/pairs.ts'
@@ -80,7 +79,8 @@ export class KeepingUp {
 
   constructor(
     private readonly ctx: Context,
-    private readonly engine: Engine,
+    /** What was written is to be sent now. */
+    private readonly written: (workspaceId: string, connections: readonly string[]) => void,
   ) {}
 
   start(): void {
@@ -185,8 +185,7 @@ export class KeepingUp {
       await addPass(sql, { id, workspaceId, memberId, at: ctx.now(), body: json(pass) })
       sql.tell(workspaceId, { topics: ['cloth'], exact: true, lists: [] })
     })
-    for (const connection of touched) this.engine.kick(connection)
-    this.engine.requestPlan(member.workspaceId)
+    this.written(member.workspaceId, [...touched])
     return pass.steps.length
   }
 }

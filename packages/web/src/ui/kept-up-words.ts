@@ -26,6 +26,7 @@ export function causeWords(cause: Cause | null): string {
 
 export const askWords: Record<Kept['asks'][number]['because'], string> = {
   'no room': 'there is no other time for it in its windows',
+  'too late': 'there is no other time for it before its deadline',
   'moved often': 'it has been moved three times today',
   'back and forth': 'it would go back and forth',
 }

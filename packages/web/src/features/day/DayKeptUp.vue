@@ -85,6 +85,7 @@ p {
   font-size: 12.5px;
 }
 .title {
+  display: block;
   font-weight: 600;
   text-align: left;
 }
