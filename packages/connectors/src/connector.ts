@@ -39,10 +39,22 @@ export interface Connector {
   interpret(collection: string, original: string): { item: Task | Event; unknownStatus: string | null } | null
   /** Makes a calendar or list; null where the service cannot. */
   makeCollection: ((name: string, colour: string) => Promise<FoundCollection>) | null
+  /** Where people write to one another; null where they do not. */
+  chat: Chat | null
   /** The service's clock minus ours as last seen, ms. */
   skew(): number
   /** How long the service asks to be left alone between two looks, ms; null when it does not say. */
   restMs(): number | null
+}
+
+/** All of it may throw ServiceError. */
+export interface Chat {
+  /** Characters. */
+  maxLength: number
+  /** Writes into a channel, which is a collection. It is not tried again: nobody wants to read it twice. */
+  post(channel: string, text: string): Promise<void>
+  /** What the person who signed in is at, until then (epoch ms); null clears it. Null where there is no such thing. */
+  say: ((status: { text: string; untilMs: number } | null) => Promise<void>) | null
 }
 
 /**

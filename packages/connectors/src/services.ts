@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import { readDescription, type ServiceDescription } from './http-json/description.ts'
 
 /** The service descriptions that ship with the product, as anybody could have written them. */
-const SHIPPED = ['bench-list', 'repairs-board', 'plant-register', 'gatehouse-mail']
+const SHIPPED = ['bench-list', 'repairs-board', 'plant-register', 'gatehouse-mail', 'gate-chat']
 
 export function shippedServices(): { id: string; description: ServiceDescription }[] {
   return SHIPPED.map(id => {

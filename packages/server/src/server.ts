@@ -16,6 +16,7 @@ import { type Context, REQUEST_MS } from './context/context.ts'
 import { Engine } from './sync/engine/engine.ts'
 import { makeLog } from './context/log.ts'
 import { DailySummary } from './summary/daily.ts'
+import { ChatStatuses } from './outward/status.ts'
 import { KeepingUp } from './planning/keep-up.ts'
 import { Nights } from './planning/night.ts'
 import { CommentLetters } from './team/comment-letters.ts'
@@ -34,6 +35,7 @@ export interface Running {
   summary: DailySummary
   nights: Nights
   keepingUp: KeepingUp
+  statuses: ChatStatuses
   letters: CommentLetters
   /** Where the first person begins; null where somebody has. */
   begin: string | null
@@ -121,6 +123,7 @@ export async function startServer(config: Config): Promise<Running> {
   const summary = new DailySummary(ctx, config.outgoingMail)
   const letters = new CommentLetters(ctx, config.outgoingMail)
   const nights = new Nights(ctx)
+  const statuses = new ChatStatuses(ctx)
   const keepingUp = new KeepingUp(ctx, (workspaceId, connections) => {
     for (const id of connections) engine.kick(id)
     engine.requestPlan(workspaceId)
@@ -128,6 +131,7 @@ export async function startServer(config: Config): Promise<Running> {
   summary.start()
   nights.start()
   keepingUp.start()
+  statuses.start()
   letters.start()
   engine.start()
   if (fresh && demo?.story)
@@ -143,6 +147,7 @@ export async function startServer(config: Config): Promise<Running> {
     letters,
     nights,
     keepingUp,
+    statuses,
     stop: async () => {
       const closed = new Promise<void>(resolve => server.close(() => resolve()))
       if ('closeAllConnections' in server) server.closeAllConnections()

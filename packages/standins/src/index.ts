@@ -8,6 +8,7 @@ import { boardApi } from './board/api.ts'
 import { boardOAuth } from './board/oauth.ts'
 import { boardPage } from './board/page.ts'
 import { Board } from './board/state.ts'
+import { chatApi, chatPage, chatSeed } from './chat/chat.ts'
 import { faultForm, faultsNamed } from './fault-form.ts'
 import { type Faults, FaultSwitch } from './faults.ts'
 import { gardenDav } from './garden/dav.ts'
@@ -38,6 +39,7 @@ const SERVICES = {
   board: 'Repairs Board',
   register: 'Plant Register',
   mail: 'Gatehouse Mail',
+  chat: 'Gate Chat',
 }
 type Service = keyof typeof SERVICES
 const isService = (name: string): name is Service => name in SERVICES
@@ -55,6 +57,7 @@ export function standins(
   const board = new Board(file('board'))
   const register = new Register(file('register'))
   const mail = new Store(file('mail'), mailSeed)
+  const chat = new Store(file('chat'), chatSeed)
   const slips = new Store(file('slips'), slipsSeed)
   const switches = Object.fromEntries(Object.keys(SERVICES).map(s => [s, new FaultSwitch()])) as Record<
     Service,
@@ -80,7 +83,7 @@ export function standins(
   app.post('/control/reset', c => {
     const hooks = { bench: bench.store.value.hooks, board: board.state.hooks }
     const { tokens, refresh } = board.state
-    for (const store of [garden.store, visits, bench.store, board.store, register.store, mail, slips])
+    for (const store of [garden.store, visits, bench.store, board.store, register.store, mail, chat, slips])
       store.reset()
     Object.assign(bench.store.value, { hooks: hooks.bench })
     // Who was signed in stays so.
@@ -114,6 +117,7 @@ export function standins(
   app.use('/board/api/*', switches.board.middleware())
   app.use('/register/r/*', switches.register.middleware())
   app.use('/mail/api/*', switches.mail.middleware())
+  app.use('/chat/api/*', switches.chat.middleware())
   app.route('/garden/dav', gardenDav(garden, '/garden/dav', switches.garden))
   app.route('/garden/page', gardenPage(garden, form('garden')))
   app.route('/visits/page', visitsPage(visits, form('visits')))
@@ -128,6 +132,8 @@ export function standins(
   app.route('/register/page', registerPage(register, form('register')))
   app.route('/mail/api', mailApi(mail, switches.mail))
   app.route('/mail/page', mailPage(mail, form('mail')))
+  app.route('/chat/api', chatApi(chat, switches.chat))
+  app.route('/chat/page', chatPage(chat, form('chat')))
   app.route('/mailbox', mailboxPage(mailbox))
   app.route('/slips', slipsApi(slips))
   app.route('/identity', identityProvider('/identity'))

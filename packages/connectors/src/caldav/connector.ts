@@ -83,6 +83,7 @@ export function caldav(
       return results
     },
     subscribe: null,
+    chat: null,
     notified: () => null,
     interpret(collection, original) {
       const read = readCalendarObject(original)

@@ -2,6 +2,7 @@ import { createHmac, timingSafeEqual } from 'node:crypto'
 import { understoodOr } from '@loom/core'
 import type { Connector, RemoteItem } from '../connector.ts'
 import { accountOf } from './account.ts'
+import { chatOf } from './chat.ts'
 import { capabilitiesOf } from './capabilities.ts'
 import type { JsonCredentials } from './client.ts'
 import type { ServiceDescription } from './description.ts'
@@ -59,6 +60,7 @@ export function httpJson(
         : null
     },
     makeCollection: null,
+    chat: chatOf(parts),
     skew: () => parts.client.skew,
     restMs: () => null,
   }

@@ -312,6 +312,15 @@ export const ServiceDescription = z
         at: Pointer.optional().describe('When it was made, ISO 8601: an old one is not taken'),
       })
       .optional(),
+    chat: z
+      .strictObject({
+        post: Request.describe('Writes {text} into the channel {collection}'),
+        maxLength: z.number().int().min(100).max(100_000).default(4000),
+        status: Request.optional().describe('Says {text} of oneself until {until}, ISO 8601'),
+        clear: Request.optional().describe('Says nothing of oneself any more'),
+      })
+      .optional()
+      .describe('For services in which people write to one another: their lists are channels'),
     clock: z
       .strictObject({ at: Pointer.describe('In the account’s answer, ISO 8601') })
       .optional()

@@ -217,6 +217,7 @@ export function icsFeed(address: string, http: Outbound, signal?: AbortSignal): 
       return read.kind === 'understood' ? { item: read.value, unknownStatus: null } : null
     },
     makeCollection: null,
+    chat: null,
     skew: () => skew,
     restMs: () => Math.max(LEAST_REST_MS, rest ?? 0),
   }

@@ -89,6 +89,10 @@ export const Planning = z.object({
   travel: Travel,
   reminders: Reminders,
   matters: Matters,
+  /** Chats are told what this person is at: a meeting, a break, focus. */
+  tellsStatus: z.boolean(),
+  /** Until then they want to be left alone, epoch ms; null: they do not. */
+  focusUntilMs: z.number().int().min(0).nullable(),
   sentence: PlanSentence,
   windows: z.array(PlanWindow).max(40),
   regulars: z.array(PlanRegular).max(40),
@@ -101,6 +105,8 @@ export const plainPlanning: Planning = {
   travel: noTravel,
   reminders: noReminders,
   matters: { date: '', keys: [] },
+  tellsStatus: false,
+  focusUntilMs: null,
   sentence: {
     span: 'week',
     into: 'hours',
@@ -134,6 +140,8 @@ export function planningOf(stored: unknown): Planning {
     travel: travel.success ? travel.data : noTravel,
     reminders: reminders.success ? reminders.data : noReminders,
     matters: matters.success ? matters.data : plainPlanning.matters,
+    tellsStatus: given.tellsStatus === true,
+    focusUntilMs: Number.isSafeInteger(given.focusUntilMs) ? (given.focusUntilMs ?? null) : null,
     sentence: sentence.success ? sentence.data : plainPlanning.sentence,
     windows: each(PlanWindow, given.windows),
     regulars: each(PlanRegular, given.regulars),

@@ -38,6 +38,7 @@ import { up as slips } from './migrations/0035-slips.ts'
 import { up as ledger } from './migrations/0036-ledger.ts'
 import { up as waits } from './migrations/0037-waits.ts'
 import { up as keptUp } from './migrations/0038-kept-up.ts'
+import { up as chat } from './migrations/0039-chat.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -78,6 +79,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0036-ledger', up: ledger },
   { name: '0037-waits', up: waits },
   { name: '0038-kept-up', up: keptUp },
+  { name: '0039-chat', up: chat },
 ]
 
 /** Remembers in the database which migrations ran. */

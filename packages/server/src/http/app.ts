@@ -38,6 +38,7 @@ import { membersOnly, noReaders, sessionRoutes, type SessionTerms, type SignedIn
 import { secondFactorRoutes } from './second-factor.ts'
 import { sharingRoutes } from './sharing.ts'
 import { teamRoutes } from './team.ts'
+import { chatRoutes } from './chat.ts'
 import { timeRoutes } from './time.ts'
 import { tieRoutes } from './ties.ts'
 import { viewRoutes } from './views.ts'
@@ -70,6 +71,7 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions, terms: S
       .route('/rules', rulePaperRoutes(ctx))
       .route('/me', meRoutes(ctx))
       .route('/planning', planningRoutes(ctx, engine))
+      .route('/chat', chatRoutes(ctx))
       .route('/time', timeRoutes(ctx))
       .route('/sharing', sharingRoutes(ctx))
       .route('/requests', requestRoutes(ctx, engine))

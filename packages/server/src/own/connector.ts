@@ -189,6 +189,7 @@ export function ownConnector(db: Database, workspaceId: string, now: () => numbe
     notified: () => null,
     interpret: (_collection, original) => ({ item: itemFrom(original), unknownStatus: null }),
     makeCollection: null,
+    chat: null,
     skew: () => 0,
     restMs: () => null,
   }

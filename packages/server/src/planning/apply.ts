@@ -2,16 +2,15 @@ import { randomUUID } from 'node:crypto'
 import { dayAt, daysBetween, type Edit, settingsOfPerson, type Making, zonedAt } from '@loom/core'
 import { dueOf, takenOf } from '@loom/core/planning'
 import type { ClothItem } from '@loom/core'
-import { sightIn } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
 import { harmInWords, harmsOnlyItself } from '../data/harm.ts'
 import { parsed } from '../data/json.ts'
 import { lay } from '../data/repositories/kept-up.ts'
 import { settingsOfMember } from '../data/repositories/members.ts'
 import type { Member } from '../data/repositories/sessions.ts'
-import { clothOf, DEFAULT_MINUTES, readCloth } from '../view/cloth.ts'
 import { editItem } from '../view/edit.ts'
 import { makeItem } from '../view/make.ts'
+import { clothSeenBy } from '../view/own-cloth.ts'
 import { peopleOf } from '../view/people.ts'
 
 /**
@@ -189,15 +188,11 @@ async function itemsAround(
   member: Member,
   pieces: readonly DraftedPiece[],
 ): Promise<ClothItem[]> {
-  const { workspaceId, zone } = member
+  const { zone } = member
   const dates = pieces.flatMap(p => [dayAt(p.fromMs, zone), dayAt(p.toMs, zone)]).sort()
   const [from, last] = [dates[0], dates.at(-1)]
   if (from === undefined || last === undefined) return []
   const span = { from, days: daysBetween(from, last) + 1 }
-  const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now: ctx.now() }
   // In a commit, so that a request that comes a second time ends here, and is not judged by what it did itself.
-  return ctx.db.commit(async sql => {
-    const reading = await readCloth(sql, { workspaceId, ...span }, viewer, null)
-    return clothOf(reading, await sightIn(sql, member), span, viewer, () => zone)
-  })
+  return ctx.db.commit(async sql => (await clothSeenBy(sql, member, span, ctx.now())).items)
 }

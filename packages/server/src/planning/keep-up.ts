@@ -12,7 +12,6 @@ import {
   type Wait,
 } from '@loom/core/planning'
 import { withTravel } from '@loom/core/view'
-import { sightIn } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
 import type { Sql } from '../data/database.ts'
 import { json, parsed } from '../data/json.ts'
@@ -21,8 +20,8 @@ import { teamOfWorkspace } from '../data/repositories/members.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 import { clockOf } from '../data/repositories/time-entries.ts'
 import { changeSeqOf } from '../data/repositories/workspaces.ts'
-import { clothOf, DEFAULT_MINUTES, readCloth } from '../view/cloth.ts'
 import { editItem } from '../view/edit.ts'
+import { clothSeenBy } from '../view/own-cloth.ts'
 import { drawn, loadPairs } from '../view/pairs.ts'
 import { peopleOf } from '../view/people.ts'
 import { waitsOf } from '../view/waits.ts'
@@ -213,9 +212,7 @@ export async function askedFor(ctx: Context, sql: Sql, member: Member): Promise<
   const hours = people.find(p => p.id === member.id)?.hours
   if (!hours) return null
   const span = { from: addDays(dayAt(now, zone), -1), days: KEPT_UP_DAYS + 2 }
-  const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now }
-  const reading = await readCloth(sql, { workspaceId, ...span }, viewer, null)
-  const shown = clothOf(reading, await sightIn(sql, member), span, viewer, () => zone)
+  const { items: shown, reading, viewer } = await clothSeenBy(sql, member, span, now)
   const sourceOf = (item: ClothItem) => reading.read.get(item.key.split('@')[0] ?? item.key)
   // What is done and was planned for no day is not on the Cloth.
   const there = new Set(shown.map(i => i.key))

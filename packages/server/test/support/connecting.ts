@@ -36,6 +36,7 @@ export const GIVEN = {
   bench: { service: 'bench-list', at: '/bench', key: 'bench-key-ines' },
   register: { service: 'plant-register', at: '/register', key: 'register-key-anouk' },
   mail: { service: 'gatehouse-mail', at: '/mail', user: 'gatehouse', password: 'lower-gate' },
+  chat: { service: 'gate-chat', at: '/chat', key: 'chat-key-ines' },
   garden: { service: 'caldav', at: '', user: 'tobias', password: 'glasshouse' },
   visits: { service: 'ics-feed', at: '/visits/spring-term.ics' },
 } as const

@@ -118,6 +118,7 @@ export async function everyRoute(w: World, aim: Partial<Aim> = {}): Promise<Rout
         { what: 'remove', key, plan: false },
       ].map(p => ({ ...p, fromMs: LATER_MS, toMs: LATER_MS + 1_800_000, pinned: false })),
     },
+    'POST /api/chat/messages': { chat: 'nothing', channel: 'nothing', text: 'Theirs' },
     'POST /api/time/entries': { item: key, title: '', day: '2020-01-01', time: { minutes: 5 } },
     'PATCH /api/time/entries/:id': { version: 1, assumed: false },
     'POST /api/time/confirm': { ids: ['nothing'] },

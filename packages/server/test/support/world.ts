@@ -126,7 +126,7 @@ export interface World {
   app: Running
   client: Client
   fault: (
-    service: 'garden' | 'visits' | 'bench' | 'board' | 'register' | 'mail',
+    service: 'garden' | 'visits' | 'bench' | 'board' | 'register' | 'mail' | 'chat',
     faults: object,
   ) => Promise<void>
   /** Resolves once the service is being read, by a look that takes its time until its faults are set again. */
