@@ -102,6 +102,12 @@ export async function plannedFor(
       only: ['Gate'],
     },
     {
+      name: 'Gate Chat',
+      owner: 'Ines Varga',
+      input: json('gate-chat', `${standins}/chat`, { key: 'chat-key-ines' }),
+      only: ['Gate house'],
+    },
+    {
       name: 'Garden Calendars of Rafael',
       owner: 'Rafael Quint',
       input: dav(standins, 'rafael', 'lantern-pole'),

@@ -8,6 +8,7 @@ import { useLive } from '../stores/live.ts'
 import { useLiveState } from '../stores/live-state.ts'
 import { healthOf, useConnections } from '../stores/connections.ts'
 import CommandField from './CommandField.vue'
+import FocusSign from './FocusSign.vue'
 import RunningClock from './RunningClock.vue'
 import FoldOut from '../ui/FoldOut.vue'
 import LoomMark from '../ui/LoomMark.vue'
@@ -141,6 +142,7 @@ watch(
         >
       </nav>
       <span ref="between" class="between" />
+      <FocusSign :enabled="connections.length > 0" />
       <RunningClock :enabled="connections.length > 0" />
       <CommandField />
       <span

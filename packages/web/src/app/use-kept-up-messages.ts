@@ -2,6 +2,7 @@ import { computed, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { Refused } from '../api/client.ts'
 import { type KeptPass, useKeptUp } from '../stores/kept-up.ts'
+import { useFocus } from '../stores/focus.ts'
 import { say } from '../stores/messages.ts'
 import { usePlanning } from '../stores/planning.ts'
 import { useSession } from '../stores/session.ts'
@@ -14,7 +15,11 @@ export function useKeptUpMessages(enabled: () => boolean): void {
   const { planning } = usePlanning(enabled)
   const keepsUp = computed(() => enabled() && planning.value.windows.some(w => w.keepsUp))
   const { passes, saw, undo } = useKeptUp(() => keepsUp.value)
-  const news = computed(() => passes.value.filter(p => !p.seen && !p.undone))
+  const focus = useFocus(enabled)
+  // Whoever is in focus is told afterwards, all together.
+  const news = computed(() =>
+    focus.untilMs.value === null ? passes.value.filter(p => !p.seen && !p.undone) : [],
+  )
   const told = new Set<string>()
 
   watch(

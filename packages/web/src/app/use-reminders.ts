@@ -32,7 +32,8 @@ export function useReminders(enabled: () => boolean): void {
   let isLooking = false
 
   async function look(): Promise<void> {
-    const { reminders } = planning.value
+    const { reminders, focusUntilMs } = planning.value
+    if (focusUntilMs !== null && focusUntilMs > session.now()) return
     if (isLooking || !enabled() || (reminders.plan === null && reminders.review === null)) return
     const now = session.now()
     const given = givenBefore()

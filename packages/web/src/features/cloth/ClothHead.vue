@@ -265,6 +265,18 @@ useEventListener('keydown', onKey)
 .spacer {
   flex: 1;
 }
+/* All of it on one line of a laptop. */
+@media (min-width: 1001px) and (max-width: 1420px) {
+  .head {
+    gap: 8px;
+  }
+  .head .push {
+    padding-inline: 9px;
+  }
+  .picks :deep(button) {
+    padding-inline: 7px;
+  }
+}
 @media (max-width: 420px) {
   h1 {
     font-size: 19px;

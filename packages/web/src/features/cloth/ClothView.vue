@@ -26,10 +26,13 @@ import { useActs } from './acts/use-acts.ts'
 import { usePresence } from './data/use-presence.ts'
 import { useScene } from './data/use-scene.ts'
 import { useView } from './data/use-view.ts'
+import { useFocus } from '../../stores/focus.ts'
+import { useSendRow } from '../chat/use-send-row.ts'
 import { usePrepare } from './prepare/use-prepare.ts'
 import { fetchHyphens } from '../../ui/hyphens.ts'
 import { inOurTheme, partInOurTheme } from '../../ui/in-our-theme.ts'
 
+const SendDays = partInOurTheme(() => import('../chat/SendDays.vue'))
 /** Fetched once the Cloth itself is there, and it is quiet: nearly everybody opens an item next. */
 const drawer = () => import('./item/ItemDrawer.vue')
 const QUIET_MS = 1500
@@ -64,6 +67,11 @@ provideShownFacts({
 const root = ref<HTMLElement | null>(null)
 const acts = useActs({ scene, view, root })
 const onDraft = useDraftActs(draft, scene, acts)
+const sendRow = useSendRow(
+  () => view.body.value.rows,
+  () => data.value?.me ?? '',
+)
+const focus = useFocus()
 const prepare = usePrepare(scene, () => data.value !== undefined)
 /** While something is drafted the panel makes room, and is there again afterwards. */
 const isPreparing = computed(() => prepare.isOpen.value && !draft.isOpen.value)
@@ -192,6 +200,7 @@ watch(
         @finish="acts.finishEarly"
         @later="acts.restLater"
         @tick="acts.tick"
+        @focus="until => focus.begin(until)"
       />
     </ClothHead>
 
@@ -333,8 +342,15 @@ watch(
       :row="scene.rows.value.find(r => r.key === acts.load.value?.row.key) ?? acts.load.value.row"
       :at="acts.load.value.at"
       :default-minutes="data.defaultMinutes"
+      :can-send="sendRow.canSend(acts.load.value.row)"
       @lighten="onDraft.lighten"
+      @send="acts.load.value && sendRow.send(acts.load.value.row)"
       @close="acts.load.value = null"
+    />
+    <SendDays
+      v-if="sendRow.sending.value"
+      :told="sendRow.sending.value"
+      @close="sendRow.sending.value = null"
     />
   </main>
 </template>

@@ -20,6 +20,8 @@ import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useMine } from '../../stores/mine.ts'
 import { usePlanning } from '../../stores/planning.ts'
+import { type DaysToTell, useChats } from '../../stores/chat.ts'
+import { useFocus } from '../../stores/focus.ts'
 import { useWaitLines } from '../../stores/waits.ts'
 import { minuteWords } from '../../ui/telling.ts'
 import { partInOurTheme } from '../../ui/in-our-theme.ts'
@@ -39,11 +41,13 @@ import DayDone from './DayDone.vue'
 import DayFree from './DayFree.vue'
 import DayKeptUp from './DayKeptUp.vue'
 import DayPlanned from './DayPlanned.vue'
+import DayStatus from './DayStatus.vue'
 import DayReminders from './DayReminders.vue'
 import DayUnfinished from './DayUnfinished.vue'
 
 /** One page for a day: what is left over, what is planned, and whether it fits what is left of the day. */
 
+const SendDays = partInOurTheme(() => import('../chat/SendDays.vue'))
 const ItemDrawer = partInOurTheme(() => import('../cloth/item/ItemDrawer.vue'))
 
 const body = computed((): ViewBody => ({ ...plainView, span: 'day', rows: 'days' }))
@@ -136,6 +140,14 @@ function toggleMatters(item: ClothItem): void {
   void changeOrSay({ matters: { date: today.value, keys: keys.slice(-3) } })
 }
 const tomorrow = computed(() => addDays(today.value, 1))
+const { chats } = useChats()
+const sending = ref<DaysToTell | null>(null)
+function sendDay(): void {
+  const of = { person: data.value?.me ?? '' }
+  sending.value = { from: today.value, days: 1, of, name: 'this day' }
+}
+const FOCUS_MINUTES = 50
+const focus = useFocus()
 const heading = computed(() => longDayWords(today.value))
 const year = computed(() => dateNames(today.value).year)
 </script>
@@ -150,6 +162,18 @@ const year = computed(() => dateNames(today.value).year)
       >
       <span class="spacer" />
       <template v-if="data">
+        <button
+          v-if="focus.untilMs.value === null"
+          type="button"
+          class="push small"
+          title="Messages wait, and chats are told where you want that"
+          @click="focus.begin(now + FOCUS_MINUTES * 60_000)"
+        >
+          Focus for {{ FOCUS_MINUTES }} min
+        </button>
+        <button v-if="chats.length > 0" type="button" class="push small" @click="sendDay">
+          Send to a chat
+        </button>
         <span class="quiet parts"
           >Still ahead: {{ durationWords(plan.left.fixed) }} fixed ·
           {{ durationWords(plan.left.placed) }} placed · {{ durationWords(plan.left.untimed) }} without an
@@ -229,6 +253,7 @@ const year = computed(() => dateNames(today.value).year)
             :tomorrow="tomorrow"
           />
           <DayKeptUp :now="now" :zone="zone" @open="acts.openKey" />
+          <DayStatus :tells="planning.tellsStatus" @change="tellsStatus => changeOrSay({ tellsStatus })" />
           <DayReminders :reminders="planning.reminders" @change="reminders => changeOrSay({ reminders })" />
         </div>
       </div>
@@ -242,6 +267,7 @@ const year = computed(() => dateNames(today.value).year)
         @clear="acts.chosen.value = []"
       />
       <ClothDialogs :acts="acts" :scene="scene" />
+      <SendDays v-if="sending" :told="sending" @close="sending = null" />
       <ItemDrawer
         v-if="acts.opened.value"
         :item="acts.opened.value"

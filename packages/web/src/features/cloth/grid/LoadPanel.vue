@@ -5,8 +5,14 @@ import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useFloatingBy } from '../../../ui/floating.ts'
 
 /** What a row's time is made of, and what could go elsewhere, what presses least first. */
-const props = defineProps<{ row: HourRow; at: DOMRect; defaultMinutes: number }>()
-const emit = defineEmits<{ lighten: [item: ClothItem]; close: [] }>()
+const props = defineProps<{
+  row: HourRow
+  at: DOMRect
+  defaultMinutes: number
+  /** There is a chat to send it to. */
+  canSend: boolean
+}>()
+const emit = defineEmits<{ lighten: [item: ClothItem]; send: []; close: [] }>()
 
 const panel = ref<HTMLElement | null>(null)
 const over = computed(() => props.row.load.committed - props.row.load.capacity)
@@ -86,6 +92,9 @@ watch(
         </button>
       </div>
     </template>
+    <p v-if="canSend" class="send">
+      <button type="button" class="push small" @click="emit('send')">Send to a chat</button>
+    </p>
   </div>
 </template>
 
@@ -106,6 +115,9 @@ watch(
 }
 p {
   margin: 0 0 6px;
+}
+.send {
+  margin: 8px 0 0;
 }
 .sum {
   font-weight: 700;

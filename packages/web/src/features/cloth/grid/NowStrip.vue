@@ -21,6 +21,7 @@ const emit = defineEmits<{
   finish: [item: ClothItem]
   later: [item: ClothItem]
   tick: [key: string, done: boolean]
+  focus: [untilMs: number]
 }>()
 
 const mine = computed(() =>
@@ -99,6 +100,15 @@ function open(event: Event, item: ClothItem): void {
           15 min more<template v-if="givesWay">, over {{ givesWay.item.title }}</template>
         </button>
         <button type="button" class="plain act" @click="emit('finish', current.item)">finish now</button>
+        <button
+          v-if="current.item.kind !== 'event'"
+          type="button"
+          class="plain act"
+          title="Messages wait until it ends"
+          @click="emit('focus', current.endMs)"
+        >
+          focus
+        </button>
         <button
           v-if="current.item.kind !== 'event' && current.item.kind !== 'batch'"
           type="button"
