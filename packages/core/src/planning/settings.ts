@@ -30,8 +30,10 @@ export const PlanWindow = z.object({
   spills: z.boolean(),
   /** What a draft laid there is moved by itself when a day turns out otherwise. */
   keepsUp: z.boolean().default(false),
-  /** Which tasks it is for; without a clause, for all. */
+  /** Which tasks it is for; without a clause, for all. With a saved view: what that passed when it was read last. */
   filter: Filter,
+  /** The saved view whose filter it takes, as that is at any time. */
+  view: z.string().max(36).nullable().default(null),
 })
 export type PlanWindow = z.infer<typeof PlanWindow>
 

@@ -34,6 +34,7 @@ const window: PlanWindow = {
   othersToo: true,
   spills: false,
   keepsUp: true,
+  view: null,
   filter: [],
 }
 const meet = (x: Stretch, y: Stretch): boolean => x.fromMs < y.toMs && y.fromMs < x.toMs

@@ -23,6 +23,7 @@ const plain: PlanWindow = {
   othersToo: false,
   spills: false,
   keepsUp: false,
+  view: null,
   filter: [],
 }
 /** When it is on each day, in hours of that day. */

@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { addDays, type ClothItem, dayAt, type Edit, MINUTE, zonedAt } from '@loom/core'
 import {
-  type Cause,
   confirmedOf,
   KEPT_UP_DAYS,
   type KeepUp,
@@ -15,7 +14,14 @@ import { withTravel } from '@loom/core/view'
 import type { Context } from '../context/context.ts'
 import type { Sql } from '../data/database.ts'
 import { json, parsed } from '../data/json.ts'
-import { addPass, claimKeepingUp, laidFrom, membersKeepingUp, putLaid } from '../data/repositories/kept-up.ts'
+import {
+  addPass,
+  claimKeepingUp,
+  laidFrom,
+  membersKeepingUp,
+  putLaid,
+  type Pass,
+} from '../data/repositories/kept-up.ts'
 import { teamOfWorkspace } from '../data/repositories/members.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 import { clockOf } from '../data/repositories/time-entries.ts'
@@ -40,30 +46,6 @@ const CLOCK_LOOK_MS = 60_000
 const MOST_UNREST_MS = 60_000
 /** Another server may have just looked. */
 const APART_MS = 3_000
-
-export interface PassStep {
-  /** Of the laid piece. */
-  piece: string
-  key: string
-  title: string
-  from: Stretch
-  to: Stretch
-  cause: Cause | null
-}
-export interface PassAsk {
-  key: string
-  title: string
-  at: Stretch
-  cause: Cause
-  because: Kept['asks'][number]['because']
-}
-/** What was done of it, told in the order in which it was written. */
-export interface Pass {
-  steps: PassStep[]
-  asks: PassAsk[]
-  /** What was refused, after which nothing more was written. */
-  refused: { title: string; reason: string } | null
-}
 
 interface Looked {
   seq: number

@@ -6,12 +6,13 @@ import {
   lockPass,
   markPassesSeen,
   markPassUndone,
+  type Pass,
   passesOf,
   putLaid,
 } from '../data/repositories/kept-up.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 import { editItem } from '../view/edit.ts'
-import { askedFor, type Pass, placedAt } from './keep-up.ts'
+import { askedFor, placedAt } from './keep-up.ts'
 
 /** What was moved by itself for somebody, told and put back. */
 
@@ -25,7 +26,7 @@ export interface ToldPass extends Pass {
 }
 
 export async function keptUpFor(ctx: Context, { id }: Member): Promise<ToldPass[]> {
-  const rows = await passesOf<Pass>(ctx.db, { memberId: id, from: ctx.now() - TOLD_MS })
+  const rows = await passesOf(ctx.db, { memberId: id, from: ctx.now() - TOLD_MS })
   return rows.map(r => ({
     ...parsed(r.body),
     id: r.id,
@@ -57,7 +58,7 @@ export async function undoKeptUp(ctx: Context, member: Member, id: string): Prom
   const now = ctx.now()
   // Whoever comes second finds it put back.
   const pass = await ctx.db.commit(async sql => {
-    const row = await lockPass<Pass>(sql, { id, memberId: member.id })
+    const row = await lockPass(sql, { id, memberId: member.id })
     if (!row || row.undone_at !== null) return null
     await markPassUndone(sql, { id, now })
     sql.tell(member.workspaceId, { topics: ['cloth'], exact: true, lists: [] })

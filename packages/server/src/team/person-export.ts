@@ -10,7 +10,6 @@ import { sessionsOfUser } from '../data/repositories/sessions.ts'
 import { ledgerOf } from '../data/repositories/time-entries.ts'
 import { shownEntry } from '../ledger/ledger.ts'
 import { intakeOf } from '../own/connector.ts'
-import type { Pass } from '../planning/keep-up.ts'
 
 const MOST_ENTRIES = 50_000
 
@@ -27,7 +26,7 @@ export async function personExport(ctx: Context, user: { id: string; email: stri
     const intake = await ownItemsIn(db, { workspaceId, collection: intakeOf(id) })
     const views = await viewsMadeBy(db, { memberId: id })
     const planning = await planningRow(db, { memberId: id })
-    const keptUp = await passesOf<Pass>(db, { memberId: id, from: 0 })
+    const keptUp = await passesOf(db, { memberId: id, from: 0 })
     const time = await ledgerOf(db, { memberId: id, limit: MOST_ENTRIES })
     const journal = await journalLinesBy(db, { workspaceId, memberId: id })
     const comments = await commentsBy(db, { workspaceId, memberId: id })

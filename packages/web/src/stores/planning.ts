@@ -6,6 +6,8 @@ import { say } from './messages.ts'
 
 /** How the person who is signed in plans: the sentence of a draft, work windows, regulars. */
 
+/** Under that of the views: work windows may follow one. */
+const KEY = ['views', 'planning']
 const load = () => answer(() => api.planning.$get())
 
 let underway: Promise<void> = Promise.resolve()
@@ -13,25 +15,25 @@ let underway: Promise<void> = Promise.resolve()
 /** @param enabled asked for only then */
 export function usePlanning(enabled: () => boolean = () => true) {
   const cache = useQueryCache()
-  const query = useQuery({ key: ['planning'], query: load, enabled })
+  const query = useQuery({ key: KEY, query: load, enabled })
   const planning = computed((): Planning => query.data.value?.planning ?? plainPlanning)
 
   /** Throws Refused. */
   async function change(patch: Partial<Planning>): Promise<void> {
     const next = { ...planning.value, ...patch }
     // Shown at once; a refusal brings back what is there.
-    cache.setQueryData(['planning'], { version: query.data.value?.version ?? 0, planning: next })
+    cache.setQueryData(KEY, { version: query.data.value?.version ?? 0, planning: next })
     const send = async (): Promise<void> => {
       const version = query.data.value?.version ?? 0
       const put = await answer(() => api.planning.$put({ json: { version, planning: next } }))
-      cache.setQueryData(['planning'], { version: put.version, planning: planning.value })
+      cache.setQueryData(KEY, { version: put.version, planning: planning.value })
     }
     // One after the other: each is upon the version that the one before made.
     const mine = (underway = underway.catch(() => undefined).then(send))
     try {
       await mine
     } catch (error) {
-      await cache.invalidateQueries({ key: ['planning'] })
+      await cache.invalidateQueries({ key: KEY })
       throw error
     }
   }

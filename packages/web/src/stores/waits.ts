@@ -13,6 +13,12 @@ export function useWaitLines(enabled: () => boolean = () => true) {
   const cache = useQueryCache()
   const query = useQuery({ key: ['cloth', 'waits'], query: load, enabled })
   const of = (key: string) => query.data.value?.waits.find(w => w.key === key)?.for ?? []
+  /** Of what is not done, as far as it is seen here. */
+  const pairs = computed(() =>
+    (query.data.value?.waits ?? []).flatMap(w =>
+      w.for.flatMap(l => (l.done || l.key === null ? [] : [{ before: l.key, after: w.key, gap: l.gap }])),
+    ),
+  )
   /** Titles of what is not done of that. */
   const titlesOf = (key: string): string[] => of(key).flatMap(l => (l.done ? [] : [l.title]))
   /** Returns what it waited for before. Throws Refused. */
@@ -26,7 +32,7 @@ export function useWaitLines(enabled: () => boolean = () => true) {
     await cache.invalidateQueries({ key: ['cloth', 'waits'] })
     return before
   }
-  return { of, titlesOf, put }
+  return { of, pairs, titlesOf, put }
 }
 
 /** As the planner takes it: what is done keeps nothing waiting. */

@@ -1,4 +1,4 @@
-import type { Cause, LaidPiece, Stretch } from '@loom/core/planning'
+import type { Cause, Kept, LaidPiece, Stretch } from '@loom/core/planning'
 import { json, type Json, parsed } from '../json.ts'
 import type { Sql } from '../database.ts'
 
@@ -138,31 +138,55 @@ export const claimKeepingUp = async (
     p,
   )) === 1
 
-export interface PassRow<B> {
+export interface PassStep {
+  /** Of the laid piece. */
+  piece: string
+  key: string
+  title: string
+  from: Stretch
+  to: Stretch
+  cause: Cause | null
+}
+export interface PassAsk {
+  key: string
+  title: string
+  at: Stretch
+  cause: Cause
+  because: Kept['asks'][number]['because']
+}
+/** What was done of it, told in the order in which it was written. */
+export interface Pass {
+  steps: PassStep[]
+  asks: PassAsk[]
+  /** What was refused, after which nothing more was written. */
+  refused: { title: string; reason: string } | null
+}
+
+export interface PassRow {
   id: string
   at: number
-  body: Json<B>
+  body: Json<Pass>
   undone_at: number | null
   seen: number
 }
 
-export const addPass = <B>(
+export const addPass = (
   sql: Sql,
-  p: { id: string; workspaceId: string; memberId: string; at: number; body: Json<B> },
+  p: { id: string; workspaceId: string; memberId: string; at: number; body: Json<Pass> },
 ): Promise<void> =>
   sql.insert(
     `INSERT INTO kept_up (id, workspace_id, member_id, at, body) VALUES (:id, :workspaceId, :memberId, :at, :body)`,
     p,
   )
 
-export const passesOf = <B>(sql: Sql, p: { memberId: string; from: number }): Promise<PassRow<B>[]> =>
+export const passesOf = (sql: Sql, p: { memberId: string; from: number }): Promise<PassRow[]> =>
   sql.rows(
     `SELECT id, at, body, undone_at, seen FROM kept_up WHERE member_id = :memberId AND at >= :from
      ORDER BY at DESC, id LIMIT 50`,
     p,
   )
 
-export const lockPass = <B>(sql: Sql, p: { id: string; memberId: string }): Promise<PassRow<B> | null> =>
+export const lockPass = (sql: Sql, p: { id: string; memberId: string }): Promise<PassRow | null> =>
   sql.one(
     'SELECT id, at, body, undone_at, seen FROM kept_up WHERE id = :id AND member_id = :memberId FOR UPDATE',
     p,

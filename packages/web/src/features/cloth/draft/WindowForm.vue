@@ -2,7 +2,9 @@
 import type { PlanWindow, WhichDays } from '@loom/core/planning'
 import { dayWords } from '@loom/core/view'
 import { PhX } from '@phosphor-icons/vue'
+import { useQuery } from '@pinia/colada'
 import { computed, ref } from 'vue'
+import { answer, api } from '../../../api/client.ts'
 import ChooseDay from '../../../ui/ChooseDay.vue'
 import { minuteWords } from '../../../ui/telling.ts'
 import { minuteOf } from '../../../ui/typed-hours.ts'
@@ -71,6 +73,16 @@ function save(): void {
   const [start, end] = [minuteOf(from.value) ?? 0, minuteOf(to.value) ?? 0]
   emit('save', { ...draft.value, name: draft.value.name.trim(), start, end }, which.value)
 }
+const query = useQuery({ key: ['views'], query: () => answer(() => api.views.$get()) })
+const views = computed(() => query.data.value?.views ?? [])
+const choices = computed(() => [
+  { value: '', label: 'what passes' },
+  ...views.value.map(v => ({ value: v.id, label: `what “${v.name}” shows` })),
+])
+function follow(id: string): void {
+  const view = views.value.find(v => v.id === id)
+  draft.value = { ...draft.value, view: view?.id ?? null, filter: view?.body.filter ?? draft.value.filter }
+}
 const people = computed(() => props.scene.data.value?.people ?? [])
 const categories = computed(() =>
   [...new Set((props.scene.data.value?.items ?? []).flatMap(i => i.categories))].sort().slice(0, 100),
@@ -127,7 +139,15 @@ const categories = computed(() =>
       </p>
       <p class="sentence">
         for
+        <SentenceChoice
+          v-if="views.length > 0"
+          name="Which tasks"
+          :options="choices"
+          :model-value="draft.view ?? ''"
+          @update:model-value="follow"
+        />
         <ViewFilter
+          v-if="draft.view === null"
           v-model="draft.filter"
           :lists="scene.sources.value"
           :people="people"

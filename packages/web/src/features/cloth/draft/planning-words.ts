@@ -50,6 +50,7 @@ export const newWindow = (id: string, zone: string, today: string): PlanWindow =
   othersToo: false,
   spills: false,
   keepsUp: false,
+  view: null,
   filter: [],
 })
 export const newRegular = (id: string): PlanRegular => ({

@@ -5,7 +5,10 @@ import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import ClothRow from './ClothRow.vue'
 import type { Held } from '../drag/drag.ts'
 import type { PlanWindow } from '@loom/core/planning'
+import { useWaitLines } from '../../../stores/waits.ts'
 import { type Hem, hemsOf } from '../data/hems.ts'
+import { waitLines } from '../data/wait-lines.ts'
+import WaitLines from './WaitLines.vue'
 import type { Scene } from '../data/use-scene.ts'
 
 /** Rows over the hours of a day: days, or on one day people or sources. */
@@ -78,12 +81,16 @@ const hemsIn = (row: HourRow): Hem[] =>
         props.scene.hoursOf(props.scene.data.value?.me ?? ''),
         props.scene.zone.value,
       )
+const weave = ref<HTMLElement | null>(null)
+const { pairs } = useWaitLines(() => props.scene.data.value !== undefined)
+const lines = computed(() => waitLines(props.scene.shown.value, pairs.value))
 const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.replaceAll('_', ' ') ?? '')
 </script>
 
 <template>
   <div ref="frame" class="sheet frame" :class="{ wide: body.zoom > 1, named }">
     <div
+      ref="weave"
       class="weave"
       role="grid"
       :aria-label="scene.heading.value"
@@ -125,6 +132,7 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
         @tick="(key, done) => emit('tick', key, done)"
         @window="id => emit('window', id, row.date)"
       />
+      <WaitLines v-if="lines.length > 0" :over="weave" :lines="lines" />
     </div>
     <p v-if="scene.rows.value.length === 0" class="quiet none">
       Nothing of what this view shows has a time on these days.
@@ -133,6 +141,9 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
 </template>
 
 <style scoped>
+.weave {
+  position: relative;
+}
 .wide {
   overflow-x: auto;
 }
