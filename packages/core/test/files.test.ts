@@ -142,6 +142,28 @@ describe('what is exported and imported again is the same', () => {
       )
     })
 
+  it('what a task waits for, and how long after it, beside what it is a part of', () => {
+    const waits = fc.uniqueArray(
+      fc.record({
+        uid: fc.constantFrom('parent@garden.example', 'a@x', 'b@x'),
+        gap: fc.constantFrom(0, 5, 90, 1440),
+      }),
+      { selector: w => w.uid, maxLength: 3 },
+    )
+    fc.assert(
+      fc.property(task, waits, (plain, waitsFor) => {
+        const waiting = { ...plain, ...(waitsFor.length > 0 && { waitsFor }) }
+        for (const [name, through] of ways.filter(([n]) => n !== 'CSV')) {
+          const back = through(waiting)?.entries[0]?.item
+          const found = back?.kind === 'task' ? (back.waitsFor ?? []) : null
+          expect(found, name).to.have.deep.members(waitsFor)
+          expect(back?.kind === 'task' && back.parent, name).to.equal(plain.parent)
+        }
+      }),
+      { numRuns: 100 },
+    )
+  })
+
   it('a task whose plan is an hour and whose deadline is a day', () => {
     const mixed = newTask('m@garden.example', {
       summary: 'Mixed',

@@ -61,6 +61,9 @@ const JsEvent = z.looseObject({
 })
 /** RFC 8984 has no word for a date alone beside a time; this one says which of the two is one. */
 const DATES = 'amber-loom.example:dates'
+/** Nor for what begins only after another, and so long after it (iCalendar's FINISHTOSTART and GAP, RFC 9253). */
+const AFTER = 'amber-loom.example:after'
+const GAP = 'amber-loom.example:gap'
 const JsTask = z.looseObject({
   ...shared,
   '@type': z.literal('Task'),
@@ -71,7 +74,10 @@ const JsTask = z.looseObject({
     .default('needs-action'),
   progressUpdated: Utc.nullish(),
   relatedTo: z
-    .record(z.string(), z.looseObject({ relation: z.record(z.string(), z.boolean()).nullish() }))
+    .record(
+      z.string(),
+      z.looseObject({ relation: z.record(z.string(), z.boolean()).nullish(), [GAP]: z.string().nullish() }),
+    )
     .nullish(),
   [DATES]: z.array(z.enum(['start', 'due'])).nullish(),
 })
@@ -109,7 +115,14 @@ function taskIn(js: JsTask): Task {
   const dates = new Set(js[DATES] ?? [])
   const estimate = js.estimatedDuration ? parseDuration(js.estimatedDuration) : null
   const status = js.progress === 'failed' ? 'cancelled' : js.progress
-  const parent = Object.entries(js.relatedTo ?? {}).find(([, r]) => r.relation?.parent === true)
+  const related = Object.entries(js.relatedTo ?? {})
+  const parent = related.find(([, r]) => r.relation?.parent === true)
+  const waitsFor = related.flatMap(([uid, r]) => {
+    const gap = parseDuration(r[GAP] ?? 'PT0S')
+    return r.relation?.[AFTER] !== true
+      ? []
+      : [{ uid, gap: gap ? Math.round(gap.days * DAY_MINUTES + gap.seconds / 60) : 0 }]
+  })
   return {
     ...newTask(js.uid, {
       summary: js.title,
@@ -121,6 +134,7 @@ function taskIn(js: JsTask): Task {
       priority: js.priority,
       categories: Object.keys(js.keywords ?? {}),
       parent: parent?.[0] ?? null,
+      ...(waitsFor.length > 0 && { waitsFor }),
       url: linkIn(js),
     }),
     serviceStatus: status,
@@ -280,6 +294,18 @@ function common(item: Item, whens: (When | null)[]): { json: Record<string, unkn
   return { json, zone }
 }
 
+/** One object may be both: a part of it, and only to be done after it. */
+function relationsOf({ parent, waitsFor = [] }: Task): Record<string, object> {
+  const names = new Set([...(parent ? [parent] : []), ...waitsFor.map(w => w.uid)])
+  return Object.fromEntries(
+    [...names].map(uid => {
+      const wait = waitsFor.find(w => w.uid === uid)
+      const relation = { ...(uid === parent && { parent: true }), ...(wait && { [AFTER]: true }) }
+      return [uid, { '@type': 'Relation', relation, ...(wait?.gap && { [GAP]: exactDuration(wait.gap) }) }]
+    }),
+  )
+}
+
 /** `original` is the calendar object of a series; without one, only the first date of a series is told. */
 export function jsCalendarOf(item: Item, original: string | null, now: number): Record<string, unknown> {
   const whens = item.kind === 'task' ? [item.start, item.due] : [item.time.anchor]
@@ -289,7 +315,7 @@ export function jsCalendarOf(item: Item, original: string | null, now: number): 
   const dates = whens.filter(w => w?.kind === 'date').length
   if (dates > 0 && dates === whens.filter(Boolean).length) json.showWithoutTime = true
   if (item.kind === 'task') {
-    const { start, due, estimatedDuration, status, priority, parent } = item
+    const { start, due, estimatedDuration, status, priority } = item
     if (start) json.start = localIn(start, zone)
     if (due) json.due = localIn(due, zone)
     const mixed = (['start', 'due'] as const).filter(name => item[name]?.kind === 'date')
@@ -298,7 +324,8 @@ export function jsCalendarOf(item: Item, original: string | null, now: number): 
     if (status !== 'needs-action') json.progress = status
     if (status === 'completed' && item.completed) json.progressUpdated = stamp(item.completed, now)
     if (priority) json.priority = priority
-    if (parent) json.relatedTo = { [parent]: { '@type': 'Relation', relation: { parent: true } } }
+    const related = relationsOf(item)
+    if (Object.keys(related).length > 0) json.relatedTo = related
   } else {
     const { time, location, transparency, status } = item
     json.start = localIn(time.anchor, zone)
