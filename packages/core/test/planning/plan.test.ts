@@ -196,7 +196,8 @@ describe('what is set for planning', () => {
     const good = { ...window, name: 'Bench', filter: [] }
     const read = planningOf({ sentence: { span: 'today' }, windows: [good, { id: 'x' }], regulars: 'none' })
     expect(read.sentence).to.deep.equal({ ...plainPlanning.sentence, span: 'today' })
-    expect(read.windows).to.deep.equal([good])
+    // As an earlier version stored it, which did not know of keeping up, nor of views.
+    expect(read.windows).to.deep.equal([{ ...good, keepsUp: false, view: null }])
     expect(read.regulars).to.deep.equal([])
     expect(planningOf({ sentence: { span: 'for ever' } }).sentence).to.deep.equal(plainPlanning.sentence)
   })
