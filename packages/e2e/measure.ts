@@ -58,6 +58,56 @@ const leaf = (page: Page, name: string): Promise<number> =>
 const leafs: number[] = []
 for (let i = 0; i < 30; i++) leafs.push(await leaf(first, i % 2 ? 'The week before' : 'The week after'))
 
+/**
+ * A piece of a draft is held over others: how long after the hand the rest has given way, and how long each frame took
+ * meanwhile, ms.
+ */
+async function draftDrag(page: Page): Promise<{ behind: number[]; frames: number[] }> {
+  await page.keyboard.press('f')
+  const pieces = page.locator('[data-area="cloth"] [data-key^="draft "]')
+  await until('a draft', async () => (await pieces.count()) > 8)
+  await page.getByLabel('How far the draft is').waitFor({ state: 'detached' })
+  const behind: number[] = []
+  const frames: number[] = []
+  const count = await pieces.count()
+  for (let i = 0; i + 1 < count && behind.length < 12; i++) {
+    const [held, under] = [pieces.nth(i), pieces.nth(i + 1)]
+    const [from, to] = [await held.boundingBox(), await under.boundingBox()]
+    const key = await under.getAttribute('data-key')
+    if (!from || !to || key === null || to.y > 700) continue
+    await page.mouse.move(from.x + 3, from.y + 8)
+    await page.mouse.down()
+    await page.mouse.move(from.x + 12, from.y + 8, { steps: 3 })
+    const gaveWay = page.evaluate(
+      async ([gone]) => {
+        const began = performance.now()
+        const took: number[] = []
+        for (let last = began; ;) {
+          const now = await new Promise<number>(requestAnimationFrame)
+          took.push(now - last)
+          last = now
+          const isGone = document.querySelector(`[data-key="${CSS.escape(gone ?? '')}"]`) === null
+          if (isGone || now - began > 1500) return { took, behind: isGone ? now - began : null }
+        }
+      },
+      [key],
+    )
+    await page.mouse.move(to.x + 6, to.y + 8)
+    const found = await gaveWay
+    // Where both have room beside one another, nothing gives way.
+    if (found.behind !== null) {
+      behind.push(found.behind)
+      frames.push(...found.took.slice(1))
+    }
+    await page.keyboard.press('Escape')
+    await page.mouse.up()
+    await page.waitForTimeout(400)
+  }
+  await page.getByRole('button', { name: 'Discard' }).click()
+  return { behind, frames }
+}
+const drafted = await draftDrag(first)
+
 // Many blocks, by the calendar's own protocol.
 const headers = { Authorization: `Basic ${btoa('ines:moonflower')}` }
 for (let n = 0; n < BLOCKS; n++) {
@@ -110,6 +160,12 @@ async function drag(page: Page): Promise<number[]> {
 const steps = await drag(first)
 
 const table: [string, string, string][] = [
+  [
+    `a piece of a draft held over another: until that gives way, ${drafted.behind.length} times`,
+    ms(part(drafted.behind, 0.5)),
+    ms(part(drafted.behind, 0.95)),
+  ],
+  ['a frame meanwhile', ms(part(drafted.frames, 0.5), 1), ms(part(drafted.frames, 0.95), 1)],
   ['opening it cold, demo data, until blocks can be seen', ms(part(colds, 0.5)), ms(part(colds, 0.95))],
   ['another week, from the click to the frame', ms(part(leafs, 0.5)), ms(part(leafs, 0.95))],
   [

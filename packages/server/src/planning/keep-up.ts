@@ -150,6 +150,9 @@ export class KeepingUp {
       const title = titleOf(piece)
       if (!answer.ok) {
         pass.refused = { title, reason: answer.reason }
+        // It is not tried again for the same cause.
+        const heldFor = cause ?? kept.moves.find(m => m.cause !== null)?.cause ?? null
+        await ctx.db.commit(sql => putLaid(sql, { ...piece, heldFor }))
         break
       }
       if (answer.connectionId) touched.add(answer.connectionId)
