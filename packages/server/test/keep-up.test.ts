@@ -2,6 +2,7 @@ import { expect } from 'chai'
 import { addDays, type ClothItem, dayAt, epochOf, zoned } from '@loom/core'
 import { plainPlanning } from '@loom/core/planning'
 import { now } from './support/clock.ts'
+import { eventText } from './support/garden.ts'
 import { RuleDesk } from './support/rules.ts'
 import { Client, startWorld, until, type World } from './support/world.ts'
 
@@ -76,6 +77,33 @@ describe('what a draft laid and an event lands on', function () {
     return count
   }
   const passes = async (): Promise<any[]> => (await w.client.call('GET', '/planning/kept-up')).body.passes
+
+  it('minds no invitation before it is accepted, nor what may not take place', async () => {
+    const posts = await task('Sorrel posts')
+    await lay(posts.key, '11:00', '11:30')
+    await keepUp()
+    const { email } = (await w.client.call('GET', '/session')).body
+    const said = async (answer: string, status: string): Promise<number> => {
+      const text = eventText('inv-sorrel@x', 'Sorrel parley', DAY, '11:00', '11:30', [
+        'ORGANIZER:mailto:x@else.example',
+        `STATUS:${status}`,
+        `ATTENDEE;PARTSTAT=${answer}:mailto:${email}`,
+      ])
+      await w.garden.put('festival-work', 'inv-sorrel.ics', text)
+      await until(`it is read: ${answer}, ${status}`, async () => {
+        const [row] = await w.app.ctx.db.rows<{ original: string }>(
+          "SELECT p.original FROM mirrors m JOIN payloads p ON p.mirror_id = m.id WHERE m.uid = 'inv-sorrel@x'",
+        )
+        return row?.original === text
+      })
+      await desk.settled()
+      return keepUp()
+    }
+    expect(await said('NEEDS-ACTION', 'CONFIRMED')).to.equal(0)
+    expect(await said('TENTATIVE', 'CONFIRMED')).to.equal(0)
+    expect(await said('ACCEPTED', 'TENTATIVE')).to.equal(0)
+    expect(await said('ACCEPTED', 'CONFIRMED')).to.equal(1)
+  })
 
   it('goes elsewhere in one pass that says why, and comes back and stays when that is undone', async () => {
     const lamps = await task('Zorblax lamps')
