@@ -46,7 +46,7 @@ export function chatSeed(): ChatState {
   const state: ChatState = {
     channels: [
       { id: 'gate-house', name: 'Gate house' },
-      { id: 'glasshouse-crew', name: 'Glasshouse crew' },
+      { id: 'night-crew', name: 'Night crew' },
     ],
     messages: [],
     statuses: {},
@@ -58,7 +58,7 @@ export function chatSeed(): ChatState {
   }
   add('gate-house', 2, 'Rafael Quint', 'Who has the key of the seed store?', false)
   add('gate-house', 1, 'Mei Okoro', 'Bring the spare latch for the lower gate.', true)
-  add('glasshouse-crew', 1, 'Tobias Lund', 'House 3 drips again, I look at it tomorrow.', false)
+  add('night-crew', 1, 'Tobias Lund', 'House 3 drips again, I look at it tomorrow.', false)
   return state
 }
 

@@ -94,7 +94,7 @@ describe('what a row’s time is made of', () => {
     },
   })
   const panel = (blocks: ReturnType<typeof timed>[], committed: number) =>
-    shown(LoadPanel as never, { row: row(blocks, committed), at, defaultMinutes: 30 })
+    shown(LoadPanel as never, { row: row(blocks, committed), at, defaultMinutes: 30, canSend: false })
 
   it('says how much is too much, and offers what is ours to move', async () => {
     const { wrapper, button } = panel(
