@@ -55,6 +55,20 @@ export interface Learned {
   /** Tasks whose parts stand inside them, as a rule says: they are done with their parts, in one time. */
   listed: ReadonlySet<string>
 }
+/** As the planner takes it: what is done keeps nothing waiting. */
+export const openWaits = (
+  all: readonly {
+    key: string
+    for: readonly { key: string | null; gap: number; endsMs: number | null; done: boolean }[]
+  }[],
+): Record<string, Wait[]> =>
+  Object.fromEntries(
+    all.flatMap(w => {
+      const open = w.for.filter(l => !l.done)
+      const waits = open.map((l): Wait => ({ id: l.key ?? '', gap: l.gap, endsMs: l.endsMs }))
+      return waits.length === 0 ? [] : [[w.key, waits]]
+    }),
+  )
 const NOTHING_LEARNED: Learned = { beside: {}, factors: {}, waits: {}, listed: new Set() }
 
 /** How long it is thought to take by what its category usually takes, on the planner's grid; null without an estimate. */

@@ -2,6 +2,7 @@
 export * from './applied.ts'
 export * from './from-cloth.ts'
 export * from './keeping-up.ts'
+export { type Cause, causeKey, confirmedOf, dueOf, type LaidPiece, type Stretch } from './laid-pieces.ts'
 export * from './plan.ts'
 export * from './remedies.ts'
 export * from './replanning.ts'

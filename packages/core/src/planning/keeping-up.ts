@@ -1,8 +1,19 @@
 import { addDays, dayAt, epochOf, MINUTE, onDate } from '../time/when.ts'
 import type { ClothItem } from '../view/cloth-item.ts'
-import type { WorkingHours } from '../view/rows.ts'
-import { deadlineOf, type TaskToPlan, type Wait } from './demand.ts'
+import type { TaskToPlan, Wait } from './demand.ts'
 import { type Learned, type Person, takenOf, wantOf } from './from-cloth.ts'
+import {
+  type AsItIs,
+  type Cause,
+  causeKey,
+  dueOf,
+  type LaidPiece,
+  meet,
+  same,
+  standing,
+  type Stretch,
+  stretchOf,
+} from './laid-pieces.ts'
 import { type Asked, Plan, type Told } from './plan.ts'
 import { plannedOf } from './replanning.ts'
 import type { PlanWindow } from './settings.ts'
@@ -12,50 +23,6 @@ import { spansOf } from './windows.ts'
  * What a draft once laid into a work window, kept up by itself when a day turns out otherwise. It moves as little as it
  * can, and nothing that a person has put where it is. All times are epoch ms.
  */
-
-export interface Stretch {
-  fromMs: number
-  toMs: number
-}
-
-/** A piece that the planner laid: a block of a task, or the task's own plan. */
-export interface LaidPiece {
-  id: string
-  /** Of the item that it is. */
-  key: string
-  task: string
-  wrote: Stretch
-  /** Where it was before that; null where it was made there. */
-  before: Stretch | null
-  /** Where its service has confirmed it, which may have rounded it; null until then. */
-  base: Stretch | null
-  /** Moves that nobody asked for, the oldest first: when, and where it began before. */
-  moves: readonly { atMs: number; fromMs: number }[]
-  /** It stays, as long as there is this cause. */
-  heldFor: Cause | null
-  /** The deadline that it was laid for. */
-  due: number | null
-}
-
-export type Cause =
-  /** `on`: the item that came to lie there. */
-  | { kind: 'landed' | 'overran'; on: string; title: string; at: Stretch }
-  /** It would be done too late: its deadline has come nearer, or there is time for it before that by now. */
-  | { kind: 'deadline' | 'room'; on: string; title: string; due: number }
-
-/** The same for the same cause, another for another. */
-export function causeKey(cause: Cause): string {
-  switch (cause.kind) {
-    case 'landed':
-      return `landed ${cause.on} ${cause.at.fromMs} ${cause.at.toMs}`
-    // It goes on for longer and longer.
-    case 'overran':
-      return `overran ${cause.on} ${cause.at.fromMs}`
-    case 'deadline':
-    case 'room':
-      return `${cause.kind} ${cause.on} ${cause.due}`
-  }
-}
 
 export interface Kept {
   /** `cause` is null for what gave way to another of these. */
@@ -68,19 +35,12 @@ export interface Kept {
   }[]
 }
 
-export interface KeepUp {
-  /** All that stands there, with the ways between. */
-  items: readonly ClothItem[]
-  person: Person
-  hours: WorkingHours
+export interface KeepUp extends AsItIs {
   windows: readonly PlanWindow[]
   breaks: Asked['breaks']
   waits: Learned['waits']
-  laid: readonly LaidPiece[]
   /** Events that nobody has answered, or that are tentative: they are no reason to move anything. */
   unsure: ReadonlySet<string>
-  /** The task whose clock is running. */
-  running: string | null
 }
 
 /** What lies further ahead is kept up when it comes nearer. */
@@ -93,57 +53,8 @@ const RUNS_ON_MS = 15 * MINUTE
 /** It is told that long before what follows begins. */
 const TOLD_BEFORE_MS = 10 * MINUTE
 const ROUNDS = 60
-/** What is kept up at a time, at most; the rest at the next look. */
+/** What is kept up at a time, at most, the nearest first; the rest when these are past. */
 const MOST_PIECES = 60
-
-type Standing = { is: 'free'; at: Stretch } | { is: 'on its way' } | { is: 'pinned' }
-
-const same = (one: Stretch, other: Stretch): boolean => one.fromMs === other.fromMs && one.toMs === other.toMs
-const meet = (one: Stretch, other: Stretch): boolean => one.fromMs < other.toMs && other.fromMs < one.toMs
-const stretchOf = ({ place }: ClothItem): Stretch | null =>
-  place.kind === 'timed' && place.endMs > place.startMs ? { fromMs: place.startMs, toMs: place.endMs } : null
-
-/**
- * Whose it is now. A service may round what was written, may refuse it, and may show for a while what was before: only
- * where it stands elsewhere than any of these, somebody has put it there.
- */
-function standing(piece: LaidPiece, item: ClothItem): Standing {
-  const at = stretchOf(item)
-  if (!at) return { is: 'pinned' }
-  if (item.pending) return { is: same(at, piece.wrote) ? 'on its way' : 'pinned' }
-  if (piece.base === null) {
-    const isOld = piece.before !== null && same(at, piece.before) && !same(at, piece.wrote)
-    return isOld ? { is: 'on its way' } : { is: 'free', at }
-  }
-  return same(at, piece.base) || same(at, piece.wrote) ? { is: 'free', at } : { is: 'pinned' }
-}
-
-/** The pieces with what was confirmed meanwhile, held no longer where there is no cause any more: those that differ. */
-export function confirmedOf(k: KeepUp): LaidPiece[] {
-  const known = new Map(k.items.map(i => [i.key, i]))
-  return k.laid.flatMap(piece => {
-    const item = known.get(piece.key)
-    const now = item && standing(piece, item)
-    const base = now?.is === 'free' ? now.at : piece.base
-    const heldFor = piece.heldFor && isStill(k, piece.heldFor, known) ? piece.heldFor : null
-    const isBase = base === piece.base || (base !== null && piece.base !== null && same(base, piece.base))
-    return isBase && heldFor === piece.heldFor ? [] : [{ ...piece, base, heldFor }]
-  })
-}
-
-function isStill(k: KeepUp, cause: Cause, known: ReadonlyMap<string, ClothItem>): boolean {
-  const on = known.get(cause.on)
-  const at = on && stretchOf(on)
-  switch (cause.kind) {
-    case 'landed':
-      return !!at && same(at, cause.at)
-    case 'overran':
-      return k.running === cause.on || (!!at && at.fromMs === cause.at.fromMs)
-    case 'deadline':
-    case 'room':
-      return on !== undefined && dueOf(k, on) === cause.due
-  }
-}
 
 interface Free {
   piece: LaidPiece
@@ -226,14 +137,6 @@ function disturbanceOf(k: KeepUp, { task, at, piece }: Free): Cause | null {
   if (due === null || at.toMs <= due) return null
   const kind = due === piece.due ? ('room' as const) : ('deadline' as const)
   return { kind, on: task.key, title: task.title, due }
-}
-
-export const dueOf = (
-  { hours, person }: Pick<KeepUp, 'hours' | 'person'>,
-  task: ClothItem,
-): number | null => {
-  const { due } = wantOf(task, person)
-  return due && deadlineOf(due, hours)
 }
 
 /** An event that certainly takes place, or work that has begun and was made longer. */
@@ -365,15 +268,16 @@ function taskOf(k: KeepUp, { piece, at, task }: Free, all: readonly Free[], coul
   const soon: Wait[] = couldStay ? [{ id: 'soon', gap: 0, endsMs: person.now + SOON_MS }] : []
   const before = (waits[task.key] ?? []).flatMap((w): Wait[] => {
     const moving = all.filter(f => f.task.key === w.id && f.piece !== piece)
-    const ends = k.items.flatMap(i =>
-      (i.of === w.id || i.key === w.id) && !moving.some(f => f.piece.key === i.key)
-        ? [stretchOf(i)?.toMs ?? 0]
-        : [],
-    )
-    const endsMs = Math.max(0, ...ends)
+    const ends = k.items.flatMap(i => {
+      const isOf = (i.of === w.id || i.key === w.id) && !moving.some(f => f.piece.key === i.key)
+      const there = isOf ? stretchOf(i) : null
+      return there ? [there.toMs] : []
+    })
+    // What stands nowhere here says itself when it is over, if anybody knows.
+    if (ends.length === 0 && moving.length === 0) return [w]
     return [
       ...moving.map(f => ({ id: f.piece.id, gap: w.gap, endsMs: null })),
-      ...(endsMs > 0 ? [{ id: w.id, gap: w.gap, endsMs }] : []),
+      ...ends.map(endsMs => ({ id: w.id, gap: w.gap, endsMs })),
     ]
   })
   return {

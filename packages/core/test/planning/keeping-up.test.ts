@@ -1,15 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import {
-  causeKey,
-  confirmedOf,
-  dueOf,
-  type KeepUp,
-  keepUp,
-  type Kept,
-  type LaidPiece,
-  type Stretch,
-} from '../../src/planning/keeping-up.ts'
+import { type KeepUp, keepUp, type Kept } from '../../src/planning/keeping-up.ts'
+import { causeKey, confirmedOf, dueOf, type LaidPiece, type Stretch } from '../../src/planning/laid-pieces.ts'
 import { seeded } from '../../src/planning/search.ts'
 import type { PlanWindow } from '../../src/planning/settings.ts'
 import { addDays, dayAt } from '../../src/time/when.ts'
@@ -37,6 +29,7 @@ const window: PlanWindow = {
   view: null,
   filter: [],
 }
+/** Written again, as what must be right is judged by it. */
 const meet = (x: Stretch, y: Stretch): boolean => x.fromMs < y.toMs && y.fromMs < x.toMs
 const timed = ({ fromMs, toMs }: Stretch): ClothItem['place'] => ({
   kind: 'timed',
@@ -298,6 +291,18 @@ describe('a work window that is kept up', function () {
     for (let n = 0; n < 14; n++) days.land(at(addDays(MONDAY, n), '09:00'), 480)
     expect(days.look().asks.map(a => a.because)).to.deep.equal(['no room'])
     expect(days.look().asks).to.deep.equal([])
+  })
+
+  it('comes after what it waits for, wherever that is, and is asked about where nobody knows when that is over', () => {
+    const days = new Days(seeded(1), ['keeps'])
+    days.lay('panes', at(MONDAY, '14:00'), 60)
+    days.look()
+    days.land(at(MONDAY, '14:00'), 60)
+    const keptWith = (endsMs: number | null) =>
+      keepUp({ ...days.asked(), waits: { panes: [{ id: 'of a colleague', gap: 30, endsMs }] } })
+    const [move] = keptWith(at(MONDAY, '15:00')).moves
+    expect(move?.to.fromMs).to.be.at.least(at(MONDAY, '15:30'))
+    expect(keptWith(null).asks.map(a => a.because)).to.deep.equal(['no room'])
   })
 
   it('takes nothing beyond its deadline', () => {

@@ -57,9 +57,9 @@ export class ChatStatuses {
         const nextMs = await this.tell({ ...found, workspaceId, userId: '' })
         this.known.set(id, { seq, version, nextMs })
       } catch (error) {
-        // What cannot be told of one keeps nothing of another; it ends by itself there.
-        if (!(error instanceof ServiceError))
-          ctx.log.error({ err: error, memberId: id }, 'a status could not be told')
+        // What cannot be told of one keeps nothing of another; it is tried again, and ends by itself there.
+        const isOfService = error instanceof ServiceError
+        ctx.log[isOfService ? 'warn' : 'error']({ err: error, memberId: id }, 'a status could not be told')
         this.known.set(id, { seq, version, nextMs: ctx.now() + AGAIN_MS })
       }
     }

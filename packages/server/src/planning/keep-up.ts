@@ -8,11 +8,12 @@ import {
   type Kept,
   type LaidPiece,
   type Stretch,
-  type Wait,
+  openWaits,
 } from '@loom/core/planning'
 import { withTravel } from '@loom/core/view'
 import type { Context } from '../context/context.ts'
 import type { Sql } from '../data/database.ts'
+import { harmInWords, harmsOnlyItself } from '../data/harm.ts'
 import { json, parsed } from '../data/json.ts'
 import {
   addPass,
@@ -26,7 +27,7 @@ import { teamOfWorkspace } from '../data/repositories/members.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 import { clockOf } from '../data/repositories/time-entries.ts'
 import { changeSeqOf } from '../data/repositories/workspaces.ts'
-import { editItem } from '../view/edit.ts'
+import { type Act, type EditAnswer, editItem } from '../view/edit.ts'
 import { clothSeenBy } from '../view/own-cloth.ts'
 import { drawn, loadPairs } from '../view/pairs.ts'
 import { peopleOf } from '../view/people.ts'
@@ -134,6 +135,18 @@ export class KeepingUp {
     return this.write(member, asked.items, kept)
   }
 
+  /** What goes wrong with one piece is told like a refusal: what was moved before it is kept, and can be put back. */
+  private async editAlone(member: Member, key: string, edit: Edit, act: Act): Promise<EditAnswer> {
+    const { ctx } = this
+    try {
+      return await editItem(ctx, member, key, edit, null, act)
+    } catch (error) {
+      if (!harmsOnlyItself(error)) throw error
+      ctx.log.error({ err: error, memberId: member.id }, 'a piece could not be kept up')
+      return { ok: false, status: 409, reason: harmInWords(error) }
+    }
+  }
+
   private async write(member: Member, items: readonly ClothItem[], kept: Kept): Promise<number> {
     const { ctx } = this
     const id = randomUUID()
@@ -146,7 +159,7 @@ export class KeepingUp {
     for (const { piece, from, to, cause } of wanted) {
       const edit = placedAt(piece, from, to, member.zone)
       const act = { passId: id, cause: `kept-up-${cause?.kind ?? 'gave-way'}` }
-      const answer = await editItem(ctx, member, piece.key, edit, null, act)
+      const answer = await this.editAlone(member, piece.key, edit, act)
       const title = titleOf(piece)
       if (!answer.ok) {
         pass.refused = { title, reason: answer.reason }
@@ -216,12 +229,7 @@ export async function askedFor(ctx: Context, sql: Sql, member: Member): Promise<
     hours,
     windows: planning.windows,
     breaks: planning.sentence.breaks,
-    waits: Object.fromEntries(
-      waits.map(w => [
-        w.key,
-        w.for.filter(l => !l.done).map((l): Wait => ({ id: l.key ?? '', gap: l.gap, endsMs: l.endsMs })),
-      ]),
-    ),
+    waits: openWaits(waits),
     laid,
     unsure: await unsureOf(sql, member, shown, laid, sourceOf),
     running: clock?.clock_about ? parsed(clock.clock_about).key : null,

@@ -1,4 +1,4 @@
-import type { Wait } from '@loom/core/planning'
+import { openWaits } from '@loom/core/planning'
 import { useQuery, useQueryCache } from '@pinia/colada'
 import { computed } from 'vue'
 import { answer, api } from '../api/client.ts'
@@ -35,21 +35,12 @@ export function useWaitLines(enabled: () => boolean = () => true) {
   return { of, pairs, titlesOf, put }
 }
 
-/** As the planner takes it: what is done keeps nothing waiting. */
+/** As the planner takes it. */
 export function useWaits() {
   const query = useQuery({ key: ['cloth', 'waits'], query: load })
   const titleOf = (id: string): string | undefined =>
     query.data.value?.waits.flatMap(w => w.for).find(l => (l.key ?? '') === id)?.title
-  const waits = computed((): Record<string, Wait[]> =>
-    Object.fromEntries(
-      (query.data.value?.waits ?? []).flatMap(w => {
-        const open = w.for.filter(l => !l.done)
-        return open.length === 0
-          ? []
-          : [[w.key, open.map((l): Wait => ({ id: l.key ?? '', gap: l.gap, endsMs: l.endsMs }))]]
-      }),
-    ),
-  )
+  const waits = computed(() => openWaits(query.data.value?.waits ?? []))
   const listed = computed(() => new Set(query.data.value?.listed))
   return { waits, listed, titleOf }
 }

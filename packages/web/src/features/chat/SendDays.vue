@@ -40,20 +40,24 @@ const level = ref<ToldLevel>('title')
 const text = ref('')
 const composed = ref('')
 const trouble = ref('')
+/** What is shown may be more than what was chosen last: until then nothing is sent. */
+const isComposing = ref(true)
 const isTyped = computed(() => text.value !== composed.value)
 watch(
   [() => props.told, level],
   async () => {
     trouble.value = ''
+    isComposing.value = true
     const [days, asked] = [props.told, level.value]
     try {
       const found = await tellDays(days, asked)
       if (props.told !== days || level.value !== asked) return
-      // Less is never shown beside what was typed for more.
       composed.value = found
       text.value = found
+      isComposing.value = false
     } catch (error) {
       if (!(error instanceof Refused)) throw error
+      if (props.told !== days || level.value !== asked) return
       trouble.value = error.message
       text.value = composed.value = ''
     }
@@ -66,10 +70,13 @@ const tooLong = computed(() => {
     ? `${text.value.length - most} characters too many for ${place.value?.chat.name}.`
     : ''
 })
+const canSend = computed(
+  () => place.value !== undefined && !isComposing.value && text.value.trim() !== '' && tooLong.value === '',
+)
 const { busy, reason, attempt } = useAttempt()
 async function send(): Promise<void> {
   const to = place.value
-  if (!to || text.value.trim() === '' || tooLong.value) return
+  if (!to || !canSend.value) return
   const ok = await attempt(() => sendMessage(to.chat.id, to.channel, text.value.trim()))
   if (!ok) return
   say({ text: `${props.told.name}: written to ${to.label}.` })
@@ -82,7 +89,7 @@ async function send(): Promise<void> {
     open
     :title="`Send ${told.name} to a chat`"
     ok-text="Send"
-    :ok-button-props="{ disabled: !place || text.trim() === '' || tooLong !== '', loading: busy }"
+    :ok-button-props="{ disabled: !canSend, loading: busy }"
     :width="520"
     @ok="send"
     @cancel="emit('close')"
