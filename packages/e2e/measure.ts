@@ -71,23 +71,42 @@ async function draftDrag(page: Page): Promise<{ behind: number[]; frames: number
   const frames: number[] = []
   const count = await pieces.count()
   for (let i = 0; i + 1 < count && behind.length < 12; i++) {
-    const [held, under] = [pieces.nth(i), pieces.nth(i + 1)]
-    const [from, to] = [await held.boundingBox(), await under.boundingBox()]
-    const key = await under.getAttribute('data-key')
-    if (!from || !to || key === null || to.y > 700) continue
+    const held = pieces.nth(i)
+    const from = await held.boundingBox()
+    const own = await held.getAttribute('data-key')
+    if (!from || own === null || from.y > 700) continue
     await page.mouse.move(from.x + 3, from.y + 8)
     await page.mouse.down()
     await page.mouse.move(from.x + 12, from.y + 8, { steps: 3 })
+    await page.waitForTimeout(300)
+    // What is under the hand next, as the rest lies now.
+    const under = pieces.nth(i + 1)
+    const to = await under.boundingBox()
+    const key = await under.getAttribute('data-key')
+    if (!to || key === null || key === own || to.y > 700) {
+      await page.keyboard.press('Escape')
+      await page.mouse.up()
+      continue
+    }
     const gaveWay = page.evaluate(
       async ([gone]) => {
-        const began = performance.now()
+        const selector = `[data-key="${CSS.escape(gone ?? '')}"]`
+        const wasGone = document.querySelector(selector) === null
+        const began = await new Promise<number | null>(done => {
+          document.addEventListener('pointermove', () => done(performance.now()), {
+            once: true,
+            capture: true,
+          })
+          setTimeout(() => done(null), 1500)
+        })
+        if (began === null || wasGone) return { took: [], behind: null }
         const took: number[] = []
         for (let last = began; ;) {
           const now = await new Promise<number>(requestAnimationFrame)
           took.push(now - last)
           last = now
-          const isGone = document.querySelector(`[data-key="${CSS.escape(gone ?? '')}"]`) === null
-          if (isGone || now - began > 1500) return { took, behind: isGone ? now - began : null }
+          if (!document.querySelector(selector)) return { took, behind: performance.now() - began }
+          if (now - began > 1500) return { took, behind: null }
         }
       },
       [key],
