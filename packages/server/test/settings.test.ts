@@ -191,6 +191,25 @@ describe('changing a connection later', function () {
     await w.client.call('PUT', `/connections/${board}/paused`, { paused: false })
   })
 
+  it('brings in nothing that was asked for before it was paused and told after', async () => {
+    const looks = async (): Promise<number> => {
+      const { slots } = (await w.client.call('GET', `/connections/${board}/day`)).body
+      return slots.reduce((n: number, s: { passes: number }) => n + s.passes, 0)
+    }
+    await until('it rests', async () => (await connectionOf(w, board)).lastOkAt !== null)
+    const before = await looks()
+    await w.fault('board', { latencyMs: 600, method: 'GET' })
+    await save(board, form)
+    await w.client.call('PUT', `/connections/${board}/paused`, { paused: true })
+    const order = await w.board.add('c-glass', { title: 'Told while it was paused' })
+    await until('what was under way is over', async () => (await looks()) > before)
+    await w.fault('board', {})
+    expect(await titlesIn(w, board)).to.have.length(11)
+    await w.board.remove(order?.number ?? '')
+    await w.client.call('PUT', `/connections/${board}/paused`, { paused: false })
+    await until('it was read again', async () => (await looks()) > before + 1)
+  })
+
   it('rests while paused, and brings what happened meanwhile when it goes on', async () => {
     await w.client.call('PUT', `/connections/${board}/paused`, { paused: true })
     const { items } = (await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=7`)).body

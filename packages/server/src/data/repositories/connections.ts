@@ -126,8 +126,8 @@ export const lookAt = (sql: Sql, p: { id: string; at: number }): Promise<number>
 export const shareSettingsVersion = (
   sql: Sql,
   p: { id: string },
-): Promise<{ settings_version: number } | null> =>
-  sql.one('SELECT settings_version FROM connections WHERE id = :id LOCK IN SHARE MODE', p)
+): Promise<{ settings_version: number; paused: number } | null> =>
+  sql.one('SELECT settings_version, paused FROM connections WHERE id = :id LOCK IN SHARE MODE', p)
 
 export const markOkAt = (sql: Sql, p: { id: string; now: number }): Promise<number> =>
   changed(

@@ -283,13 +283,11 @@ export class Engine {
       await readAgain(ctx, row, lease)
       await send(connector)
       if (row.next_look_at <= Date.now()) {
-        // Edits made meanwhile are sent between two pages. A pause or disconnection ends the reading.
+        // Edits made meanwhile are sent between two pages or lists. A pause or disconnection ends the reading.
         const between = async (): Promise<boolean> => {
           await send(connector)
-          const now = await isPaused(ctx.db, {
-            id: row.id,
-          })
           if (changed) await this.plan(row.workspace_id)
+          const now = await isPaused(ctx.db, { id: row.id })
           return now?.paused === 0 && !this.stopped
         }
         await this.discoverNowAndThen(row, connector)

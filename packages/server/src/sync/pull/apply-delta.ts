@@ -32,10 +32,11 @@ import { parsed, json } from '../../data/json.ts'
 /** What we hold of an item, without our own layer, as the next sighting is compared with it. */
 export const present = (row: MirrorRow): Mirror => ({ ...mirrorOf(row), item: remoteItemOf(row) })
 
-/** Pages read under other settings, or for a stopped import, are not stored. */
+/** Pages read under other settings, for a stopped import, or while somebody paused the connection are not stored. */
 async function settingsHold(sql: Sql, row: ConnectionRow): Promise<void> {
   const now = await shareSettingsVersion(sql, { id: row.id })
   if (now?.settings_version !== row.settings_version) throw new LeaseLost('the settings have changed')
+  if (now.paused === 1) throw new LeaseLost('it was paused')
 }
 
 /** What we held of items by their uids before this look began, wherever they are. */

@@ -57,7 +57,7 @@ interface Reading {
   stored: () => void
 }
 
-/** Between two pages: other work of the connection; false ends the reading here, to go on another time. */
+/** Between two pages, and between two lists: other work of the connection; false ends the reading here, to go on another time. */
 export type Between = () => Promise<boolean>
 
 export async function observeConnection(
@@ -78,7 +78,8 @@ export async function observeConnection(
   const out: Observed = { changed: false, items: 0, stopped: false, complete: false }
   // Whether one that could not be found is back shows only by reading it; another server may have missed it.
   const moved = collections.filter(c => c.trouble !== null || !still.has(c.remote_id))
-  for (const collection of moved) {
+  for (const [n, collection] of moved.entries()) {
+    if (n > 0 && !(await between())) return { ...out, stopped: true }
     const startedAt = ctx.now()
     try {
       const before = out.items
