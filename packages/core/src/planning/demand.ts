@@ -63,11 +63,13 @@ export function deadlineOf(due: When, hours: WorkingHours): number {
   return hoursOf(hours, due.date)?.toMs ?? epochOf({ kind: 'date', date: addDays(due.date, 1) }, hours.zone)
 }
 
+/** @param held when what of them is pinned is over, by task; epoch ms */
 export function wantedOf(
   tasks: readonly TaskToPlan[],
   hours: WorkingHours,
   supply: Supply,
   terms: PlanTerms,
+  held: ReadonlyMap<string, number> = new Map(),
 ): Wanted {
   const { axis } = supply
   const left: NotPlanned[] = []
@@ -88,7 +90,7 @@ export function wantedOf(
       if (on && open.delete(task.id)) left.push({ id: task.id, because: 'waits', for: on.id })
     }
   }
-  const demands = [...open.values()].map(task => demandOf(task, hours, supply, terms, open))
+  const demands = [...open.values()].map(task => demandOf(task, hours, supply, terms, { open, held }))
   return {
     demands,
     left,
@@ -97,7 +99,8 @@ export function wantedOf(
 
   function endOf(wait: Wait, task: TaskToPlan | undefined): number | null {
     // What needs no more time is over when its blocks are, which whoever asks has said.
-    return task && circled.has(task.id) ? null : (wait.endsMs ?? (task && isOver(task) ? axis.startMs : null))
+    const ends = held.get(wait.id) ?? wait.endsMs
+    return task && circled.has(task.id) ? null : (ends ?? (task && isOver(task) ? axis.startMs : null))
   }
   function isOver(task: TaskToPlan): boolean {
     return nothingToPlace(task, terms) === 'takes no time'
@@ -124,7 +127,7 @@ function demandOf(
   hours: WorkingHours,
   supply: Supply,
   terms: PlanTerms,
-  open: ReadonlyMap<string, TaskToPlan>,
+  { open, held }: { open: ReadonlyMap<string, TaskToPlan>; held: ReadonlyMap<string, number> },
 ): Demand {
   const { axis } = supply
   const units = (minutes: number): number => Math.ceil(minutes / axis.grid)
@@ -132,8 +135,10 @@ function demandOf(
   const day = task.notBefore === null ? -1 : axis.dates.findIndex(date => date >= (task.notBefore ?? ''))
   const beyond = task.notBefore !== null && day < 0
   const starts = [axis.now, beyond ? axis.horizon : (axis.days[day]?.from ?? 0)]
-  for (const w of task.waitsFor)
-    if (!open.has(w.id) && w.endsMs !== null) starts.push(unitFrom(w.endsMs + w.gap * MINUTE, axis))
+  for (const w of task.waitsFor) {
+    const ends = held.get(w.id) ?? (open.has(w.id) ? null : w.endsMs)
+    if (ends !== null) starts.push(unitFrom(ends + w.gap * MINUTE, axis))
+  }
   return {
     id: task.id,
     need,

@@ -101,7 +101,7 @@ export class Plan {
     const taken = [...asked.taken, ...pinned.map(p => ({ ...p, isWork: true }))]
     const supply = supplyOf(hours, taken, this.spans, axis)
     const tasks = asked.tasks.map(t => ({ ...t, reserved: t.reserved + pinnedMinutes(pinned, t.id) }))
-    this.wanted = wantedOf(tasks, hours, supply, terms)
+    this.wanted = wantedOf(tasks, hours, supply, terms, endsOf(pinned))
     const wantedAgain = regulars.flatMap(r => {
       const put = pinned.flatMap(p => (p.regular === r.id ? [dayAt(p.fromMs, zone)] : []))
       const stands = new Set([...(asked.had[r.id] ?? []), ...put])
@@ -117,8 +117,8 @@ export class Plan {
     )
   }
 
-  search(seed: number): Search {
-    return new Search(this.instance, seed)
+  search(seed: number, effort = 1): Search {
+    return new Search(this.instance, seed, effort)
   }
 
   told({ placement, isUnfinished }: Draft): Told {
@@ -198,6 +198,9 @@ const sharedMinutes = (
   one: { fromMs: number; toMs: number },
   other: { fromMs: number; toMs: number },
 ): number => Math.max(0, Math.min(one.toMs, other.toMs) - Math.max(one.fromMs, other.fromMs)) / MINUTE
+
+const endsOf = (pinned: readonly PinnedPiece[]): ReadonlyMap<string, number> =>
+  new Map(pinned.map(({ id }) => [id, Math.max(...pinned.map(p => (p.id === id ? p.toMs : 0)))]))
 
 const pinnedMinutes = (pinned: readonly PinnedPiece[], id: string): number =>
   pinned.reduce((sum, p) => sum + (p.id === id ? (p.toMs - p.fromMs) / MINUTE : 0), 0)

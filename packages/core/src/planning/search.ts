@@ -27,7 +27,7 @@ export class Search {
   /** Demands in an order in which each comes after all that it waits for. */
   private readonly order: readonly number[]
 
-  /** @param effort how many times the usual number of rounds, for trials */
+  /** @param effort how many times the usual number of rounds: more for trials, fewer for each of several people */
   constructor(instance: Instance, seed: number, effort = 1) {
     // What comes in another order is the same instance.
     const demands = [...instance.demands].sort((x, y) => (x.id < y.id ? -1 : 1))
@@ -36,7 +36,7 @@ export class Search {
     this.noise = Float64Array.from({ length: NOISE }, () => this.random())
     this.rest = Int32Array.from(demands, d => d.deadline ?? d.earliest)
     this.order = inOrder(this.board)
-    this.rounds = roundsFor(demands.length) * effort
+    this.rounds = Math.ceil(roundsFor(demands.length) * effort)
     this.best = { pieces: demands.map(() => []), total: this.board.total }
     this.build()
   }
