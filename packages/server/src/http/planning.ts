@@ -22,8 +22,8 @@ const span = {
 }
 const Piece = z
   .discriminatedUnion('what', [
-    z.object({ what: z.literal('plan'), task: Id, ...span }),
-    z.object({ what: z.literal('block'), task: Id, ...span }),
+    z.object({ what: z.literal('plan'), task: Id, person: Id.nullable().default(null), ...span }),
+    z.object({ what: z.literal('block'), task: Id, person: Id.nullable().default(null), ...span }),
     z.object({
       what: z.literal('regular'),
       title: z.string().trim().min(1).max(100),
@@ -91,7 +91,10 @@ export function planningRoutes(ctx: Context, engine: Engine) {
       return c.json({ back: undone.back, stays: undone.stays })
     })
     .post('/apply', zValidator('json', Draft), async c => {
-      const { pieces, connections } = await applyDraft(ctx, c.get('member'), c.req.valid('json').pieces)
+      const member = c.get('member')
+      const given = c.req.valid('json').pieces
+      const whose = given.map(p => ('person' in p ? { ...p, person: p.person ?? member.id } : p))
+      const { pieces, connections } = await applyDraft(ctx, member, whose)
       for (const id of connections) engine.kick(id)
       engine.requestPlan(c.get('member').workspaceId)
       return c.json({ pieces })

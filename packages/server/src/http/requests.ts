@@ -6,6 +6,7 @@ import { limitOf } from '../access/limits.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { answerRequest, reopen, withdrawRequest } from '../team/answers.ts'
+import { giveTime } from '../planning/give-time.ts'
 import { makeRequest, requestsOf } from '../team/requests.ts'
 import { notTooOften, type SignedIn } from './session.ts'
 
@@ -38,6 +39,21 @@ export function requestRoutes(ctx: Context, engine: Engine) {
       const { accept: accepts, upTo } = c.req.valid('json')
       const answer = await answerRequest(ctx, c.get('member'), c.req.param('id'), { accepts, upTo })
       if (!answer.ok) return c.json({ reason: answer.reason }, answer.status)
+      if (answer.did === 'gives time') {
+        const { pieces, reason } = answer
+        const request = c.req.param('id')
+        const given = await giveTime(ctx, c.get('member'), { request, pieces, reason })
+        for (const id of given.connections) engine.kick(id)
+        engine.requestPlan(c.get('member').workspaceId)
+        if (given.pieces.every(p => !p.ok))
+          return c.json({ reason: given.reason ?? 'It could not be done.' }, 409)
+        return c.json({
+          ok: true as const,
+          did: 'gives time' as const,
+          pieces: given.pieces,
+          reason: given.reason,
+        })
+      }
       if (answer.did === 'agreed') engine.requestPlan(c.get('member').workspaceId)
       if (answer.did !== 'given') return c.json(answer)
       if (answer.connectionId) engine.kick(answer.connectionId)

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { dayAt, daysBetween, type Edit, settingsOfPerson, type Making, zonedAt } from '@loom/core'
+import { dayAt, daysBetween, type Edit, type Making, ONLY_LOOK, settingsOfPerson, zonedAt } from '@loom/core'
 import { dueOf, takenOf } from '@loom/core/planning'
 import type { ClothItem } from '@loom/core'
 import type { Context } from '../context/context.ts'
@@ -8,6 +8,7 @@ import { parsed } from '../data/json.ts'
 import { lay } from '../data/repositories/kept-up.ts'
 import { settingsOfMember } from '../data/repositories/members.ts'
 import type { Member } from '../data/repositories/sessions.ts'
+import { askForTime, type TimeToAsk } from './ask-for-time.ts'
 import { editItem } from '../view/edit.ts'
 import { makeItem } from '../view/make.ts'
 import { clothSeenBy } from '../view/own-cloth.ts'
@@ -23,17 +24,20 @@ export type DraftedPiece = {
   toMs: number
   /** Put there by hand: it may stand beside something else. */
   pinned: boolean
-} & (
-  | { what: 'plan'; task: string }
-  | { what: 'block'; task: string }
-  /** A regular, by its name. */
-  | { what: 'regular'; title: string; isBreak: boolean }
-  /** A block that is there, or a task's own plan. */
-  | { what: 'move' | 'remove'; key: string; plan: boolean }
-)
+} &
+  /** `person`: whose time it is. What one may not write oneself is asked of them. */
+  (
+    | { what: 'plan'; task: string; person: string }
+    | { what: 'block'; task: string; person: string }
+    /** A regular, by its name. */
+    | { what: 'regular'; title: string; isBreak: boolean }
+    /** A block that is there, or a task's own plan. */
+    | { what: 'move' | 'remove'; key: string; plan: boolean }
+  )
 
 export type Applied =
-  { ok: true; back: { intent: string } | { key: string; edit: Edit } | null } | { ok: false; reason: string }
+  | { ok: true; back: { intent: string } | { key: string; edit: Edit } | { request: string } | null }
+  | { ok: false; reason: string }
 
 export interface AppliedDraft {
   pass: string
@@ -49,20 +53,59 @@ export async function applyDraft(
 ): Promise<AppliedDraft> {
   const pass = randomUUID()
   const there = await itemsAround(ctx, member, pieces)
-  const person = { id: member.id, zone: member.zone, now: ctx.now() }
+  const { people } = await peopleOf(ctx.db, member.workspaceId)
   const goes = new Set(pieces.flatMap(p => ('key' in p ? [p.key] : [])))
-  const taken = there.filter(i => takenOf([i], person, goes).length > 0)
+  const zoneOf = (id: string): string => people.find(p => p.id === id)?.zone ?? member.zone
+  const takenBy = new Map(
+    [...new Set(pieces.map(p => whoseOf(p, member)))].map(id => {
+      const person = { id, zone: zoneOf(id), now: ctx.now() }
+      return [id, there.filter(i => takenOf([i], person, goes).length > 0)] as const
+    }),
+  )
   const connections = new Set<string>()
+  const touched = (id: string): unknown => connections.add(id)
   const applied: Applied[] = []
+  const toAsk: { at: number; time: TimeToAsk }[] = []
   const lays = await layer(ctx, member, there)
-  for (const piece of pieces) {
+  for (const [at, piece] of pieces.entries()) {
+    const whose = whoseOf(piece, member)
     const isFree = piece.pinned || piece.what === 'remove'
-    const other = isFree ? undefined : taken.find(i => overlaps(i, piece))
+    const other = isFree ? undefined : takenBy.get(whose)?.find(i => overlaps(i, piece))
     if (piece.toMs <= ctx.now()) applied.push({ ok: false, reason: 'Its time is past.' })
-    else if (other) applied.push({ ok: false, reason: `${other.title} stands there now.` })
-    else applied.push(await applyAlone(ctx, member, piece, pass, id => connections.add(id), lays))
+    else if (other) applied.push({ ok: false, reason: `${other.title || 'Something'} stands there now.` })
+    else if (whose !== member.id && !people.some(p => p.id === whose))
+      applied.push({ ok: false, reason: 'That person is not in this workspace.' })
+    else if (whose !== member.id && member.role !== 'coordinator')
+      applied.push({ ok: false, reason: 'Only coordinators plan the time of others.' })
+    else {
+      const time = timeToAsk(piece, member)
+      const done: Applied =
+        time?.as === 'block'
+          ? { ok: false, reason: ONLY_LOOK }
+          : await applyAlone(ctx, { ...member, zone: zoneOf(whose) }, piece, pass, touched, lays)
+      if (time && !done.ok && done.reason === ONLY_LOOK) toAsk.push({ at, time })
+      applied.push(done)
+    }
+  }
+  const asked = await askForTime(
+    ctx,
+    member,
+    toAsk.map(a => a.time),
+  )
+  for (const [n, { at }] of toAsk.entries()) {
+    const answer = asked[n]
+    if (answer) applied[at] = answer.ok ? { ok: true, back: { request: answer.request } } : answer
   }
   return { pass, pieces: applied, connections: [...connections] }
+}
+
+/** What of a draft is another’s: their calendar is not one’s own to write a block into. */
+const whoseOf = (piece: DraftedPiece, member: Member): string =>
+  'person' in piece ? piece.person : member.id
+function timeToAsk(piece: DraftedPiece, member: Member): TimeToAsk | null {
+  if (!('person' in piece) || piece.person === member.id) return null
+  const { person, task, what, fromMs, toMs } = piece
+  return { person, task, as: what, fromMs, toMs }
 }
 
 const overlaps = ({ place }: ClothItem, { fromMs, toMs }: DraftedPiece): boolean =>
@@ -93,7 +136,8 @@ async function applyOne(
     const answer = await editItem(ctx, member, act.key, act.edit, null, { passId: pass })
     if (!answer.ok) return { ok: false, reason: answer.reason }
     if (answer.connectionId) touched(answer.connectionId)
-    if (piece.what === 'plan' || piece.what === 'move')
+    // What another planned for somebody is theirs to move.
+    if (whoseOf(piece, member) === member.id && (piece.what === 'plan' || piece.what === 'move'))
       await lays(piece, { key: act.key, tie: null }, piece.what === 'plan' || piece.plan ? act.key : null)
     return { ok: true, back: answer.inverse && { key: act.key, edit: answer.inverse } }
   }

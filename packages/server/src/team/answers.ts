@@ -15,7 +15,7 @@ import {
 import type { Member } from '../data/repositories/sessions.ts'
 import { editItem } from '../view/edit.ts'
 import { agree, carryOut, withConsent } from './agreement.ts'
-import { isFor, mayGive, opens, tasksSeen } from './requests.ts'
+import { isFor, lapsedTime, mayGive, opens, tasksSeen, type WantedTime } from './requests.ts'
 import { peopleIn, type PersonOf, share } from './share.ts'
 
 /** What becomes of what was asked: accepted, declined, taken back. */
@@ -25,11 +25,17 @@ export type Accepted =
   | { ok: true; did: 'declined' }
   | { ok: true; did: 'given'; key: string; inverse: unknown; connectionId: string | null }
   | { ok: true; did: 'shared'; before: Extract<Awaited<ReturnType<typeof share>>, { ok: true }>['before'] }
+  /** `pieces` are still to be given their time; `reason`: why some can no longer be. */
   /** `carriedOut`: what waited for it was done; `reason`: why not. */
+  | { ok: true; did: 'gives time'; pieces: readonly WantedTime[]; reason: string | null }
   | { ok: true; did: 'agreed'; carriedOut: boolean; reason: string | null }
   | { ok: false; status: 404 | 409; reason: string }
 
-const SETTLED: Accepted = { ok: false, status: 404, reason: 'There is no such request any more.' }
+const SETTLED: Extract<Accepted, { ok: false }> = {
+  ok: false,
+  status: 404,
+  reason: 'There is no such request any more.',
+}
 
 /**
  * Rights and what it is about are looked at again: what has become something else lapses, with the reason.
@@ -68,6 +74,17 @@ export async function answerRequest(
         return { ok: false, status: 409, reason: why }
       }
       return (await settle(sql, 'accepted', null)) > 0 ? { key, to } : SETTLED
+    }
+    if (asked.ask === 'time') {
+      const taskOf = await tasksSeen(sql, member, [...new Set(asked.pieces.map(p => p.task))], at)
+      const whys = asked.pieces.map(p => lapsedTime(p, taskOf(p.task), at))
+      const pieces = asked.pieces.filter((_, n) => whys[n] === null)
+      const [reason = null] = whys.filter(why => why !== null)
+      const state = pieces.length === 0 ? 'lapsed' : 'accepted'
+      if ((await settle(sql, state, reason)) === 0) return SETTLED
+      return pieces.length === 0
+        ? { ok: false, status: 409, reason: reason ?? SETTLED.reason }
+        : { ok: true, did: 'gives time', pieces, reason }
     }
     if (asked.ask === 'carry') {
       const level = lower(upTo ?? asked.level, asked.level)

@@ -8,6 +8,7 @@ import { listsToShare } from '../data/repositories/grants.ts'
 import {
   addRequest,
   type Asked,
+  type AskedTime,
   countOpenBy,
   type RequestRow,
   requestsSince,
@@ -30,6 +31,11 @@ export type Asking =
   /** Of one list or calendar, or of what a member owns. */
   | { ask: 'see'; list: string; level: Level }
   | { ask: 'see'; person: string; level: Level }
+  | { ask: 'time'; person: string; pieces: readonly WantedTime[] }
+
+export type WantedTime = Pick<AskedTime, 'task' | 'as' | 'fromMs' | 'toMs'>
+/** More are asked for in several requests. */
+export const MOST_TIMES = 60
 
 export type RequestAnswer = { ok: true; id: string } | { ok: false; status: 404 | 409 | 422; reason: string }
 
@@ -77,7 +83,11 @@ export async function makeRequest(ctx: Context, member: Reader, asking: Asking):
     const people = await peopleIn(sql, workspaceId)
     if ((await countOpenBy(sql, { memberId: member.id })) >= MOST_OPEN) return no(422, TOO_MANY)
     const place =
-      asking.ask === 'give' ? await toGive(sql, member, asking, people) : await toSee(sql, member, asking)
+      asking.ask === 'give'
+        ? await toGive(sql, member, asking, people)
+        : asking.ask === 'see'
+          ? await toSee(sql, member, asking)
+          : await toGiveTime(sql, member, asking, people)
     if ('ok' in place) return place
     const same = (r: RequestRow): boolean =>
       r.made_by === member.id &&
@@ -110,6 +120,28 @@ export async function makeRequest(ctx: Context, member: Reader, asking: Asking):
     return { collectionId, mirrorId, ofMember: null, body }
   }
 
+  async function toGiveTime(
+    sql: Sql,
+    who: Reader,
+    { person, pieces }: Extract<Asking, { ask: 'time' }>,
+    people: readonly PersonOf[],
+  ) {
+    if (!people.some(p => p.id === person)) return no(422, 'That person is not in this workspace.')
+    const taskOf = await tasksSeen(sql, who, [...new Set(pieces.map(p => p.task))], ctx.now())
+    const asked: AskedTime[] = []
+    for (const piece of pieces) {
+      const task = taskOf(piece.task)
+      if (!task) return GONE
+      asked.push({ ...piece, ...task.frozen })
+    }
+    return {
+      collectionId: null,
+      mirrorId: null,
+      ofMember: person,
+      body: json<Asked>({ ask: 'time', pieces: asked }),
+    }
+  }
+
   async function toSee(sql: Sql, who: Reader, asking: Extract<Asking, { ask: 'see' }>) {
     const sharing = await sharingOf(sql, workspaceId)
     const sight = sharing.sightOf(who)
@@ -125,6 +157,21 @@ export async function makeRequest(ctx: Context, member: Reader, asking: Asking):
     return { collectionId: null, mirrorId: null, ofMember: asking.person, body }
   }
 }
+
+/** Time that is asked for, as somebody may see it. */
+export interface TimeView {
+  key: string
+  /** Null for whom it is no longer to be seen. */
+  title: string | null
+  fromMs: number
+  toMs: number
+  /** Why it can no longer be given; null while it can. */
+  reason: string | null
+}
+
+/** Why time that was asked for can no longer be given; null while it can. */
+export const lapsedTime = (piece: AskedTime, task: OpenedTask | null, now: number): string | null =>
+  piece.fromMs <= now ? 'Its time is past.' : lapsedBecause(piece, task?.frozen ?? null)
 
 /** A request as somebody may see it. */
 export interface RequestView {
@@ -145,6 +192,7 @@ export interface RequestView {
     /** `lists` and `items`: what accepting opens, told to whoever may. */
     | { ask: 'see'; level: Level; place: string | null; of: string | null; lists: number; items: number }
     | CarryView
+    | { ask: 'time'; of: { id: string; name: string }; pieces: TimeView[] }
   state: RequestState
   /** Why it can no longer be accepted, or what became of it; null where there is nothing to say. */
   reason: string | null
@@ -164,8 +212,15 @@ export const opens = (sharing: Sharing, row: RequestRow, asker: Asker, level: Le
 export function isFor(sharing: Sharing, member: Reader, row: RequestRow): boolean {
   if (row.made_by === member.id) return false
   if (row.collection_id !== null) return sharing.sightOf(member).tends(row.collection_id)
+  // It would be in the calendar of whoever answers.
+  if (parsed(row.body).ask === 'time') return row.of_member === member.id
   const { standsFor = [] } = sharing.onlooker(member)
   return row.of_member === member.id || (row.of_member !== null && standsFor.includes(row.of_member))
+}
+
+const tasksIn = (row: RequestRow): string[] => {
+  const asked = parsed(row.body)
+  return asked.ask === 'time' ? asked.pieces.map(p => p.task) : row.mirror_id === null ? [] : [row.mirror_id]
 }
 
 export async function requestsOf(
@@ -182,7 +237,7 @@ export async function requestsOf(
   const nameOf = (id: string): string => person(id)?.name ?? 'somebody who has left'
   const mine = rows.filter(r => r.made_by === member.id)
   const forMe = rows.filter(r => r.state === 'open' && person(r.made_by) && isFor(sharing, member, r))
-  const ids = [...new Set([...mine, ...forMe].flatMap(r => r.mirror_id ?? []))]
+  const ids = [...new Set([...mine, ...forMe].flatMap(tasksIn))]
   const taskOf = await tasksSeen(sql, member, ids, now)
   const seen = new Set(await seenTitles(sql, member, ids))
   const sizes = new Map(
@@ -203,6 +258,23 @@ export async function requestsOf(
     }
     if (asked.ask === 'carry')
       return { ...base, reason: row.reason, what: await carryView(sql, member, row, asked) }
+    if (asked.ask === 'time') {
+      const isOpen = row.state === 'open'
+      const pieces = asked.pieces.map((p): TimeView => {
+        const isSeen = seen.has(p.task)
+        const { task: key, fromMs, toMs } = p
+        const reason = isOpen && isSeen ? lapsedTime(p, taskOf(key), now) : null
+        return { key, title: isSeen ? p.title : null, fromMs, toMs, reason }
+      })
+      const [first] = pieces
+      const isLapsed = first !== undefined && pieces.every(p => p.reason !== null)
+      const of = { id: row.of_member ?? '', name: nameOf(row.of_member ?? '') }
+      return {
+        ...base,
+        reason: isOpen ? (isLapsed ? first.reason : null) : row.reason,
+        what: { ask: 'time', of, pieces },
+      }
+    }
     if (asked.ask === 'see') {
       const asker = person(row.made_by)
       const all = asker ? opens(sharing, row, asker, asked.level) : []

@@ -8,7 +8,20 @@ import type { Sql } from '../database.ts'
 export type Asked =
   | { ask: 'give'; to: string; title: string; due: When | null; minutes: number | null }
   | { ask: 'see'; level: Level }
+  | { ask: 'time'; pieces: AskedTime[] }
   | AskedToCarry
+
+/** That a person gives a task of theirs this time: as its plan, or as a block where they keep their time. */
+export interface AskedTime {
+  task: string
+  as: 'plan' | 'block'
+  /** Epoch ms. */
+  fromMs: number
+  toMs: number
+  title: string
+  due: When | null
+  minutes: number | null
+}
 
 /** That a rule may show so much of a list to those who see another one. */
 export interface AskedToCarry {
