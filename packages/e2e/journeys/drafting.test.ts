@@ -312,4 +312,56 @@ describe('a draft of the week', function () {
     })
     await card.getByText('put back', { exact: true }).waitFor()
   })
+
+  it('is made for everybody by a coordinator: what is another’s alone they are asked for, and accept', async () => {
+    const other = await app.newPage({ height: 1000 })
+    await signIn(other, 'tobias@quillmere.example')
+    const theirs = callFrom(() => other)
+    const { lists } = await theirs('GET', '/sharing')
+    const list = lists.find((l: any) => l.own && l.isMine).id
+    await theirs('PUT', '/sharing', { changes: [{ list, to: { kind: 'everybody' }, level: 'title' }] })
+    const task = { what: 'task', start: null, into: null, said: { due: { kind: 'date', date: weekDay(3) } } }
+    await theirs('POST', '/cloth/make', { ...task, title: 'Grumbold rakes', estimate: 60 })
+    const { me } = await theirs('GET', '/team')
+    await call('POST', '/cloth/make', { ...task, title: 'Grumbold hedges', estimate: 45, for: me })
+    const titled = async (title: string): Promise<any> =>
+      (await call('GET', `/cloth?from=${weekDay(0)}&days=7`)).items.find(
+        (i: any) => i.title === title && i.kind === 'task' && !i.pending && i.people.includes(me),
+      )
+    await until('both are there', async () => (await titled('Grumbold rakes')) && titled('Grumbold hedges'))
+
+    await page.goto('/cloth')
+    await page.locator('[data-key]').first().waitFor()
+    await page.keyboard.press('f')
+    await panel().getByRole('button', { name: 'Whose work: my work' }).click()
+    await page.getByRole('menuitemradio', { name: 'the work of Tobias Lund' }).click()
+    await panel().getByText('Only what you see of the others’ time is minded.').waitFor()
+    await line('Grumbold rakes').waitFor()
+    await line('Grumbold hedges').waitFor()
+    await panel().getByRole('button', { name: 'Apply' }).click()
+    await page.getByText(/Asked Tobias Lund for one piece/).waitFor()
+    await page.keyboard.press('f')
+    await panel().getByRole('heading', { name: 'Asked for, not answered yet' }).waitFor()
+    await until(
+      'what one may write is written',
+      async () => (await titled('Grumbold hedges')).place.kind === 'timed',
+    )
+    expect((await titled('Grumbold rakes')).place.kind).to.equal('none')
+
+    await other.goto('/team/requests')
+    const asked = other.getByRole('listitem', { name: /asks you to give a task its time/ })
+    await asked.getByText('Grumbold rakes').waitFor()
+    await asked.focus()
+    await other.keyboard.press('Enter')
+    await other.getByText('One piece has its time.').waitFor()
+    await until('it has its time', async () => (await titled('Grumbold rakes')).place.kind === 'timed')
+    await other.getByRole('button', { name: 'Undo' }).click()
+    await asked.waitFor()
+    await until('it has none any more', async () => (await titled('Grumbold rakes')).place.kind === 'none')
+    await other.close()
+    await panel()
+      .getByRole('button', { name: /^Whose work/ })
+      .click()
+    await page.getByRole('menuitemradio', { name: 'my work', exact: true }).click()
+  })
 })

@@ -1,4 +1,4 @@
-import type { DraftPiece, Told } from '@loom/core/planning'
+import type { PieceOf, TeamTold } from '@loom/core/planning'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { pieceKey } from '../src/features/cloth/draft/drafted-items.ts'
@@ -7,13 +7,13 @@ import { useDraft } from '../src/features/cloth/draft/use-draft.ts'
 const HALF_HOUR = 1_800_000
 const piece = fc
   .record({ of: fc.constantFrom('sluice', 'hinges', 'walk'), at: fc.nat(40), isPinned: fc.boolean() })
-  .map(({ of, at, isPinned }): DraftPiece => {
+  .map(({ of, at, isPinned }): PieceOf => {
     const regular = of === 'walk' ? of : null
     const id = regular === null ? of : `${of} ${at}`
-    return { id, regular, isPinned, fromMs: at * HALF_HOUR, toMs: (at + 1) * HALF_HOUR }
+    return { person: 'ines', id, regular, isPinned, fromMs: at * HALF_HOUR, toMs: (at + 1) * HALF_HOUR }
   })
 const pieces = fc.uniqueArray(piece, { selector: pieceKey, maxLength: 8 })
-const told = (all: DraftPiece[]): Told => ({
+const told = (all: PieceOf[]): TeamTold => ({
   pieces: all,
   notPlaced: [],
   left: [],

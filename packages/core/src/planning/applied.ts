@@ -21,5 +21,6 @@ export function appliedAs(
     item.blocks.ahead === 0 &&
     item.blocks.spent === 0 &&
     (only.toMs - only.fromMs) / MINUTE === lengthOf(item, defaultMinutes)
-  return isFree && isWhole && item.movable && !item.atDeadline ? 'plan' : 'block'
+  // Whoever may only look asks those who may move it.
+  return isFree && isWhole && (item.movable || item.onlyLook) && !item.atDeadline ? 'plan' : 'block'
 }

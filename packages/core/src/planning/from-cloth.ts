@@ -16,6 +16,8 @@ export interface Person {
   zone: string
   /** Epoch ms. */
   now: number
+  /** Somebody else plans their time: what they may only look at, they ask for. */
+  isAnother?: boolean
 }
 
 const isOf = ({ people }: ClothItem, { id }: Person): boolean => people.length === 0 || people.includes(id)
@@ -141,7 +143,8 @@ export function tasksOf(
   const estimateOf = estimatesOf(items, learned)
   return items.flatMap(item => {
     if (item.kind !== 'task' && item.kind !== 'tied') return []
-    if (item.done || item.cancelled || item.leftOut || item.onlyLook || held.has(item.key)) return []
+    if (item.done || item.cancelled || item.leftOut || held.has(item.key)) return []
+    if (item.onlyLook && !person.isAnother) return []
     if (!isOf(item, person) || item.putBy === '') return []
     // Of a task and its parts only one of both wants time.
     const estimate = estimateOf(item)

@@ -55,6 +55,8 @@ export type PlanRegular = z.infer<typeof PlanRegular>
 
 export const PLAN_SPANS = ['today', 'week', 'seven', 'fortnight'] as const
 export const PlanSentence = z.object({
+  /** Whose work: one’s own, everybody’s, or that of a member by their id. */
+  whose: z.string().min(1).max(36).default('me'),
   span: z.enum(PLAN_SPANS),
   /** Into all working time, or only into work windows. */
   into: z.enum(['hours', 'windows']),
@@ -110,6 +112,7 @@ export const plainPlanning: Planning = {
   tellsStatus: false,
   focusUntilMs: null,
   sentence: {
+    whose: 'me',
     span: 'week',
     into: 'hours',
     breaks: { after: 90, rest: 10 },

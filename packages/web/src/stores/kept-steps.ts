@@ -7,8 +7,8 @@ export type BackStep =
   | { do: 'edits'; title: string; edits: { key: string; edit: Edit; which?: 'one' }[] }
   | { do: 'made'; title: string; intent: string }
   | { do: 'batch'; title: string; key: string; tasks: string[] }
-  /** A draft that was applied. */
-  | { do: 'draft'; title: string; made: string[]; edits: { key: string; edit: Edit }[] }
+  /** A draft that was applied; `asked`: requests. */
+  | { do: 'draft'; title: string; made: string[]; edits: { key: string; edit: Edit }[]; asked?: string[] }
 
 interface Kept {
   text: string

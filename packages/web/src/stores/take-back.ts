@@ -37,19 +37,26 @@ export async function takeBackMade(intent: string, title: string): Promise<void>
 }
 
 /** All that a draft became: what was made is removed, what was planned is as it was. */
-export async function takeBackDraft({ title, made, edits }: Omit<DraftStep, 'do'>): Promise<void> {
-  const edited = async ({ key, edit }: DraftStep['edits'][number]): Promise<string | null> => {
+export async function takeBackDraft({
+  title,
+  made,
+  edits,
+  asked = [],
+}: Omit<DraftStep, 'do'>): Promise<void> {
+  const refused = async (act: () => Promise<unknown>): Promise<string | null> => {
     try {
-      await whenReached(() =>
-        answer(() => api.cloth[':key'].edit.$post({ param: { key }, query: {}, json: edit })),
-      )
+      await whenReached(act)
       return null
     } catch (error) {
       if (!(error instanceof Refused)) throw error
       return error.message
     }
   }
-  const whys = await Promise.all([...made.map(tookBack), ...edits.map(edited)])
+  const edited = ({ key, edit }: DraftStep['edits'][number]): Promise<string | null> =>
+    refused(() => answer(() => api.cloth[':key'].edit.$post({ param: { key }, query: {}, json: edit })))
+  const withdrawn = (id: string): Promise<string | null> =>
+    refused(() => answer(() => api.requests[':id'].$delete({ param: { id } })))
+  const whys = await Promise.all([...made.map(tookBack), ...edits.map(edited), ...asked.map(withdrawn)])
   const [first, ...more] = whys.filter(why => why !== null)
   if (first === undefined) say({ text: `${title}: taken back.` })
   else

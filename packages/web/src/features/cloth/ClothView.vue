@@ -333,6 +333,7 @@ watch(
       v-if="draft.isOpen.value && data"
       :scene="scene"
       :draft="draft"
+      @rows="view.set({ rows: 'people' })"
       :held="drag.held.current"
       @edit="(item, edit) => void cloth.edit(item, edit)"
       @open="acts.openKey"

@@ -5,6 +5,7 @@ import { Button } from 'ant-design-vue'
 import { computed, nextTick, ref } from 'vue'
 import { answer, api } from '../../api/client.ts'
 import { say } from '../../stores/messages.ts'
+import { takeBackDraft } from '../../stores/take-back.ts'
 import { useSession } from '../../stores/session.ts'
 import SentenceChoice from '../../ui/SentenceChoice.vue'
 import { useAttempt } from '../../ui/attempt.ts'
@@ -56,6 +57,10 @@ function words(r: Request): string {
   if (what.ask === 'carry') return carryWords(what, levelFor(r))
   if (what.ask === 'give')
     return `“${what.title ?? 'A task that you no longer see'}” be given to ${what.to.name}`
+  if (what.ask === 'time') {
+    const tasks = new Set(what.pieces.map(p => p.key)).size
+    return `${what.of.name === session.person?.name ? 'you' : what.of.name} to give ${tasks === 1 ? 'a task its' : `${tasks} tasks their`} time`
+  }
   return `to see ${LEVEL_WORDS[what.level].name} of ${whoseWords(r)}`
 }
 function detail({ what }: Request): string {
@@ -67,6 +72,7 @@ function detail({ what }: Request): string {
     ]
       .filter(Boolean)
       .join(' · ')
+  if (what.ask === 'time') return ''
   if (what.ask === 'carry') return what.then === null ? '' : THEN_WORDS[what.then]
   const lists = what.lists === 1 ? 'one list or calendar' : `${what.lists} lists and calendars`
   const items =
@@ -80,6 +86,22 @@ const STATE_WORDS: Record<Request['state'], string> = {
   lapsed: 'lapsed',
   withdrawn: 'withdrawn',
 }
+/** The times of a task together. */
+function timesOf({ pieces }: Extract<Request['what'], { ask: 'time' }>) {
+  const times = new Map<
+    string,
+    { key: string; title: string | null; reason: string | null; spans: string[] }
+  >()
+  for (const { key, title, reason, ...span } of pieces) {
+    const at = times.get(key) ?? { key, title, reason, spans: [] }
+    at.spans.push(spanWords(span))
+    at.reason ??= reason
+    times.set(key, at)
+  }
+  return [...times.values()]
+}
+const spanWords = ({ fromMs, toMs }: { fromMs: number; toMs: number }): string =>
+  `${day(fromMs)}–${clockWords(toMs, zone.value)}`
 const day = (at: number): string => `${instantDayWords(at, zone.value)} ${clockWords(at, zone.value)}`
 
 async function respond(r: Request, accept: boolean): Promise<void> {
@@ -98,6 +120,7 @@ async function respond(r: Request, accept: boolean): Promise<void> {
       say({
         text: `Agreed up to ${LEVEL_WORDS[levelFor(r)].name}. ${done.carriedOut ? 'It is done.' : (done.reason ?? '')}`,
       })
+    else if (done.did === 'gives time') say({ text: givenWords(done), undo: () => void takeBack(r, done) })
     else say({ text: said, undo: () => void takeBack(r, done) })
   })
   await cache.invalidateQueries({ key: ['team', 'requests'] })
@@ -109,8 +132,22 @@ async function respond(r: Request, accept: boolean): Promise<void> {
 type Done = Awaited<
   ReturnType<typeof answer<Awaited<ReturnType<(typeof api.requests)[':id']['answer']['$post']>>>>
 >
+function givenWords({ pieces, reason }: Extract<Done, { did: 'gives time' }>): string {
+  const n = pieces.filter(p => p.ok).length
+  return [`${n === 1 ? 'One piece has its' : `${n} pieces have their`} time.`, reason]
+    .filter(Boolean)
+    .join(' ')
+}
 async function takeBack(r: Request, done: Done): Promise<void> {
   const isBack = await attempt(async () => {
+    if (done.did === 'gives time') {
+      const backs = done.pieces.flatMap(p => (p.ok && p.back ? [p.back] : []))
+      await takeBackDraft({
+        title: 'What you agreed to',
+        made: backs.flatMap(b => ('intent' in b ? [b.intent] : [])),
+        edits: backs.flatMap(b => ('key' in b ? [b] : [])),
+      })
+    }
     if (done.did === 'shared') await answer(() => api.sharing.$put({ json: done.before }))
     else if (done.did === 'given' && done.inverse) {
       const { key, inverse } = done
@@ -167,6 +204,13 @@ function onKey(event: KeyboardEvent, r: Request): void {
           <span
             ><b>{{ r.by.name }}</b> asks {{ r.what.ask === 'give' ? 'that ' : '' }}{{ words(r) }}<br />
             <span class="quiet">{{ detail(r) }}</span>
+            <ul v-if="r.what.ask === 'time'" class="times">
+              <li v-for="t in timesOf(r.what)" :key="t.key">
+                {{ t.title ?? 'Something that you no longer see' }}
+                <span class="quiet">{{ t.spans.join(' · ') }}</span>
+                <span v-if="t.reason" class="why"> {{ t.reason }}</span>
+              </li>
+            </ul>
             <template v-if="levelsFor(r).length > 1">
               You agree up to
               <SentenceChoice
@@ -186,8 +230,8 @@ function onKey(event: KeyboardEvent, r: Request): void {
           </span>
         </li>
         <li v-if="loaded && forMe.length === 0" class="quiet none">
-          Nobody waits for you. When somebody wants a task of yours handed on, to see more of what is yours,
-          or a rule to carry it on, it stands here.
+          Nobody waits for you. When somebody wants a task of yours handed on, time for one, to see more of
+          what is yours, or a rule to carry it on, it stands here.
         </li>
       </ol>
     </section>
@@ -203,6 +247,13 @@ function onKey(event: KeyboardEvent, r: Request): void {
               }}{{ r.answeredBy && r.state !== 'withdrawn' ? ` by ${r.answeredBy}` : ''
               }}{{ r.answeredAt ? `, ${day(r.answeredAt)}` : '' }}</span
             >
+            <ul v-if="r.what.ask === 'time'" class="times">
+              <li v-for="t in timesOf(r.what)" :key="t.key">
+                {{ t.title ?? 'Something that you no longer see' }}
+                <span class="quiet">{{ t.spans.join(' · ') }}</span>
+                <span v-if="t.reason" class="why"> {{ t.reason }}</span>
+              </li>
+            </ul>
             <span v-if="r.reason" class="why"> {{ r.reason }}</span>
           </span>
           <span class="acts">
@@ -246,6 +297,16 @@ li {
   padding: 8px 14px;
   border-top: 1px solid var(--warp);
   overflow-wrap: anywhere;
+}
+.times {
+  margin: 2px 0 0;
+  padding: 0;
+  list-style: none;
+}
+.times li {
+  display: block;
+  padding: 1px 0;
+  border: none;
 }
 li.none {
   display: block;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { DraftPiece, NotEarlierTold } from '@loom/core/planning'
+import type { NotEarlierTold, PieceOf } from '@loom/core/planning'
 import { type ClothItem, dayWords, durationWords } from '@loom/core/view'
 import { computed, ref, watch } from 'vue'
 import { edgeOf } from '../data/signs.ts'
@@ -11,7 +11,7 @@ import { type ReasonDay, reasonDays, type ReasonTerms, spanInWords } from './rea
 const props = defineProps<{
   title: string
   item: ClothItem | null
-  pieces: readonly DraftPiece[]
+  pieces: readonly PieceOf[]
   when: string
   /** Minutes after its deadline. */
   late: number
@@ -23,21 +23,21 @@ const props = defineProps<{
   selected: string | null
   zone: string
   terms: ReasonTerms
-  why: (piece: DraftPiece) => Promise<NotEarlierTold[]>
+  why: (piece: PieceOf) => Promise<NotEarlierTold[]>
 }>()
 const emit = defineEmits<{
   select: [key: string | null]
-  pin: [piece: DraftPiece]
-  unpin: [piece: DraftPiece]
-  leave: [piece: DraftPiece]
-  apply: [pieces: readonly DraftPiece[]]
+  pin: [piece: PieceOf]
+  unpin: [piece: PieceOf]
+  leave: [piece: PieceOf]
+  apply: [pieces: readonly PieceOf[]]
   estimate: [minutes: number]
 }>()
 
 const known = useShownFacts()
 const dyes = computed(() => (props.item ? known.dyes(props.item) : []))
 const open = computed(() => props.pieces.find(p => pieceKey(p) === props.selected) ?? null)
-const lengthWords = (p: DraftPiece): string => durationWords((p.toMs - p.fromMs) / 60_000)
+const lengthWords = (p: PieceOf): string => durationWords((p.toMs - p.fromMs) / 60_000)
 const facts = computed(() => {
   const { pieces, item, guessed, late, factor } = props
   const total = pieces.reduce((sum, p) => sum + (p.toMs - p.fromMs) / 60_000, 0)

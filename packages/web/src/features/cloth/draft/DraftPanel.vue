@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { DraftPiece, PlanSentence, Told } from '@loom/core/planning'
+import type { NotPlacedOf, PieceOf, PlanSentence } from '@loom/core/planning'
 import { type ClothItem, dayAt, dayWords, durationWords, type Edit } from '@loom/core/view'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { clockWords } from '../../../ui/telling.ts'
@@ -13,13 +13,13 @@ import DraftLine from './DraftLine.vue'
 import DraftRemedies from './DraftRemedies.vue'
 import DraftSentence from './DraftSentence.vue'
 import { pieceKey } from './drafted-items.ts'
-import { leftWords, whyNotWords } from './reason-words.ts'
+import { leftWords, spanInWords, whyNotWords } from './reason-words.ts'
 import type { DraftState, LeftOut } from './use-draft.ts'
 import { useDrafting } from './use-drafting.ts'
 
-/** A draft of one's own time: what is asked for, what is placed and why, what is not, and applying it. */
+/** A draft of one's own time, or of the team's: what is asked for, what is placed and why, what is not, and applying it. */
 const props = defineProps<{ scene: Scene; draft: DraftState; held: Held | null }>()
-const emit = defineEmits<{ edit: [item: ClothItem, edit: Edit]; open: [key: string] }>()
+const emit = defineEmits<{ edit: [item: ClothItem, edit: Edit]; open: [key: string]; rows: [] }>()
 const PlanningTerms = partInOurTheme(() => import('./PlanningTerms.vue'))
 
 const drafting = useDrafting(props.scene, props.draft, () => props.held)
@@ -32,25 +32,52 @@ function closeTerms(): void {
 }
 const told = computed(() => props.draft.told.value)
 const zone = computed(() => props.scene.zone.value)
-const terms = computed(() => ({
+const me = computed(() => props.scene.data.value?.me ?? '')
+const nameOf = (person: string): string => (person === me.value ? 'You' : props.scene.nameOf(person))
+/** What stands in the time of that person is what keeps theirs from being earlier. */
+const termsOf = computed(() => {
+  const { titleOf, whose, items } = drafting
+  const all = whose.value.map(person => {
+    const own = items.value.filter(i => i.people.length === 0 || i.people.includes(person))
+    return [person, { zone: zone.value, titleOf, items: own, hours: props.scene.hoursOf(person) }] as const
+  })
+  return new Map(all)
+})
+const NOBODY = computed(() => ({
   zone: zone.value,
   titleOf: drafting.titleOf,
-  items: drafting.items.value,
-  hours: props.scene.hoursOf(props.scene.data.value?.me ?? ''),
+  items: [],
+  hours: props.scene.hoursOf(me.value),
 }))
+const termsFor = (person: string) => termsOf.value.get(person) ?? NOBODY.value
+const isForSeveral = computed(() => drafting.whose.value.length > 1)
+const isForOthers = computed(() => drafting.whose.value.some(p => p !== me.value))
 
 /** The pieces of a task or a regular together, by when it is begun. */
 const placed = computed(() => {
-  const groups = new Map<string, DraftPiece[]>()
+  const groups = new Map<string, PieceOf[]>()
   for (const p of told.value?.pieces ?? []) {
     const id = p.regular ?? p.id
     groups.set(id, [...(groups.get(id) ?? []), p])
   }
-  return [...groups].map(([id, pieces]) => ({ id, pieces, item: drafting.itemOf(id) }))
+  return [...groups].flatMap(([id, pieces]) => {
+    const [first] = pieces
+    return first ? [{ id, pieces, person: first.person, item: drafting.itemOf(id) }] : []
+  })
 })
+/** One after the other, as the rows of the Cloth are. */
+const placedBy = computed(() =>
+  drafting.whose.value.flatMap(person => {
+    const lines = placed.value.filter(g => g.person === person)
+    const all = lines.flatMap(g => g.pieces)
+    return lines.length > 0 ? [{ person, lines, minutes: minutesOf(all) }] : []
+  }),
+)
+const minutesOf = (pieces: readonly PieceOf[]): number =>
+  pieces.reduce((sum, p) => sum + (p.toMs - p.fromMs) / 60_000, 0)
 /** Of a regular all times together. */
 const notPlaced = computed(() => {
-  const found: (Told['notPlaced'][number] & { times: number })[] = []
+  const found: (NotPlacedOf & { times: number })[] = []
   for (const n of told.value?.notPlaced ?? []) {
     const same = n.regular === null ? undefined : found.find(f => f.regular === n.regular)
     if (same) same.times++
@@ -58,9 +85,7 @@ const notPlaced = computed(() => {
   }
   return found
 })
-const minutes = computed(() =>
-  (told.value?.pieces ?? []).reduce((sum, p) => sum + (p.toMs - p.fromMs) / 60_000, 0),
-)
+const minutes = computed(() => minutesOf(told.value?.pieces ?? []))
 const lateOf = (id: string): number => told.value?.late.find(l => l.id === id)?.minutes ?? 0
 const deadlines = computed(() => {
   const late = told.value?.late.length ?? 0
@@ -68,14 +93,14 @@ const deadlines = computed(() => {
   if (late > 0) return late === 1 ? 'one after its deadline' : `${late} after their deadline`
   return dated ? 'no deadline missed' : ''
 })
-const hasHours = computed(() =>
-  props.scene.hoursOf(props.scene.data.value?.me ?? '').minutes.some(m => m > 0),
+const hasNoHours = computed(() =>
+  drafting.whose.value.filter(person => props.scene.hoursOf(person).minutes.every(m => m === 0)),
 )
 
 /** What is applied: all of it, or that of one day. */
 const ALL = 'all'
 const which = ref(ALL)
-const dayOf = (p: DraftPiece): string => dayAt(p.fromMs, zone.value)
+const dayOf = (p: PieceOf): string => dayAt(p.fromMs, zone.value)
 const choices = computed(() => {
   const days = [...new Set((told.value?.pieces ?? []).map(dayOf))]
   const count = (day: string): number => (told.value?.pieces ?? []).filter(p => dayOf(p) === day).length
@@ -93,7 +118,7 @@ watch(choices, all => {
   if (!all.some(c => c.value === which.value)) which.value = ALL
 })
 const applying = ref(false)
-async function apply(pieces: readonly DraftPiece[]): Promise<void> {
+async function apply(pieces: readonly PieceOf[]): Promise<void> {
   const d = props.scene.data.value
   const now = told.value
   if (!d || !now || pieces.length === 0) return
@@ -105,6 +130,7 @@ async function apply(pieces: readonly DraftPiece[]): Promise<void> {
       defaultMinutes: d.defaultMinutes,
       itemOf: drafting.itemOf,
       titleOf: drafting.titleOf,
+      nameOf: props.scene.nameOf,
       planned: props.draft.planned.value,
       isBreak: id => drafting.planning.value.regulars.some(r => r.id === id && r.isBreak),
     })
@@ -118,7 +144,7 @@ async function apply(pieces: readonly DraftPiece[]): Promise<void> {
 const applyChosen = (): void =>
   void apply((told.value?.pieces ?? []).filter(p => which.value === ALL || dayOf(p) === which.value))
 
-function leaveOut(piece: DraftPiece): void {
+function leaveOut(piece: PieceOf): void {
   const { id, regular } = piece
   const out: LeftOut = {
     id,
@@ -142,10 +168,10 @@ watch(
   },
 )
 /** When it begins, or on which days. */
-function whenOf(pieces: readonly DraftPiece[]): string {
+function whenOf(pieces: readonly PieceOf[]): string {
   const [first, ...more] = pieces
   if (!first) return ''
-  const day = (p: DraftPiece): string => dayWords(dayOf(p)).replace(/ \w+$/, '')
+  const day = (p: PieceOf): string => dayWords(dayOf(p)).replace(/ \w+$/, '')
   return more.length === 0
     ? `${day(first)} ${clockWords(first.fromMs, zone.value)}`
     : pieces.map(p => day(p).split(' ')[0]).join(', ')
@@ -184,6 +210,8 @@ function whenOf(pieces: readonly DraftPiece[]): string {
         <DraftSentence
           :sentence="drafting.sentence.value"
           :windows="drafting.planning.value.windows.length"
+          :people="drafting.people.value"
+          :me="me"
           @say="say"
         />
         <button type="button" class="plain link" @click="settingTerms = true">
@@ -192,9 +220,29 @@ function whenOf(pieces: readonly DraftPiece[]): string {
         <p v-if="reason || drafting.trouble.value || drafting.fetchTrouble.value" class="wrong" role="alert">
           {{ reason || drafting.trouble.value || drafting.fetchTrouble.value }}
         </p>
-        <p v-if="!hasHours" class="wrong" role="alert">
+        <p v-if="hasNoHours.includes(me)" class="wrong" role="alert">
           You have no working hours, so there is no time to plan into.
           <RouterLink to="/me">Set them</RouterLink>
+        </p>
+        <p v-if="hasNoHours.some(p => p !== me)" class="quiet">
+          Without working hours, and so without time:
+          {{
+            hasNoHours
+              .filter(p => p !== me)
+              .map(nameOf)
+              .join(', ')
+          }}.
+        </p>
+        <p v-if="isForOthers" class="quiet">
+          Only what you see of the others’ time is minded. What you may not write, they are asked for.
+          <button
+            v-if="scene.body.value.rows !== 'people'"
+            type="button"
+            class="plain link"
+            @click="emit('rows')"
+          >
+            A row for each person
+          </button>
         </p>
         <p v-if="drafting.progress.value < 1" class="progress">
           <progress :value="drafting.progress.value" aria-label="How far the draft is" />
@@ -217,28 +265,35 @@ function whenOf(pieces: readonly DraftPiece[]): string {
               : 'Everything has its time already, or nothing passes what the sentence asks for.'
           }}
         </p>
-        <DraftLine
-          v-for="g in placed"
-          :key="g.id"
-          :title="drafting.titleOf(g.id)"
-          :item="g.item ?? null"
-          :pieces="g.pieces"
-          :when="whenOf(g.pieces)"
-          :late="lateOf(g.id)"
-          :factor="drafting.planning.value.factors[g.item?.categories[0] ?? ''] ?? null"
-          :guessed="told.withoutEstimate.includes(g.id)"
-          :selected="draft.selected.value"
-          :data-line="g.pieces.map(pieceKey).find(k => k === draft.selected.value) ?? g.id"
-          :zone="zone"
-          :terms="terms"
-          :why="drafting.whyNotEarlier"
-          @select="draft.select"
-          @pin="p => draft.pin(p, { fromMs: p.fromMs, toMs: p.toMs })"
-          @unpin="draft.unpin"
-          @leave="leaveOut"
-          @apply="apply"
-          @estimate="m => g.item && emit('edit', g.item, { do: 'estimate', minutes: m })"
-        />
+        <template v-for="by in placedBy" :key="by.person">
+          <h4 v-if="isForSeveral">
+            {{ nameOf(by.person) }} <span class="quiet">{{ durationWords(by.minutes) }}</span>
+          </h4>
+          <DraftLine
+            v-for="g in by.lines"
+            :key="g.id"
+            :title="drafting.titleOf(g.id)"
+            :item="g.item ?? null"
+            :pieces="g.pieces"
+            :when="whenOf(g.pieces)"
+            :late="lateOf(g.id)"
+            :factor="
+              by.person === me ? (drafting.planning.value.factors[g.item?.categories[0] ?? ''] ?? null) : null
+            "
+            :guessed="told.withoutEstimate.includes(g.id)"
+            :selected="draft.selected.value"
+            :data-line="g.pieces.map(pieceKey).find(k => k === draft.selected.value) ?? g.id"
+            :zone="zone"
+            :terms="termsFor(by.person)"
+            :why="drafting.whyNotEarlier"
+            @select="draft.select"
+            @pin="p => draft.pin(p, { fromMs: p.fromMs, toMs: p.toMs })"
+            @unpin="draft.unpin"
+            @leave="leaveOut"
+            @apply="apply"
+            @estimate="m => g.item && emit('edit', g.item, { do: 'estimate', minutes: m })"
+          />
+        </template>
 
         <template v-if="told.notPlaced.length > 0">
           <h3 class="not">{{ notPlaced.length }} not placed</h3>
@@ -256,15 +311,19 @@ function whenOf(pieces: readonly DraftPiece[]): string {
             <span class="quiet when"
               >{{ n.times > 1 ? `${n.times} times ` : '' }}{{ durationWords(n.minutes) }}</span
             >
-            <span class="quiet why">{{ whyNotWords(n.why, n.regular, terms) }}</span>
+            <span class="quiet why"
+              >{{ isForSeveral ? `${nameOf(n.person)}: ` : ''
+              }}{{ whyNotWords(n.why, n.regular, termsFor(n.person)) }}</span
+            >
             <DraftRemedies
               v-if="n.regular === null && n.why.kind !== 'waits'"
               :id="n.id"
+              :person="n.person"
               :title="drafting.titleOf(n.id)"
               :told="told"
               :zone="zone"
               :find="drafting.remedies"
-              @take="spans => draft.pinAt(n.id, spans)"
+              @take="spans => draft.pinAt(n.person, n.id, spans)"
             />
           </div>
         </template>
@@ -276,7 +335,14 @@ function whenOf(pieces: readonly DraftPiece[]): string {
             class="entry"
           >
             <span class="title">{{ drafting.titleOf(l.id) }}</span>
-            <span class="quiet why">{{ leftWords(l, terms) }}</span>
+            <span class="quiet why">{{ leftWords(l, NOBODY) }}</span>
+          </div>
+        </template>
+        <template v-if="drafting.waiting.value.length > 0">
+          <h3>Asked for, not answered yet</h3>
+          <div v-for="(a, i) in drafting.waiting.value" :key="i" class="entry">
+            <span class="title">{{ a.title ?? 'Something that you no longer see' }}</span>
+            <span class="quiet when">{{ spanInWords(a, zone) }}</span>
           </div>
         </template>
         <template v-if="draft.leftOut.value.length > 0">
@@ -388,6 +454,17 @@ h3 .quiet {
 }
 h3.not {
   background: color-mix(in srgb, var(--clay) 14%, var(--cloth));
+}
+h4 {
+  margin: 0;
+  padding: 8px 14px 3px;
+  display: flex;
+  justify-content: space-between;
+  gap: 10px;
+}
+h4 .quiet {
+  font-weight: 400;
+  font-size: 12.5px;
 }
 .none {
   padding: 10px 14px;

@@ -1,16 +1,18 @@
 <script setup lang="ts">
-import type { Remedy, Told } from '@loom/core/planning'
+import type { Remedy, TeamTold } from '@loom/core/planning'
 import { ref, watch } from 'vue'
 import { spanInWords } from './reason-words.ts'
 
 /** What would give a task its time: sought when it is asked for, and taken by one press. */
 const props = defineProps<{
   id: string
+  /** Whose time it has none of. */
+  person: string
   title: string
   /** What is found is of this draft. */
-  told: Told
+  told: TeamTold
   zone: string
-  find: (id: string) => Promise<Remedy[]>
+  find: (person: string, id: string) => Promise<Remedy[]>
 }>()
 const emit = defineEmits<{ take: [pieces: Remedy['pieces']] }>()
 
@@ -26,7 +28,7 @@ watch(
   () => (found.value = null),
 )
 async function seek(): Promise<void> {
-  found.value = await props.find(props.id)
+  found.value = await props.find(props.person, props.id)
 }
 const where = ({ pieces }: Remedy): string => pieces.map(p => spanInWords(p, props.zone)).join(', ')
 </script>

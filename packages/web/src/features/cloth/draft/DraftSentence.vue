@@ -8,10 +8,22 @@ const props = defineProps<{
   sentence: PlanSentence
   /** How many work windows there are. */
   windows: number
+  /** Whose work may be drafted, beside one's own; empty where one plans for oneself alone. */
+  people: readonly { id: string; name: string }[]
+  me: string
 }>()
 const emit = defineEmits<{ say: [patch: Partial<PlanSentence>] }>()
 
 const sentence = computed(() => props.sentence)
+const WHOSE = computed(() => [
+  { value: 'me', label: 'my work' },
+  { value: 'everybody', label: 'everybody’s work' },
+  ...props.people.filter(p => p.id !== props.me).map(p => ({ value: p.id, label: `the work of ${p.name}` })),
+])
+/** Of somebody who has left, one's own is drafted. */
+const whose = computed(() =>
+  WHOSE.value.some(o => o.value === props.sentence.whose) ? props.sentence.whose : 'me',
+)
 const SPANS: { value: PlanSpan; label: string }[] = [
   { value: 'today', label: 'today' },
   { value: 'week', label: 'this week' },
@@ -62,6 +74,15 @@ function rest(value: number): void {
 <template>
   <p class="sentence">
     Plan
+    <template v-if="people.length > 1">
+      <SentenceChoice
+        name="Whose work"
+        :options="WHOSE"
+        :model-value="whose"
+        @update:model-value="w => emit('say', { whose: w })"
+      />
+      {{ ' ' }}</template
+    >
     <SentenceChoice
       name="Which days"
       :options="SPANS"
@@ -74,7 +95,7 @@ function rest(value: number): void {
       :options="INTO"
       :model-value="sentence.into"
       @update:model-value="into => emit('say', { into })"
-    />;
+    />&NoBreak;;
     <SentenceChoice
       name="Breaks"
       :options="RESTS"
@@ -89,31 +110,31 @@ function rest(value: number): void {
         @update:model-value="
           after => sentence.breaks && emit('say', { breaks: { ...sentence.breaks, after } })
         " /></template
-    >; without estimate
+    >&NoBreak;; without estimate
     <SentenceChoice
       name="Without an estimate"
       :options="minutes([15, 30, 45, 60, 90, 120], sentence.withoutEstimate)"
       :model-value="sentence.withoutEstimate"
       @update:model-value="withoutEstimate => emit('say', { withoutEstimate })"
-    />; long ones
+    />&NoBreak;; long ones
     <SentenceChoice
       name="Long tasks"
       :options="PARTS"
       :model-value="sentence.parts ?? NEVER"
       @update:model-value="parts => emit('say', { parts: parts === NEVER ? null : parts })"
-    />; tasks without a date
+    />&NoBreak;; tasks without a date
     <SentenceChoice
       name="Tasks without a date"
       :options="UNDATED"
       :model-value="sentence.undated"
       @update:model-value="undated => emit('say', { undated })"
-    />; planned work
+    />&NoBreak;; planned work
     <SentenceChoice
       name="What is planned already"
       :options="ANEW"
       :model-value="sentence.anew"
       @update:model-value="anew => emit('say', { anew })"
-    />.
+    />&NoBreak;.
   </p>
 </template>
 

@@ -1,4 +1,4 @@
-import { appliedAs, changesOf, type DraftPiece, type Planned, type Told } from '@loom/core/planning'
+import { appliedAs, changesOf, type PieceOf, type Planned, type TeamTold } from '@loom/core/planning'
 import type { ClothItem } from '@loom/core/view'
 import { answer, api, Refused } from '../../../api/client.ts'
 import { say } from '../../../stores/messages.ts'
@@ -11,6 +11,8 @@ interface Terms {
   defaultMinutes: number
   itemOf: (id: string) => ClothItem | undefined
   titleOf: (id: string) => string
+  /** Of a person. */
+  nameOf: (id: string) => string
   /** What is planned already and may be moved. */
   planned: readonly Planned[]
   /** Of a regular, by its id. */
@@ -25,18 +27,18 @@ interface Step {
   id: string
   given: Given
   /** What of the draft becomes real by it. */
-  piece: DraftPiece | null
+  piece: PieceOf | null
 }
 
 /** What applying these pieces comes to: of what is planned already, only what changes. */
 function stepsOf(
-  pieces: readonly DraftPiece[],
-  told: Told,
+  pieces: readonly PieceOf[],
+  told: TeamTold,
   terms: Terms,
-): { all: Step[]; kept: ReadonlySet<DraftPiece> } {
+): { all: Step[]; kept: ReadonlySet<PieceOf> } {
   const all: Step[] = []
-  const kept = new Set<DraftPiece>()
-  const anew = new Map<string, DraftPiece[]>()
+  const kept = new Set<PieceOf>()
+  const anew = new Map<string, PieceOf[]>()
   // With all of it, what has lost its place as well.
   if (pieces.length === told.pieces.length) for (const p of terms.planned) anew.set(p.task, [])
   for (const piece of pieces) {
@@ -54,7 +56,7 @@ function stepsOf(
       const isPart = told.notPlaced.some(n => n.id === id)
       const whole = told.pieces.filter(p => p.id === id)
       const what = item && !isPart ? appliedAs(item, whole, terms) : 'block'
-      all.push({ id, given: { what, task: id, ...span }, piece })
+      all.push({ id, given: { what, task: id, person: piece.person, ...span }, piece })
     }
   }
   for (const [id, drafted] of anew)
@@ -67,7 +69,8 @@ function stepsOf(
       const span = { fromMs: at.fromMs, toMs: at.toMs, pinned: piece?.isPinned ?? false }
       if (change.do === 'keep') {
         if (piece) kept.add(piece)
-      } else if (change.do === 'add') all.push({ id, given: { what: 'block', task: id, ...span }, piece })
+      } else if (change.do === 'add')
+        all.push({ id, given: { what: 'block', task: id, person: null, ...span }, piece })
       else {
         const { key, kind } = change.planned
         const given = { what: change.do, key, plan: kind === 'plan', ...span }
@@ -77,12 +80,17 @@ function stepsOf(
   return { all, kept }
 }
 
+const writtenWords = (pieces: number): string =>
+  `Draft applied: ${pieces === 1 ? 'one piece has its' : `${pieces} pieces have their`} time.`
+const askedWords = (people: readonly string[], pieces: number): string =>
+  `Asked ${people.join(', ')} for ${pieces === 1 ? 'one piece' : `${pieces} pieces`}: what is theirs alone, they decide.`
+
 /** Makes these pieces real, and says what came of it, with one way back. Returns those that are there now. */
 export async function applyPieces(
-  pieces: readonly DraftPiece[],
-  told: Told,
+  pieces: readonly PieceOf[],
+  told: TeamTold,
   terms: Terms,
-): Promise<DraftPiece[]> {
+): Promise<PieceOf[]> {
   const steps = stepsOf(pieces, told, terms)
   const stays = pieces.filter(p => steps.kept.has(p))
   if (steps.all.length === 0) {
@@ -96,6 +104,9 @@ export async function applyPieces(
     const done = steps.all.filter((_, n) => answers[n]?.ok)
     const made = answers.flatMap(a => (a.ok && a.back && 'intent' in a.back ? [a.back.intent] : []))
     const edits = answers.flatMap(a => (a.ok && a.back && 'key' in a.back ? [a.back] : []))
+    const requests = answers.map(a => (a.ok && a.back && 'request' in a.back ? a.back.request : null))
+    const asked = [...new Set(requests.filter(id => id !== null))]
+    const isAsked = (s: Step): boolean => requests[steps.all.indexOf(s)] !== null
     const refused = answers.flatMap((a, n) =>
       a.ok || !steps.all[n] ? [] : [`${terms.titleOf(steps.all[n].id)}: ${a.reason}`],
     )
@@ -106,8 +117,21 @@ export async function applyPieces(
     ].join(' ')
     const title = done.length === 1 && done[0] ? terms.titleOf(done[0].id) : 'The draft'
     if (done.length > 0) {
-      const text = `${done.length === 1 ? `${title}: applied.` : `Draft applied: ${done.length} pieces have their time.`}`
-      const step = { title, made, edits }
+      const written = done.filter(s => !isAsked(s)).length
+      const people = [
+        ...new Set(done.flatMap(s => (isAsked(s) && s.piece ? [terms.nameOf(s.piece.person)] : []))),
+      ]
+      const text = [
+        written === 0
+          ? ''
+          : written === 1 && done.length === 1
+            ? `${title}: applied.`
+            : writtenWords(written),
+        asked.length === 0 ? '' : askedWords(people, done.length - written),
+      ]
+        .filter(Boolean)
+        .join(' ')
+      const step = { title, made, edits, asked }
       say({ text, undo: () => void takeBackDraft(step), back: { do: 'draft', ...step } })
     }
     if (refused.length > 0) say({ text: `Not applied: ${words}`, tone: 'wrong' })

@@ -1,4 +1,4 @@
-import type { DraftPiece, Told } from '@loom/core/planning'
+import type { DraftPiece, PieceOf, TeamTold } from '@loom/core/planning'
 import { type ClothItem, whole } from '@loom/core/view'
 
 /** A draft as the Cloth draws it: items that are nowhere but on this page. */
@@ -13,8 +13,8 @@ export const pieceKey = ({ id, fromMs }: Pick<DraftPiece, 'id' | 'fromMs'>): str
  * The piece that was meant, in a draft that was made anew: the one at that time, or what of the same task or
  * regular lies nearest to where it was. Null where nothing of it has a place any more.
  */
-export function sameIn(was: DraftPiece, pieces: readonly DraftPiece[]): DraftPiece | null {
-  const apart = (p: DraftPiece): number => Math.abs(p.fromMs - was.fromMs)
+export function sameIn(was: PieceOf, pieces: readonly PieceOf[]): PieceOf | null {
+  const apart = (p: PieceOf): number => Math.abs(p.fromMs - was.fromMs)
   const own = pieces.filter(p => (was.regular === null ? p.id === was.id : p.regular === was.regular))
   const [first, ...rest] = own
   if (!first) return null
@@ -22,17 +22,16 @@ export function sameIn(was: DraftPiece, pieces: readonly DraftPiece[]): DraftPie
 }
 
 export interface DraftTerms {
-  told: Told
+  told: TeamTold
   /** Of the regulars, by their ids. */
   names: ReadonlyMap<string, string>
   /** The tasks that were drafted with, as they were then. */
   tasks: ReadonlyMap<string, ClothItem>
   /** Keys of blocks that are planned anew: the draft stands in their place. */
   anew: ReadonlySet<string>
-  me: string
 }
 
-function drafted(piece: DraftPiece, of: ClothItem | undefined, { names, me }: DraftTerms): ClothItem {
+function drafted(piece: PieceOf, of: ClothItem | undefined, { names }: DraftTerms): ClothItem {
   const place = { kind: 'timed' as const, startMs: piece.fromMs, endMs: piece.toMs }
   const plain = whole({
     key: pieceKey(piece),
@@ -41,9 +40,9 @@ function drafted(piece: DraftPiece, of: ClothItem | undefined, { names, me }: Dr
     place,
     sources: [],
   })
-  if (!of) return { ...plain, people: [me] }
+  if (!of) return { ...plain, people: [piece.person] }
   const { title, sources, categories, due, overdue, priority } = of
-  return { ...plain, title, sources, categories, due, overdue, priority, of: of.key, people: [me] }
+  return { ...plain, title, sources, categories, due, overdue, priority, of: of.key, people: [piece.person] }
 }
 
 /** What is shown, with the draft in it. A task's drafted time is not counted a second time for its day. */

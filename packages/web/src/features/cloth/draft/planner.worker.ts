@@ -1,10 +1,9 @@
 import {
-  type Asked,
+  type AskedOf,
   type NotEarlierTold,
-  Plan,
-  remediesFor,
   type Remedy,
-  type Told,
+  TeamSearch,
+  type TeamTold,
 } from '@loom/core/planning'
 import { expose } from 'comlink'
 
@@ -17,7 +16,7 @@ const QUICK_ROUNDS = 40
 
 let turn = 0
 let isEnough = false
-let last: { asked: Asked; plan: Plan; draft: Parameters<Plan['told']>[0] } | null = null
+let last: TeamSearch | null = null
 
 const planner = {
   /**
@@ -26,22 +25,20 @@ const planner = {
    * @param progress is told how far it has come, 0 to 1
    */
   async draft(
-    asked: Asked,
+    asked: readonly AskedOf[],
     { seed, quick }: { seed: number; quick: boolean },
-    first: (so: Told) => void,
+    first: (so: TeamTold) => void,
     progress: (far: number) => void,
-  ): Promise<Told | null> {
+  ): Promise<TeamTold | null> {
     const mine = ++turn
     isEnough = false
-    const plan = new Plan(asked)
-    const search = plan.search(seed)
-    const now = (): Told => {
-      const draft = search.draft()
-      last = { asked, plan, draft }
-      return plan.told(draft)
+    const search = new TeamSearch(asked, seed)
+    const now = (): TeamTold => {
+      last = search
+      return search.told()
     }
     if (quick) {
-      search.step(QUICK_ROUNDS)
+      search.finish(QUICK_ROUNDS)
       return now()
     }
     first(now())
@@ -54,6 +51,8 @@ const planner = {
       if (mine !== turn) return null
       since = performance.now()
     }
+    // Whoever has had no turn yet is drafted for all the same.
+    search.finish(0)
     return now()
   },
 
@@ -68,13 +67,13 @@ const planner = {
   },
 
   /** What would give a task its time that has none, or not enough, in the draft that was told last. */
-  remedies(id: string): Remedy[] {
-    return last ? remediesFor(last.asked, last.plan.told(last.draft), id) : []
+  remedies(person: string, id: string): Remedy[] {
+    return last?.remedies(person, id) ?? []
   },
 
   /** Why a piece of the draft that was told last begins no earlier. */
-  whyNotEarlier(id: string, fromMs: number): NotEarlierTold[] {
-    return last ? last.plan.whyNotEarlier(last.draft, id, fromMs) : []
+  whyNotEarlier(person: string, id: string, fromMs: number): NotEarlierTold[] {
+    return last?.whyNotEarlier(person, id, fromMs) ?? []
   },
 }
 export type Planner = typeof planner

@@ -1,4 +1,4 @@
-import type { DraftPiece, PinnedPiece, Planned, PlanSpan, Told } from '@loom/core/planning'
+import type { DraftPiece, PieceOf, PinnedPiece, Planned, PlanSpan, TeamTold } from '@loom/core/planning'
 import { type ClothItem, type Edit, epochOf } from '@loom/core/view'
 import { computed, inject, type InjectionKey, provide, ref, shallowRef } from 'vue'
 import { pieceKey, sameIn, withDraft } from './drafted-items.ts'
@@ -11,6 +11,8 @@ export interface LeftOut {
   regular: { id: string; date: string } | null
   title: string
 }
+
+export type PinnedOf = PinnedPiece & { person: string }
 
 export type AskedWindow =
   | { id: string; date: string }
@@ -27,23 +29,22 @@ export function useDraft() {
   const only = ref<PlanSpan | null>(null)
   /** A work window that is to be changed, on that day; a new one, where it has no id. */
   const window = ref<AskedWindow | null>(null)
-  const told = shallowRef<Told | null>(null)
+  const told = shallowRef<TeamTold | null>(null)
   const names = shallowRef<ReadonlyMap<string, string>>(new Map())
   const tasks = shallowRef<ReadonlyMap<string, ClothItem>>(new Map())
   /** Of what may be moved, where it is. */
   const planned = shallowRef<readonly Planned[]>([])
-  const me = ref('')
-  const pinned = ref<PinnedPiece[]>([])
+  const pinned = ref<PinnedOf[]>([])
   const leftOut = ref<LeftOut[]>([])
   /** The key of the piece whose reasons are open; or the id of what is not placed. */
   const selected = ref<string | null>(null)
 
   const anew = computed(() => new Set(planned.value.map(p => p.key)))
   const pieces = computed(() => new Map((told.value?.pieces ?? []).map(p => [pieceKey(p), p])))
-  const pieceOf = (key: string): DraftPiece | undefined => pieces.value.get(key)
+  const pieceOf = (key: string): PieceOf | undefined => pieces.value.get(key)
 
   /** What is open stays open while it is looked for a better place for it. */
-  function tell(so: Told): void {
+  function tell(so: TeamTold): void {
     const was = selected.value === null ? undefined : pieceOf(selected.value)
     told.value = so
     if (!was) return
@@ -51,10 +52,10 @@ export function useDraft() {
     selected.value = now && pieceKey(now)
   }
   /** Returns the key it has from then on. */
-  function pin(piece: DraftPiece, at: { fromMs: number; toMs: number }): string {
+  function pin(piece: PieceOf, at: { fromMs: number; toMs: number }): string {
     const rest = pinned.value.filter(p => !(p.id === piece.id && p.fromMs === piece.fromMs))
     const id = piece.regular === null || piece.isPinned ? piece.id : `${piece.id} pinned ${at.fromMs}`
-    const moved: PinnedPiece = { id, regular: piece.regular, ...at }
+    const moved: PinnedOf = { id, regular: piece.regular, person: piece.person, ...at }
     pinned.value = [...rest, moved]
     // Shown at once where it was put; the rest follows.
     if (told.value) {
@@ -65,11 +66,11 @@ export function useDraft() {
     return pieceKey(moved)
   }
   /** Holds what of a task has no place yet where it was found to have one. */
-  function pinAt(id: string, spans: readonly { fromMs: number; toMs: number }[]): void {
-    const more = spans.map(({ fromMs, toMs }): PinnedPiece => ({ id, regular: null, fromMs, toMs }))
+  function pinAt(person: string, id: string, spans: readonly { fromMs: number; toMs: number }[]): void {
+    const more = spans.map(({ fromMs, toMs }): PinnedOf => ({ person, id, regular: null, fromMs, toMs }))
     pinned.value = [...pinned.value.filter(p => p.id !== id), ...more]
   }
-  function unpin(piece: DraftPiece): void {
+  function unpin(piece: PieceOf): void {
     pinned.value = pinned.value.filter(p => !(p.id === piece.id && p.fromMs === piece.fromMs))
   }
   function leave(out: LeftOut): void {
@@ -81,7 +82,7 @@ export function useDraft() {
     leftOut.value = leftOut.value.filter(o => o !== out)
   }
   /** What an edit of an item would do to it, done to the piece: moved or made longer it is pinned. Null where it means nothing. */
-  function edit(piece: DraftPiece, what: Edit, zone: string): string | null {
+  function edit(piece: PieceOf, what: Edit, zone: string): string | null {
     const length = piece.toMs - piece.fromMs
     if (what.do === 'place' && what.start.kind !== 'date') {
       const fromMs = epochOf(what.start, zone)
@@ -121,7 +122,6 @@ export function useDraft() {
     names,
     tasks,
     planned,
-    me,
     pinned,
     leftOut,
     selected,
@@ -143,7 +143,6 @@ export function useDraft() {
             names: names.value,
             tasks: tasks.value,
             anew: anew.value,
-            me: me.value,
           })
         : items,
   }

@@ -1,17 +1,17 @@
 import {
-  type Asked,
+  type AskedOf,
   daysOfSpan,
-  type DraftPiece,
   hadOf,
   needsTime,
   type Planned,
+  type PieceOf,
   plannedOf,
   SEARCHED_AFTER,
   type PlanSentence,
   takenOf,
   tasksOf,
   type TaskToPlan,
-  type Told,
+  type TeamTold,
 } from '@loom/core/planning'
 import {
   addDays,
@@ -30,10 +30,12 @@ import { proxy } from 'comlink'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { usePlanning } from '../../../stores/planning.ts'
 import { useWaits } from '../../../stores/waits.ts'
+import { useSession } from '../../../stores/session.ts'
 import { useTaken } from '../../../stores/time.ts'
 import { DaysCache } from '../data/days-cache.ts'
 import type { Scene } from '../data/use-scene.ts'
 import type { Held } from '../drag/drag.ts'
+import { useRequests } from '../../team/use-requests.ts'
 import { isDrafted } from './drafted-items.ts'
 import { planner } from './planner.ts'
 import type { DraftState } from './use-draft.ts'
@@ -48,11 +50,13 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
   const sentence = computed((): PlanSentence =>
     draft.only.value ? { ...planning.value.sentence, span: draft.only.value } : planning.value.sentence,
   )
+  const session = useSession()
   const me = computed(() => scene.data.value?.me ?? '')
   const zone = scene.zone
   const now = computed(() => Math.ceil(scene.now.value / GRID_MS) * GRID_MS)
   const today = computed(() => dayAt(now.value, zone.value))
   const hours = computed(() => scene.hoursOf(me.value))
+  const { hoursOf } = scene
   const days = computed(() => daysOfSpan(sentence.value.span, today.value, hours.value))
   const last = computed(() => addDays(today.value, days.value - 1))
 
@@ -71,17 +75,38 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
   const items = computed((): readonly ClothItem[] => query.data.value?.items ?? [])
   const itemOf = computed(() => new Map(items.value.map(i => [i.key, i])))
 
+  const { mine } = useRequests()
   const taken = useTaken()
   const { waits, listed, titleOf: waitedForTitle } = useWaits()
 
   const startOfDay = (date: string): number => epochOf(onDate(date), zone.value)
   const seed = ref(1)
-  const asked = computed((): Asked | null => {
-    if (!query.data.value || me.value === '') return null
-    const person = { id: me.value, zone: zone.value, now: now.value }
-    const { windows, regulars, factors, travel } = planning.value
+  const people = computed(() => scene.data.value?.people ?? [])
+  const isMine = (id: string): boolean => id === me.value
+  /** Those whose work is drafted; oneself where nobody else may be, or is there any more. */
+  const whose = computed((): string[] => {
+    const wanted = session.person?.role === 'coordinator' ? sentence.value.whose : 'me'
+    if (wanted === 'everybody') return people.value.map(p => p.id)
+    return people.value.some(p => p.id === wanted) ? [wanted] : [me.value]
+  })
+  /** Time that somebody was asked for, and has not answered. */
+  const waiting = computed(() =>
+    mine.value.flatMap(({ state, what }) => (state === 'open' && what.ask === 'time' ? what.pieces : [])),
+  )
+  const isAskedFor = computed(() => new Set(waiting.value.map(p => p.key)))
+  const asked = computed((): AskedOf[] | null =>
+    query.data.value && me.value !== '' ? whose.value.map(askedOf) : null,
+  )
+  function askedOf(id: string): AskedOf {
+    const person = { id, zone: hoursOf(id).zone, now: now.value, isAnother: !isMine(id) }
+    // How others plan their time is theirs: of them counts what is to be seen.
+    const { windows, regulars, factors } = isMine(id)
+      ? planning.value
+      : { windows: [], regulars: [], factors: {} }
+    const { travel } = planning.value
     const learned = { factors, beside: taken.value, waits: waits.value, listed: listed.value }
-    const { into, undated, parts, withoutEstimate, breaks, anew } = sentence.value
+    const { into, undated, parts, withoutEstimate, breaks } = sentence.value
+    const anew = sentence.value.anew && isMine(id)
     const terms = {
       defaultMinutes: withoutEstimate,
       splitFrom: parts === null ? Number.MAX_SAFE_INTEGER : 2 * parts,
@@ -89,7 +114,11 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     }
     const out = new Set(draft.leftOut.value.flatMap(o => (o.regular ? [] : [o.id])))
     const isAsked = (t: TaskToPlan): boolean =>
-      !out.has(t.id) && (undated || t.due !== null) && (into === 'hours' || t.windows.length > 0)
+      !out.has(t.id) &&
+      !isAskedFor.value.has(t.id) &&
+      (undated || t.due !== null) &&
+      (into === 'hours' || !isMine(id) || t.windows.length > 0) &&
+      (isMine(id) || itemOf.value.get(t.id)?.people.includes(id) === true)
     // Only what is drafted with leaves its place: of all else it is taken.
     const movable = anew ? plannedOf(items.value, person, startOfDay(addDays(last.value, 1))) : []
     const open = new Set(
@@ -101,11 +130,12 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     const tasks = tasksOf(items.value, person, windows, planned, learned).filter(isAsked)
     const had = hadOf(items.value, regulars, person)
     for (const { regular } of draft.leftOut.value) if (regular) (had[regular.id] ??= []).push(regular.date)
-    return {
+    const hours = hoursOf(id)
+    const asked = {
       now: now.value,
-      zone: zone.value,
+      zone: person.zone,
       days: days.value,
-      hours: { ...hours.value, off: [...hours.value.off] },
+      hours: { ...hours, off: [...hours.off] },
       tasks: into === 'windows' ? tasks.map(t => ({ ...t, spills: false })) : tasks,
       taken: takenOf(withTravel(items.value, travel, me.value), person, new Set(planned.map(p => p.key))),
       windows,
@@ -113,13 +143,14 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
       had,
       terms,
       breaks,
-      pinned: draft.pinned.value,
+      pinned: draft.pinned.value.filter(p => p.person === id),
     }
-  })
+    return { person: id, asked }
+  }
 
   /** What of the Cloth the asked-for leaves out of what is taken. */
-  function plannedIn({ tasks }: Asked): Planned[] {
-    if (!sentence.value.anew) return []
+  function plannedIn(all: readonly AskedOf[]): Planned[] {
+    const tasks = all.find(a => isMine(a.person))?.asked.tasks ?? []
     const of = new Set(tasks.filter(t => t.planned.length > 0).map(t => t.id))
     const person = { id: me.value, zone: zone.value, now: now.value }
     return plannedOf(items.value, person, startOfDay(addDays(last.value, 1))).filter(p => of.has(p.task))
@@ -128,23 +159,22 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
   const progress = ref(1)
   const trouble = ref('')
   let turn = 0
-  async function run(what: Asked): Promise<void> {
+  async function run(what: readonly AskedOf[]): Promise<void> {
     const mine = ++turn
-    const show = (so: Told, far: number): void => {
+    const show = (so: TeamTold, far: number): void => {
       if (mine !== turn || !draft.isOpen.value) return
       draft.names.value = new Map(planning.value.regulars.map(r => [r.id, r.name]))
       draft.tasks.value = itemOf.value
       draft.planned.value = plannedIn(what)
-      draft.me.value = me.value
       draft.tell(so)
       progress.value = far
     }
     try {
       trouble.value = ''
-      const plain = JSON.parse(JSON.stringify(what)) as Asked
+      const plain = JSON.parse(JSON.stringify(what)) as AskedOf[]
       const worker = await planner()
       // What there is at once is shown while nothing is there yet; afterwards it would only flicker.
-      const first = proxy((told: Told) => void (draft.told.value === null && show(told, 0)))
+      const first = proxy((told: TeamTold) => void (draft.told.value === null && show(told, 0)))
       // It comes by a way of its own, and may come after the draft itself.
       let isDone = false
       const onTheWay = proxy((far: number) => void (mine === turn && !isDone && (progress.value = far)))
@@ -161,7 +191,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
   watch(text, () => asked.value && void run(asked.value), { immediate: true })
 
   /** While a piece is held, the rest is drafted around where it would land. */
-  const hovered = computed((): Asked | null => {
+  const hovered = computed((): AskedOf[] | null => {
     const h = held()
     if (!h || !isDrafted(h.item.key) || h.target?.kind !== 'hour' || !asked.value) return null
     const piece = draft.pieceOf(h.item.key)
@@ -169,11 +199,14 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     const start = zoned(`${h.target.date}T${wallTime(h.target.from)}:00`, zone.value)
     const startMs = epochOf(start, zone.value)
     const at = { ...piece, fromMs: startMs, toMs: startMs + h.target.minutes * MINUTE }
-    const others = asked.value.pinned.filter(p => !(p.id === piece.id && p.fromMs === piece.fromMs))
-    return { ...asked.value, pinned: [...others, at] }
+    return asked.value.map(({ person, asked: of }) => {
+      if (person !== piece.person) return { person, asked: of }
+      const others = of.pinned.filter(p => !(p.id === piece.id && p.fromMs === piece.fromMs))
+      return { person, asked: { ...of, pinned: [...others, at] } }
+    })
   })
   watch(
-    () => hovered.value && JSON.stringify(hovered.value.pinned),
+    () => hovered.value && JSON.stringify(hovered.value.map(a => a.asked.pinned)),
     (is, was) => {
       if (hovered.value) void hover(hovered.value)
       // Put back where it was, or let go: what is so without it.
@@ -181,11 +214,11 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     },
   )
   /** What is held stays where it is drawn; only what gives way is moved. */
-  async function hover(what: Asked): Promise<void> {
+  async function hover(what: readonly AskedOf[]): Promise<void> {
     const mine = ++turn
     const key = held()?.item.key
     const own = key === undefined ? undefined : draft.pieceOf(key)
-    const plain = JSON.parse(JSON.stringify(what)) as Asked
+    const plain = JSON.parse(JSON.stringify(what)) as AskedOf[]
     const done = await (
       await planner()
     ).draft(
@@ -195,7 +228,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
       proxy(() => undefined),
     )
     if (!done || mine !== turn || !own || !held()) return
-    const landed = what.pinned.at(-1)
+    const landed = what.find(a => a.person === own.person)?.asked.pinned.at(-1)
     const rest = done.pieces.filter(p => !(p.id === own.id && p.fromMs === landed?.fromMs))
     draft.tell({ ...done, pieces: [...rest, own] })
   }
@@ -233,8 +266,12 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     /** What there is so far is taken, and says that it is not finished. */
     enough: async (): Promise<void> => (await planner()).enough(),
     refetch: () => query.refetch(),
-    remedies: async (id: string) => (await planner()).remedies(id),
-    whyNotEarlier: async (piece: DraftPiece) => (await planner()).whyNotEarlier(piece.id, piece.fromMs),
+    whose,
+    waiting,
+    people: computed(() => (session.person?.role === 'coordinator' ? people.value : [])),
+    remedies: async (person: string, id: string) => (await planner()).remedies(person, id),
+    whyNotEarlier: async ({ person, id, fromMs }: PieceOf) =>
+      (await planner()).whyNotEarlier(person, id, fromMs),
   }
 }
 export type Drafting = ReturnType<typeof useDrafting>
