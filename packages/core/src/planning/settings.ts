@@ -91,6 +91,8 @@ export const Planning = z.object({
   factors: Factors,
   prepared: Prepared,
   travel: Travel,
+  /** Colleagues who see where an appointment is see the way there as well. */
+  showsWays: z.boolean().default(false),
   reminders: Reminders,
   matters: Matters,
   /** Chats are told what this person is at: a meeting, a break, focus. */
@@ -107,6 +109,7 @@ export const plainPlanning: Planning = {
   factors: {},
   prepared: { week: '', seen: [] },
   travel: noTravel,
+  showsWays: false,
   reminders: noReminders,
   matters: { date: '', keys: [] },
   tellsStatus: false,
@@ -143,6 +146,7 @@ export function planningOf(stored: unknown): Planning {
     factors: factors.success ? factors.data : plainPlanning.factors,
     prepared: prepared.success ? prepared.data : plainPlanning.prepared,
     travel: travel.success ? travel.data : noTravel,
+    showsWays: given.showsWays === true,
     reminders: reminders.success ? reminders.data : noReminders,
     matters: matters.success ? matters.data : plainPlanning.matters,
     tellsStatus: given.tellsStatus === true,

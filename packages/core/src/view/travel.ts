@@ -145,6 +145,16 @@ export const isWay = (key: string): boolean => key.startsWith(PREFIX)
 /** The appointment that a way belongs to. */
 export const wayOf = (key: string): string => key.slice(key.indexOf(' ', PREFIX.length) + 1)
 
+/** Of a person among others. */
+export interface WayOf extends Way {
+  person: string
+}
+/** With the ways of others, as they are told. */
+export const withWays = (items: readonly ClothItem[], ways: readonly WayOf[]): ClothItem[] => [
+  ...items,
+  ...ways.map(w => wayItem(w, w.person)),
+]
+
 /** The items with the ways of one person among them: they take time, and can only be changed by changing their appointment. */
 export function withTravel(items: readonly ClothItem[], travel: Travel, me: string): ClothItem[] {
   if (travel.places.length === 0) return [...items]
@@ -152,15 +162,16 @@ export function withTravel(items: readonly ClothItem[], travel: Travel, me: stri
   return [...items, ...travelled(mine, travel).ways.map(w => wayItem(w, me))]
 }
 
-const wayItem = ({ fromMs, toMs, to, of }: Way, me: string): ClothItem => ({
+const wayItem = ({ fromMs, toMs, to, of }: Way, person: string): ClothItem => ({
   ...whole({
-    key: `${PREFIX}${fromMs} ${of}`,
+    // Two who go there together go each on their way.
+    key: `${PREFIX}${fromMs}-${person} ${of}`,
     kind: 'event',
     title: to === null ? 'Way back' : `To ${to}`,
     place: { kind: 'timed', startMs: fromMs, endMs: toMs },
     sources: [],
   }),
-  people: [me],
+  people: [person],
   movable: false,
   fixedBecause: 'It follows from its appointment.',
   onlyLook: true,

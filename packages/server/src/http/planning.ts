@@ -7,6 +7,7 @@ import { applyDraft } from '../planning/apply.ts'
 import { keptUpFor, sawKeptUp, undoKeptUp } from '../planning/kept-up-passes.ts'
 import { changePlanning, planningFor } from '../planning/planning.ts'
 import type { Engine } from '../sync/engine/engine.ts'
+import { waysOfOthers } from '../planning/ways.ts'
 import { listedWholes, sayWaits, waitsOf } from '../view/waits.ts'
 import type { SignedIn } from './session.ts'
 
@@ -37,6 +38,10 @@ const Piece = z
   ])
   .refine(p => p.toMs - p.fromMs >= 5 * 60_000 && p.toMs - p.fromMs <= 24 * 3_600_000, 'Its length is odd.')
 
+const SomeDays = z.object({
+  from: z.iso.date(),
+  days: z.coerce.number().int().min(1).max(MOST_DAYS),
+})
 /** Minutes: up to a hundred days. */
 const Waits = z.object({
   for: z.array(z.object({ key: Id, gap: z.number().int().min(0).max(144_000) })).max(100),
@@ -78,6 +83,9 @@ export function planningRoutes(ctx: Context, engine: Engine) {
       if (said.connectionId) engine.kick(said.connectionId)
       return c.json({ before: said.before })
     })
+    .get('/ways', zValidator('query', SomeDays), async c =>
+      c.json({ ways: await waysOfOthers(ctx, c.get('member'), c.req.valid('query')) }),
+    )
     .get('/kept-up', async c => c.json({ passes: await keptUpFor(ctx, c.get('member')) }))
     .post('/kept-up/seen', async c => {
       await sawKeptUp(ctx, c.get('member'))

@@ -83,6 +83,7 @@ export async function everyRoute(w: World, aim: Partial<Aim> = {}): Promise<Rout
   ]
   const query: Record<string, string> = {
     '/api/cloth': `?from=${weekDay(0)}&days=7`,
+    '/api/planning/ways': `?from=${weekDay(0)}&days=7`,
     '/api/cloth/search': '?q=lantern',
     '/api/links/:id/look': `?from=${weekDay(0)}&days=7&zone=UTC`,
     '/api/time/entries': `?from=${weekDay(0)}&to=${weekDay(7)}`,

@@ -39,9 +39,9 @@ export function usePlanning(enabled: () => boolean = () => true) {
   }
   /** With a way back. */
   async function changeAndSay(patch: Partial<Planning>, text: string): Promise<void> {
-    const { windows, regulars, travel } = planning.value
+    const { windows, regulars, travel, showsWays } = planning.value
     await change(patch)
-    say({ text, undo: () => void changeOrSay({ windows, regulars, travel }) })
+    say({ text, undo: () => void changeOrSay({ windows, regulars, travel, showsWays }) })
   }
   /** Where nothing beside it could say why it was refused. */
   async function changeOrSay(patch: Partial<Planning>): Promise<void> {

@@ -10,6 +10,18 @@ export const planningRow = (
 ): Promise<{ version: number; body: Json<Planning> } | null> =>
   sql.one('SELECT version, body FROM planning WHERE member_id = :memberId', p)
 
+/** Of those of a workspace who show their ways. */
+export const planningsWithWays = (
+  sql: Sql,
+  p: { workspaceId: string },
+): Promise<{ memberId: string; body: Json<Planning> }[]> =>
+  sql.rows(
+    `SELECT p.member_id AS memberId, p.body FROM planning p JOIN members m ON m.id = p.member_id AND m.left_at IS NULL
+     WHERE p.workspace_id = :workspaceId AND LOCATE('"showsWays":true', p.body) > 0
+     ORDER BY p.member_id`,
+    p,
+  )
+
 /** Only from the version that was seen, 0 where there was none yet; whether it was written. */
 export async function putPlanning(
   sql: Sql,

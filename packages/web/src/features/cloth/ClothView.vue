@@ -3,6 +3,7 @@ import { type ClothItem, durationWords, isWay, lengthOf, wayOf, withTravel } fro
 import { computed, defineAsyncComponent, onBeforeUnmount, ref, watch } from 'vue'
 import { useMine } from '../../stores/mine.ts'
 import { usePlanning } from '../../stores/planning.ts'
+import { useOthersWays } from '../../stores/ways.ts'
 import { useWaitLines } from '../../stores/waits.ts'
 import { provideDraft, useDraft } from './draft/use-draft.ts'
 import { useDraftActs } from './draft/use-draft-acts.ts'
@@ -49,7 +50,11 @@ provideDraft(draft)
 const isThere = ref(false)
 const { planning } = usePlanning(() => isThere.value)
 const scene = useScene(view, items =>
-  draft.onto(withTravel(items, planning.value.travel, data.value?.me ?? '')),
+  draft.onto(othersWays(withTravel(items, planning.value.travel, data.value?.me ?? ''))),
+)
+const othersWays = useOthersWays(
+  () => ({ from: scene.dates.value[0] ?? scene.at.value, days: scene.dates.value.length }),
+  () => isThere.value,
 )
 const { cloth, body, data, now, zone } = scene
 watch(

@@ -90,8 +90,8 @@ const locations = computed(() => {
   const all = (props.scene.data.value?.items ?? []).map(i => i.location.trim()).filter(Boolean)
   return [...new Set(all)].sort().slice(0, MOST_LOCATIONS)
 })
-async function putTravel(travel: Travel): Promise<void> {
-  if (await attempt(() => changeAndSay({ travel }, 'Travel: saved.'))) isTravelOpen.value = false
+async function putTravel(travel: Travel, showsWays: boolean): Promise<void> {
+  if (await attempt(() => changeAndSay({ travel, showsWays }, 'Travel: saved.'))) isTravelOpen.value = false
 }
 async function dropRegular({ id, name }: PlanRegular): Promise<void> {
   const regulars = props.planning.regulars.filter(r => r.id !== id)
@@ -131,6 +131,7 @@ async function dropRegular({ id, name }: PlanRegular): Promise<void> {
     <TravelForm
       v-else-if="isTravelOpen"
       :travel="planning.travel"
+      :shows-ways="planning.showsWays"
       :locations="locations"
       :busy="busy"
       @save="putTravel"

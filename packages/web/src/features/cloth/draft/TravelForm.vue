@@ -3,8 +3,14 @@ import type { Travel } from '@loom/core/view'
 import { computed, ref } from 'vue'
 
 /** How far the places of appointments are, from one's base and from one another. */
-const props = defineProps<{ travel: Travel; locations: readonly string[]; busy: boolean }>()
-const emit = defineEmits<{ save: [travel: Travel]; close: [] }>()
+const props = defineProps<{
+  travel: Travel
+  showsWays: boolean
+  locations: readonly string[]
+  busy: boolean
+}>()
+const emit = defineEmits<{ save: [travel: Travel, showsWays: boolean]; close: [] }>()
+const shows = ref(props.showsWays)
 
 const places = ref(props.travel.places.map(p => ({ ...p })))
 const between = ref(props.travel.between.map(b => ({ ...b })))
@@ -28,7 +34,8 @@ function save(): void {
   const kept = places.value.map(p => ({ name: p.name.trim(), minutes: p.minutes }))
   const there = new Set(kept.map(p => p.name))
   // A way from or to what is no place any more is none.
-  emit('save', { places: kept, between: between.value.filter(b => there.has(b.one) && there.has(b.other)) })
+  const straight = between.value.filter(b => there.has(b.one) && there.has(b.other))
+  emit('save', { places: kept, between: straight }, shows.value)
 }
 </script>
 
@@ -94,6 +101,10 @@ function save(): void {
         Add a straight way
       </button>
     </template>
+    <label class="line">
+      <input v-model="shows" type="checkbox" />
+      <span>Colleagues who see where an appointment is see my way there; it counts in my load for them</span>
+    </label>
     <p v-if="tried && trouble" class="wrong" role="alert">{{ trouble }}</p>
     <div class="line">
       <button type="submit" class="push primary" :disabled="busy">Save</button>

@@ -32,6 +32,7 @@ import { usePlanning } from '../../../stores/planning.ts'
 import { useWaits } from '../../../stores/waits.ts'
 import { useSession } from '../../../stores/session.ts'
 import { useTaken } from '../../../stores/time.ts'
+import { useOthersWays } from '../../../stores/ways.ts'
 import { DaysCache } from '../data/days-cache.ts'
 import type { Scene } from '../data/use-scene.ts'
 import type { Held } from '../drag/drag.ts'
@@ -73,6 +74,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     placeholderData: (previous: Awaited<ReturnType<DaysCache['load']>> | undefined) => previous,
   })
   const items = computed((): readonly ClothItem[] => query.data.value?.items ?? [])
+  const othersWays = useOthersWays(() => range.value)
   const itemOf = computed(() => new Map(items.value.map(i => [i.key, i])))
 
   const { mine } = useRequests()
@@ -137,7 +139,11 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
       days: days.value,
       hours: { ...hours, off: [...hours.off] },
       tasks: into === 'windows' ? tasks.map(t => ({ ...t, spills: false })) : tasks,
-      taken: takenOf(withTravel(items.value, travel, me.value), person, new Set(planned.map(p => p.key))),
+      taken: takenOf(
+        othersWays(withTravel(items.value, travel, me.value)),
+        person,
+        new Set(planned.map(p => p.key)),
+      ),
       windows,
       regulars: regulars.map(r => ({ ...r, category: r.name })),
       had,

@@ -16,6 +16,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { useMine } from '../../../stores/mine.ts'
 import { isForPage } from '../../../stores/own-keys.ts'
 import { usePlanning } from '../../../stores/planning.ts'
+import { useOthersWays } from '../../../stores/ways.ts'
 import { useSession } from '../../../stores/session.ts'
 import { DaysCache } from '../data/days-cache.ts'
 import { keyOf } from '../data/keys.ts'
@@ -56,8 +57,12 @@ export function usePrepare(scene: Scene, enabled: () => boolean) {
   const intakes = computed(
     () => new Set(scene.sources.value.filter(s => s.own && s.name.startsWith('Intake of ')).map(s => s.id)),
   )
+  const othersWays = useOthersWays(
+    () => ({ from: week.value, days: DAYS }),
+    () => isOpen.value && week.value !== '',
+  )
   const travelling = (all: readonly ClothItem[]): ClothItem[] =>
-    withTravel(all, planning.value.travel, scene.data.value?.me ?? '')
+    othersWays(withTravel(all, planning.value.travel, scene.data.value?.me ?? ''))
   /** Appointments between which there is less time than the way takes. */
   const tooShort = computed(() => {
     const mineOnly = items.value.filter(i => i.people.includes(scene.data.value?.me ?? ''))
