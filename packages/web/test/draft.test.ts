@@ -50,3 +50,27 @@ describe('a draft that is made anew while one of its pieces is open', () => {
     )
   })
 })
+
+describe('what would help, taken', () => {
+  it('shows the draft that was tried: it, what gives way for it, and all else where it was', () => {
+    const at = (n: number) => ({ fromMs: n * HALF_HOUR, toMs: (n + 1) * HALF_HOUR })
+    const other: PieceOf = { person: 'ines', id: 'hinges', regular: null, isPinned: false, ...at(3) }
+    const draft = useDraft()
+    const why = { kind: 'no room' as const }
+    const lacks = [{ id: 'sluice', regular: null, minutes: 30, why, person: 'ines' }]
+    draft.tell({ ...told([other]), notPlaced: lacks })
+    const what = { key: 'call', ...at(8) }
+    draft.take('ines', 'sluice', { kind: 'moving', pieces: [at(1)], what })
+    const shown = draft.told.value
+    expect(shown?.notPlaced).to.deep.equal([])
+    expect(shown?.pieces.map(p => [p.id, p.fromMs / HALF_HOUR, p.isPinned])).to.deep.equal([
+      ['sluice', 1, true],
+      ['hinges', 3, false],
+      ['call', 8, true],
+    ])
+    expect([draft.asTried.value, draft.givingWay.value]).to.deep.equal([true, ['call']])
+    // What gives way is not left out: it is back where it stands.
+    draft.leave({ id: 'call', title: 'Call', regular: null })
+    expect([draft.leftOut.value, draft.givingWay.value]).to.deep.equal([[], []])
+  })
+})

@@ -36,6 +36,15 @@ export interface Asked {
   pinned: readonly PinnedPiece[]
   /** What a planned piece costs that does not stay; 20 where a person asks. */
   moved?: Instance['moved']
+  /** What of the taken may give way to something that has no place, where a person takes that. */
+  mayMove?: readonly MayMove[]
+}
+
+/** Something that stands and is theirs to move, by its key. Epoch ms. */
+export interface MayMove {
+  key: string
+  fromMs: number
+  toMs: number
 }
 
 export interface PinnedPiece {
@@ -44,6 +53,8 @@ export interface PinnedPiece {
   regular: string | null
   fromMs: number
   toMs: number
+  /** No work to be placed: what stands already, by its key, and goes here. */
+  givesWay?: true
 }
 
 export interface DraftPiece extends PinnedPiece {

@@ -68,6 +68,43 @@ describe('what would give it its time', () => {
     ).to.deep.equal([])
   })
 
+  it('is that something gives way which is theirs to move, and goes where there is room for it', () => {
+    const call = busy('09:00', '11:00')
+    const taken = [call, busy('11:00', '12:30'), busy('14:00', '17:00')]
+    const mayMove = [{ key: 'call', fromMs: call.fromMs, toMs: at(MONDAY, '11:00') }]
+    const hours = { ...HOURS, minutes: HOURS.minutes.map(m => (m > 0 ? 480 : 0)) }
+    const asked = { ...usual, hours, tasks: [task('a', 120)], taken, mayMove }
+    // Nothing of an hour and a half is long enough for the call, today.
+    const next = remediesFor(asked, draftOf(asked), 'a').find(r => r.kind === 'moving')
+    expect(next?.what.fromMs).to.equal(at('2026-06-16', '09:00'))
+    const short = { ...asked, taken: [call, busy('11:00', '12:30'), busy('15:00', '17:00')] }
+    const moved = remediesFor(short, draftOf(short), 'a').find(r => r.kind === 'moving')
+    expect(moved).to.deep.equal({
+      kind: 'moving',
+      pieces: [{ fromMs: at(MONDAY, '09:00'), toMs: at(MONDAY, '11:00') }],
+      what: { key: 'call', fromMs: at(MONDAY, '12:30'), toMs: at(MONDAY, '14:30') },
+    })
+  })
+
+  it('says whom it would cost what, where nothing else helps', () => {
+    const never = { ...usual, hours: { ...HOURS, minutes: [480, 0, 0, 0, 0, 0, 0] } }
+    const off = Array.from({ length: 3 }, (_, n) => busy('09:00', '17:00', addDays(MONDAY, 7 * n)))
+    const free = [busy('09:00', '12:00'), busy('13:00', '17:00')]
+    const asked = {
+      ...never,
+      tasks: [task('a', 60, { pressure: 10 }), task('b', 60, { pressure: 90 })],
+      taken: [...free, ...off.slice(1)],
+    }
+    expect(remediesFor(asked, draftOf(asked), 'a')).to.deep.equal([
+      {
+        kind: 'instead of',
+        of: 'b',
+        minutes: 60,
+        pieces: [{ fromMs: at(MONDAY, '12:00'), toMs: at(MONDAY, '13:00') }],
+      },
+    ])
+  })
+
   it('takes nothing from anybody else, wherever it leads', () => {
     const some = fc.array(
       fc.record({ minutes: fc.integer({ min: 1, max: 30 }), pressure: fc.integer({ min: 0, max: 100 }) }),
@@ -79,14 +116,23 @@ describe('what would give it its time', () => {
     fc.assert(
       fc.property(some, all => {
         const tasks = all.map((t, n) => task(`t${n}`, t.minutes * 15, { pressure: t.pressure }))
-        const asked = { ...usual, tasks, taken: [busy('09:00', '11:00')] }
+        const taken = [busy('09:00', '10:00'), busy('10:00', '11:00')]
+        const mayMove = taken.map(({ fromMs, toMs }, n) => ({ key: `e${n}`, fromMs, toMs }))
+        const asked = { ...usual, tasks, taken, mayMove }
         const told = draftOf(asked)
         for (const { id } of told.notPlaced)
           for (const remedy of remediesFor(asked, told, id)) {
             const sum = remedy.pieces.reduce((n, p) => n + (p.toMs - p.fromMs) / MIN, 0)
             expect(sum).to.equal(tasks.find(t => t.id === id)?.estimate)
-            for (const p of remedy.pieces) {
-              const others = [...asked.taken, ...told.pieces.filter(o => o.id !== id)]
+            const moved = remedy.kind === 'moving' ? remedy.what : null
+            const was = mayMove.find(m => m.key === moved?.key)
+            const gone = remedy.kind === 'instead of' ? remedy.of : id
+            for (const p of moved ? [...remedy.pieces, moved] : remedy.pieces) {
+              const others = [
+                ...asked.taken.filter(o => o.fromMs !== was?.fromMs),
+                ...told.pieces.filter(o => o.id !== id && o.id !== gone),
+                ...(moved && p !== moved ? [moved] : []),
+              ]
               expect(others.some(o => o.fromMs < p.toMs && p.fromMs < o.toMs)).to.equal(false)
               const date = dayAt(p.fromMs, ZONE)
               expect(p.fromMs >= at(date, '09:00') && p.toMs <= at(date, '17:00')).to.equal(true)

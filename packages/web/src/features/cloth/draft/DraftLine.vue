@@ -49,7 +49,7 @@ const facts = computed(() => {
     pieces.length > 1 ? `in ${pieces.length} parts` : '',
     item?.due ? `due ${dayWords(item.due)}` : '',
     pieces.some(p => p.regular !== null) ? 'regular' : '',
-    pieces.some(p => p.isPinned) ? 'pinned' : '',
+    pieces.some(p => p.givesWay) ? 'gives way' : pieces.some(p => p.isPinned) ? 'pinned' : '',
     late > 0 ? `${durationWords(late)} of it too late` : '',
   ].filter(Boolean)
 })
@@ -97,7 +97,8 @@ function estimate(event: Event): void {
         </button>
       </template>
       <p v-else class="quiet">{{ spanInWords(open, zone) }}</p>
-      <p v-if="open.isPinned" class="quiet">You put it there. The rest is drafted around it.</p>
+      <p v-if="open.givesWay" class="quiet">It is moved here for what has no other place.</p>
+      <p v-else-if="open.isPinned" class="quiet">You put it there. The rest is drafted around it.</p>
       <template v-else-if="days">
         <p v-if="days.length === 0" class="quiet">It could not begin earlier: this is the first free time.</p>
         <template v-else>
@@ -112,7 +113,7 @@ function estimate(event: Event): void {
           </dl>
         </template>
       </template>
-      <label v-if="item && !item.onlyLook" class="estimate quiet">
+      <label v-if="item && !item.onlyLook && !open.givesWay" class="estimate quiet">
         Estimate
         <input
           class="native"
@@ -127,10 +128,12 @@ function estimate(event: Event): void {
       </label>
       <div class="acts">
         <button v-if="open.isPinned" type="button" class="push small" @click="emit('unpin', open)">
-          Unpin
+          {{ open.givesWay ? 'Leave it where it was' : 'Unpin' }}
         </button>
         <button v-else type="button" class="push small" @click="emit('pin', open)">Pin here</button>
-        <button type="button" class="push small" @click="emit('leave', open)">Leave out</button>
+        <button v-if="!open.givesWay" type="button" class="push small" @click="emit('leave', open)">
+          Leave out
+        </button>
         <button type="button" class="push small" @click="emit('apply', pieces)">Apply only this</button>
       </div>
     </div>

@@ -322,8 +322,9 @@ function whenOf(pieces: readonly PieceOf[]): string {
               :title="drafting.titleOf(n.id)"
               :told="told"
               :zone="zone"
+              :title-of="drafting.titleOf"
               :find="drafting.remedies"
-              @take="spans => draft.pinAt(n.person, n.id, spans)"
+              @take="remedy => draft.take(n.person, n.id, remedy)"
             />
           </div>
         </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Remedy, TeamTold } from '@loom/core/planning'
+import { durationWords } from '@loom/core/view'
 import { ref, watch } from 'vue'
 import { spanInWords } from './reason-words.ts'
 
@@ -12,15 +13,31 @@ const props = defineProps<{
   /** What is found is of this draft. */
   told: TeamTold
   zone: string
+  titleOf: (id: string) => string
   find: (person: string, id: string) => Promise<Remedy[]>
 }>()
-const emit = defineEmits<{ take: [pieces: Remedy['pieces']] }>()
+const emit = defineEmits<{ take: [remedy: Remedy] }>()
 
-const WORDS: Record<Remedy['kind'], string> = {
-  'in parts': 'in parts',
-  'outside its windows': 'outside its work windows',
-  'without breaks': 'without a break',
-  later: 'later',
+function words(remedy: Remedy): string {
+  switch (remedy.kind) {
+    case 'in parts':
+      return 'in parts'
+    case 'outside its windows':
+      return 'outside its work windows'
+    case 'without breaks':
+      return 'without a break'
+    case 'later':
+      return 'later'
+    case 'moving':
+      return `where “${props.titleOf(remedy.what.key)}” is, which goes to ${spanInWords(remedy.what, props.zone)}`
+    case 'instead of': {
+      const lost = durationWords(remedy.minutes)
+      const title = `“${props.titleOf(remedy.of)}”`
+      return remedy.minutes === 0
+        ? `where ${title} is, which goes elsewhere`
+        : `instead of ${title}, of which ${lost} have no place then`
+    }
+  }
 }
 const found = ref<Remedy[] | null>(null)
 watch(
@@ -45,14 +62,9 @@ const where = ({ pieces }: Remedy): string => pieces.map(p => spanInWords(p, pro
   </button>
   <p v-else-if="found.length === 0" class="quiet">No way was found that takes nothing from the rest.</p>
   <ul v-else>
-    <li v-for="r in found" :key="r.kind">
-      It fits {{ WORDS[r.kind] }}: {{ where(r) }}
-      <button
-        type="button"
-        class="plain link"
-        :aria-label="`${title} ${WORDS[r.kind]}`"
-        @click="emit('take', r.pieces)"
-      >
+    <li v-for="(r, n) in found" :key="n">
+      It fits {{ words(r) }}: {{ where(r) }}
+      <button type="button" class="plain link" :aria-label="`${title} ${words(r)}`" @click="emit('take', r)">
         Take it
       </button>
     </li>

@@ -101,7 +101,7 @@ function save(): void {
         Add a straight way
       </button>
     </template>
-    <label class="line">
+    <label class="check">
       <input v-model="shows" type="checkbox" />
       <span>Colleagues who see where an appointment is see my way there; it counts in my load for them</span>
     </label>
@@ -133,6 +133,11 @@ p {
   flex: 1;
   width: 0;
   min-width: 0;
+}
+.check {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
 }
 .few {
   width: 64px;

@@ -50,7 +50,11 @@ function stepsOf(
         given: { what: 'regular', title: terms.titleOf(id), isBreak: terms.isBreak(regular), ...span },
         piece,
       })
-    else if (terms.planned.some(p => p.task === id)) anew.set(id, [...(anew.get(id) ?? []), piece])
+    else if (piece.givesWay) {
+      const plan = terms.itemOf(id)?.kind === 'task' || terms.itemOf(id)?.kind === 'tied'
+      // Its place was sought for it: nothing else is to stand there.
+      all.push({ id, given: { what: 'move', key: id, plan, ...span, pinned: false }, piece })
+    } else if (terms.planned.some(p => p.task === id)) anew.set(id, [...(anew.get(id) ?? []), piece])
     else {
       const item = terms.itemOf(id)
       const isPart = told.notPlaced.some(n => n.id === id)

@@ -58,7 +58,7 @@ export function withDraft(items: readonly ClothItem[], terms: DraftTerms): Cloth
       held.set(i.of, (held.get(i.of) ?? 0) + (i.place.endMs - i.place.startMs) / 60_000)
   return [
     ...items
-      .filter(i => !anew.has(i.key) || i.kind !== 'block')
+      .filter(i => !anew.has(i.key) || (i.kind !== 'block' && i.kind !== 'event'))
       .map(item => (anew.has(item.key) ? { ...item, place: { kind: 'none' as const } } : item))
       .map(item => {
         const more = minutes.get(item.key)

@@ -1,4 +1,13 @@
-import type { DraftPiece, PieceOf, PinnedPiece, Planned, PlanSpan, TeamTold } from '@loom/core/planning'
+import type {
+  DraftPiece,
+  MayMove,
+  PieceOf,
+  PinnedPiece,
+  Planned,
+  PlanSpan,
+  Remedy,
+  TeamTold,
+} from '@loom/core/planning'
 import { type ClothItem, type Edit, epochOf } from '@loom/core/view'
 import { computed, inject, type InjectionKey, provide, ref, shallowRef } from 'vue'
 import { pieceKey, sameIn, withDraft } from './drafted-items.ts'
@@ -39,7 +48,8 @@ export function useDraft() {
   /** The key of the piece whose reasons are open; or the id of what is not placed. */
   const selected = ref<string | null>(null)
 
-  const anew = computed(() => new Set(planned.value.map(p => p.key)))
+  const givingWay = computed(() => pinned.value.flatMap(p => (p.givesWay ? [p.id] : [])))
+  const anew = computed(() => new Set([...planned.value.map(p => p.key), ...givingWay.value]))
   const pieces = computed(() => new Map((told.value?.pieces ?? []).map(p => [pieceKey(p), p])))
   const pieceOf = (key: string): PieceOf | undefined => pieces.value.get(key)
 
@@ -55,7 +65,13 @@ export function useDraft() {
   function pin(piece: PieceOf, at: { fromMs: number; toMs: number }): string {
     const rest = pinned.value.filter(p => !(p.id === piece.id && p.fromMs === piece.fromMs))
     const id = piece.regular === null || piece.isPinned ? piece.id : `${piece.id} pinned ${at.fromMs}`
-    const moved: PinnedOf = { id, regular: piece.regular, person: piece.person, ...at }
+    const moved: PinnedOf = {
+      id,
+      regular: piece.regular,
+      person: piece.person,
+      ...at,
+      ...(piece.givesWay && { givesWay: true }),
+    }
     pinned.value = [...rest, moved]
     // Shown at once where it was put; the rest follows.
     if (told.value) {
@@ -66,16 +82,40 @@ export function useDraft() {
     return pieceKey(moved)
   }
   /** Holds what of a task has no place yet where it was found to have one. */
+  /** Something that stands gives way: it is drafted where it goes, and is back where it was as soon as that is not wanted. */
+  function giveWay(person: string, { key, fromMs, toMs }: MayMove): void {
+    const others = pinned.value.filter(p => p.id !== key)
+    pinned.value = [...others, { id: key, regular: null, person, fromMs, toMs, givesWay: true }]
+  }
   function pinAt(person: string, id: string, spans: readonly { fromMs: number; toMs: number }[]): void {
     const more = spans.map(({ fromMs, toMs }): PinnedOf => ({ person, id, regular: null, fromMs, toMs }))
     pinned.value = [...pinned.value.filter(p => p.id !== id), ...more]
+  }
+  /** Until something else is asked for, the draft that was tried is the one that is shown. */
+  const asTried = ref(false)
+  /** What of a task was found a place, with what gives way for it; nothing else of the draft moves. */
+  function take(person: string, id: string, remedy: Remedy): void {
+    if (remedy.kind === 'moving') giveWay(person, remedy.what)
+    pinAt(person, id, remedy.pieces)
+    // Whoever loses by it is looked for another place.
+    if (!told.value || remedy.kind === 'instead of') return
+    asTried.value = true
+    const fresh = pinned.value.filter(
+      p => p.id === id || (remedy.kind === 'moving' && p.id === remedy.what.key),
+    )
+    const rest = told.value.pieces.filter(p => !fresh.some(f => f.id === p.id))
+    const pieces = [...rest, ...fresh.map(p => ({ ...p, isPinned: true }))].sort(
+      (x, y) => x.fromMs - y.fromMs,
+    )
+    told.value = { ...told.value, pieces, notPlaced: told.value.notPlaced.filter(n => n.id !== id) }
   }
   function unpin(piece: PieceOf): void {
     pinned.value = pinned.value.filter(p => !(p.id === piece.id && p.fromMs === piece.fromMs))
   }
   function leave(out: LeftOut): void {
+    const isBack = pinned.value.some(p => p.id === out.id && p.givesWay)
     pinned.value = pinned.value.filter(p => p.id !== out.id)
-    leftOut.value = [...leftOut.value, out]
+    if (!isBack) leftOut.value = [...leftOut.value, out]
     selected.value = null
   }
   function takeIn(out: LeftOut): void {
@@ -128,7 +168,9 @@ export function useDraft() {
     pieceOf,
     tell,
     pin,
-    pinAt,
+    take,
+    asTried,
+    givingWay,
     unpin,
     leave,
     takeIn,

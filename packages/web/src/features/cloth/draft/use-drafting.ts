@@ -2,6 +2,7 @@ import {
   type AskedOf,
   daysOfSpan,
   hadOf,
+  type MayMove,
   needsTime,
   type Planned,
   type PieceOf,
@@ -19,6 +20,7 @@ import {
   dayAt,
   daysBetween,
   epochOf,
+  isWay,
   mondayOf,
   onDate,
   wallTime,
@@ -132,6 +134,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     const tasks = tasksOf(items.value, person, windows, planned, learned).filter(isAsked)
     const had = hadOf(items.value, regulars, person)
     for (const { regular } of draft.leftOut.value) if (regular) (had[regular.id] ??= []).push(regular.date)
+    const goes = new Set([...planned.map(p => p.key), ...draft.givingWay.value])
     const hours = hoursOf(id)
     const asked = {
       now: now.value,
@@ -139,19 +142,27 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
       days: days.value,
       hours: { ...hours, off: [...hours.off] },
       tasks: into === 'windows' ? tasks.map(t => ({ ...t, spills: false })) : tasks,
-      taken: takenOf(
-        othersWays(withTravel(items.value, travel, me.value)),
-        person,
-        new Set(planned.map(p => p.key)),
-      ),
+      taken: takenOf(othersWays(withTravel(items.value, travel, me.value)), person, goes),
       windows,
       regulars: regulars.map(r => ({ ...r, category: r.name })),
       had,
       terms,
       breaks,
       pinned: draft.pinned.value.filter(p => p.person === id),
+      mayMove: isMine(id) ? items.value.flatMap(mayMove) : [],
     }
     return { person: id, asked }
+  }
+
+  /** What stands and is one’s own to move, where something has no place: no meeting, and nothing that comes again. */
+  function mayMove(item: ClothItem): MayMove[] {
+    const { key, place } = item
+    const isOwn = item.movable && item.people.includes(me.value) && item.busy && !item.recurring
+    const isPlain = item.eventKind !== 'meeting' && item.eventKind !== 'break' && !isWay(key)
+    const isQuiet = !item.conflict && !item.pending && !item.done && !item.leftOut && !item.atDeadline
+    return isOwn && isPlain && isQuiet && place.kind === 'timed'
+      ? [{ key, fromMs: place.startMs, toMs: place.endMs }]
+      : []
   }
 
   /** What of the Cloth the asked-for leaves out of what is taken. */
@@ -194,7 +205,17 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     }
   }
   const text = computed(() => asked.value && JSON.stringify([seed.value, asked.value]))
-  watch(text, () => asked.value && void run(asked.value), { immediate: true })
+  watch(
+    text,
+    () => {
+      if (draft.asTried.value) {
+        draft.asTried.value = false
+        turn++
+        progress.value = 1
+      } else if (asked.value) void run(asked.value)
+    },
+    { immediate: true },
+  )
 
   /** While a piece is held, the rest is drafted around where it would land. */
   const hovered = computed((): AskedOf[] | null => {
