@@ -70,7 +70,9 @@ async function draftDrag(page: Page): Promise<{ behind: number[]; frames: number
   const behind: number[] = []
   const frames: number[] = []
   const count = await pieces.count()
-  for (let i = 0; i + 1 < count && behind.length < 12; i++) {
+  const pairs = Array.from({ length: count }, (_, i) => [1, -1, 2].map(by => [i, i + by] as const)).flat()
+  for (const [i, other] of pairs) {
+    if (behind.length >= 20 || other < 0 || other >= count) continue
     const held = pieces.nth(i)
     const from = await held.boundingBox()
     const own = await held.getAttribute('data-key')
@@ -80,7 +82,7 @@ async function draftDrag(page: Page): Promise<{ behind: number[]; frames: number
     await page.mouse.move(from.x + 12, from.y + 8, { steps: 3 })
     await page.waitForTimeout(300)
     // What is under the hand next, as the rest lies now.
-    const under = pieces.nth(i + 1)
+    const under = pieces.nth(other)
     const to = await under.boundingBox()
     const key = await under.getAttribute('data-key')
     if (!to || key === null || key === own || to.y > 700) {

@@ -39,6 +39,7 @@ import { up as ledger } from './migrations/0036-ledger.ts'
 import { up as waits } from './migrations/0037-waits.ts'
 import { up as keptUp } from './migrations/0038-kept-up.ts'
 import { up as chat } from './migrations/0039-chat.ts'
+import { up as daySeen } from './migrations/0040-day-seen.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -80,6 +81,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0037-waits', up: waits },
   { name: '0038-kept-up', up: keptUp },
   { name: '0039-chat', up: chat },
+  { name: '0040-day-seen', up: daySeen },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -8,6 +8,7 @@ import { keptUpFor, sawKeptUp, undoKeptUp } from '../planning/kept-up-passes.ts'
 import { changePlanning, planningFor } from '../planning/planning.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { waysOfOthers } from '../planning/ways.ts'
+import { newItemsFor, sawNew } from '../view/new-items.ts'
 import { listedWholes, sayWaits, waitsOf } from '../view/waits.ts'
 import type { SignedIn } from './session.ts'
 
@@ -86,6 +87,11 @@ export function planningRoutes(ctx: Context, engine: Engine) {
     .get('/ways', zValidator('query', SomeDays), async c =>
       c.json({ ways: await waysOfOthers(ctx, c.get('member'), c.req.valid('query')) }),
     )
+    .get('/new', async c => c.json(await newItemsFor(ctx, c.get('member'))))
+    .post('/new/seen', zValidator('json', z.object({ atMs: z.number().int().min(0) })), async c => {
+      await sawNew(ctx, c.get('member'), c.req.valid('json').atMs)
+      return c.json({ ok: true as const })
+    })
     .get('/kept-up', async c => c.json({ passes: await keptUpFor(ctx, c.get('member')) }))
     .post('/kept-up/seen', async c => {
       await sawKeptUp(ctx, c.get('member'))

@@ -111,6 +111,7 @@ export async function everyRoute(w: World, aim: Partial<Aim> = {}): Promise<Rout
     'PUT /api/me': { settings: {} },
     'PUT /api/planning': { version: 0, planning: plainPlanning },
     'PUT /api/planning/waits/:key': { for: [] },
+    'POST /api/planning/new/seen': { atMs: 0 },
     'POST /api/planning/apply': {
       pieces: [
         { what: 'plan', task: key },

@@ -44,6 +44,6 @@ export async function putPlanning(
 
 /** With what was laid by it, and moved. */
 export async function forgetPlanning(sql: Sql, p: { memberId: string }): Promise<void> {
-  for (const table of ['planning', 'laid_pieces', 'kept_up'])
+  for (const table of ['planning', 'laid_pieces', 'kept_up', 'day_seen'])
     await sql.run(`DELETE FROM ${table} WHERE member_id = :memberId`, p)
 }

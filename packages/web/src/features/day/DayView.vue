@@ -40,6 +40,7 @@ import ChosenBar from '../cloth/shelf/ChosenBar.vue'
 import DayDone from './DayDone.vue'
 import DayFree from './DayFree.vue'
 import DayKeptUp from './DayKeptUp.vue'
+import DayNew from './DayNew.vue'
 import DayPlanned from './DayPlanned.vue'
 import DayStatus from './DayStatus.vue'
 import DayReminders from './DayReminders.vue'
@@ -252,6 +253,7 @@ const year = computed(() => dateNames(today.value).year)
             :today="today"
             :tomorrow="tomorrow"
           />
+          <DayNew :zone="zone" @open="acts.openKey" />
           <DayKeptUp :now="now" :zone="zone" @open="acts.openKey" />
           <DayStatus :tells="planning.tellsStatus" @change="tellsStatus => changeOrSay({ tellsStatus })" />
           <DayReminders :reminders="planning.reminders" @change="reminders => changeOrSay({ reminders })" />
