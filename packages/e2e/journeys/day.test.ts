@@ -88,6 +88,27 @@ describe('the page of a day', function () {
     expect(await mark().getAttribute('aria-pressed')).to.equal('true')
   })
 
+  it('tells what came since it was looked at, until that is seen', async () => {
+    const other = await app.newPage()
+    await signIn(other, 'tobias@quillmere.example')
+    const { me } = await call('GET', '/team')
+    const task = { what: 'task', title: 'Grumbold keys', start: null, estimate: 30, into: null, for: me }
+    await callFrom(() => other)('POST', '/cloth/make', task)
+    await other.close()
+    const card = part('New since you last looked')
+    await card.getByText(/^task · no date · came /).waitFor()
+    if (process.env.SHOTS) await page.screenshot({ path: `${process.env.SHOTS}/day-new.png` })
+    await card.getByRole('button', { name: 'Grumbold keys' }).click()
+    await page.getByRole('complementary', { name: 'Grumbold keys' }).waitFor()
+    await page.keyboard.press('Escape')
+    await card.getByRole('button', { name: 'Seen' }).focus()
+    await page.keyboard.press('Enter')
+    await card.waitFor({ state: 'detached' })
+    await page.reload()
+    await part('Planned').waitFor()
+    await until('nothing is new', async () => (await call('GET', '/planning/new')).items.length === 0)
+  })
+
   it('leads to a draft of today alone', async () => {
     await page.getByRole('link', { name: 'Draft free time' }).click()
     await page.getByRole('button', { name: 'Which days: today' }).waitFor()

@@ -244,6 +244,7 @@ const year = computed(() => dateNames(today.value).year)
             @matters="toggleMatters"
             @fit="makeFit"
           />
+          <DayNew :zone="zone" @open="acts.openKey" />
         </div>
         <div class="column">
           <DayFree
@@ -253,7 +254,6 @@ const year = computed(() => dateNames(today.value).year)
             :today="today"
             :tomorrow="tomorrow"
           />
-          <DayNew :zone="zone" @open="acts.openKey" />
           <DayKeptUp :now="now" :zone="zone" @open="acts.openKey" />
           <DayStatus :tells="planning.tellsStatus" @change="tellsStatus => changeOrSay({ tellsStatus })" />
           <DayReminders :reminders="planning.reminders" @change="reminders => changeOrSay({ reminders })" />
