@@ -25,7 +25,11 @@ export async function giveTime(
       pinned: false,
       person: member.id,
     })),
-  )
+  ).catch(async (error: unknown) => {
+    // Whoever agreed finds it there again, and can agree once more.
+    await reopen(ctx, member, request)
+    throw error
+  })
   const refused = done.pieces.flatMap(p => (p.ok ? [] : [p.reason]))
   if (refused.length === pieces.length) await reopen(ctx, member, request)
   else if (refused.length > 0 || reason !== null) {
