@@ -95,9 +95,16 @@ const task: fc.Arbitrary<Task> = fc
     categories: names,
     parent: fc.constantFrom(null, 'parent@garden.example'),
     url: link,
+    location: words.map(t => t.replace(/\n/g, ' ').trim()),
   })
-  .map(({ dates: [start, due], status, ...rest }) => ({
-    ...newTask('t@garden.example', { ...rest, status: status as Task['status'], start, due }),
+  .map(({ dates: [start, due], status, location, ...rest }) => ({
+    ...newTask('t@garden.example', {
+      ...rest,
+      ...(location && { location }),
+      status: status as Task['status'],
+      start,
+      due,
+    }),
     serviceStatus: status,
   }))
 const event: fc.Arbitrary<Event> = fc
@@ -448,7 +455,7 @@ describe('files of other programs', () => {
     expect(
       entries.map(e => [e.item.summary, (e.item as Task).due, (e.item as Task).estimatedDuration]),
     ).to.deep.equal([['Oil the hinges', { kind: 'date', date: '2026-11-27' }, 90]])
-    expect(entries[0]?.says).to.have.members(['summary', 'due', 'status', 'estimatedDuration'])
+    expect(entries[0]?.says).to.have.members(['summary', 'due', 'status', 'estimatedDuration', 'location'])
     expect(problems).to.deep.equal([
       { where: 'Row 3', reason: '“31.02.2026” is no day of the calendar.' },
       { where: 'Row 4', reason: 'It has no title.' },

@@ -102,6 +102,19 @@ describe('the way to appointments', () => {
     expect(wayOf(to?.key ?? '')).to.equal(meeting?.key)
   })
 
+  it('goes to tasks as to appointments, and to a block where its task is done', () => {
+    const seeds = meet('seeds', '10:00', '11:00', 'Hall', { kind: 'task', location: 'Long Room' })
+    const block = meet('block', '10:00', '11:00', '', { kind: 'block', of: 'seeds' })
+    const onShelf = drawnItem('seeds', { kind: 'none' }, { location: 'Long Room', people: ['me'] })
+    const ways = ['09:40–10:00 Long Room', '11:00–11:20 back']
+    expect(told([seeds]).ways).to.deep.equal(ways)
+    expect(told([onShelf, block]).ways).to.deep.equal(ways)
+    expect(told([block]).ways).to.deep.equal([])
+    // Where its deadline is shown nobody is, and nobody goes to what takes no time.
+    expect(told([{ ...seeds, atDeadline: true }]).ways).to.deep.equal([])
+    expect(told([meet('none', '10:00', '10:00', 'Hall')]).ways).to.deep.equal([])
+  })
+
   it('never lies within its appointments, never overlaps another way, and leaves out no arrival', () => {
     const event = fc.record({
       from: fc.integer({ min: 0, max: 280 }),

@@ -80,7 +80,12 @@ export const slug = (name: string): string => name.toLowerCase().replace(/[^a-z0
 /** The field that a property is written to; none if the service has no such field or it is read-only. */
 function fieldOf(name: keyof TaskPatch, patch: TaskPatch, { description }: FieldContext): Field | undefined {
   // The service's own status is written where the status is.
-  if (name === 'url' || name === 'waitsFor' || (name === 'serviceStatus' && 'status' in patch))
+  if (
+    name === 'url' ||
+    name === 'waitsFor' ||
+    name === 'location' ||
+    (name === 'serviceStatus' && 'status' in patch)
+  )
     return undefined
   const field = description.fields[name === 'serviceStatus' ? 'status' : name]
   return field?.to === null ? undefined : field

@@ -10,7 +10,7 @@ import { pointerOf } from './field-context.ts'
 export function unsupportedFields({ fields, operations }: ServiceDescription, meaning: Meaning): string[] {
   const isLacking = (name: keyof TaskPatch): boolean => {
     // No description has a place for these; statuses are looked at one by one.
-    if (name === 'url' || name === 'waitsFor') return true
+    if (name === 'url' || name === 'waitsFor' || name === 'location') return true
     if (name === 'status' || name === 'serviceStatus') return false
     const field = fields[name]
     if (!operations.change || !field || field.to === null) return true
@@ -24,7 +24,6 @@ export function unsupportedFields({ fields, operations }: ServiceDescription, me
     return written !== undefined && statusToWrite(meaning, status) !== undefined
   }
   return [
-    'location',
     ...(Object.keys(TaskPatch.shape) as (keyof TaskPatch)[]).filter(isLacking),
     ...TaskStatus.options.filter(s => !canSay(s)).map(s => `status:${s}`),
   ]

@@ -31,6 +31,7 @@ const TASK_SAYS: Partial<Record<CsvField, FileField>> = {
   priority: 'priority',
   categories: 'categories',
   parent: 'parent',
+  location: 'location',
   link: 'url',
 }
 const EVENT_SAYS: Partial<Record<CsvField, FileField>> = {
@@ -71,6 +72,7 @@ function entryOf(cell: (field: CsvField) => string, mapping: CsvMapping, uid: st
       estimatedDuration: minutesFrom(cell('estimate'), unit),
       priority: priorityFrom(cell('priority')),
       parent: cell('parent').trim() || null,
+      ...(cell('location').trim() && { location: cell('location') }),
     })
     return { item: { ...task, serviceStatus: task.status }, says, original: null, series: null }
   }
@@ -161,6 +163,7 @@ function rowOf(item: Item): Record<CsvField, string> {
       estimate: String(item.estimatedDuration ?? ''),
       priority: item.priority ? String(item.priority) : '',
       parent: item.parent ?? '',
+      location: item.location ?? '',
     }
   const { time } = item
   const after = endOf(time)

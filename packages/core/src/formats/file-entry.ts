@@ -38,6 +38,7 @@ export const TASK_FIELDS = [
   'priority',
   'categories',
   'parent',
+  'location',
   'url',
 ] as const satisfies readonly FileField[]
 
@@ -71,7 +72,8 @@ export function sameMoment(x: When | null, y: When | null): boolean {
   return x.kind === 'floating' ? x.local === y.local : epochOf(x, 'UTC') === epochOf(y, 'UTC')
 }
 
-const valueOf = (item: Item, field: FileField): unknown => (item as unknown as Record<string, unknown>)[field]
+const valueOf = (item: Item, field: FileField): unknown =>
+  field === 'location' ? (item.location ?? '') : (item as unknown as Record<string, unknown>)[field]
 
 function sameValue(field: FileField, x: Item, y: Item): boolean {
   if (field === 'time' && x.kind === 'event' && y.kind === 'event')

@@ -43,6 +43,7 @@ const shared = {
   keywords: z.record(z.string(), z.literal(true)).nullish(),
   links: z.record(z.string(), z.looseObject({ href: z.string() })).nullish(),
   privacy: z.enum(['public', 'private', 'secret']).default('public'),
+  locations: z.record(z.string(), z.looseObject({ name: z.string().default('') })).nullish(),
   recurrenceRules: z.array(Rule).nullish(),
   excludedRecurrenceRules: z
     .array(z.unknown())
@@ -57,7 +58,6 @@ const JsEvent = z.looseObject({
   duration: z.string().default('PT0S'),
   status: z.enum(['confirmed', 'tentative', 'cancelled']).default('confirmed'),
   freeBusyStatus: z.enum(['busy', 'free']).default('busy'),
-  locations: z.record(z.string(), z.looseObject({ name: z.string().default('') })).nullish(),
 })
 /** RFC 8984 has no word for a date alone beside a time; this one says which of the two is one. */
 const DATES = 'amber-loom.example:dates'
@@ -135,6 +135,7 @@ function taskIn(js: JsTask): Task {
       categories: Object.keys(js.keywords ?? {}),
       parent: parent?.[0] ?? null,
       ...(waitsFor.length > 0 && { waitsFor }),
+      ...(placeIn(js) && { location: placeIn(js) }),
       url: linkIn(js),
     }),
     serviceStatus: status,
@@ -142,6 +143,9 @@ function taskIn(js: JsTask): Task {
     ...stampsOf(js),
   }
 }
+
+/** The first of several (RFC 8984 §4.2.5). */
+const placeIn = ({ locations }: JsItem): string => Object.values(locations ?? {})[0]?.name ?? ''
 
 function eventIn(js: JsEvent): Event {
   const anchor = whenIn(js.start, js)
@@ -152,7 +156,7 @@ function eventIn(js: JsEvent): Event {
       {
         summary: js.title,
         description: js.description,
-        location: Object.values(js.locations ?? {})[0]?.name ?? '',
+        location: placeIn(js),
         transparency: js.freeBusyStatus === 'free' ? 'transparent' : 'opaque',
         class: PRIVACY[js.privacy],
         categories: Object.keys(js.keywords ?? {}),
@@ -290,6 +294,7 @@ function common(item: Item, whens: (When | null)[]): { json: Record<string, unkn
   if (item.description) json.description = item.description
   if (item.categories.length > 0) json.keywords = Object.fromEntries(item.categories.map(c => [c, true]))
   if (item.url) json.links = { 1: { '@type': 'Link', href: item.url } }
+  if (item.location) json.locations = { 1: { '@type': 'Location', name: item.location } }
   if (zone) json.timeZone = zone === 'UTC' ? 'Etc/UTC' : zone
   return { json, zone }
 }
@@ -327,13 +332,12 @@ export function jsCalendarOf(item: Item, original: string | null, now: number): 
     const related = relationsOf(item)
     if (Object.keys(related).length > 0) json.relatedTo = related
   } else {
-    const { time, location, transparency, status } = item
+    const { time, transparency, status } = item
     json.start = localIn(time.anchor, zone)
     json.duration =
       time.anchor.kind === 'date'
         ? `P${Math.max(1, Math.round(time.minutes / DAY_MINUTES))}D`
         : exactDuration(time.minutes)
-    if (location) json.locations = { 1: { '@type': 'Location', name: location } }
     if (transparency === 'transparent') json.freeBusyStatus = 'free'
     if (status !== 'confirmed') json.status = status
     if (item.class !== 'public') json.privacy = item.class === 'private' ? 'private' : 'secret'

@@ -83,6 +83,7 @@ export function parseTask(text: string, calendar = parseCalendar(text)): Task {
   const status = oneOf(stringOf(todo, 'status'), STATUSES, completed ? 'completed' : 'needs-action')
   const priority = Number(stringOf(todo, 'priority')) || 0
   const waits = waitsOf(todo)
+  const location = stringOf(todo, 'location')
   return {
     kind: 'task',
     uid,
@@ -99,6 +100,7 @@ export function parseTask(text: string, calendar = parseCalendar(text)): Task {
     assignees: todo.getAllProperties('attendee').map(p => String(p.getFirstValue()).replace(/^mailto:/i, '')),
     parent: String(relatedAs(todo, 'PARENT')[0]?.getFirstValue() ?? '') || null,
     ...(waits.length > 0 && { waitsFor: waits }),
+    ...(location && { location }),
     occurrence: round,
     recurring: todo.hasProperty('rrule') || todo.hasProperty('rdate') || todos.length > 1,
     url: safeLink(stringOf(todo, 'url')),
@@ -185,6 +187,7 @@ export function patchTask(text: string, patch: TaskPatch, now: number): string {
     lines = related(lines, 'PARENT', patch.parent === null ? [] : [{ uid: patch.parent, gap: 0 }])
   if (patch.waitsFor !== undefined) lines = related(lines, FINISH_TO_START, patch.waitsFor)
   if (patch.url !== undefined) set('URL', patch.url)
+  if (patch.location !== undefined) set('LOCATION', patch.location ? escapeText(patch.location) : null)
   if (patch.status !== undefined) {
     set('STATUS', patch.status.toUpperCase())
     const done = patch.status === 'completed'
@@ -214,7 +217,7 @@ export function composeTask(task: Task, now: number): string {
     'END:VCALENDAR',
   ]
   const { summary, description, status, start, due, estimatedDuration, priority } = task
-  const { categories, parent, url, waitsFor } = task
+  const { categories, parent, url, waitsFor, location } = task
   const patch: TaskPatch = {
     summary,
     status,
@@ -227,6 +230,7 @@ export function composeTask(task: Task, now: number): string {
     ...(parent && { parent }),
     ...(waitsFor && { waitsFor }),
     ...(url && { url }),
+    ...(location && { location }),
   }
   const at = task.completed && status === 'completed' ? Date.parse(task.completed) : now
   return patchTask(shell.map(l => fold(l)).join(''), patch, Number.isNaN(at) ? now : at)

@@ -50,6 +50,8 @@ export const Task = z.object({
   parent: Word.nullable(),
   /** Other tasks, wherever they are kept, of which all come first; absent where there are none. */
   waitsFor: z.array(WaitsFor).max(100).optional(),
+  /** Where it can be done; absent where that is all the same. */
+  location: Title.optional(),
   /** Its service moves it on or repeats it. */
   recurring: z.boolean(),
   /**
@@ -113,6 +115,7 @@ export const TaskPatch = Task.pick({
   assignees: true,
   parent: true,
   waitsFor: true,
+  location: true,
   url: true,
 }).partial()
 export type TaskPatch = z.infer<typeof TaskPatch>
@@ -186,9 +189,14 @@ export function withPatch<I extends Item>(item: I, patch: ItemPatch): I {
 
 /** What an item says now of the properties that a patch names. */
 export function asInPatch(item: Item, patch: ItemPatch): ItemPatch {
-  // Nothing to wait for is as good as none.
+  // Nothing to wait for, and no place, is as good as none.
   const waitsFor = item.kind === 'task' ? (item.waitsFor ?? []) : undefined
-  const now = { ...item, eventStatus: item.status, waitsFor } as unknown as Record<string, unknown>
+  const now = {
+    ...item,
+    eventStatus: item.status,
+    waitsFor,
+    location: item.location ?? '',
+  } as unknown as Record<string, unknown>
   return Object.fromEntries(Object.keys(patch).map(k => [k, now[k]]))
 }
 

@@ -1,6 +1,7 @@
 import { addDays, epochOf, MINUTE, type When } from '../time/when.ts'
 import type { WorkingHours } from '../view/rows.ts'
 import { type Demand, type Instance, lengthOf, type Span, weightOf } from './instance.ts'
+import { placedBy, type Placed, type Trip } from './trips.ts'
 import { admittedTo, type Axis, hoursOf, type Supply } from './supply.ts'
 
 /** What of a task still needs time, from when on and until when; or why nothing of it can be planned. */
@@ -24,6 +25,8 @@ export interface TaskToPlan {
   spills: boolean
   /** Its blocks that may be moved, while planned anew; epoch ms. */
   planned: readonly { fromMs: number; toMs: number }[]
+  /** Where it can only be done; then it is in one piece. Absent for what is done anywhere. */
+  trip?: Trip
 }
 
 /** It may begin only so many minutes after all of that (RFC 9253 FINISHTOSTART, GAP). */
@@ -52,6 +55,8 @@ export interface Wanted {
   left: NotPlanned[]
   /** Those that count with the default. */
   withoutEstimate: string[]
+  /** Of those that are done at a place: where they stand. */
+  placed: Map<string, Placed & { minutes: number }>
 }
 
 /**
@@ -90,9 +95,17 @@ export function wantedOf(
       if (on && open.delete(task.id)) left.push({ id: task.id, because: 'waits', for: on.id })
     }
   }
-  const demands = [...open.values()].map(task => demandOf(task, hours, supply, terms, { open, held }))
+  const placed: Wanted['placed'] = new Map()
+  const demands = [...open.values()].map(task => {
+    const demand = demandOf(task, hours, supply, terms, { open, held })
+    if (!task.trip) return demand
+    const there = placedBy(demand, task.trip, axis)
+    placed.set(task.id, { ...there, minutes: demand.need * axis.grid })
+    return there.demand
+  })
   return {
     demands,
+    placed,
     left,
     withoutEstimate: demands.flatMap(d => (open.get(d.id)?.estimate === null ? [d.id] : [])),
   }

@@ -7,6 +7,7 @@ import { admitsShown } from '../view/shown.ts'
 import type { TaskToPlan, Wait } from './demand.ts'
 import { blockMinutes, type Planned } from './replanning.ts'
 import type { PlanRegular, PlanWindow } from './settings.ts'
+import type { Trip } from './trips.ts'
 import type { Taken } from './supply.ts'
 
 /** What the Cloth shows of one person, as it is planned with: what takes their time, and which tasks want some. */
@@ -137,6 +138,7 @@ export function tasksOf(
   windows: readonly PlanWindow[] = [],
   planned: readonly Planned[] = [],
   learned: Learned = NOTHING_LEARNED,
+  tripOf: (task: ClothItem) => Trip | null = () => null,
 ): TaskToPlan[] {
   const today = dayAt(person.now, person.zone)
   const held = heldByBatches(items, person.now)
@@ -152,8 +154,10 @@ export function tasksOf(
     const anew = planned.filter(p => p.task === item.key)
     const isPlaced = item.place.kind === 'timed' && !item.atDeadline && !anew.some(p => p.kind === 'plan')
     if (isPlaced && leftOverFrom(item, today, person.zone) === null) return []
+    const trip = tripOf(item)
     return [
       {
+        ...(trip && { trip }),
         ...wantOf(item, person, windows),
         estimate,
         taken: item.blocks.spent + (learned.beside[item.key] ?? 0),

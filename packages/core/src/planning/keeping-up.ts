@@ -1,6 +1,7 @@
 import { addDays, dayAt, epochOf, MINUTE, onDate } from '../time/when.ts'
 import type { ClothItem } from '../view/cloth-item.ts'
 import type { TaskToPlan, Wait } from './demand.ts'
+import { isWay, wayOf } from '../view/travel.ts'
 import { type Learned, type Person, takenOf, wantOf } from './from-cloth.ts'
 import {
   type AsItIs,
@@ -109,7 +110,10 @@ export function keepUp(k: KeepUp): Kept {
 function freeOf({ items, person, hours, windows, laid }: KeepUp): Free[] {
   const known = new Map(items.map(i => [i.key, i]))
   const until = epochOf(onDate(addDays(dayAt(person.now, person.zone), KEPT_UP_DAYS)), person.zone)
-  const movable = new Set(plannedOf(items, person, until).map(p => p.key))
+  // What takes a way is not moved by itself: its ways, and those beside it, would go elsewhere.
+  const hasWays = new Set(items.flatMap(i => (isWay(i.key) ? [wayOf(i.key)] : [])))
+  const planned = plannedOf(items, person, until).filter(p => !hasWays.has(p.key))
+  const movable = new Set(planned.map(p => p.key))
   const dates = Array.from({ length: KEPT_UP_DAYS }, (_, n) => addDays(dayAt(person.now, person.zone), n))
   const spans = windows.filter(w => w.keepsUp).flatMap(w => spansOf(w, dates, hours))
   return laid

@@ -13,6 +13,8 @@ import { type Blocker, whyNotEarlier, whyNotPlaced } from './reasons.ts'
 import { demandsOfRegular, type Regular } from './regulars.ts'
 import { type Draft, Search } from './search.ts'
 import { type Axis, axisOf, msOf, type Supply, supplyOf, type Taken } from './supply.ts'
+import type { Stretch } from './laid-pieces.ts'
+import { withItsWays } from './trips.ts'
 import { spansOf, type WorkWindow } from './windows.ts'
 
 /** What one person asks to have planned, and a draft told in epoch ms and by the ids that were asked with. */
@@ -88,6 +90,8 @@ export type BlockerTold =
   | Exclude<Blocker, { kind: 'day full' }>
   /** `date` in the zone of whoever works. */
   | { kind: 'day full'; date: string }
+  /** One would have to go there and back on purpose, or from another place. */
+  | { kind: 'further ways' }
 export interface NotEarlierTold {
   fromMs: number
   toMs: number
@@ -109,7 +113,7 @@ export class Plan {
     const { hours, windows, regulars, pinned, terms, breaks, zone } = asked
     const axis = axisOf(asked.now, asked.days, zone, GRID)
     this.spans = windows.flatMap(w => spansOf(w, axis.dates, hours))
-    const taken = [...asked.taken, ...pinned.map(p => ({ ...p, isWork: true }))]
+    const taken = [...asked.taken, ...pinned.flatMap(p => takenBy(p, asked.tasks))]
     const supply = supplyOf(hours, taken, this.spans, axis)
     const tasks = asked.tasks.map(t => ({ ...t, reserved: t.reserved + pinnedMinutes(pinned, t.id) }))
     this.wanted = wantedOf(tasks, hours, supply, terms, endsOf(pinned))
@@ -136,7 +140,7 @@ export class Plan {
     const { asked, wanted } = this
     const pinned = asked.pinned.map(p => ({ ...p, isPinned: true }))
     const drafted = this.instance.demands.flatMap(({ id, group }) =>
-      (placement.get(id) ?? []).map(p => ({ id, regular: group, ...this.inTime(p), isPinned: false })),
+      (placement.get(id) ?? []).map(p => ({ id, regular: group, ...this.standsAt(id, p), isPinned: false })),
     )
     const isPinned = new Set(pinned.map(p => p.id))
     let reasons = 0
@@ -165,15 +169,26 @@ export class Plan {
 
   /** Why a piece begins no earlier: from when on it might, up to where it does. */
   whyNotEarlier({ placement }: Pick<Draft, 'placement'>, id: string, fromMs: number): NotEarlierTold[] {
-    const piece = (placement.get(id) ?? []).find(p => msOf(p.from, this.axis) === fromMs)
+    const piece = (placement.get(id) ?? []).find(p => this.standsAt(id, p).fromMs === fromMs)
     if (!piece) return []
-    return whyNotEarlier(this.instance, placement, { id, piece }).map(({ from, to, blocker }) => ({
-      ...this.inTime({ from, to }),
-      blocker:
-        blocker.kind === 'day full'
-          ? { kind: 'day full', date: this.axis.dates[blocker.day] ?? '' }
-          : blocker,
-    }))
+    const later = fromMs - msOf(piece.from, this.axis)
+    const there = this.wanted.placed.get(id)
+    return whyNotEarlier(this.instance, placement, { id, piece }).map(({ from, to, blocker }) => {
+      const at = this.inTime({ from, to })
+      // What goes there anyhow is told for the time in which it would stand, not for that of its way.
+      const span = there?.isBeside ? at : { fromMs: at.fromMs + later, toMs: at.toMs + later }
+      if (there && blocker.kind === 'not admitted') return { ...span, blocker: { kind: 'further ways' } }
+      if (blocker.kind !== 'day full') return { ...span, blocker }
+      return { ...span, blocker: { kind: 'day full', date: this.axis.dates[blocker.day] ?? '' } }
+    })
+  }
+
+  /** It was tried beside a stay only. */
+  isBeside(id: string): boolean {
+    return this.wanted.placed.get(id)?.isBeside ?? false
+  }
+  private standsAt(id: string, span: Span): Stretch {
+    return this.wanted.placed.get(id)?.standsAt(span) ?? this.inTime(span)
   }
 
   private whyNot(placement: Placement, id: string): WhyNotTold {
@@ -184,6 +199,8 @@ export class Plan {
 
   private lacks({ id, need, division }: Demand, placement: Placement): number {
     const placed = unitsOf(placement.get(id) ?? [])
+    const there = this.wanted.placed.get(id)
+    if (there) return placed === 0 ? there.minutes : 0
     return division.kind === 'shrink' && placed > 0 ? 0 : (need - placed) * this.axis.grid
   }
 
@@ -203,6 +220,16 @@ export class Plan {
   private inTime({ from, to }: Span): { fromMs: number; toMs: number } {
     return { fromMs: msOf(from, this.axis), toMs: msOf(to, this.axis) }
   }
+}
+
+/** All that a piece takes: itself, and the ways to where it is done and back. */
+export function takenBy(
+  { id, fromMs, toMs }: Pick<PinnedPiece, 'id' | 'fromMs' | 'toMs'>,
+  tasks: readonly TaskToPlan[],
+): Taken[] {
+  const trip = tasks.find(t => t.id === id)?.trip
+  const all = trip ? [{ ...withItsWays({ fromMs, toMs }, trip), isWork: false }] : []
+  return [...all, { fromMs, toMs, isWork: true }]
 }
 
 const sharedMinutes = (

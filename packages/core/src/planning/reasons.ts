@@ -20,6 +20,8 @@ export type WhyNot =
 /** What keeps a piece from beginning in some units before it does. */
 export type Blocker =
   | { kind: 'taken' }
+  /** It is free, and not for this. */
+  | { kind: 'not admitted' }
   | { kind: 'demand'; id: string }
   /** The day holds no more. */
   | { kind: 'day full'; day: number }
@@ -137,7 +139,8 @@ function surroundings(
     for (let u = from; u < span.to; u++) {
       const whose = owner.get(u)
       if (whose !== undefined) return { kind: 'demand', id: whose }
-      if (!stretch || !demand.admitted.some(a => a.from <= u && u < a.to)) return { kind: 'taken' }
+      if (!stretch) return { kind: 'taken' }
+      if (!demand.admitted.some(a => a.from <= u && u < a.to)) return { kind: 'not admitted' }
     }
     const day = dayOf(from)
     const of = instance.days[day]

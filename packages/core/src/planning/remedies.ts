@@ -1,6 +1,6 @@
 import { MINUTE } from '../time/when.ts'
 import type { TaskToPlan } from './demand.ts'
-import { type Asked, type MayMove, Plan, type Told } from './plan.ts'
+import { type Asked, type MayMove, Plan, takenBy, type Told } from './plan.ts'
 
 /** What would give something its time that has none in a draft. Each was tried; that none is found proves nothing. */
 
@@ -36,7 +36,7 @@ const DAYS_LATER = 7
 export function remediesFor(asked: Asked, told: Told, id: string): Remedy[] {
   const task = asked.tasks.find(t => t.id === id)
   if (!task) return []
-  const others = told.pieces.filter(p => p.id !== id).map(p => ({ ...p, isWork: true }))
+  const others = told.pieces.filter(p => p.id !== id).flatMap(p => takenBy(p, asked.tasks))
   const alone: Asked = {
     ...asked,
     tasks: [task],
@@ -87,7 +87,10 @@ function moving(alone: Asked, { estimate }: TaskToPlan): Remedy[] {
         ...freed,
         days: alone.days + DAYS_LATER,
         tasks: [asTask(m, length)],
-        taken: [...freed.taken, ...pieces.map(p => ({ ...p, isWork: true }))],
+        taken: [
+          ...freed.taken,
+          ...pieces.flatMap(p => takenBy({ ...p, id: alone.tasks[0]?.id ?? '' }, alone.tasks)),
+        ],
         pinned: [],
         terms: { ...alone.terms, splitFrom: Number.MAX_SAFE_INTEGER },
       }) ?? []
@@ -121,8 +124,9 @@ function insteadOf(alone: Asked, told: Told, task: TaskToPlan, all: readonly Tas
     .slice(0, MOST_PRICED)
   return candidates.flatMap((other): Remedy[] => {
     const theirs = told.pieces.filter(p => p.id === other.id)
+    const takes = theirs.flatMap(p => takenBy(p, all))
     const isTheirs = (t: { fromMs: number; toMs: number }): boolean =>
-      theirs.some(p => p.fromMs === t.fromMs && p.toMs === t.toMs)
+      takes.some(p => p.fromMs === t.fromMs && p.toMs === t.toMs)
     const freed = { ...alone, taken: alone.taken.filter(t => !isTheirs(t)) }
     const pieces = placedWhole(freed)
     if (!pieces) return []
@@ -130,7 +134,7 @@ function insteadOf(alone: Asked, told: Told, task: TaskToPlan, all: readonly Tas
       ...freed,
       tasks: [other],
       pinned: [],
-      taken: [...freed.taken, ...pieces.map(p => ({ ...p, isWork: true }))],
+      taken: [...freed.taken, ...pieces.flatMap(p => takenBy({ ...p, id: task.id }, [task]))],
     }
     const lost = toldOf(rest).notPlaced.reduce((sum, n) => sum + n.minutes, 0)
     return [{ kind: 'instead of', pieces, of: other.id, minutes: lost }]

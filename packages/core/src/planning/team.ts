@@ -51,6 +51,8 @@ export class TeamSearch {
   /** Of what may be done by several: who does it, and who could not. */
   private readonly doerOf = new Map<string, string>()
   private readonly tried = new Map<string, Set<string>>()
+  /** What had no room beside a stay where it is done: it takes its own ways. */
+  private readonly carried = new Set<string>()
   private current: { doer: Doer; asked: Asked; plan: Plan; search: Search } | null = null
   private isCut = false
   /** Together they take little longer than one alone. */
@@ -167,6 +169,11 @@ export class TeamSearch {
       const last = doer.runs.at(-1)
       if (!last || doer.runs.length >= MOST_RUNS) continue
       for (const n of last.told.notPlaced) this.handOn(n.id, doer)
+      for (const { id } of last.told.notPlaced)
+        if (last.plan.isBeside(id)) {
+          this.carried.add(id)
+          doer.isStale = true
+        }
       const waits = new Map(last.asked.tasks.map(t => [t.id, t.waitsFor]))
       const isKnownNow = (w: Wait): boolean => w.endsMs === null && this.endOf(w, doer.person) !== null
       if (last.told.left.some(l => l.because === 'waits' && waits.get(l.id)?.some(isKnownNow)))
@@ -220,6 +227,7 @@ export class TeamSearch {
       .filter(t => (this.doerOf.get(t.id) ?? person) === person)
       .map(t => ({
         ...t,
+        ...(t.trip && this.carried.has(t.id) && { trip: { ...t.trip, beside: [] } }),
         waitsFor: t.waitsFor.map(w => ({ ...w, endsMs: this.endOf(w, person) ?? w.endsMs })),
       }))
     return { ...asked, tasks, pinned: [...asked.pinned, ...placed.map(heldStill)] }

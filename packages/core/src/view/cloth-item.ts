@@ -341,7 +341,7 @@ function taskItem(
     serviceStatus: item.serviceStatus,
     categories: item.categories,
     estimate: item.estimatedDuration,
-    location: event?.item.location ?? '',
+    location: (event?.item.location || task.item.location) ?? '',
     notes: shortNotes(item.description),
     recurring: item.recurring,
     tooOften: null,

@@ -30,6 +30,7 @@ const TASK: Table<Task> = {
   categories: 'everything',
   parent: 'everything',
   waitsFor: 'everything',
+  location: 'everything',
   occurrence: 'everything',
   url: 'everything',
   created: 'everything',

@@ -52,7 +52,8 @@ export interface Travelled {
   tooShort: WayTooShort[]
 }
 
-interface Stay {
+/** One’s presence at a place that is known. Epoch ms. */
+export interface Stay {
   key: string
   place: Travel['places'][number]
   fromMs: number
@@ -61,6 +62,7 @@ interface Stay {
 
 /** Which place words tell of; the longest name that is in them. */
 export function placeOf(location: string, { places }: Travel): Travel['places'][number] | null {
+  if (location === '') return null
   const words = plain(location)
   const [found] = places
     .filter(p => words.includes(plain(p.name)))
@@ -113,15 +115,19 @@ function straight(x: Stay['place'], y: Stay['place'], { between }: Travel): numb
   return found?.minutes ?? null
 }
 
+/** Where it is done: what is worked on in a block is done where its task says. */
+export const placeWords = (item: ClothItem, of?: ClothItem): string => item.location || (of?.location ?? '')
+
 /** In the order of the day; what lies within another at the same time does not count twice. */
-function staysOf(items: readonly ClothItem[], travel: Travel): Stay[] {
+export function staysOf(items: readonly ClothItem[], travel: Travel): Stay[] {
+  const known = new Map(items.map(i => [i.key, i]))
   const stays = items
     .flatMap((item): Stay[] => {
-      const place = item.location === '' ? null : placeOf(item.location, travel)
+      const place = placeOf(placeWords(item, known.get(item.of ?? '')), travel)
       const isStay =
         place !== null &&
         item.place.kind === 'timed' &&
-        item.kind === 'event' &&
+        item.place.endMs > item.place.startMs &&
         item.eventKind !== 'travel' &&
         item.busy &&
         !item.cancelled &&

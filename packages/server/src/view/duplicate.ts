@@ -43,6 +43,7 @@ export async function duplicateItem(
             categories: item.categories,
             assignees: item.assignees,
             parent: item.parent,
+            ...(item.location && { location: item.location }),
             url: item.url,
           })
         : {

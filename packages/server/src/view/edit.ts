@@ -246,7 +246,8 @@ function fieldsLost(item: Task | Event): FieldChange[] {
     ...lost('title', item.summary),
     ...lost('time', item.kind === 'event' ? item.time : item.start && { start: item.start }),
     ...lost('notes', item.description),
-    ...(item.kind === 'task' ? lost('due', item.due) : lost('location', item.location)),
+    ...(item.kind === 'task' ? lost('due', item.due) : []),
+    ...lost('location', item.location ?? ''),
   ]
 }
 

@@ -130,6 +130,7 @@ function lossesOf(
   if (item.description && !canHold.notes) lost.push('Its notes: there is no room for notes there.')
   if (summaryMaxLength !== null && Array.from(item.summary).length > summaryMaxLength)
     lost.push(`The end of its title: there is room for ${summaryMaxLength} characters there.`)
+  if (item.location && !canHold.location) lost.push(`Its place, ${item.location}.`)
   if (item.kind !== 'task') return lost
   if (item.due && !canHold.due) lost.push(`Its due date, ${whenWords(item.due, zone)}.`)
   const hours = [

@@ -16,9 +16,17 @@ export * from './title.ts'
 
 /** The fields that two sides of these kinds can have in common. */
 export function fieldsFor(kinds: Record<Side, Item['kind']>): Field[] {
-  const always: Field[] = ['title', 'time', 'completion', 'notes', 'priority', 'categories', 'link']
-  if (kinds.a === 'event') return [...always, 'location']
-  return kinds.b === 'task' ? [...always, 'due', 'people'] : always
+  const always: Field[] = [
+    'title',
+    'time',
+    'completion',
+    'notes',
+    'priority',
+    'categories',
+    'location',
+    'link',
+  ]
+  return kinds.a === 'task' && kinds.b === 'task' ? [...always, 'due', 'people'] : always
 }
 
 const made = new WeakMap<Rule, Lens[]>()
@@ -32,6 +40,7 @@ export function lensesOf(rule: Rule): Lens[] {
   const can: Partial<Record<Field, boolean>> = {
     notes: both('notes'),
     priority: both('priority'),
+    location: both('location'),
     time: rule.kinds.b === 'event' || both(rule.settings.date),
     due: both('due') && !(rule.settings.date === 'due'),
   }

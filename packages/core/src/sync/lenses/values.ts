@@ -35,7 +35,7 @@ export const categoriesLens = plainLens('categories', categories, joinSets)
 
 export const locationLens = plainLens<string>('location', {
   props: ['location'],
-  read: item => (item.kind === 'event' ? item.location : ''),
+  read: item => item.location ?? '',
   patch: (location, _, patch) => ({ ...patch, location }),
 })
 

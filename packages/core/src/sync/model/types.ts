@@ -171,7 +171,7 @@ export interface SideTerms {
   precision: 'day' | 'minute' | 'second'
   /** Of deadlines. */
   duePrecision: 'day' | 'minute' | 'second'
-  canHold: { start: boolean; due: boolean; estimate: boolean; notes: boolean; priority: boolean }
+  canHold: Record<'start' | 'due' | 'estimate' | 'notes' | 'priority' | 'location', boolean>
   writable: boolean
   /** Who is signed in there, by the service's own id. */
   me: string | null
@@ -185,7 +185,7 @@ export const plainTerms: SideTerms = {
   summaryMaxLength: null,
   precision: 'second',
   duePrecision: 'second',
-  canHold: { start: true, due: true, estimate: true, notes: true, priority: true },
+  canHold: { start: true, due: true, estimate: true, notes: true, priority: true, location: true },
   writable: true,
   me: null,
   people: {},

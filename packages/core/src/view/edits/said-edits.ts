@@ -14,21 +14,25 @@ import { withStatus } from './status-edits.ts'
 
 /** What an item says of itself: its title, notes, place, due date, and whom it is assigned to. */
 
-/** Fields that only one kind has are written to that one; what both have, to the task, which leads. */
-const EVENT_ONLY = new Set<keyof Said>(['location', 'transparency', 'class'])
+/** Fields that only one kind has are written to that one; what both have, to the task, which leads, but the place. */
+const EVENT_FIRST = new Set<keyof Said>(['location', 'transparency', 'class'])
+const EVENT_ONLY = new Set<keyof Said>(['transparency', 'class'])
 /** An event’s STATUS says something else (RFC 5545 §3.8.1.11). */
 const TASK_ONLY = new Set<keyof Said>(['status'])
 
 function say({ item, task, event }: Subject, said: Said): EditPlan {
   const names = Object.keys(said) as (keyof Said)[]
-  const toEvent = names.every(n => EVENT_ONLY.has(n)) || !task
+  const toEvent = (event !== null && names.every(n => EVENT_FIRST.has(n))) || !task
   const owner = toEvent ? event : task
-  if (!owner) return refuse('A task has no such field.')
+  if (!owner || (owner === task && names.some(n => EVENT_ONLY.has(n))))
+    return refuse('A task has no such field.')
   if (!owner.writable) return refuse(item.fixedBecause ?? READ_ONLY)
   if (owner.item.kind === 'event' && owner.item.attendees > 0 && names.includes('summary'))
     return refuse('It has guests. Rename it in its own calendar, so that they are told.')
   const present = owner.item as unknown as Record<string, unknown>
-  const before = Object.fromEntries(names.map(n => [n, present[n]])) as Said
+  const before = Object.fromEntries(
+    names.map(n => [n, n === 'location' ? (owner.item.location ?? '') : present[n]]),
+  ) as Said
   if (owner.item.kind === 'event' && names.some(n => !(n in owner.item) || TASK_ONLY.has(n)))
     return refuse('An event has no such field.')
   const unsupported = names.filter(n => owner.unsupported?.has(n))

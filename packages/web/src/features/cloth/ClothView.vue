@@ -50,7 +50,7 @@ provideDraft(draft)
 const isThere = ref(false)
 const { planning } = usePlanning(() => isThere.value)
 const scene = useScene(view, items =>
-  draft.onto(othersWays(withTravel(items, planning.value.travel, data.value?.me ?? ''))),
+  othersWays(withTravel(draft.onto(items), planning.value.travel, data.value?.me ?? '')),
 )
 const othersWays = useOthersWays(
   () => ({ from: scene.dates.value[0] ?? scene.at.value, days: scene.dates.value.length }),

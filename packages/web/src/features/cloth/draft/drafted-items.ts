@@ -41,8 +41,19 @@ function drafted(piece: PieceOf, of: ClothItem | undefined, { names }: DraftTerm
     sources: [],
   })
   if (!of) return { ...plain, people: [piece.person] }
-  const { title, sources, categories, due, overdue, priority } = of
-  return { ...plain, title, sources, categories, due, overdue, priority, of: of.key, people: [piece.person] }
+  const { title, sources, categories, due, overdue, priority, location } = of
+  return {
+    ...plain,
+    title,
+    sources,
+    categories,
+    due,
+    overdue,
+    priority,
+    location,
+    of: of.key,
+    people: [piece.person],
+  }
 }
 
 /** What is shown, with the draft in it. A task's drafted time is not counted a second time for its day. */

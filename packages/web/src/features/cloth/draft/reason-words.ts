@@ -92,6 +92,10 @@ export function notEarlierWords(one: NotEarlierTold, terms: ReasonTerms): string
       return 'there would be no break'
     case 'once a day':
       return blocker.id.includes(' ') ? 'once a day' : 'another piece of it is on that day'
+    case 'further ways':
+      return 'that would take further ways'
+    case 'not admitted':
+      return 'outside of its work windows, or kept by one'
     case 'costs more':
       return 'the draft as a whole would be worse'
   }

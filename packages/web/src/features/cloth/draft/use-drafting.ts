@@ -13,6 +13,7 @@ import {
   tasksOf,
   type TaskToPlan,
   type TeamTold,
+  tripsAmong,
 } from '@loom/core/planning'
 import {
   addDays,
@@ -24,6 +25,7 @@ import {
   mondayOf,
   onDate,
   wallTime,
+  wayOf,
   withTravel,
   zoned,
 } from '@loom/core/view'
@@ -131,10 +133,12 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
         .map(t => t.id),
     )
     const planned = movable.filter(p => open.has(p.task))
-    const tasks = tasksOf(items.value, person, windows, planned, learned).filter(isAsked)
+    const goes = new Set([...planned.map(p => p.key), ...draft.givingWay.value])
+    const staying = items.value.filter(i => !goes.has(i.key))
+    const trips = isMine(id) ? tripsAmong(staying, travel, person) : undefined
+    const tasks = tasksOf(items.value, person, windows, planned, learned, trips).filter(isAsked)
     const had = hadOf(items.value, regulars, person)
     for (const { regular } of draft.leftOut.value) if (regular) (had[regular.id] ??= []).push(regular.date)
-    const goes = new Set([...planned.map(p => p.key), ...draft.givingWay.value])
     const hours = hoursOf(id)
     const asked = {
       now: now.value,
@@ -142,7 +146,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
       days: days.value,
       hours: { ...hours, off: [...hours.off] },
       tasks: into === 'windows' ? tasks.map(t => ({ ...t, spills: false })) : tasks,
-      taken: takenOf(othersWays(withTravel(items.value, travel, me.value)), person, goes),
+      taken: takenOf(othersWays(withTravel(staying, travel, me.value)), person),
       windows,
       regulars: regulars.map(r => ({ ...r, category: r.name })),
       had,
@@ -154,11 +158,21 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     return { person: id, asked }
   }
 
+  /** What takes a way has more to give way than itself. */
+  const hasWays = computed(
+    () =>
+      new Set(
+        withTravel(items.value, planning.value.travel, me.value).flatMap(i =>
+          isWay(i.key) ? [wayOf(i.key)] : [],
+        ),
+      ),
+  )
   /** What stands and is one’s own to move, where something has no place: no meeting, and nothing that comes again. */
   function mayMove(item: ClothItem): MayMove[] {
     const { key, place } = item
     const isOwn = item.movable && item.people.includes(me.value) && item.busy && !item.recurring
-    const isPlain = item.eventKind !== 'meeting' && item.eventKind !== 'break' && !isWay(key)
+    const isPlain =
+      item.eventKind !== 'meeting' && item.eventKind !== 'break' && !isWay(key) && !hasWays.value.has(key)
     const isQuiet = !item.conflict && !item.pending && !item.done && !item.leftOut && !item.atDeadline
     return isOwn && isPlain && isQuiet && place.kind === 'timed'
       ? [{ key, fromMs: place.startMs, toMs: place.endMs }]

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { minuteWords } from '../../../ui/telling.ts'
-import { type Block, durationWords } from '@loom/core/view'
+import { type Block, durationWords, isWay, wayOf } from '@loom/core/view'
 import { computed } from 'vue'
 import { useSession } from '../../../stores/session.ts'
 import { KIND_WORDS, mayBeAsked } from '../data/words.ts'
 import { edgeOf, PRIORITY_WORDS, type Source, sourceWords, stitchesOf } from '../data/signs.ts'
 import { hyphenated } from '../../../ui/hyphens.ts'
 import { useShownFacts } from '../data/shown-facts.ts'
+import { isDrafted } from '../draft/drafted-items.ts'
 import { usePieces } from '../draft/use-draft.ts'
 import PriorityStitches from '../item/PriorityStitches.vue'
 import ClashMark from '../item/ClashMark.vue'
@@ -135,7 +136,7 @@ function open(event: Event): void {
         clash,
         taking,
         taken: item.onlyBusy,
-        drafted: piece,
+        drafted: piece || (isWay(item.key) && isDrafted(wayOf(item.key))),
         pinned: piece?.isPinned,
         regular: piece && piece.regular !== null,
       },

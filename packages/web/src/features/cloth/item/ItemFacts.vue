@@ -46,6 +46,11 @@ const can = (what: keyof Said): boolean => {
   const side = task ?? event
   return side !== null && side.writable && !side.unsupported.includes(what)
 }
+/** Where something takes place its event says, if there is one. */
+const canPlace = computed(() => {
+  const side = props.details.event ?? props.details.task
+  return side !== null && side.writable && !side.unsupported.includes('location')
+})
 /** What its service has no room for, of what is shown here. */
 const lacking = computed(() => {
   const { task } = props.details
@@ -176,18 +181,20 @@ function categoriesFrom(event: Event): void {
         </button>
       </dd>
     </template>
-    <template v-if="details.event">
+    <template v-if="item.location || canPlace">
       <dt><label for="drawer-where">Place</label></dt>
       <dd>
         <input
           id="drawer-where"
           class="native"
           :value="item.location"
-          :disabled="!details.event.writable"
+          :disabled="!canPlace"
           maxlength="500"
           @change="e => say({ location: (e.target as HTMLInputElement).value })"
         />
       </dd>
+    </template>
+    <template v-if="details.event">
       <dt>Shown</dt>
       <dd class="line">
         <ChooseOne
