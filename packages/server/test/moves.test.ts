@@ -54,6 +54,24 @@ describe('moving work to another list', function () {
     expect(answer.status).to.equal(200)
   }
 
+  it('keeps the place of a task, which is changed here, and says where there would be no room for it', async () => {
+    await bring(vtodo('lamps', 'Hang the lamps', ['LOCATION:Long Room\\, upstairs']))
+    const { key, location } = await titled('Hang the lamps')
+    expect(location).to.equal('Long Room, upstairs')
+    const say = async (edit: object) => (await client.call('POST', `/cloth/${key}/edit`, edit)).body
+    const { inverse } = await say({ do: 'say', said: { location: 'Quay' } })
+    const standsAt = (place: string) =>
+      until(`at ${place}`, async () =>
+        (await items()).some(i => i.key === key && i.location === place && !i.pending),
+      )
+    await standsAt('Quay')
+    await say(inverse)
+    await standsAt('Long Room, upstairs')
+    const outlook = await client.call('GET', `/cloth/${key}/move?to=${await desk.collection('Ideas')}`)
+    expect(outlook.body.losses).to.include('Its place, Long Room, upstairs.')
+    await client.call('POST', `/cloth/${key}/edit`, { do: 'delete' })
+  })
+
   it('takes sub-tasks along, each under its parent there, and removes the parent last', async () => {
     await bring([
       ...vtodo('walk', 'Night walk', ['DESCRIPTION:Two groups']),
