@@ -40,6 +40,7 @@ import { up as waits } from './migrations/0037-waits.ts'
 import { up as keptUp } from './migrations/0038-kept-up.ts'
 import { up as chat } from './migrations/0039-chat.ts'
 import { up as daySeen } from './migrations/0040-day-seen.ts'
+import { up as feeds } from './migrations/0041-feeds.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -82,6 +83,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0038-kept-up', up: keptUp },
   { name: '0039-chat', up: chat },
   { name: '0040-day-seen', up: daySeen },
+  { name: '0041-feeds', up: feeds },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -24,6 +24,7 @@ import { captureRoutes, doorRoutes } from './intake.ts'
 import { journalRoutes } from './journal.ts'
 import { linkRoutes } from './links.ts'
 import { liveRoutes } from './live.ts'
+import { feedRoutes } from './feed.ts'
 import { planningRoutes } from './planning.ts'
 import { presenceRoutes } from './presence.ts'
 import { requestRoutes } from './requests.ts'
@@ -169,12 +170,15 @@ export function makeApp(ctx: Context, engine: Engine, options: AppOptions): Hono
     if (error instanceof HTTPException) return error.getResponse()
     const again = await answerAgain(ctx, c, error)
     if (again) return again
-    ctx.log.error({ err: error, path: c.req.path }, 'a request failed')
+    // Some addresses are secrets.
+    const path = c.req.path.replace(/[0-9a-f]{32,}/gi, '…')
+    ctx.log.error({ err: error, path }, 'a request failed')
     return c.json({ reason: 'Something went wrong here. What you typed is still there; try again.' }, 500)
   })
   app.route('/hooks', hookRoutes(ctx, engine))
   const consent = new Hono<SignedIn>().use(membersOnly(sessions)).route('/', consentRoute(ctx))
   app.route('/consent', consent)
+  app.route('/feed', feedRoutes(ctx, clientAddressFor(options.trustedProxies)))
   app.route('/capture', captureRoutes(ctx, engine))
   app.route('/api', apiRoutes(ctx, engine, sessions, options))
   app.all('/api/*', c => c.json({ reason: 'There is no such address.' }, 404))

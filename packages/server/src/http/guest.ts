@@ -27,7 +27,7 @@ export function guestRoutes(ctx: Context, terms: SessionTerms) {
       const token = c.req.header('Loom-Link') ?? ''
       const isToken = /^[0-9a-f]{64}$/.test(token)
       const link = isToken ? await openLink(db, { hash: hashOf(token), now: Date.now() }) : null
-      if (!link) return c.json(NO_LINK, 404)
+      if (link?.opens !== 'page') return c.json(NO_LINK, 404)
       const told = await guestDays(ctx, link, c.req.valid('query'))
       await markLinkUsed(db, { id: link.id, now: Date.now(), grain: USED_GRAIN_MS })
       return c.json(told)

@@ -1,32 +1,29 @@
 import { randomUUID } from 'node:crypto'
 import { zValidator } from '@hono/zod-validator'
-import { Level, viewOf } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { hashOf, newToken } from '../access/secrets.ts'
 import { sightIn } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
-import { json, parsed } from '../data/json.ts'
+import { parsed } from '../data/json.ts'
 import { logSharing } from '../data/repositories/grants.ts'
-import { addLink, dropLink, linksOfWorkspace, listsOfLinks, openLinkOf } from '../data/repositories/links.ts'
+import {
+  addLink,
+  dropLink,
+  linksOfWorkspace,
+  listsOfLinks,
+  openLinkOf,
+  placeOfMember,
+} from '../data/repositories/links.ts'
 import { memberNames } from '../data/repositories/members.ts'
 import { guestDays, GuestSpan } from '../view/guest-days.ts'
 import { withConsent } from '../team/agreement.ts'
 import type { SignedIn } from './session.ts'
-import { viewsFor } from '../team/views-for.ts'
+import { LinkAsked, shownBy } from '../team/link-terms.ts'
 
 /** Addresses for people without an account: made for lists that are one's to share, shown once, ended at any time. */
 
-const Given = z.object({
-  name: z.string().trim().min(1, 'Say whom it is for.').max(100),
-  lists: z.array(z.string().max(36)).min(1).max(100),
-  level: Level.extract(['busy', 'title', 'everything']),
-  weeks: z.number().int().min(1).max(26),
-  /** Only what this saved view shows of them. */
-  view: z.string().max(36).nullable().default(null),
-  /** In so many days it ends by itself. */
-  expires: z.number().int().min(1).max(3650).nullable(),
-})
+const Given = LinkAsked.extend({ name: z.string().trim().min(1, 'Say whom it is for.').max(100) })
 const MOST_LINKS = 200
 const DAY_MS = 86_400_000
 
@@ -59,42 +56,45 @@ export function linkRoutes(ctx: Context) {
         if (link?.made_by !== me) return c.json({ reason: 'There is no such address.' }, 404)
         return c.json(await guestDays(ctx, link, c.req.valid('query')))
       })
+      /** What a reader of such an address would be told, before there is one. */
+      .post(
+        '/look',
+        zValidator('json', LinkAsked.omit({ expires: true }).extend({ span: GuestSpan })),
+        async c => {
+          const member = c.get('member')
+          const { span, ...terms } = c.req.valid('json')
+          const draft = await shownBy(db, member, terms)
+          if ('reason' in draft) return c.json(draft, 422)
+          const of = await placeOfMember(db, { memberId: member.id })
+          if (!of) return c.json({ reason: 'You are in no workspace any more.' }, 404)
+          const link = { ...of, name: '', weeks: terms.weeks, made_by: member.id, view: draft.view }
+          return c.json(await guestDays(ctx, link, span, draft.lists))
+        },
+      )
       .post('/', zValidator('json', Given), async c => {
         const member = c.get('member')
         const { workspaceId, id: memberId } = member
-        const { name, lists, level, weeks, expires, view: viewId } = c.req.valid('json')
+        const { name, expires, ...terms } = c.req.valid('json')
+        const { opens, tasksAs: tasks_as, weeks, level } = terms
         const [id, token, now] = [randomUUID(), newToken(), Date.now()]
         const done = await withConsent(ctx, member, {}, async sql => {
-          const sight = await sightIn(sql, member)
-          if (!lists.every(sight.tends))
-            return 'One of these lists is not yours to share, or not there any more.'
-          if (viewId !== null && level === 'busy')
-            return 'Busy time is that of whole lists. Choose titles or everything with a view.'
-          const [view] = viewId === null ? [] : await viewsFor(sql, member, viewId)
-          if (viewId !== null && !view) return 'This view is not there any more.'
+          const shown = await shownBy(sql, member, terms)
+          if ('reason' in shown) return shown.reason
           if ((await linksOfWorkspace(sql, { workspaceId })).length >= MOST_LINKS)
             return `A workspace has no more than ${MOST_LINKS} of them. End some first.`
-          await addLink(sql, {
-            id,
-            hash: hashOf(token),
-            workspaceId,
-            made_by: memberId,
-            name,
-            weeks,
-            made_at: now,
-            expires_at: expires === null ? null : now + expires * DAY_MS,
-            view: view ? json({ name: view.row.name, body: viewOf(parsed(view.row.body)) }) : null,
-            lists: [...new Set(lists)].map(list => ({ id: list, level })),
-          })
+          const expires_at = expires === null ? null : now + expires * DAY_MS
+          const link = { id, hash: hashOf(token), workspaceId, made_by: memberId, made_at: now, expires_at }
+          await addLink(sql, { ...link, ...shown, name, opens, tasks_as, weeks })
           const act = { do: 'link' as const, name, level, isEnded: false }
-          const collectionId = lists[0] ?? null
+          const collectionId = shown.lists[0]?.id ?? null
           await logSharing(sql, { workspaceId, at: ctx.now(), memberId, collectionId, act })
           sql.tell(workspaceId, { topics: ['team'] })
           return null
         })
         const refused = 'asked' in done ? done.reason : done.did
         if (refused !== null) return c.json({ reason: refused }, 422)
-        return c.json({ id, link: `${ctx.publicUrl}/guest#${token}` }, 201)
+        const at = opens === 'page' ? `guest#${token}` : `feed/${token}.ics`
+        return c.json({ id, link: `${ctx.publicUrl}/${at}` }, 201)
       })
       .delete('/:id', async c => {
         const member = c.get('member')

@@ -1,13 +1,24 @@
-import { addDays, dayAt, isKnownZone, shownIn, type SlimItem, viewOf, whole as read } from '@loom/core'
+import {
+  addDays,
+  type ClothItem,
+  dayAt,
+  daysBetween,
+  isKnownZone,
+  shownIn,
+  slim,
+  type SlimItem,
+  viewOf,
+  whole as read,
+} from '@loom/core'
 import { z } from 'zod'
-import { type Sharing, sightOfLink } from '../access/sight.ts'
+import { type Sharing, type Sight, sightOfLink } from '../access/sight.ts'
 import type { Context } from '../context/context.ts'
 import { parsed } from '../data/json.ts'
 import { listsOfLink, type OpenLink, type ShownList } from '../data/repositories/links.ts'
 import { DEFAULT_MINUTES } from './cloth.ts'
-import { sharedCloth, sourcesSeen } from './shared-cloth.ts'
+import { type Around, sharedCloth, sourcesSeen } from './shared-cloth.ts'
 
-/** What a guest's address shows of some days. */
+/** What a secret address shows of some days. */
 
 export const GuestSpan = z.object({
   from: z.iso.date(),
@@ -15,20 +26,37 @@ export const GuestSpan = z.object({
   zone: z.string().max(64).refine(isKnownZone, 'There is no such time zone.'),
 })
 
-export async function guestDays(
+/** What a link says of itself, before it has an address as well. */
+export type LinkTerms = Pick<
+  OpenLink,
+  'name' | 'weeks' | 'made_by' | 'view' | 'workspace_id' | 'workspace' | 'maker' | 'role' | 'seq'
+>
+
+interface Shown {
+  today: string
+  /** The last day that there is anything of. */
+  last: string
+  from: string
+  days: number
+  items: ClothItem[]
+  around: Around
+  sight: Sight
+}
+
+/** With what has no day, which is nowhere on a page of days. */
+export async function shownByLink(
   ctx: Context,
-  link: OpenLink,
+  link: LinkTerms,
+  lists: readonly ShownList[],
   { zone, from: asked, days }: z.infer<typeof GuestSpan>,
-) {
+): Promise<Shown> {
   const { db } = ctx
   const now = ctx.now()
   const today = dayAt(now, zone)
   const last = addDays(today, link.weeks * 7 - 1)
   // Beyond its days there is nothing, and nothing is said of them.
   const from = asked < today ? today : asked > last ? last : asked
-  const left = Math.round((Date.parse(last) - Date.parse(from)) / 86_400_000) + 1
-  const span = { from, days: Math.min(days, left) }
-  const lists = await listsOfLink(db, { id: link.id })
+  const span = { from, days: Math.min(days, daysBetween(from, last) + 1) }
   const whole = lists.map(({ id }) => ({ id, level: 'everything' as const }))
   const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now }
   const lookAt = async (shown: readonly ShownList[]) => {
@@ -41,7 +69,7 @@ export async function guestDays(
     }
     const given = await sharedCloth(db, looking, span, viewer, { check: ctx.checks })
     const found = JSON.parse(Buffer.from(given.items.lines).toString('utf8')) as SlimItem[]
-    return { ...given, found }
+    return { ...given, found: found.map(read) }
   }
   const { found: all, around, sight } = await lookAt(lists)
   // A view may choose by what the guest does not see: whether it shows an item is asked of the item as its maker sees it.
@@ -49,22 +77,31 @@ export async function guestDays(
   const chosen =
     view &&
     new Set(
-      shownIn(viewOf(view.body), (await lookAt(whole)).found.map(read), { now, zone })
+      shownIn(viewOf(view.body), (await lookAt(whole)).found, { now, zone })
         .filter(i => !i.onlyBusy)
         .map(i => i.key),
     )
-  const shown = chosen ? all.filter(i => chosen.has(i.key)) : all
+  const items = chosen ? all.filter(i => chosen.has(i.key)) : all
+  return { today, last, ...span, items, around, sight }
+}
+
+export async function guestDays(
+  ctx: Context,
+  link: LinkTerms & { id?: string },
+  query: z.infer<typeof GuestSpan>,
+  lists?: readonly ShownList[],
+) {
+  const shownLists = lists ?? (await listsOfLink(ctx.db, { id: link.id ?? '' }))
+  const { items, around, sight, ...span } = await shownByLink(ctx, link, shownLists, query)
   // Tasks without a day are a matter of those who plan, and so is what is left over from before.
-  const placed = shown.filter(i => i.place.kind !== 'none')
-  const named = new Set(placed.flatMap(i => i.people ?? []))
+  const placed = items.filter(i => i.place.kind !== 'none')
+  const named = new Set(placed.flatMap(i => i.people))
   return {
     name: link.name,
     workspace: link.workspace,
     maker: link.maker,
-    today,
-    last,
     ...span,
-    items: placed,
+    items: placed.map(slim),
     sources: sourcesSeen(around, sight).map(({ id, name, dye }) => ({ id, name, dye })),
     people: around.people.flatMap(p => (named.has(p.id) ? [{ id: p.id, name: p.name }] : [])),
   }

@@ -154,6 +154,12 @@ export async function everyRoute(w: World, aim: Partial<Aim> = {}): Promise<Rout
       changes: [{ list: collection, to: { kind: 'everybody' }, level: 'change' }],
     },
     'POST /api/links': { name: 'Theirs', lists: [collection], level: 'everything', weeks: 2, expires: null },
+    'POST /api/links/look': {
+      lists: [collection],
+      level: 'everything',
+      weeks: 2,
+      span: { from: weekDay(0), days: 7, zone: 'UTC' },
+    },
     'PUT /api/sharing/lists/:id/carried/:target': { level: 'everything' },
     'PUT /api/sharing/deputy': { deputy: members[1].id, from: weekDay(0), to: weekDay(3) },
     'PUT /api/sharing/groups/:id': { name: 'Theirs', members: [] },

@@ -1,4 +1,4 @@
-import type { Level, Role, ViewBody } from '@loom/core'
+import type { Level, Role, TasksAs, ViewBody } from '@loom/core'
 import type { Json } from '../json.ts'
 import type { Sql } from '../database.ts'
 
@@ -9,9 +9,14 @@ export interface LinkView {
   body: ViewBody
 }
 
+/** A page for a person; or for calendar programs all that is shown, or only when time is taken. */
+export type Opens = 'page' | 'feed' | 'availability'
+
 export interface LinkRow {
   id: string
   name: string
+  opens: Opens
+  tasks_as: TasksAs
   /** So many weeks from today. */
   weeks: number
   made_by: string
@@ -28,7 +33,8 @@ export interface ShownList {
   level: Level
 }
 
-const COLUMNS = 'l.id, l.name, l.weeks, l.made_by, l.made_at, l.expires_at, l.view, l.used_at'
+const COLUMNS =
+  'l.id, l.name, l.opens, l.tasks_as, l.weeks, l.made_by, l.made_at, l.expires_at, l.view, l.used_at'
 
 export async function addLink(
   sql: Sql,
@@ -36,8 +42,8 @@ export async function addLink(
 ): Promise<void> {
   const { lists, ...link } = p
   await sql.insert(
-    `INSERT INTO links (id, token_hash, workspace_id, made_by, name, weeks, made_at, expires_at, view)
-     VALUES (:id, :hash, :workspaceId, :made_by, :name, :weeks, :made_at, :expires_at, :view)`,
+    `INSERT INTO links (id, token_hash, workspace_id, made_by, name, opens, tasks_as, weeks, made_at, expires_at, view)
+     VALUES (:id, :hash, :workspaceId, :made_by, :name, :opens, :tasks_as, :weeks, :made_at, :expires_at, :view)`,
     { ...link },
   )
   await sql.insertMany(
@@ -94,6 +100,19 @@ export const openLinkOf = (
   sql: Sql,
   p: { id: string; workspaceId: string; now: number },
 ): Promise<OpenLink | null> => sql.one(`${OPEN} AND l.id = :id AND l.workspace_id = :workspaceId`, p)
+
+/** Whose link it would be, and where it would lead. */
+export const placeOfMember = (
+  sql: Sql,
+  p: { memberId: string },
+): Promise<Pick<OpenLink, 'workspace_id' | 'workspace' | 'maker' | 'role' | 'seq'> | null> =>
+  sql.one(
+    `SELECT m.workspace_id, w.name AS workspace, m.name AS maker, m.role, c.change_seq AS seq
+     FROM members m JOIN workspaces w ON w.id = m.workspace_id
+       JOIN change_counters c ON c.workspace_id = w.id
+     WHERE m.id = :memberId AND m.left_at IS NULL`,
+    p,
+  )
 
 export const listsOfLink = (sql: Sql, p: { id: string }): Promise<ShownList[]> =>
   sql.rows('SELECT collection_id AS id, level FROM link_lists WHERE link_id = :id', p)
