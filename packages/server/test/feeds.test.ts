@@ -127,6 +127,42 @@ describe('a feed', function () {
     ).to.have.length.of.at.least(3)
   })
 
+  it('of one’s own time counts what is one’s own, private as well, and is made for nobody else', async () => {
+    const { me, members } = (await w.client.call('GET', '/team')).body
+    await w.garden.put(
+      'garden-team',
+      'foreign.ics',
+      eventText('foreign', 'Trundle', weekDay(10), '21:00', '22:00', ['CLASS:PRIVATE']),
+    )
+    const own = { opens: 'availability', person: me, lists: [lists.get('Garden team')] }
+    const stamp = `${weekDay(10).replace(/-/g, '')}T2[01]0000Z/`
+    const { link } = await make(own)
+    await until('it is taken', async () => new RegExp(`BUSY:${stamp}`).test(await textOf(link)))
+    const other = members.find((m: any) => m.id !== me).id
+    const refused = await w.client.call('POST', '/links', {
+      name: 'Theirs',
+      ...terms({ ...own, person: other }),
+    })
+    expect(refused.status).to.equal(422)
+    const span = { from: weekDay(7), days: 7, zone: 'Europe/Dublin' }
+    const { items } = (await w.client.call('POST', '/links/look', { ...terms(own), span })).body
+    expect(new Set(items.map((i: any) => i.title))).to.deep.equal(new Set(['Busy']))
+  })
+
+  it('tells nothing of before its first day, and no page of days does', async () => {
+    const { items } = (await w.client.call('GET', `/cloth?from=${weekDay(7)}&days=7`)).body
+    const day = (i: any): string =>
+      i.place.date ?? i.place.from ?? new Date(i.place.endMs).toISOString().slice(0, 10)
+    expect(
+      items.some((i: any) => i.place.kind !== 'none' && day(i) < weekDay(7)),
+      'something is left over',
+    ).to.equal(true)
+    const span = { from: weekDay(7), days: 7, zone: 'Europe/Dublin' }
+    const every = { level: 'everything', lists: [...lists.values()] }
+    const shown = (await w.client.call('POST', '/links/look', { ...terms(every), span })).body.items
+    expect(shown.filter((i: any) => day(i) < weekDay(7)).map((i: any) => i.title)).to.deep.equal([])
+  })
+
   it('answers as calendar programs ask: HEAD, gzip, and 304 until something of it changes', async () => {
     const { link } = await make()
     const first = await get(link, { 'Accept-Encoding': 'identity' })

@@ -67,7 +67,14 @@ export function linkRoutes(ctx: Context) {
           if ('reason' in draft) return c.json(draft, 422)
           const of = await placeOfMember(db, { memberId: member.id })
           if (!of) return c.json({ reason: 'You are in no workspace any more.' }, 404)
-          const link = { ...of, name: '', weeks: terms.weeks, made_by: member.id, view: draft.view }
+          const link = {
+            ...of,
+            name: '',
+            opens: terms.opens,
+            weeks: terms.weeks,
+            made_by: member.id,
+            view: draft.view,
+          }
           return c.json(await guestDays(ctx, link, span, draft.lists))
         },
       )

@@ -38,7 +38,9 @@ export async function shownBy(
   const level = opens === 'availability' ? ('busy' as const) : asked
   const shown = [...new Set(lists)].map(id => ({ id, level }))
   if (viewId === null && person === null) return { lists: shown, view: null }
-  if (level === 'busy')
+  // One's own availability is reckoned by one's own sight, and only times leave.
+  const isOwnTime = opens === 'availability' && viewId === null && person === member.id
+  if (level === 'busy' && !isOwnTime)
     return { reason: 'Busy time is that of whole lists. Choose titles or everything, or no view and nobody.' }
   const names = await memberNames(sql, { workspaceId: member.workspaceId })
   const whose = person === null ? null : names.find(m => m.id === person)

@@ -1,9 +1,12 @@
 import {
   addDays,
+  busyItems,
   type ClothItem,
   dayAt,
   daysBetween,
+  epochOf,
   isKnownZone,
+  onDate,
   shownIn,
   slim,
   type SlimItem,
@@ -29,7 +32,7 @@ export const GuestSpan = z.object({
 /** What a link says of itself, before it has an address as well. */
 export type LinkTerms = Pick<
   OpenLink,
-  'name' | 'weeks' | 'made_by' | 'view' | 'workspace_id' | 'workspace' | 'maker' | 'role' | 'seq'
+  'name' | 'opens' | 'weeks' | 'made_by' | 'view' | 'workspace_id' | 'workspace' | 'maker' | 'role' | 'seq'
 >
 
 interface Shown {
@@ -59,30 +62,57 @@ export async function shownByLink(
   const span = { from, days: Math.min(days, daysBetween(from, last) + 1) }
   const whole = lists.map(({ id }) => ({ id, level: 'everything' as const }))
   const viewer = { zone, defaultMinutes: DEFAULT_MINUTES, now }
-  const lookAt = async (shown: readonly ShownList[]) => {
+  const asMaker = (sharing: Sharing): Sight => sharing.sightOf({ id: link.made_by, role: link.role })
+  const shownOf = (shown: readonly ShownList[]) => (sharing: Sharing) => sightOfLink(asMaker(sharing), shown)
+  const lookBy = async (sightIn: (sharing: Sharing) => Sight) => {
     const looking = {
       workspaceId: link.workspace_id,
       seq: link.seq,
       memberId: null,
-      sightIn: (sharing: Sharing) =>
-        sightOfLink(sharing.sightOf({ id: link.made_by, role: link.role }), shown),
+      sightIn,
     }
     const given = await sharedCloth(db, looking, span, viewer, { check: ctx.checks })
     const found = JSON.parse(Buffer.from(given.items.lines).toString('utf8')) as SlimItem[]
     return { ...given, found: found.map(read) }
   }
-  const { found: all, around, sight } = await lookAt(lists)
-  // A view may choose by what the guest does not see: whether it shows an item is asked of the item as its maker sees it.
+  const { found: all, around, sight } = await lookBy(shownOf(lists))
+  const within = {
+    startMs: epochOf(onDate(from), zone),
+    endMs: epochOf(onDate(addDays(from, span.days)), zone),
+  }
+  // What is left over from before its first day is on its maker's days.
+  const told = all.filter(i => !isBefore(i, from, within.startMs))
+  const shown = { today, last, ...span, around, sight }
   const view = link.view && parsed(link.view)
-  const chosen =
-    view &&
-    new Set(
-      shownIn(viewOf(view.body), (await lookAt(whole)).found, { now, zone })
-        .filter(i => !i.onlyBusy)
-        .map(i => i.key),
+  if (!view) return { ...shown, items: told }
+  // A view may choose by what the guest does not see: whether it shows an item is asked of the item as its maker sees it.
+  const isOwnTime = link.opens === 'availability'
+  const { found } = await lookBy(isOwnTime ? asMaker : shownOf(whole))
+  const chosen = shownIn(viewOf(view.body), found, { now, zone }).filter(i => !i.onlyBusy)
+  if (isOwnTime) {
+    const isThere = (i: ClothItem): boolean => lists.some(l => i.sources.includes(l.id))
+    const taken = chosen.flatMap(i =>
+      isThere(i) && takesTimeOf(i) ? [{ person: null, place: i.place }] : [],
     )
-  const items = chosen ? all.filter(i => chosen.has(i.key)) : all
-  return { today, last, ...span, items, around, sight }
+    return { ...shown, items: busyItems(taken, within, () => zone) }
+  }
+  const keys = new Set(chosen.map(i => i.key))
+  return { ...shown, items: told.filter(i => keys.has(i.key)) }
+}
+
+const takesTimeOf = (i: ClothItem): boolean => i.busy && !i.done && !i.cancelled && !i.atDeadline
+
+function isBefore({ place }: ClothItem, date: string, ms: number): boolean {
+  switch (place.kind) {
+    case 'timed':
+      return Math.max(place.endMs, place.startMs + 1) <= ms
+    case 'all-day':
+      return place.to <= date && place.from < date
+    case 'day':
+      return place.date < date
+    case 'none':
+      return false
+  }
 }
 
 export async function guestDays(

@@ -10,6 +10,7 @@ import { VIEW_SIGNS } from './data/view-signs.ts'
 import { partInOurTheme } from '../../ui/in-our-theme.ts'
 
 const SaveViewDialog = partInOurTheme(() => import('./dialogs/SaveViewDialog.vue'))
+const FeedDialog = partInOurTheme(() => import('../sharing/FeedDialog.vue'))
 
 /** Saved views, the team's and one's own; and what was changed about this one, offered for saving. */
 const props = defineProps<{ view: View }>()
@@ -18,6 +19,8 @@ const session = useSession()
 
 /** What is being named: what is seen now, or a saved one. */
 const naming = ref<{ of: SavedView | null } | null>(null)
+/** What is to be told to calendar programs: a saved view, or what there is. */
+const feeding = ref<{ of: SavedView | null } | null>(null)
 const { busy, reason, attempt } = useAttempt()
 const groups = computed(() => [
   { name: 'For everybody', views: props.view.views.value.filter(v => v.for === 'everybody') },
@@ -60,6 +63,15 @@ async function copyLink(id: string): Promise<void> {
             link
           </button>
           <button
+            v-if="!session.onlyLooks"
+            type="button"
+            class="plain small"
+            :aria-label="`${v.name} for calendar programs`"
+            @click="((feeding = { of: v }), close())"
+          >
+            feed
+          </button>
+          <button
             v-if="v.right !== 'look' && !session.onlyLooks"
             type="button"
             class="plain small"
@@ -90,6 +102,14 @@ async function copyLink(id: string): Promise<void> {
       >
         Save this as a view…
       </button>
+      <button
+        v-if="!session.onlyLooks"
+        type="button"
+        class="push small"
+        @click="((feeding = { of: null }), close())"
+      >
+        For calendar programs…
+      </button>
     </FoldOut>
     <template v-if="view.changed.value.length > 0">
       <span class="quiet">changed</span>
@@ -109,6 +129,7 @@ async function copyLink(id: string): Promise<void> {
         {{ view.saved.value ? 'Revert' : 'Reset' }}
       </button>
     </template>
+    <FeedDialog v-if="feeding" :view="feeding.of" @close="feeding = null" />
     <SaveViewDialog v-if="naming" :view="view" :of="naming.of" @close="naming = null" />
   </span>
 </template>

@@ -9,6 +9,7 @@ import { useSession } from '../../stores/session.ts'
 import { useAttempt } from '../../ui/attempt.ts'
 import ChooseSome from '../../ui/ChooseSome.vue'
 import SentenceChoice from '../../ui/SentenceChoice.vue'
+import FeedDialog from './FeedDialog.vue'
 import type { Told } from './sharing.ts'
 
 /** Secret addresses for people without an account: a page of some lists, to look at. */
@@ -31,6 +32,12 @@ const given = reactive({
   expires: 0,
   view: NO_VIEW,
 })
+const isFeeding = ref(false)
+async function fed(): Promise<void> {
+  isFeeding.value = false
+  await query.refetch()
+}
+const READ_BY = { page: '', feed: 'read by calendar programs', availability: 'free and busy times' } as const
 /** Shown once: only its hash is kept. */
 const made = ref<{ name: string; link: string } | null>(null)
 
@@ -52,10 +59,15 @@ const lists = computed(() =>
 )
 const nameOf = (id: string): string => props.told.lists.find(l => l.id === id)?.name ?? ''
 const chosen = computed(() => given.lists.map(nameOf).join(', ') || 'which lists')
+const MOST_NAMES = 4
+const shortened = (names: readonly string[]): string =>
+  names.length > MOST_NAMES + 1
+    ? `${names.slice(0, MOST_NAMES).join(', ')} and ${names.length - MOST_NAMES} more`
+    : names.join(', ')
 /** `titles of Festival; everything of House repairs`. */
 function shownWords(shown: readonly { id: string; level: Level }[]): string {
   const of = (level: Level): string =>
-    shown.flatMap(s => (s.level === level ? [nameOf(s.id)] : [])).join(', ')
+    shortened(shown.flatMap(s => (s.level === level ? [nameOf(s.id)] : [])))
   const parts = LEVELS.flatMap(({ value, label }) => (of(value) ? [`${label} of ${of(value)}`] : []))
   return parts.join('; ') || 'nothing: choose its lists above'
 }
@@ -66,6 +78,7 @@ async function make(): Promise<void> {
   await attempt(async () => {
     const json = {
       ...given,
+      opens: 'page' as const,
       expires: given.expires || null,
       view: given.level === 'busy' ? null : given.view || null,
     }
@@ -87,9 +100,13 @@ async function copy(): Promise<void> {
 
 <template>
   <section class="sheet part">
-    <h2>Links for guests</h2>
+    <div class="head">
+      <h2>Links for guests</h2>
+      <Button size="small" @click="isFeeding = true">For calendar programs…</Button>
+    </div>
     <p class="quiet">
-      A page for somebody without an account, in their zone. Whoever has the address can pass it on.
+      A page for somebody without an account, in their zone; or what a calendar program subscribes to. Whoever
+      has the address can pass it on.
     </p>
     <ul v-if="links.length > 0">
       <li v-for="l in links" :key="l.id">
@@ -97,6 +114,7 @@ async function copy(): Promise<void> {
           <b>{{ l.name }}</b> sees {{ shownWords(l.lists)
           }}{{ l.view ? `, as far as “${l.view}” shows it` : '' }}
           <span class="quiet">
+            <template v-if="READ_BY[l.opens]">· {{ READ_BY[l.opens] }}</template>
             · {{ l.weeks }} {{ l.weeks === 1 ? 'week' : 'weeks' }} ahead
             {{ l.expires_at ? ` · ends ${dayOf(l.expires_at)}` : '' }} ·
             {{ l.used_at ? `last opened ${dayOf(l.used_at)}` : 'not opened yet' }}
@@ -146,6 +164,7 @@ async function copy(): Promise<void> {
       >
     </form>
     <p v-if="reason" class="why" role="alert">{{ reason }}</p>
+    <FeedDialog v-if="isFeeding" @close="fed" />
   </section>
 </template>
 
@@ -165,7 +184,8 @@ ul {
   list-style: none;
 }
 li,
-.made {
+.made,
+.head {
   display: flex;
   align-items: center;
   justify-content: space-between;
