@@ -116,6 +116,15 @@ describe('accessibility', function () {
         await page.getByLabel('Name').fill('Bench hours')
       },
     },
+    {
+      name: 'an address for calendar programs',
+      open: async page => {
+        await page.getByRole('button', { name: 'Saved views' }).click()
+        await page.getByRole('button', { name: 'For calendar programs…' }).click()
+        await page.getByRole('region', { name: 'What a reader is told' }).locator('li').first().waitFor()
+        await page.locator('.ant-zoom-enter, .ant-zoom-appear').waitFor({ state: 'detached' })
+      },
+    },
     { name: 'sources', open: page => page.getByRole('button', { name: /^Sources/ }).click() },
   ]
   const DIALOGS: { name: string; open: (page: Page) => Promise<void> }[] = [
