@@ -15,6 +15,8 @@ import { clockWords } from '../../ui/telling.ts'
 const props = defineProps<{
   /** A saved view that one looks by. */
   view?: { id: string; name: string } | null
+  /** Only this list or calendar. */
+  list?: string
 }>()
 const emit = defineEmits<{ close: [] }>()
 const session = useSession()
@@ -31,7 +33,7 @@ const given = reactive({
   opens: 'feed' as 'feed' | 'availability',
   /** `all`, or a view or a person by its id. */
   what: props.view ? `view ${props.view.id}` : 'all',
-  lists: [] as string[],
+  lists: props.list === undefined ? ([] as string[]) : [props.list],
   level: 'title' as 'busy' | 'title' | 'everything',
   tasksAs: 'events' as 'events' | 'to-dos',
   weeks: 8,

@@ -13,6 +13,7 @@ import { LEVEL_CHOICES } from '../../ui/level-choices.ts'
 import { named } from '../team/asks.ts'
 import AskToSee from '../team/AskToSee.vue'
 import LevelSwatch from './LevelSwatch.vue'
+import FeedDialog from './FeedDialog.vue'
 import { becauseWords } from './sharing.ts'
 
 /** One list or calendar: whose it is, who sees it, and why. */
@@ -24,6 +25,7 @@ const query = useQuery({
   query: () => answer(() => api.sharing.lists[':id'].$get({ param: { id: id.value } })),
 })
 const list = computed(() => query.data.value)
+const isFeeding = ref(false)
 const team = useQuery({ key: ['team', 'sharing'], query: () => answer(() => api.sharing.$get()) })
 const told = computed(() => team.data.value)
 const nameOf = (person: string): string => told.value?.people.find(p => p.id === person)?.name ?? ''
@@ -136,11 +138,16 @@ async function limit(target: string, level: Level): Promise<void> {
         </table>
         <p>
           <RouterLink to="/team/sharing">Change who sees what</RouterLink>
+          <template v-if="!session.onlyLooks">
+            ·
+            <button type="button" class="plain link" @click="isFeeding = true">For calendar programs…</button>
+          </template>
           <span class="quiet">
             · whoever a task is given to sees it anyway; what is private is only busy to others</span
           >
         </p>
       </section>
+      <FeedDialog v-if="isFeeding" :list="id" @close="isFeeding = false" />
       <section v-if="carried.length > 0" class="sheet part" aria-label="Carried on by rules">
         <h2>Carried on by rules</h2>
         <p v-for="c in carried" :key="c.target" class="sentence">
