@@ -199,7 +199,7 @@ const year = computed(() => dateNames(today.value).year)
       />
       <ClothHours
         v-else
-        class="strip"
+        class="dayrow"
         :scene="scene"
         :held="drag.held.current"
         :windows="planning.windows"
@@ -328,6 +328,26 @@ const year = computed(() => dateNames(today.value).year)
   .day {
     --label: 100px;
     --head: 110px;
+  }
+}
+/* On paper: the day, what is left over, what is planned, beside one another; nothing that only a screen can do. */
+@media print {
+  .day {
+    padding: 0;
+    zoom: 0.86;
+  }
+  .columns {
+    grid-template-columns: minmax(0, 5fr) minmax(0, 4fr) minmax(0, 3fr);
+  }
+  .day :deep(.push),
+  .day :deep(.chips),
+  .day :deep(.mark),
+  .day :deep(.status),
+  .day :deep(.reminders) {
+    display: none;
+  }
+  .day :deep(.sheet) {
+    break-inside: avoid;
   }
 }
 .day :deep([data-chosen]) {
