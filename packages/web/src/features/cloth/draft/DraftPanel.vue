@@ -8,13 +8,12 @@ import { useAttempt } from '../../../ui/attempt.ts'
 import { partInOurTheme } from '../../../ui/in-our-theme.ts'
 import type { Scene } from '../data/use-scene.ts'
 import type { Held } from '../drag/drag.ts'
-import { applyPieces } from './apply-draft.ts'
 import DraftLine from './DraftLine.vue'
-import DraftRemedies from './DraftRemedies.vue'
+import DraftNotPlaced from './DraftNotPlaced.vue'
 import DraftSentence from './DraftSentence.vue'
 import { pieceKey } from './drafted-items.ts'
-import { leftWords, spanInWords, whyNotWords } from './reason-words.ts'
 import type { DraftState, LeftOut } from './use-draft.ts'
+import { useApplying } from './use-applying.ts'
 import { useDrafting } from './use-drafting.ts'
 
 /** A draft of one's own time, or of the team's: what is asked for, what is placed and why, what is not, and applying it. */
@@ -97,52 +96,8 @@ const hasNoHours = computed(() =>
   drafting.whose.value.filter(person => props.scene.hoursOf(person).minutes.every(m => m === 0)),
 )
 
-/** What is applied: all of it, or that of one day. */
-const ALL = 'all'
-const which = ref(ALL)
+const { ALL, which, choices, applying, apply, applyChosen } = useApplying(props.scene, props.draft, drafting)
 const dayOf = (p: PieceOf): string => dayAt(p.fromMs, zone.value)
-const choices = computed(() => {
-  const days = [...new Set((told.value?.pieces ?? []).map(dayOf))]
-  const count = (day: string): number => (told.value?.pieces ?? []).filter(p => dayOf(p) === day).length
-  // What is planned anew may go from one day to another: that is done as a whole.
-  if (props.draft.planned.value.length > 0) return [{ value: ALL, label: 'all of it' }]
-  return [
-    { value: ALL, label: `all ${told.value?.pieces.length ?? 0}` },
-    ...days.map(day => ({
-      value: day,
-      label: `only ${day === drafting.today.value ? 'today' : dayWords(day)} (${count(day)})`,
-    })),
-  ]
-})
-watch(choices, all => {
-  if (!all.some(c => c.value === which.value)) which.value = ALL
-})
-const applying = ref(false)
-async function apply(pieces: readonly PieceOf[]): Promise<void> {
-  const d = props.scene.data.value
-  const now = told.value
-  if (!d || !now || pieces.length === 0) return
-  applying.value = true
-  try {
-    const done = await applyPieces(pieces, now, {
-      now: props.scene.now.value,
-      zone: zone.value,
-      defaultMinutes: d.defaultMinutes,
-      itemOf: drafting.itemOf,
-      titleOf: drafting.titleOf,
-      nameOf: props.scene.nameOf,
-      planned: props.draft.planned.value,
-      isBreak: id => drafting.planning.value.regulars.some(r => r.id === id && r.isBreak),
-    })
-    props.draft.applied(done)
-    if (told.value?.pieces.length === 0 && now.notPlaced.length === 0) props.draft.close()
-    else await drafting.refetch()
-  } finally {
-    applying.value = false
-  }
-}
-const applyChosen = (): void =>
-  void apply((told.value?.pieces ?? []).filter(p => which.value === ALL || dayOf(p) === which.value))
 
 function leaveOut(piece: PieceOf): void {
   const { id, regular } = piece
@@ -295,71 +250,17 @@ function whenOf(pieces: readonly PieceOf[]): string {
           />
         </template>
 
-        <template v-if="told.notPlaced.length > 0">
-          <h3 class="not">{{ notPlaced.length }} not placed</h3>
-          <div v-for="n in notPlaced" :key="n.id" class="entry">
-            <button
-              v-if="n.regular === null"
-              type="button"
-              class="plain title"
-              title="Open everything about it"
-              @click="emit('open', n.id)"
-            >
-              {{ drafting.titleOf(n.id) }}
-            </button>
-            <span v-else class="title">{{ drafting.titleOf(n.id) }}</span>
-            <span class="quiet when"
-              >{{ n.times > 1 ? `${n.times} times ` : '' }}{{ durationWords(n.minutes) }}</span
-            >
-            <span class="quiet why"
-              >{{ isForSeveral ? `${nameOf(n.person)}: ` : ''
-              }}{{ whyNotWords(n.why, n.regular, termsFor(n.person)) }}</span
-            >
-            <DraftRemedies
-              v-if="n.regular === null && n.why.kind !== 'waits'"
-              :id="n.id"
-              :person="n.person"
-              :title="drafting.titleOf(n.id)"
-              :told="told"
-              :zone="zone"
-              :title-of="drafting.titleOf"
-              :find="drafting.remedies"
-              @take="remedy => draft.take(n.person, n.id, remedy)"
-            />
-          </div>
-        </template>
-        <template v-if="told.left.some(l => l.because !== 'is reserved already')">
-          <h3>Not to be placed</h3>
-          <div
-            v-for="l in told.left.filter(x => x.because !== 'is reserved already')"
-            :key="l.id"
-            class="entry"
-          >
-            <span class="title">{{ drafting.titleOf(l.id) }}</span>
-            <span class="quiet why">{{ leftWords(l, NOBODY) }}</span>
-          </div>
-        </template>
-        <template v-if="drafting.waiting.value.length > 0">
-          <h3>Asked for, not answered yet</h3>
-          <div v-for="(a, i) in drafting.waiting.value" :key="i" class="entry">
-            <span class="title">{{ a.title ?? 'Something that you no longer see' }}</span>
-            <span class="quiet when">{{ spanInWords(a, zone) }}</span>
-          </div>
-        </template>
-        <template v-if="draft.leftOut.value.length > 0">
-          <h3>Left out of this draft</h3>
-          <div v-for="(o, i) in draft.leftOut.value" :key="i" class="entry">
-            <span class="title">{{ o.title }}</span>
-            <button
-              type="button"
-              class="push small"
-              :aria-label="`Take ${o.title} in again`"
-              @click="draft.takeIn(o)"
-            >
-              Take in again
-            </button>
-          </div>
-        </template>
+        <DraftNotPlaced
+          :told="told"
+          :not-placed="notPlaced"
+          :drafting="drafting"
+          :draft="draft"
+          :zone="zone"
+          :who="n => (isForSeveral ? `${nameOf(n.person)}: ` : '')"
+          :terms-for="termsFor"
+          :nobody="NOBODY"
+          @open="key => emit('open', key)"
+        />
       </div>
       <p v-else class="quiet none">Drafting…</p>
 
@@ -435,7 +336,8 @@ progress {
   overflow: auto;
   border-top: 1px solid var(--warp);
 }
-h3 {
+/* Also those of what is not placed. */
+.scroll :deep(h3) {
   margin: 0;
   padding: 6px 14px;
   background: var(--linen);
@@ -448,13 +350,10 @@ h3 {
   top: 0;
   z-index: 1;
 }
-h3 .quiet {
+.scroll :deep(h3 .quiet) {
   font-weight: 400;
   font-size: 12.5px;
   text-align: right;
-}
-h3.not {
-  background: color-mix(in srgb, var(--clay) 14%, var(--cloth));
 }
 h4 {
   margin: 0;
@@ -470,23 +369,6 @@ h4 .quiet {
 .none {
   padding: 10px 14px;
   margin: 0;
-}
-.entry {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) auto;
-  gap: 1px 10px;
-  padding: 7px 14px;
-  border-top: 1px solid var(--warp);
-  align-items: start;
-}
-.entry .title {
-  text-align: left;
-  min-width: 0;
-  overflow-wrap: anywhere;
-}
-.why {
-  grid-column: 1;
-  font-size: 12.5px;
 }
 footer {
   display: flex;

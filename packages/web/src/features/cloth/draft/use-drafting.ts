@@ -213,10 +213,13 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
       isDone = true
       if (done) show(done, 1)
     } catch (error) {
-      // The worker is the browser's: it may be refused, or be out of memory.
-      trouble.value = `The draft could not be made. ${error instanceof Error ? error.message : ''}`
-      progress.value = 1
+      fails(error)
     }
+  }
+  /** The worker is the browser’s: it may be refused, or be out of memory. */
+  function fails(error: unknown): void {
+    trouble.value = `The draft could not be made. ${error instanceof Error ? error.message : ''}`
+    progress.value = 1
   }
   const text = computed(() => asked.value && JSON.stringify([seed.value, asked.value]))
   watch(
@@ -260,14 +263,14 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
     const key = held()?.item.key
     const own = key === undefined ? undefined : draft.pieceOf(key)
     const plain = JSON.parse(JSON.stringify(what)) as AskedOf[]
-    const done = await (
-      await planner()
-    ).draft(
-      plain,
-      { seed: seed.value, quick: true },
-      proxy(() => undefined),
-      proxy(() => undefined),
-    )
+    const nothing = proxy(() => undefined)
+    let done: TeamTold | null
+    try {
+      done = await (await planner()).draft(plain, { seed: seed.value, quick: true }, nothing, nothing)
+    } catch (error) {
+      fails(error)
+      return
+    }
     if (!done || mine !== turn || !own || !held()) return
     const landed = what.find(a => a.person === own.person)?.asked.pinned.at(-1)
     const rest = done.pieces.filter(p => !(p.id === own.id && p.fromMs === landed?.fromMs))
