@@ -109,6 +109,26 @@ describe('the page of a day', function () {
     await until('nothing is new', async () => (await call('GET', '/planning/new')).items.length === 0)
   })
 
+  it('is one sheet of paper, and so is the week', async () => {
+    for (const path of ['/day', '/cloth']) {
+      await page.goto(path)
+      await page.locator('main [data-key]').first().waitFor()
+      const paper = await page.pdf({ preferCSSPageSize: true, printBackground: true })
+      expect(paper.toString('latin1').match(/\/Type\s*\/Page\b(?!s)/g), path).to.have.length(1)
+      await page.emulateMedia({ media: 'print' })
+      expect(
+        await page
+          .getByText(/Focus for|Draft free time/)
+          .first()
+          .isVisible(),
+        path,
+      ).to.equal(false)
+      expect(await page.locator('.axis, [data-area] [data-drag]').first().isVisible(), path).to.equal(true)
+      await page.emulateMedia({ media: null })
+    }
+    await page.goto('/day')
+  })
+
   it('leads to a draft of today alone', async () => {
     await page.getByRole('link', { name: 'Draft free time' }).click()
     await page.getByRole('button', { name: 'Which days: today' }).waitFor()
