@@ -144,6 +144,34 @@ describe('trouble at the services', function () {
       await inStep()
     })
 
+  it('is seen to have recovered by what comes next, however slowly that is written down', async () => {
+    const { db } = w.app.ctx
+    const commit = db.commit.bind(db)
+    const random = Math.random.bind(Math)
+    await w.fault('garden', { status: 500 })
+    await until('it is said', async () => (await connection('Garden Calendars'))?.state === 'failing', 20_000)
+    try {
+      db.commit = async work => {
+        await new Promise(resolve => setTimeout(resolve, 400))
+        return commit(work)
+      }
+      // Its first glance is due at once.
+      Math.random = () => 0
+      await w.fault('garden', {})
+      await until('it is well', async () => (await connection('Garden Calendars'))?.state === 'ok', 30_000)
+    } finally {
+      db.commit = commit
+      Math.random = random
+    }
+    const text = eventText('after-all@x', 'Seen after all', weekDay(4), '08:00', '08:30')
+    await w.garden.put(FESTIVAL, 'after-all.ics', text)
+    await until('it is seen', async () => {
+      const { body } = await w.client.call('GET', `/cloth?from=${weekDay(0)}&days=7`)
+      return body.items.some((i: { title: string }) => i.title === 'Seen after all')
+    })
+    await inStep()
+  })
+
   it('keeps what it cannot understand, lists it with the reason, and goes on', async () => {
     const good = eventText('odd@x', 'An odd one', weekDay(4), '10:00', '10:30')
     await w.garden.put(FESTIVAL, 'odd.ics', good.replace('T103000', 'T093000'))

@@ -200,13 +200,15 @@ export class Engine {
 
   /** Asks the accounts whose turn it is whether anything has moved. */
   private async glanceAround(): Promise<void> {
-    const ids = this.glances.due(Date.now())
-    if (ids.length === 0) return
+    // A look that is under way says itself how it goes on.
+    const due = this.glances.due(Date.now()).filter(a => !this.workers.has(a.id))
+    if (due.length === 0) return
+    const ids = due.map(a => a.id)
     const rows = new Map((await connectionsAtRest(this.ctx.db, { ids })).map(r => [r.id, r]))
-    for (const id of ids) {
+    for (const { id, asOf } of due) {
       const row = rows.get(id)
-      // In trouble, paused or gone: a look decides when it goes on.
-      if (!row) this.glances.forget(id)
+      // In trouble, paused or gone: a look decides when it goes on; one that did so meanwhile has decided.
+      if (!row) this.glances.forget(id, asOf)
       else if (!this.workers.has(id)) {
         this.glances.begin(id)
         this.background.run('glance at an account', () => this.glanceAt(row))
@@ -303,6 +305,8 @@ export class Engine {
         tally.items = seen.items
         changed ||= seen.changed
         if (!seen.stopped) {
+          // First: what is glanced at and not well would be left to a look that has no reason to come soon.
+          await connectionWell(ctx, row)
           const told = seen.complete ? await collectionsOf(ctx.db, row.id) : []
           const standing = this.standingOf(row)
           const isGlanced =
@@ -310,7 +314,6 @@ export class Engine {
             this.glances.keep(row, before, told, { hasChanged: seen.changed, standing, now: Date.now() })
           if (!isGlanced) this.glances.forget(row.id)
           await this.restAfter(row, connector, seen.changed, isGlanced)
-          await connectionWell(ctx, row)
         }
       }
     } catch (error) {

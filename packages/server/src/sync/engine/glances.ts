@@ -146,13 +146,14 @@ export class Glances {
     return true
   }
 
-  /** Ids of connections whose next glance is due. */
-  due(now: number): string[] {
-    return [...this.accounts].filter(([, a]) => a.nextAt <= now).map(([id]) => id)
+  /** Connections whose next glance is due, as of their last complete reading. */
+  due(now: number): { id: string; asOf: object }[] {
+    return [...this.accounts].filter(([, a]) => a.nextAt <= now).map(([id, asOf]) => ({ id, asOf }))
   }
 
-  forget(connectionId: string): void {
-    this.accounts.delete(connectionId)
+  /** @param asOf not, if it was read completely since then */
+  forget(connectionId: string, asOf?: object): void {
+    if (asOf === undefined || this.accounts.get(connectionId) === asOf) this.accounts.delete(connectionId)
   }
 
   /** Something was written to it. */
