@@ -3,8 +3,8 @@ import { basicUtc, dateProperty } from '../ical/ical-values.ts'
 import { vtimezone } from '../ical/vtimezone.ts'
 import { exactDuration } from '../time/duration.ts'
 import { addDays, epochOf, MINUTE, onDate, sameWhen, type When, zonedAt } from '../time/when.ts'
-import { merged } from '../view/busy-time.ts'
-import type { ClothItem } from '../view/cloth-item.ts'
+import { merged } from './busy-time.ts'
+import type { ClothItem } from './cloth-item.ts'
 
 /**
  * Items as somebody sees them, told to calendar programs: one iCalendar object (RFC 5545, RFC 7986) that is read
