@@ -105,6 +105,24 @@ describe('a calendar that is published', () => {
     )
   })
 
+  it('tells today’s hours right beside something that began very long ago, and tells that right as well', () => {
+    const lasting = (startMs: number, endMs: number, key: string): ClothItem =>
+      drawnItem(key, { kind: 'timed', startMs, endMs }, { kind: 'event' })
+    const winter = Date.UTC(2026, 11, 1, 9)
+    const old = lasting(Date.UTC(1931, 3, 3, 9), Date.UTC(2090, 6, 1, 9), 'old')
+    const text = publishedCalendar(
+      [old, lasting(winter, winter + 60 * MINUTE, 'now')],
+      'events',
+      publication(),
+    )
+    const told = eventsIn(text).map(e => [epoch(e.startDate), epoch(e.endDate)])
+    expect(told).to.deep.equal([
+      [Date.UTC(1931, 3, 3, 9), Date.UTC(2090, 6, 1, 9)],
+      [winter, winter + 60 * MINUTE],
+    ])
+    expect(text).to.match(/DTSTART;TZID=Europe\/Dublin:20261201T090000/)
+  })
+
   it('is read by another parser as it was meant', () => {
     fc.assert(
       fc.property(items, fc.constantFrom(...ZONES), (all, zone) => {

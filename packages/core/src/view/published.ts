@@ -2,7 +2,7 @@ import { escapeText, fold } from '../ical/content-lines.ts'
 import { basicUtc, dateProperty } from '../ical/ical-values.ts'
 import { vtimezone } from '../ical/vtimezone.ts'
 import { exactDuration } from '../time/duration.ts'
-import { addDays, epochOf, MINUTE, onDate, sameWhen, type When, zonedAt } from '../time/when.ts'
+import { addDays, epochOf, MINUTE, onDate, type When, zonedAt } from '../time/when.ts'
 import { merged } from './busy-time.ts'
 import type { ClothItem } from './cloth-item.ts'
 
@@ -33,8 +33,14 @@ export const DONE_MARK = '✓'
 type Lines = string[]
 const text = (name: string, value: string): Lines => (value === '' ? [] : [`${name}:${escapeText(value)}`])
 
-function calendar({ name, refresh, zone }: Publication, inner: Lines, zoneFrom: number | null): string {
-  const zoneLines = zoneFrom === null || zone === 'UTC' ? [] : [vtimezone(zone, zoneFrom).trimEnd()]
+const YEAR = 366 * 1440 * MINUTE
+/** The zone is described from a year before what is told: for something very old it would not reach to today. */
+const zoneFrom = ({ stampMs }: Publication): number => stampMs - YEAR
+const YEARS_DESCRIBED = 30
+
+function calendar(p: Publication, inner: Lines, hasHours: boolean): string {
+  const { name, refresh, zone } = p
+  const zoneLines = hasHours && zone !== 'UTC' ? [vtimezone(zone, zoneFrom(p)).trimEnd()] : []
   const head = [
     'BEGIN:VCALENDAR',
     'VERSION:2.0',
@@ -50,27 +56,33 @@ function calendar({ name, refresh, zone }: Publication, inner: Lines, zoneFrom: 
   return `${folded(head)}${zones}${folded([...inner, 'END:VCALENDAR'])}`
 }
 
-/** Clocks are put back by so much, minutes. */
-const PUT_BACK = [30, 60, 120]
-/** An hour that the clocks repeat is told by UTC: the wall does not say which of the two it is. */
-function hourIn(zone: string, ms: number): When {
+const DAY = 1440 * MINUTE
+/** `10:00:00`; all that is compared is told in one zone. */
+const clockOf = (ms: number, zone: string): string => {
   const when = zonedAt(ms, zone)
-  const isTwice = PUT_BACK.some(minutes =>
-    [ms - minutes * MINUTE, ms + minutes * MINUTE].some(other => sameWhen(zonedAt(other, zone), when)),
-  )
-  return isTwice ? zonedAt(ms, 'UTC') : when
+  return when.kind === 'date' ? '' : when.local.slice(11)
+}
+/**
+ * By UTC whatever is within a day of a change of the clocks, as the wall says some of it twice, and some programs take
+ * the whole day for one; and what is so far from now that the zone is not described for it.
+ */
+function hourIn(p: Publication, ms: number): When {
+  const { zone } = p
+  const isNear = ms >= zoneFrom(p) && ms <= zoneFrom(p) + YEARS_DESCRIBED * YEAR
+  const isSteady = [ms - DAY, ms + DAY].every(other => clockOf(other, zone) === clockOf(ms, zone))
+  return zonedAt(ms, isNear && isSteady ? zone : 'UTC')
 }
 const dated = (name: string, when: When): string => {
   const { params, value } = dateProperty(when)
   return `${name}${params}:${value}`
 }
 
-function timeLines({ place }: ClothItem, zone: string): Lines {
+function timeLines({ place }: ClothItem, p: Publication): Lines {
   switch (place.kind) {
     case 'timed': {
-      const start = dated('DTSTART', hourIn(zone, place.startMs))
+      const start = dated('DTSTART', hourIn(p, place.startMs))
       // What has no length ends as it starts (RFC 5545 §3.6.1).
-      return place.endMs > place.startMs ? [start, dated('DTEND', hourIn(zone, place.endMs))] : [start]
+      return place.endMs > place.startMs ? [start, dated('DTEND', hourIn(p, place.endMs))] : [start]
     }
     case 'all-day': {
       const to = place.to > place.from ? place.to : addDays(place.from, 1)
@@ -105,7 +117,7 @@ function eventOf(item: ClothItem, p: Publication): Lines {
     'BEGIN:VEVENT',
     `UID:${p.uidOf(item.key)}`,
     `DTSTAMP:${basicUtc(p.stampMs)}`,
-    ...timeLines(item, p.zone),
+    ...timeLines(item, p),
     ...text('SUMMARY', isDone ? `${DONE_MARK} ${item.title}` : item.title),
     `STATUS:${status}`,
     `TRANSP:${isFree ? 'TRANSPARENT' : 'OPAQUE'}`,
@@ -115,22 +127,22 @@ function eventOf(item: ClothItem, p: Publication): Lines {
 }
 
 /** Its plan and its deadline: both of one kind, and in their order, as RFC 5545 §3.8.2.3 has it. */
-function todoTimes({ place, due, dueAt, atDeadline }: ClothItem, zone: string): Lines {
-  const end = dueAt !== null ? hourIn(zone, dueAt) : due !== null ? onDate(due) : null
+function todoTimes({ place, due, dueAt, atDeadline }: ClothItem, p: Publication): Lines {
+  const end = dueAt !== null ? hourIn(p, dueAt) : due !== null ? onDate(due) : null
   const at =
     atDeadline || place.kind === 'none'
       ? null
       : place.kind === 'timed'
-        ? hourIn(zone, place.startMs)
+        ? hourIn(p, place.startMs)
         : onDate(place.kind === 'day' ? place.date : place.from)
   const minutes = place.kind === 'timed' ? (place.endMs - place.startMs) / MINUTE : 0
   if (!at) return end ? [dated('DUE', end)] : []
   if (!end)
     return minutes > 0 ? [dated('DTSTART', at), `DURATION:${exactDuration(minutes)}`] : [dated('DTSTART', at)]
   const start = end.kind === 'date' && place.kind === 'timed' ? onDate(dayOf(at)) : at
-  const due_ = start.kind !== 'date' && end.kind === 'date' ? at : end
-  const isInOrder = start.kind === due_.kind && epochOf(start, zone) < epochOf(due_, zone)
-  return isInOrder ? [dated('DTSTART', start), dated('DUE', due_)] : [dated('DUE', end)]
+  const until = start.kind !== 'date' && end.kind === 'date' ? at : end
+  const isInOrder = start.kind === until.kind && epochOf(start, p.zone) < epochOf(until, p.zone)
+  return isInOrder ? [dated('DTSTART', start), dated('DUE', until)] : [dated('DUE', end)]
 }
 const dayOf = (when: When): string => (when.kind === 'date' ? when.date : when.local.slice(0, 10))
 
@@ -140,7 +152,7 @@ function todoOf(item: ClothItem, p: Publication): Lines {
     'BEGIN:VTODO',
     `UID:${p.uidOf(item.key)}`,
     `DTSTAMP:${basicUtc(p.stampMs)}`,
-    ...todoTimes(item, p.zone),
+    ...todoTimes(item, p),
     ...text('SUMMARY', item.title),
     `STATUS:${status}`,
     ...(status === 'COMPLETED' ? ['PERCENT-COMPLETE:100'] : []),
@@ -155,12 +167,9 @@ const isTask = ({ kind }: ClothItem): boolean => kind === 'task' || kind === 'ti
 export function publishedCalendar(items: readonly ClothItem[], tasks: TasksAs, p: Publication): string {
   const asTodo = (i: ClothItem): boolean => isTask(i) && tasks === 'to-dos' && !i.onlyBusy
   const told = items.filter(i => asTodo(i) || i.place.kind !== 'none')
-  const starts = told.flatMap(({ place, dueAt }) => [
-    ...(place.kind === 'timed' ? [place.startMs] : []),
-    ...(dueAt === null ? [] : [dueAt]),
-  ])
+  const hasHours = told.some(i => i.place.kind === 'timed' || i.dueAt !== null)
   const inner = told.flatMap(i => (asTodo(i) ? todoOf(i, p) : eventOf(i, p)))
-  return calendar(p, inner, starts.length === 0 ? null : Math.min(...starts))
+  return calendar(p, inner, hasHours)
 }
 
 const QUARTER = 15 * MINUTE
@@ -195,5 +204,5 @@ export function publishedBusy(
     ...merged(quarters, within).map(s => `FREEBUSY;FBTYPE=BUSY:${basicUtc(s.startMs)}/${basicUtc(s.endMs)}`),
     'END:VFREEBUSY',
   ]
-  return calendar(p, inner, null)
+  return calendar(p, inner, false)
 }

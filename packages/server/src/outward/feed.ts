@@ -53,11 +53,13 @@ export function feedOf(ctx: Context, link: OpenLink): Promise<Feed> {
   const { asked, made } = keptOf(ctx.db)
   const as = `${link.seq} ${dayAt(ctx.now(), link.zone)}`
   const known = asked.get(link.id)
+  // Asked for just now, as long as it is kept.
+  made.get(link.id)
   if (known?.as === as) return known.feed
   const feed = make(ctx, link)
   asked.set(link.id, { as, feed })
   feed.then(
-    made_ => void made.set(link.id, made_),
+    told => void made.set(link.id, told),
     // Whoever asked is told; the next one tries again.
     () => void (asked.get(link.id)?.feed === feed && asked.delete(link.id)),
   )

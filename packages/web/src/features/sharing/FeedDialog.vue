@@ -91,7 +91,7 @@ const EXPIRES = [
   { value: 365, label: 'for a year' },
 ]
 const chosen = computed(() =>
-  given.lists.length === lists.value.length
+  given.lists.length > 0 && given.lists.length === lists.value.length
     ? `all ${lists.value.length} of my lists`
     : lists.value.flatMap(l => (given.lists.includes(l.value) ? [l.label] : [])).join(', ') || 'which lists',
 )
@@ -191,7 +191,9 @@ async function copy(): Promise<void> {
         <h3>
           What a reader is told now <span class="quiet">· {{ told.length }} in two weeks</span>
         </h3>
-        <p v-if="given.lists.length === 0" class="quiet">Nothing: choose a list.</p>
+        <p v-if="given.lists.length === 0" class="quiet">
+          {{ lists.length === 0 ? 'Nothing: no list is yours to share.' : 'Nothing: choose a list.' }}
+        </p>
         <p v-else-if="look.error.value" class="why" role="alert">{{ look.error.value.message }}</p>
         <p v-else-if="look.data.value && told.length === 0" class="quiet">Nothing in the next two weeks.</p>
         <ul v-else>
