@@ -281,6 +281,14 @@ describe('a draft of the week', function () {
     await page.getByRole('checkbox', { name: /Keep what is drafted here up/ }).check()
     await page.getByRole('button', { name: 'Save', exact: true }).click()
     await page.getByText('Bench days: saved.').waitFor()
+    const lists = page.getByRole('region', { name: 'Work windows' }).getByRole('listitem')
+    const before = await lists.count()
+    await page.getByRole('button', { name: 'Bench days: further up' }).click()
+    await page.getByText('Bench days: further up.').waitFor()
+    await until('the order is kept', async () => {
+      const { planning } = await call('GET', '/planning')
+      return planning.windows.at(-2)?.name === 'Bench days' && planning.windows.length === before
+    })
     await panel().getByRole('button', { name: 'Back to the draft' }).click()
     await panel().getByRole('button', { name: 'Discard' }).click()
 

@@ -38,7 +38,7 @@ export class Board {
   private readonly supply: number
   /** By demand: the least that a unit costs beside; and what all before each unit cost, where that differs. */
   private readonly extra: readonly number[]
-  private readonly extras: readonly (Int32Array | null)[]
+  private readonly extras: readonly (Float64Array | null)[]
 
   constructor(readonly instance: Instance) {
     const { demands, horizon, stretches, days, busy } = instance
@@ -438,7 +438,7 @@ interface Scan {
   ready: number
   extra: number
   /** Null where it is the same everywhere. */
-  extras: Int32Array | null
+  extras: Float64Array | null
 }
 
 /** How often a place is passed over, or a length cut short. */
@@ -496,14 +496,14 @@ function pullsOf(
 const MOST_PULLS = 16
 
 /** Demands that may stand in the same places share one. */
-function extrasOf(demands: readonly Demand[], horizon: number): (Int32Array | null)[] {
-  const known = new Map<string, Int32Array>()
+function extrasOf(demands: readonly Demand[], horizon: number): (Float64Array | null)[] {
+  const known = new Map<string, Float64Array>()
   return demands.map(({ admitted }) => {
     if (new Set(admitted.map(a => a.extra)).size <= 1) return null
     const key = JSON.stringify(admitted)
     const before = known.get(key)
     if (before) return before
-    const extras = new Int32Array(horizon + 1)
+    const extras = new Float64Array(horizon + 1)
     for (const a of admitted) for (let u = a.from; u < a.to; u++) extras[u + 1] = a.extra
     for (let u = 0; u < horizon; u++) extras[u + 1] = (extras[u + 1] ?? 0) + (extras[u] ?? 0)
     known.set(key, extras)

@@ -9,7 +9,10 @@ import {
   unitsOf,
 } from './instance.ts'
 
-/** What a draft costs, in whole points: the version is stored with every draft and every certificate. */
+/**
+ * What a draft costs, in points, whole but for the order of work windows: the version is stored with every draft and
+ * every certificate.
+ */
 export const COST_VERSION = 1
 
 export const COST = {

@@ -146,16 +146,26 @@ export function supplyOf(
 }
 
 export const SPILLED = 5
+/** For each place further down: far less than a point, so that it only parts what costs the same; exact in binary. */
+export const FURTHER_DOWN = 1 / 4096
 
-/** Where something may stand that passes these windows; where it passes none, in time that no window keeps. */
+/**
+ * Where something may stand that passes these windows; where it passes none, in time that no window keeps.
+ * @param windows in their person's order
+ */
 export function admittedTo(supply: Supply, windows: readonly string[], spills: boolean): Admitted[] {
   const own = windows.filter(w => supply.windows.has(w))
   if (own.length === 0) return supply.plain.map(s => ({ ...s, extra: 0 }))
   const { horizon } = supply.axis
-  const extra = new Int8Array(horizon).fill(-1)
-  if (spills) for (const s of supply.plain) extra.fill(SPILLED, s.from, s.to)
-  for (const w of own) for (const s of supply.windows.get(w) ?? []) extra.fill(0, s.from, s.to)
-  return [0, SPILLED]
+  const extra = new Float64Array(horizon).fill(-1)
+  const fill = (spans: readonly Span[], cost: number): void => {
+    for (const s of spans) extra.fill(cost, s.from, s.to)
+  }
+  if (spills) fill(supply.plain, SPILLED)
+  // The first one last: where two have the same time, it is that of the first.
+  const places = own.map((w, n) => ({ w, cost: n * FURTHER_DOWN })).reverse()
+  for (const { w, cost } of places) fill(supply.windows.get(w) ?? [], cost)
+  return [...places.map(p => p.cost), SPILLED]
     .flatMap(cost => spansWhere(horizon, u => extra[u] === cost).map(s => ({ ...s, extra: cost })))
     .sort((x, y) => x.from - y.from)
 }

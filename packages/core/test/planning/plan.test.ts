@@ -133,6 +133,20 @@ describe('a plan of one person', () => {
     expect(again.windows.map(w => [w.free, w.drafted])).to.deep.equal([[60, 60]])
   })
 
+  it('puts a task that may go to several windows into the first of their order, where all else is the same', () => {
+    const windows = [
+      { ...window, id: 'a', start: 540, end: 570 },
+      { ...window, id: 'b', start: 570, end: 600 },
+    ]
+    const beginsAt = (order: string[], pressure: number): number => {
+      const [piece] = told({ tasks: [task('t', { estimate: 5, pressure, windows: order })], windows }).pieces
+      return ((piece?.fromMs ?? 0) - at(MONDAY, '00:00')) / MIN
+    }
+    expect(beginsAt(['a', 'b'], 0)).to.equal(540)
+    expect(beginsAt(['b', 'a'], 0)).to.equal(570)
+    expect(beginsAt(['b', 'a'], 100), 'what is sooner is not the same').to.equal(540)
+  })
+
   it('says why not earlier in time, naming what stands there', () => {
     const plan = new Plan({ ...usual, tasks: [task('a', { pressure: 90 }), task('b')], breaks: null })
     const draft = draftOf(plan.instance, 1)

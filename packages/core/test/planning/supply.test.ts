@@ -9,7 +9,15 @@ import {
   wantedOf,
 } from '../../src/planning/demand.ts'
 import { draftOf } from '../../src/planning/search.ts'
-import { admittedTo, axisOf, msOf, supplyOf, type Taken, type WindowSpan } from '../../src/planning/supply.ts'
+import {
+  admittedTo,
+  axisOf,
+  FURTHER_DOWN,
+  msOf,
+  supplyOf,
+  type Taken,
+  type WindowSpan,
+} from '../../src/planning/supply.ts'
 import { epochOf, zoned } from '../../src/time/when.ts'
 import { mustHold } from './oracle.ts'
 
@@ -144,6 +152,30 @@ describe('supply', () => {
       [96, 108],
       [120, 216],
     ])
+  })
+
+  it('of several windows is that of all; those further down are dearer by what parts only the equal', () => {
+    const axis = axisOf(at('2026-06-10', '00:00', 'UTC'), 1, 'UTC', 5)
+    const window = (id: string, from: string, to: string): WindowSpan => ({
+      window: id,
+      fromMs: at('2026-06-10', from, 'UTC'),
+      toMs: at('2026-06-10', to, 'UTC'),
+      othersToo: false,
+    })
+    const all = [window('a', '09:00', '10:00'), window('b', '09:30', '11:00'), window('c', '12:00', '13:00')]
+    const supply = supplyOf(hoursIn('UTC'), [], all, axis)
+    const told = (order: string[]): [number, number, number][] =>
+      admittedTo(supply, order, true).map(a => [a.from, a.to, a.extra])
+    expect(told(['b', 'c', 'a'])).to.deep.equal([
+      [96, 108, 5],
+      [108, 114, 2 * FURTHER_DOWN],
+      [114, 132, 0],
+      [132, 144, 5],
+      [144, 156, FURTHER_DOWN],
+      [156, 216, 5],
+    ])
+    expect(told(['a', 'b'])[1]).to.deep.equal([108, 120, 0])
+    expect(40 * 16 * 12 * FURTHER_DOWN).to.be.below(2)
   })
 })
 

@@ -8,7 +8,7 @@ import {
   withoutWindow,
 } from '@loom/core/planning'
 import { type Travel, weekdayOf } from '@loom/core/view'
-import { PhPlus } from '@phosphor-icons/vue'
+import { PhArrowUp, PhPlus } from '@phosphor-icons/vue'
 import { computed, ref, watch } from 'vue'
 import { newId } from '../../../api/new-id.ts'
 import { usePlanning } from '../../../stores/planning.ts'
@@ -75,6 +75,14 @@ function dropWindow(gone: PlanWindow, which: WhichDays): void {
   const instead = day.value === null ? [] : withoutWindow(known, { date: day.value, which })
   const said = instead.length === 0 ? 'no longer a work window' : 'not on those days any more'
   void put(gone.id, instead, `${gone.name}: ${said}.`)
+}
+/** Before the one above it. */
+function moveUp(n: number): void {
+  const windows = [...props.planning.windows]
+  const [moved] = windows.splice(n, 1)
+  if (!moved) return
+  windows.splice(n - 1, 0, moved)
+  void attempt(() => changeAndSay({ windows }, `${moved.name}: further up.`))
 }
 async function putRegular(next: PlanRegular): Promise<void> {
   const known = props.planning.regulars.some(r => r.id === next.id)
@@ -143,16 +151,28 @@ async function dropRegular({ id, name }: PlanRegular): Promise<void> {
         <p class="quiet">
           Time that repeats and is kept for some of your tasks. Other work is not drafted into it.
         </p>
-        <button
-          v-for="w in planning.windows"
-          :key="w.id"
-          type="button"
-          class="plain one"
-          @click="window = copyOf(w)"
-        >
-          <strong>{{ w.name }}</strong>
-          <span class="quiet">{{ windowWords(w) }}</span>
-        </button>
+        <p v-if="planning.windows.length > 1" class="quiet">
+          A task that may go to several goes to the one further up, where nothing else decides.
+        </p>
+        <ol v-if="planning.windows.length > 0" class="windows">
+          <li v-for="(w, n) in planning.windows" :key="w.id">
+            <button type="button" class="plain one" @click="window = copyOf(w)">
+              <strong>{{ w.name }}</strong>
+              <span class="quiet">{{ windowWords(w) }}</span>
+            </button>
+            <button
+              v-if="planning.windows.length > 1"
+              type="button"
+              class="plain up"
+              :disabled="busy || n === 0"
+              :aria-label="`${w.name}: further up`"
+              title="Further up"
+              @click="moveUp(n)"
+            >
+              <PhArrowUp :size="15" />
+            </button>
+          </li>
+        </ol>
         <button
           type="button"
           class="push small with-icon"
@@ -240,6 +260,30 @@ p {
   border: 1px solid var(--warp);
   border-radius: 3px;
   background: var(--cloth);
+}
+.windows {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 8px;
+  justify-self: stretch;
+}
+.windows li {
+  display: flex;
+  align-items: stretch;
+}
+.windows .one {
+  flex: 1;
+  min-width: 0;
+}
+.up {
+  display: grid;
+  place-items: center;
+  min-width: 32px;
+}
+.up:disabled {
+  opacity: 0.3;
 }
 .one:hover {
   border-color: var(--amber);
