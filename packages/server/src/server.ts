@@ -18,6 +18,8 @@ import { makeLog } from './context/log.ts'
 import { DailySummary } from './summary/daily.ts'
 import { ChatStatuses } from './outward/status.ts'
 import { KeepingUp } from './planning/keep-up.ts'
+import { BookingLetters } from './offers/booking-letters.ts'
+import { FollowBookings } from './offers/follow-bookings.ts'
 import { Nights } from './planning/night.ts'
 import { CommentLetters } from './team/comment-letters.ts'
 import { Background } from './work/background.ts'
@@ -37,6 +39,8 @@ export interface Running {
   keepingUp: KeepingUp
   statuses: ChatStatuses
   letters: CommentLetters
+  follow: FollowBookings
+  bookingLetters: BookingLetters
   /** Where the first person begins; null where somebody has. */
   begin: string | null
   stop: () => Promise<void>
@@ -99,8 +103,11 @@ export async function startServer(config: Config): Promise<Running> {
     ? null
     : { since: ctx.now(), why: readLastWords(config.lastWords)?.doing || (await lastHeld(db)) }
   const engine = new Engine(ctx, halted)
+  const follow = new FollowBookings(ctx, id => engine.kick(id))
+  const bookingLetters = new BookingLetters(ctx)
   const app = makeApp(ctx, engine, {
     web: config.web,
+    following: { follow, letters: bookingLetters },
     trustedProxies: config.trustedProxies,
     identity: config.identity,
   })
@@ -133,6 +140,8 @@ export async function startServer(config: Config): Promise<Running> {
   keepingUp.start()
   statuses.start()
   letters.start()
+  follow.start()
+  bookingLetters.start()
   engine.start()
   if (fresh && demo?.story)
     background.run('what happened in the demo', () => tellStory(ctx, engine, demo.standins))
@@ -145,6 +154,8 @@ export async function startServer(config: Config): Promise<Running> {
     engine,
     summary,
     letters,
+    follow,
+    bookingLetters,
     nights,
     keepingUp,
     statuses,

@@ -41,6 +41,7 @@ import { up as keptUp } from './migrations/0038-kept-up.ts'
 import { up as chat } from './migrations/0039-chat.ts'
 import { up as daySeen } from './migrations/0040-day-seen.ts'
 import { up as feeds } from './migrations/0041-feeds.ts'
+import { up as offers } from './migrations/0042-offers.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -84,6 +85,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0039-chat', up: chat },
   { name: '0040-day-seen', up: daySeen },
   { name: '0041-feeds', up: feeds },
+  { name: '0042-offers', up: offers },
 ]
 
 /** Remembers in the database which migrations ran. */

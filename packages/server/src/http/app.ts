@@ -26,6 +26,8 @@ import { linkRoutes } from './links.ts'
 import { liveRoutes } from './live.ts'
 import { feedRoutes } from './feed.ts'
 import { planningRoutes } from './planning.ts'
+import { type Following, offeredTimesRoutes } from './offered-times.ts'
+import { offerRoutes } from './offers.ts'
 import { presenceRoutes } from './presence.ts'
 import { requestRoutes } from './requests.ts'
 import { rulePaperRoutes } from './rule-papers.ts'
@@ -45,6 +47,8 @@ import { tieRoutes } from './ties.ts'
 import { viewRoutes } from './views.ts'
 import { waitingRoutes } from './waiting.ts'
 import { webFiles } from './web-files.ts'
+import { BookingLetters } from '../offers/booking-letters.ts'
+import { FollowBookings } from '../offers/follow-bookings.ts'
 import { ping } from '../data/repositories/health.ts'
 
 /** Everything under /api that only members may call. */
@@ -71,6 +75,7 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions, terms: S
       .route('/rules', ruleRoutes(ctx, engine))
       .route('/rules', rulePaperRoutes(ctx))
       .route('/me', meRoutes(ctx))
+      .route('/offers', offerRoutes(ctx))
       .route('/planning', planningRoutes(ctx, engine))
       .route('/chat', chatRoutes(ctx))
       .route('/time', timeRoutes(ctx))
@@ -89,15 +94,22 @@ export interface AppOptions {
   /** The folder of the built page; without it, only the interface is answered. */
   web: string | null
   trustedProxies: readonly string[]
+  /** What brings bookings and calendars together; only looks by itself where it was started. */
+  following?: Following
   /** The identity provider to sign in by; null where there is none. */
   identity?: ProviderTerms | null
 }
+
+const followingOf = (ctx: Context, engine: Engine): Following => ({
+  follow: new FollowBookings(ctx, id => engine.kick(id)),
+  letters: new BookingLetters(ctx),
+})
 
 function apiRoutes(
   ctx: Context,
   engine: Engine,
   sessions: Sessions,
-  { trustedProxies, identity = null }: AppOptions,
+  { trustedProxies, identity = null, following = followingOf(ctx, engine) }: AppOptions,
 ) {
   const provider = identity && new IdentityProvider(identity, `${ctx.publicUrl}/api/entry/provider/back`)
   const { origin, protocol } = new URL(ctx.publicUrl)
@@ -122,6 +134,7 @@ function apiRoutes(
     })
     .route('/session', sessionRoutes(sessions, terms))
     .route('/guest', guestRoutes(ctx, terms))
+    .route('/times', offeredTimesRoutes(ctx, engine, terms, following))
     .route('/entry/provider', entryProviderRoutes(ctx, sessions, terms, provider))
     .route('/entry', entryRoutes(ctx, sessions, terms, provider?.terms.name ?? null))
     .route('/', memberRoutes(ctx, engine, sessions, terms))

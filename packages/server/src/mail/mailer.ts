@@ -7,6 +7,8 @@ export interface Letter {
   to: { name: string; address: string }
   subject: string
   text: string
+  /** What calendar programs read in it (RFC 6047). */
+  calendar?: { method: 'REQUEST' | 'CANCEL'; content: string }
 }
 
 export interface OutgoingMail {
@@ -17,11 +19,17 @@ export interface OutgoingMail {
 const WITHIN_MS = 15_000
 
 /** Throws where the mail server does not take it. */
-export async function sendMail(mail: OutgoingMail, { to, subject, text }: Letter): Promise<void> {
+export async function sendMail(mail: OutgoingMail, { to, subject, text, calendar }: Letter): Promise<void> {
   const times = { connectionTimeout: WITHIN_MS, greetingTimeout: WITHIN_MS, socketTimeout: WITHIN_MS }
   const transport = createTransport({ url: mail.url, ...times })
   try {
-    await transport.sendMail({ from: mail.from, to, subject, text })
+    await transport.sendMail({
+      from: mail.from,
+      to,
+      subject,
+      text,
+      ...(calendar && { icalEvent: { method: calendar.method, content: calendar.content } }),
+    })
   } finally {
     transport.close()
   }

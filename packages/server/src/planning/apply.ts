@@ -141,7 +141,7 @@ async function applyOne(
       await lays(piece, { key: act.key, tie: null }, piece.what === 'plan' || piece.plan ? act.key : null)
     return { ok: true, back: answer.inverse && { key: act.key, edit: answer.inverse } }
   }
-  const made = await makeItem(ctx, member, act.making, pass)
+  const made = await makeItem(ctx, member, act.making, { passId: pass })
   if (!made.ok) return { ok: false, reason: made.reason }
   touched(made.connectionId)
   if (piece.what === 'block') await lays(piece, { key: null, tie: made.ties[0] ?? null }, piece.task)

@@ -53,8 +53,16 @@ const OWN_LIST: Record<Making['what'], (member: Member) => string> = {
   task: member => intakeOf(member.id),
 }
 
-/** @param passId what else belongs to the same act, in the journal */
-export async function makeItem(ctx: Context, member: Member, asked: Making, passId?: string): Promise<Made> {
+/**
+ * @param passId what else belongs to the same act, in the journal
+ * @param uid where it has one already; a second one under it is refused
+ */
+export async function makeItem(
+  ctx: Context,
+  member: Member,
+  asked: Making,
+  { passId, uid }: { passId?: string; uid?: string } = {},
+): Promise<Made> {
   const answer = await ctx.db.commit(async (sql): Promise<Made> => {
     const home = await homeOfNew(sql, {
       workspaceId: member.workspaceId,
@@ -79,7 +87,12 @@ export async function makeItem(ctx: Context, member: Member, asked: Making, pass
       if (!row) return refused('One of the tasks is no longer there.')
       tasks.push(row)
     }
-    const { item, original, own, lost = [] } = await madeOf(ctx, sql, member, making, tasks[0] ?? null, home)
+    const {
+      item,
+      original,
+      own,
+      lost = [],
+    } = await madeOf(ctx, sql, member, making, tasks[0] ?? null, home, uid)
     const binds: string[] = []
     // What a batch that repeats is made with is for its first date.
     const first = making.what === 'batch' && item.recurring && original ? firstDate(original) : undefined
@@ -129,10 +142,11 @@ async function madeOf(
   making: Making,
   task: MirrorRow | null,
   home: HomeOfNew,
+  given?: string,
 ): Promise<Drafted> {
   const uid = task
     ? uidOfBlock(idFor, (await termsOfCollection(sql, task.collection_id)).identity, randomUUID())
-    : randomUUID()
+    : (given ?? randomUUID())
   if (making.what === 'task') {
     const { title, start, estimate, said, week } = making
     const account = making.for

@@ -1,6 +1,6 @@
 import { Hono } from 'hono'
 import { html } from 'hono/html'
-import { simpleParser } from 'mailparser'
+import { type ParsedMail, simpleParser } from 'mailparser'
 import { SMTPServer } from 'smtp-server'
 import { page } from '../page.ts'
 import type { Store } from '../store.ts'
@@ -11,6 +11,8 @@ export interface Letter {
   from: string
   subject: string
   text: string
+  /** What a calendar program would read in it; '' where there is nothing. */
+  calendar: string
   at: string
 }
 export interface MailboxState {
@@ -19,6 +21,8 @@ export interface MailboxState {
 export const mailboxSeed = (): MailboxState => ({ letters: [] })
 
 const KEEP = 200
+const calendarIn = ({ attachments }: ParsedMail): string =>
+  attachments.find(a => a.contentType === 'text/calendar')?.content.toString('utf8') ?? ''
 
 /** Takes mail on loopback (RFC 5321); resolves with its port once it does. */
 export function takeMail(
@@ -38,6 +42,7 @@ export function takeMail(
             from: mail.from?.text ?? '',
             subject: mail.subject ?? '',
             text: mail.text ?? '',
+            calendar: calendarIn(mail),
             at: new Date().toISOString(),
           })
           store.value.letters.length = Math.min(store.value.letters.length, KEEP)

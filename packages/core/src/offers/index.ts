@@ -1,0 +1,3 @@
+export * from './terms.ts'
+export * from './free-times.ts'
+export * from './invitation.ts'

@@ -1,0 +1,230 @@
+import { type Making, MINUTE, zonedAt } from '@loom/core'
+import { held, placeOfMeeting } from '@loom/core/offers'
+import type { Context } from '../context/context.ts'
+import { harmsOnlyItself } from '../data/harm.ts'
+import { awaitLease } from '../data/leases.ts'
+import { isDuplicate } from '../data/database-errors.ts'
+import { parsed } from '../data/json.ts'
+import {
+  type BookingEvent,
+  bookingsAstray,
+  changeBooking,
+  dropBookingEvent,
+  dropPastBookings,
+  eventsOfBooking,
+  expiredBookings,
+  freeQuarters,
+  holdQuarters,
+  lockBooking,
+  type BookingRow,
+  putBookingEvent,
+  standsAt,
+  writtenAs,
+} from '../data/repositories/bookings.ts'
+import { teamOfWorkspace } from '../data/repositories/members.ts'
+import { hostsOfOffers, offerOfBooking, type OpenOffer } from '../data/repositories/offers.ts'
+import type { Member } from '../data/repositories/sessions.ts'
+import { editItem } from '../view/edit.ts'
+import { makeItem } from '../view/make.ts'
+import { endBooking, termsOf } from './booking.ts'
+
+/**
+ * Brings calendars and bookings together again, whoever changed something: what was booked is written, what the guest
+ * moved or called off is moved or removed, and what a host moved or deleted is moved or called off for the guest. Where
+ * an event was written last tells both apart.
+ */
+
+const LOOK_MS = 3_000
+/** Bookings are kept so long after their time. */
+const KEPT_MS = 90 * 86_400_000
+
+export class FollowBookings {
+  /** From then on only who asks for it looks. */
+  stop: () => void = () => undefined
+  private looks = 0
+
+  constructor(
+    private readonly ctx: Context,
+    /** What was written is to be sent now. */
+    private readonly written: (connection: string) => void,
+  ) {}
+
+  start(): void {
+    this.stop = this.ctx.background.every('follow what guests have booked', LOOK_MS, () => this.look())
+  }
+
+  async look(): Promise<void> {
+    const { ctx } = this
+    for (const { id } of await expiredBookings(ctx.db, { now: ctx.now() }))
+      await endBooking(ctx, id, 'unconfirmed')
+    for (const { id, workspace } of await bookingsAstray(ctx.db, { now: ctx.now() }))
+      await this.follow(id, workspace)
+    if (this.looks++ % 1000 === 0) await dropPastBookings(ctx.db, { before: ctx.now() - KEPT_MS })
+  }
+
+  /** One that cannot be followed keeps no other; of several servers one does it. */
+  async follow(id: string, workspaceId: string): Promise<void> {
+    const { ctx } = this
+    const lease = await awaitLease(ctx, workspaceId, `bookings:${workspaceId}`)
+    if (!lease) return
+    try {
+      const booking = await ctx.db.commit(sql => lockBooking(sql, { id }))
+      const offer = booking && (await offerOfBooking(ctx.db, { id: booking.offer_id }))
+      if (!booking || !offer || booking.state === 'asked') return
+      for (const event of await eventsOfBooking(ctx.db, { id }))
+        if (!(await this.followEvent(offer, booking, event))) return
+    } catch (error) {
+      if (!harmsOnlyItself(error)) throw error
+      ctx.log.error({ err: error, bookingId: id }, 'a booking could not be followed')
+    } finally {
+      await lease.release()
+    }
+  }
+
+  /** False where the booking is another one now: what is left is looked at by that. */
+  private async followEvent(offer: OpenOffer, booking: BookingRow, event: BookingEvent): Promise<boolean> {
+    const { ctx } = this
+    const team = await teamOfWorkspace(ctx.db, { workspaceId: booking.workspace_id })
+    const found = team.find(m => m.id === event.member_id)
+    const isOver = booking.state === 'ended'
+    if (!found) {
+      await dropBookingEvent(ctx.db, { bookingId: booking.id, memberId: event.member_id })
+      if (!isOver) await endBooking(ctx, booking.id, 'host')
+      return isOver
+    }
+    const host: Member = { ...found, workspaceId: booking.workspace_id, userId: '' }
+    const { mirror_id: mirrorId } = event
+    if (mirrorId !== null) return this.settle(booking, event, host, mirrorId)
+    const made = await writtenAs(ctx.db, { workspaceId: booking.workspace_id, uid: event.uid })
+    if (made?.state === 'open' || made?.state === 'waiting') return true
+    if (made?.state === 'confirmed' && made.mirror_id !== null) {
+      const wrote = event.wrote_ms ?? booking.start_ms
+      const bound = { ...event, mirror_id: made.mirror_id, wrote_ms: Number(wrote) }
+      await putBookingEvent(ctx.db, bound)
+      return this.settle(booking, bound, host, made.mirror_id)
+    }
+    if (isOver) return this.forget(event)
+    if (!made && event.wrote_ms === null) return this.write(offer, booking, event, host)
+    await this.forget(event)
+    await endBooking(ctx, booking.id, made?.state === 'dropped' ? 'host' : 'refused')
+    return false
+  }
+
+  private async forget({ booking_id: bookingId, member_id: memberId }: BookingEvent): Promise<boolean> {
+    await dropBookingEvent(this.ctx.db, { bookingId, memberId })
+    return true
+  }
+
+  private async write(
+    offer: OpenOffer,
+    booking: BookingRow,
+    event: BookingEvent,
+    host: Member,
+  ): Promise<boolean> {
+    const { ctx } = this
+    const terms = termsOf(offer)
+    const guest = parsed(booking.guest)
+    const [row] = (await hostsOfOffers(ctx.db, { ids: [offer.id] })).filter(h => h.member_id === host.id)
+    const answers = terms.questions.map((q, n) => `${q.text} ${guest.answers[n] ?? ''}`)
+    const making: Making = {
+      what: 'event',
+      title: `${terms.title}: ${guest.name}`,
+      kind: 'other',
+      guests: [],
+      start: zonedAt(Number(booking.start_ms), host.zone),
+      minutes: (Number(booking.end_ms) - Number(booking.start_ms)) / MINUTE,
+      repeats: null,
+      into: row?.into_list ?? null,
+      said: {
+        description: [`${guest.name} <${guest.address}>`, guest.message, ...answers]
+          .filter(Boolean)
+          .join('\n'),
+        location: placeOfMeeting(terms, guest),
+      },
+    }
+    const made = await makeItem(ctx, host, making, { uid: event.uid })
+    if (!made.ok) {
+      await endBooking(ctx, booking.id, 'refused')
+      return false
+    }
+    await putBookingEvent(ctx.db, { ...event, wrote_ms: Number(booking.start_ms) })
+    this.written(made.connectionId)
+    return true
+  }
+
+  /** An event that is there: it follows the booking, or the booking follows it. */
+  private async settle(
+    booking: BookingRow,
+    event: BookingEvent,
+    host: Member,
+    mirrorId: string,
+  ): Promise<boolean> {
+    const { ctx } = this
+    const stands = await standsAt(ctx.db, { mirrorId })
+    const isGone = !stands || stands.presence === 'gone'
+    if (booking.state === 'ended') {
+      if (!isGone) {
+        const done = await editItem(ctx, host, mirrorId, { do: 'delete' }, null, {
+          cause: 'booking-called-off',
+        })
+        if (done.ok && done.connectionId) this.written(done.connectionId)
+      }
+      return this.forget(event)
+    }
+    if (isGone) {
+      await this.forget(event)
+      await endBooking(ctx, booking.id, 'host')
+      return false
+    }
+    if (stands.unsent > 0 || stands.start_ms === null) return true
+    const at = Number(stands.start_ms)
+    if (at !== Number(event.wrote_ms)) {
+      await this.movedByHost(booking, event, at, Number(stands.end_ms ?? at))
+      return false
+    }
+    if (at === Number(booking.start_ms)) return true
+    const start = zonedAt(Number(booking.start_ms), host.zone)
+    const minutes = (Number(booking.end_ms) - Number(booking.start_ms)) / MINUTE
+    const done = await editItem(ctx, host, mirrorId, { do: 'place', start, minutes }, null, {
+      cause: 'booking-moved',
+    })
+    if (!done.ok) {
+      await endBooking(ctx, booking.id, 'refused')
+      return false
+    }
+    await putBookingEvent(ctx.db, { ...event, wrote_ms: Number(booking.start_ms) })
+    if (done.connectionId) this.written(done.connectionId)
+    return true
+  }
+
+  /** What they hold is held where it is now, as far as nobody else holds it. */
+  private async movedByHost(
+    booking: BookingRow,
+    event: BookingEvent,
+    start: number,
+    end: number,
+  ): Promise<void> {
+    const { ctx } = this
+    const offer = await offerOfBooking(ctx.db, { id: booking.offer_id })
+    const hosts = (await eventsOfBooking(ctx.db, { id: booking.id })).map(e => e.member_id)
+    const length = end > start ? end - start : Number(booking.end_ms) - Number(booking.start_ms)
+    await ctx.db.commit(async sql => {
+      const row = await lockBooking(sql, { id: booking.id })
+      if (row?.state !== 'booked') return
+      await putBookingEvent(sql, { ...event, wrote_ms: start })
+      await freeQuarters(sql, { bookingId: row.id })
+      await changeBooking(sql, { id: row.id, state: 'booked', why: 'host', start, end: start + length })
+      sql.tell(row.workspace_id, { topics: ['team'] })
+    })
+    if (!offer) return
+    const quarters = held(termsOf(offer), { startMs: start, minutes: length / MINUTE })
+    await ctx.db
+      .commit(sql =>
+        holdQuarters(sql, { bookingId: booking.id, workspaceId: booking.workspace_id, hosts, ...quarters }),
+      )
+      .catch((error: unknown) => {
+        // Whoever moved it there has seen what is there.
+        if (!isDuplicate(error)) throw error
+      })
+  }
+}

@@ -1,0 +1,178 @@
+import { readInvitations } from './support/invitations.ts'
+import { expect } from 'chai'
+import { Client, startWorld, until, weekDay, type World } from './support/world.ts'
+
+/** Time that is offered to guests: held once, confirmed by mail, in both calendars whoever moves it. */
+describe('an offer', function () {
+  this.timeout(60_000)
+  let w: World
+  let calendar: string
+  const guest = {
+    name: 'Pia Rangan',
+    message: 'Bring the plan',
+    answers: [],
+    by: 'place',
+    zone: 'Asia/Kathmandu',
+  }
+  const at = (day: number, clock: string): number => Date.parse(`${weekDay(day)}T${clock}:00Z`)
+
+  before(async () => {
+    w = await startWorld()
+    await until('a rule is there', async () => (await w.client.call('GET', '/journal')).body.lines.length > 0)
+    const { lists } = (await w.client.call('GET', '/sharing')).body
+    calendar = lists.find((l: any) => l.name === 'Garden team').id
+  })
+  after(() => w.close())
+
+  const terms = (more: object = {}) => ({
+    title: 'Zorblax lanterns',
+    lengths: [45],
+    how: 'any',
+    before: 0,
+    after: 0,
+    noticeHours: 0,
+    mostPerDay: null,
+    location: 'Tarn Lane 4',
+    callLink: '',
+    questions: [],
+    zone: 'UTC',
+    when: { kind: 'spans', spans: [{ fromMs: at(8, '09:00'), toMs: at(8, '12:00') }] },
+    ...more,
+  })
+  const me = async (who = w.client): Promise<string> => (await who.call('GET', '/me')).body.id
+  const offer = async (
+    more: object = {},
+    { hosts, into = calendar }: { hosts?: string[]; into?: string | null } = {},
+  ) => {
+    const body = { terms: terms(more), hosts: hosts ?? [await me()], into }
+    const made = await w.client.call('POST', '/offers', body)
+    expect(made.status, JSON.stringify(made.body)).to.equal(201)
+    return { id: made.body.id as string, token: tokenIn(made.body.link) }
+  }
+  const tokenIn = (link: string): string => link.split('#')[1] ?? ''
+  const nobody = () => new Client(w.client.base)
+  const asGuest = (method: string, path: string, token: string, body?: object) =>
+    nobody().call(method, `/times${path}`, body, { 'Loom-Link': token })
+  const freeAt = async (token: string, minutes = 45): Promise<number[]> =>
+    (await asGuest('GET', '', token)).body.free.find((f: any) => f.minutes === minutes).starts
+  let asked = 0
+  const ask = (token: string, startMs: number, more: object = {}, askedAs = `asked-as-${asked++}`) =>
+    asGuest('POST', '/ask', token, {
+      startMs,
+      minutes: 45,
+      askedAs,
+      guest: { ...guest, address: `guest${asked}@tarnlane.example`, ...more },
+    })
+  const lettersTo = async (address: string): Promise<any[]> => {
+    const { letters } = (await (await fetch(`${w.standins}/mailbox/messages`)).json()) as { letters: any[] }
+    return letters.filter(l => l.to.includes(address))
+  }
+  /** The newest one whose subject begins so. */
+  const letter = (address: string, begins: string): Promise<any> =>
+    until(`a letter to ${address}: ${begins}`, async () =>
+      (await lettersTo(address)).find(l => l.subject.startsWith(begins)),
+    )
+  const book = async (token: string, startMs: number, address: string): Promise<string> => {
+    expect((await ask(token, startMs, { address })).status).to.equal(201)
+    const { text } = await letter(address, 'Confirm')
+    const own = /#([0-9a-f]{64})/.exec(text)?.[1] ?? ''
+    expect((await asGuest('POST', '/booking/confirm', own)).status).to.equal(200)
+    await letter(address, 'Booked')
+    return own
+  }
+  const forgetLimits = () => w.app.ctx.db.run('DELETE FROM limits')
+  const onCloth = async (title: string): Promise<any[]> =>
+    (await w.client.call('GET', `/cloth?from=${weekDay(7)}&days=14`)).body.items.filter(
+      (i: any) => i.title === title && !i.pending,
+    )
+
+  it('is one booking from being asked for to both calendars, and follows whoever moves or ends it', async () => {
+    const { token } = await offer()
+    const told = (await asGuest('GET', '', token)).body
+    expect([told.title, told.hosts, told.location]).to.deep.equal([
+      'Zorblax lanterns',
+      ['Ines Varga'],
+      'Tarn Lane 4',
+    ])
+    const address = 'pia@tarnlane.example'
+    const start = at(8, '09:30')
+    expect(await freeAt(token)).to.include(start)
+    const own = await book(token, start, address)
+    expect(await freeAt(token), 'neither it nor what would meet it').to.not.include.members([start])
+    const item = await until(
+      'it is on the Cloth',
+      async () => (await onCloth('Zorblax lanterns: Pia Rangan'))[0],
+    )
+    expect(item.place.startMs).to.equal(start)
+    const invited = readInvitations(await lettersTo(address))
+    expect(invited.map(i => [i.method, i.startMs, i.location])).to.deep.equal([
+      ['REQUEST', start, 'Tarn Lane 4'],
+    ])
+
+    // The host moves it; the guest is told.
+    const later = at(9, '14:00')
+    const edit = {
+      do: 'place',
+      start: { kind: 'zoned', local: `${weekDay(9)}T14:00:00`, zone: 'UTC' },
+      minutes: 45,
+    }
+    expect((await w.client.call('POST', `/cloth/${item.key}/edit`, edit)).status).to.equal(200)
+    await letter(address, 'Moved')
+    const moved = readInvitations(await lettersTo(address))
+    expect(moved.map(i => i.startMs).sort()).to.deep.equal([start, later])
+    expect(new Set(moved.map(i => i.uid)).size, 'one event for the guest’s program').to.equal(1)
+    expect((await asGuest('GET', '/booking', own)).body).to.deep.include({ state: 'booked', startMs: later })
+    expect(await freeAt(token), 'what it had held is free').to.include(start)
+
+    // The guest moves it back; the calendar follows.
+    expect((await asGuest('GET', '/booking/times', own)).body.starts).to.include(start)
+    expect((await asGuest('POST', '/booking/move', own, { startMs: start })).status).to.equal(200)
+    await until('the event has moved', async () =>
+      (await onCloth('Zorblax lanterns: Pia Rangan')).some(i => i.place.startMs === start),
+    )
+    await letter('ines@quillmere.example', 'Pia Rangan moved')
+
+    expect((await asGuest('POST', '/booking/call-off', own)).status).to.equal(200)
+    await until('the event is gone', async () => (await onCloth('Zorblax lanterns: Pia Rangan')).length === 0)
+    await letter(address, 'Called off')
+    const last = readInvitations(await lettersTo(address)).sort((x, y) => y.sequence - x.sequence)[0]
+    expect(last?.method).to.equal('CANCEL')
+    expect(await freeAt(token)).to.include(start)
+  })
+
+  it('is called off for the guest when the host deletes the event, and when it is ended there', async () => {
+    const { token } = await offer({ title: 'Quentle visit' })
+    const own = await book(token, at(8, '10:00'), 'noor@tarnlane.example')
+    const item = await until('it is there', async () => (await onCloth('Quentle visit: Pia Rangan'))[0])
+    await w.client.call('POST', `/cloth/${item.key}/edit`, { do: 'delete' })
+    await letter('noor@tarnlane.example', 'Called off')
+    expect((await asGuest('GET', '/booking', own)).body).to.deep.include({ state: 'ended', why: 'host' })
+
+    await book(token, at(8, '10:00'), 'kofi@tarnlane.example')
+    const { offers } = (await w.client.call('GET', '/offers')).body
+    const [booking] = offers.find((o: any) => o.terms.title === 'Quentle visit').bookings
+    expect((await w.client.call('DELETE', `/offers/bookings/${booking.id}`)).status).to.equal(200)
+    await letter('kofi@tarnlane.example', 'Called off')
+    await until('the event is gone', async () => (await onCloth('Quentle visit: Pia Rangan')).length === 0)
+  })
+
+  it('gives one time to one of two guests who ask in the same moment, twenty times', async () => {
+    const spans = [{ fromMs: at(10, '00:00'), toMs: at(11, '12:00') }]
+    const { token } = await offer({ title: 'Vimble hour', when: { kind: 'spans', spans } }, { into: null })
+    for (let n = 0; n < 20; n++) {
+      const [startMs = 0] = await freeAt(token)
+      await forgetLimits()
+      const both = await Promise.all([ask(token, startMs), ask(token, startMs)])
+      expect(both.map(b => b.status).sort(), `time ${n}`).to.deep.equal([201, 409])
+      expect(both.find(b => b.status === 409)?.body.reason).to.match(/still here/)
+    }
+  })
+
+  it('is booked once by a request that is sent again', async () => {
+    const { token, id } = await offer({ title: 'Florp talk' }, { into: null })
+    const again = await Promise.all([1, 2, 3].map(() => ask(token, at(8, '09:00'), {}, 'the-same-page')))
+    expect(again.map(a => a.status)).to.deep.equal([201, 201, 201])
+    const { offers } = (await w.client.call('GET', '/offers')).body
+    expect(offers.find((o: any) => o.id === id).bookings).to.have.length(1)
+  })
+})

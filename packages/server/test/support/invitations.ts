@@ -1,0 +1,24 @@
+import { convertIcsCalendar } from 'ts-ics'
+
+/** What a guest's calendar program reads in letters. */
+
+export interface Invited {
+  method: string
+  uid: string
+  sequence: number
+  startMs: number
+  location: string
+}
+
+export const readInvitations = (letters: readonly { calendar: string }[]): Invited[] =>
+  letters.flatMap(({ calendar }) => {
+    if (calendar === '') return []
+    const { method = '', events = [] } = convertIcsCalendar(undefined, calendar)
+    return events.map(e => ({
+      method,
+      uid: e.uid,
+      sequence: e.sequence ?? -1,
+      startMs: e.start.date.getTime(),
+      location: e.location ?? '',
+    }))
+  })
