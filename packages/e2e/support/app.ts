@@ -70,13 +70,14 @@ export async function startApp({
     await c.end()
   }
   await query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin`)
-  const [appPort, standinsPort] = [await freePort(), await freePort()]
+  const [appPort, standinsPort, mailPort] = [await freePort(), await freePort(), await freePort()]
   const standins = `http://127.0.0.1:${standinsPort}`
   const time: Record<string, string> = clock ? { LOOM_CLOCK: clock } : {}
   const others = await part('dist/app/standins.js', {
     ...time,
     STANDINS_SIZE: size,
     STANDINS_PORT: String(standinsPort),
+    STANDINS_MAIL_PORT: String(mailPort),
     STANDINS_DATA: mkdtempSync(join(tmpdir(), 'loom-standins-')),
   })
   let said = ''
@@ -86,6 +87,7 @@ export async function startApp({
       ...time,
       LOOM_PORT: String(appPort),
       LOOM_SMTP_PORT: '0',
+      LOOM_MAIL_URL: `smtp://127.0.0.1:${mailPort}`,
       DATABASE_URL: server.replace(/\/loom(?=\?|$)/, `/${name}`),
       LOOM_SECRET: 'cd'.repeat(32),
       LOOM_ALLOW_HOSTS: `127.0.0.1:${standinsPort}`,

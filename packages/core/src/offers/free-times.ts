@@ -1,6 +1,7 @@
 import { atMinute } from '../planning/windows.ts'
 import { addDays, dayAt, MINUTE, weekdayOf } from '../time/when.ts'
-import { type OfferTerms, QUARTER_MINUTES } from './terms.ts'
+import { QUARTER_MINUTES } from './quarter.ts'
+import type { OfferTerms } from './terms.ts'
 
 /**
  * When a guest may begin. All is counted in quarters of an hour since the epoch, in which every zone of today has its

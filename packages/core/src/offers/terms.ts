@@ -1,10 +1,9 @@
 import { z } from 'zod'
 import { isKnownZone } from '../time/when.ts'
+import { QUARTER_MINUTES } from './quarter.ts'
 
 /** What of somebody's time is offered to guests, and on which terms. */
 
-/** The smallest time that is held; every beginning and length is a multiple of it. Minutes. */
-export const QUARTER_MINUTES = 15
 const Quarters = z.number().int().multipleOf(QUARTER_MINUTES)
 const Instant = z.number().int().min(0).max(8_640_000_000_000_000)
 

@@ -12,7 +12,7 @@ import { withTravel } from '@loom/core/view'
 import { LRUCache } from 'lru-cache'
 import type { Context } from '../context/context.ts'
 import type { Database } from '../data/database.ts'
-import { bookedStarts, heldQuarters } from '../data/repositories/bookings.ts'
+import { bookedStarts, eventsOfOtherHosts, heldQuarters } from '../data/repositories/bookings.ts'
 import { teamOfWorkspace } from '../data/repositories/members.ts'
 import type { HostRow, OpenOffer } from '../data/repositories/offers.ts'
 import type { Member } from '../data/repositories/sessions.ts'
@@ -72,7 +72,10 @@ async function readTaken(
     const { planning } = await planningFor(sql, member)
     const all = [...withTravel(items, planning.travel, member.id), ...wholeDays(items, member)]
     const person = { id: member.id, zone: member.zone, now }
-    return all.flatMap(item =>
+    const { id: memberId, workspaceId } = member
+    const others = new Set((await eventsOfOtherHosts(sql, { workspaceId, memberId })).map(e => e.key))
+    const own = all.filter(item => !others.has(mirrorOfKey(item.key)))
+    return own.flatMap(item =>
       takenOf([item], person).map(({ fromMs, toMs }) => ({ fromMs, toMs, mirror: mirrorOfKey(item.key) })),
     )
   })

@@ -33,6 +33,18 @@ export const router = createRouter({
       meta: { open: true },
     },
     {
+      path: '/times',
+      name: 'times',
+      component: () => import('../features/offered/TimesView.vue'),
+      meta: { open: true },
+    },
+    {
+      path: '/booked',
+      name: 'booked',
+      component: () => import('../features/offered/BookedView.vue'),
+      meta: { open: true },
+    },
+    {
       path: '/forgot',
       name: 'forgot',
       component: inOurTheme(() => import('../features/entry/ForgotView.vue')),
@@ -178,6 +190,8 @@ const TITLES: Record<string, string> = {
   'new-workspace': 'New workspace',
   begin: 'Begin',
   guest: 'Shared days',
+  times: 'Choose a time',
+  booked: 'Your time',
   join: 'Invitation',
   forgot: 'New password',
   'new-password': 'New password',

@@ -10,6 +10,7 @@ const PLACES = [
   { name: 'Cloth', to: '/cloth' },
   { name: 'Day', to: '/day' },
   { name: 'Draft the free time', to: '/cloth?draft=week' },
+  { name: 'Offer times to a guest', to: '/cloth?offer' },
   { name: 'Rules', to: '/rules' },
   { name: 'Conflicts', to: '/rules/conflicts' },
   { name: 'Brake', to: '/rules/brake' },

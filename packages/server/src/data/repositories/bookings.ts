@@ -107,6 +107,17 @@ export const eventsOfBooking = (sql: Sql, p: { id: string }): Promise<BookingEve
     p,
   )
 
+/** What others' calendars hold of bookings: each is its host's time alone, wherever it is kept. */
+export const eventsOfOtherHosts = (
+  sql: Sql,
+  p: { workspaceId: string; memberId: string },
+): Promise<{ key: string }[]> =>
+  sql.rows(
+    `SELECT IFNULL(e.mirror_id, e.uid) AS \`key\` FROM booking_events e
+     WHERE e.workspace_id = :workspaceId AND e.member_id <> :memberId`,
+    p,
+  )
+
 export const putBookingEvent = (sql: Sql, p: BookingEvent): Promise<number> =>
   sql.run(
     `UPDATE booking_events SET mirror_id = :mirror_id, wrote_ms = :wrote_ms

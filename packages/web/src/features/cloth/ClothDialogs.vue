@@ -19,6 +19,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{
   window: [given: { name: string; date: string; start: number; end: number }]
+  offer: [given: { title: string; date: string; from: number; to: number }]
 }>()
 const mine = useMine()
 const session = useSession()
@@ -155,6 +156,7 @@ const firstDay = computed(() => {
       :given="acts.givenByView()"
       :windows="windows ?? false"
       @window="given => emit('window', given)"
+      @offer="given => emit('offer', given)"
       @make="acts.make"
       @close="close"
     />

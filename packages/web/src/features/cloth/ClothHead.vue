@@ -1,5 +1,13 @@
 <script setup lang="ts">
-import { PhCalendarCheck, PhCaretLeft, PhCaretRight, PhKeyboard, PhPlus, PhNeedle } from '@phosphor-icons/vue'
+import {
+  PhCalendarCheck,
+  PhCaretLeft,
+  PhCaretRight,
+  PhDoorOpen,
+  PhKeyboard,
+  PhPlus,
+  PhNeedle,
+} from '@phosphor-icons/vue'
 import {
   DYED_BY,
   isOurMark,
@@ -29,7 +37,7 @@ import ViewFilter from './ViewFilter.vue'
 
 /** Which days, how they are drawn and what of them: the steps through time, and the view as a sentence. */
 const props = defineProps<{ view: View; scene: Scene; held: Held | null }>()
-const emit = defineEmits<{ keys: []; make: []; draft: []; prepare: [] }>()
+const emit = defineEmits<{ keys: []; make: []; draft: []; prepare: []; offer: [] }>()
 const mine = useMine()
 const session = useSession()
 const body = computed(() => props.scene.body.value)
@@ -169,6 +177,15 @@ useEventListener('keydown', onKey)
       @click="emit('draft')"
     >
       <PhNeedle :size="14" /> <span class="act">Draft</span>
+    </button>
+    <button
+      v-if="!session.onlyLooks && !session.seesAs"
+      type="button"
+      class="push with-icon"
+      title="Times that a guest can book"
+      @click="emit('offer')"
+    >
+      <PhDoorOpen :size="15" /> <span class="act">Offer</span>
     </button>
     <button v-if="!session.onlyLooks" type="button" class="push with-icon" @click="emit('make')">
       <PhPlus :size="14" /> Add

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { type ClothItem, durationWords, isWay, lengthOf, wayOf, withTravel } from '@loom/core/view'
 import { computed, defineAsyncComponent, onBeforeUnmount, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { useMine } from '../../stores/mine.ts'
 import { usePlanning } from '../../stores/planning.ts'
 import { useOthersWays } from '../../stores/ways.ts'
 import { useWaitLines } from '../../stores/waits.ts'
 import { provideDraft, useDraft } from './draft/use-draft.ts'
 import { useDraftActs } from './draft/use-draft-acts.ts'
+import { useOffering } from './offers/use-offering.ts'
 import ChosenBar from './shelf/ChosenBar.vue'
 import './drag/drag.css'
 import ClothDialogs from './ClothDialogs.vue'
@@ -39,6 +41,7 @@ const drawer = () => import('./item/ItemDrawer.vue')
 const QUIET_MS = 1500
 const ItemDrawer = partInOurTheme(drawer)
 const DraftPanel = defineAsyncComponent(() => import('./draft/DraftPanel.vue'))
+const OfferPanel = partInOurTheme(() => import('./offers/OfferPanel.vue'))
 const PreparePanel = defineAsyncComponent(() => import('./prepare/PreparePanel.vue'))
 const AwayDrawer = partInOurTheme(() => import('./shelf/AwayDrawer.vue'))
 
@@ -77,9 +80,28 @@ const sendRow = useSendRow(
   () => data.value?.me ?? '',
 )
 const focus = useFocus()
+const offering = useOffering(scene, () => isThere.value)
 const prepare = usePrepare(scene, () => data.value !== undefined)
 /** While something is drafted the panel makes room, and is there again afterwards. */
-const isPreparing = computed(() => prepare.isOpen.value && !draft.isOpen.value)
+const isPreparing = computed(() => prepare.isOpen.value && !draft.isOpen.value && !offering.isOpen.value)
+/** One panel at a time: what is asked for last. */
+watch(draft.isOpen, is => is && offering.close())
+function offer(first: Parameters<typeof offering.open>[0] = null): void {
+  acts.closeAsked()
+  draft.isOpen.value = false
+  offering.open(first)
+}
+const route = useRoute()
+const router = useRouter()
+watch(
+  () => route.query.offer,
+  asked => {
+    if (asked === undefined) return
+    offer()
+    void router.replace({ query: {} })
+  },
+  { immediate: true },
+)
 useKeptFocus(root)
 usePresence(scene.dates)
 
@@ -110,7 +132,8 @@ const drag = useDrag({
   kept: () => usualKept(mine.settings.value),
   calendars: acts.calendars,
   drop: onDraft.drop,
-  draw: acts.draw,
+  // While times are chosen for guests, what is drawn is one of them.
+  draw: drawn => (offering.isOpen.value ? offering.add(drawn) : acts.draw(drawn)),
 })
 /** What can be done to a way is done to its appointment. */
 function openMenu(item: ClothItem, at: DOMRect): void {
@@ -176,7 +199,10 @@ watch(
   <main
     ref="root"
     class="cloth-page"
-    :class="{ narrowed: acts.opened.value, drafting: draft.isOpen.value || isPreparing }"
+    :class="{
+      narrowed: acts.opened.value,
+      drafting: draft.isOpen.value || isPreparing || offering.isOpen.value,
+    }"
     @keydown="onDraft.onItemKey"
     @focusin="onFocus"
     @pointerdown="focused = null"
@@ -191,6 +217,7 @@ watch(
       @make="acts.makeByHand"
       @draft="onDraft.open"
       @prepare="prepare.open"
+      @offer="offer()"
     >
       <DyeLegend v-if="data && body.dyed !== 'source'" :scene="scene" @set="view.set" />
       <NowStrip
@@ -222,6 +249,7 @@ watch(
         :scene="scene"
         :held="drag.held.current"
         :windows="planning.windows"
+        :offered-on="offering.spansOn"
         @toggle="onDraft.toggle"
         @window="onDraft.openWindow"
         @menu="openMenu"
@@ -301,7 +329,14 @@ watch(
       @act="outcome => onChosen(item => acts.perform(item, outcome))"
       @clear="acts.chosen.value = []"
     />
-    <ClothDialogs v-if="data" :acts="acts" :scene="scene" windows @window="onDraft.newWindow" />
+    <ClothDialogs
+      v-if="data"
+      :acts="acts"
+      :scene="scene"
+      windows
+      @window="onDraft.newWindow"
+      @offer="offer"
+    />
     <ItemDrawer
       v-if="acts.opened.value"
       :item="acts.opened.value"
@@ -343,6 +378,7 @@ watch(
       @edit="(item, edit) => void cloth.edit(item, edit)"
       @open="acts.openKey"
     />
+    <OfferPanel v-if="offering.isOpen.value && data" :scene="scene" :offering="offering" />
     <LoadPanel
       v-if="acts.load.value && data"
       :row="scene.rows.value.find(r => r.key === acts.load.value?.row.key) ?? acts.load.value.row"

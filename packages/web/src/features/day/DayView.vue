@@ -20,6 +20,7 @@ import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useMine } from '../../stores/mine.ts'
 import { usePlanning } from '../../stores/planning.ts'
+import { useOffering } from '../cloth/offers/use-offering.ts'
 import { type DaysToTell, useChats } from '../../stores/chat.ts'
 import { useFocus } from '../../stores/focus.ts'
 import { useWaitLines } from '../../stores/waits.ts'
@@ -61,6 +62,7 @@ const { planning, changeOrSay } = usePlanning(() => isThere.value)
 const travelling = (items: readonly ClothItem[]): ClothItem[] =>
   withTravel(items, planning.value.travel, data.value?.me ?? '')
 const scene = useScene(view as View, travelling)
+const { spansOn: offeredOn } = useOffering(scene, () => isThere.value)
 const { cloth, data, now, zone, today } = scene
 watch(
   () => data.value !== undefined,
@@ -203,6 +205,7 @@ const year = computed(() => dateNames(today.value).year)
         :scene="scene"
         :held="drag.held.current"
         :windows="planning.windows"
+        :offered-on="offeredOn"
         @toggle="acts.toggle"
         @menu="openMenu"
         @load="acts.openLoad"

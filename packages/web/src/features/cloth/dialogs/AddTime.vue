@@ -49,6 +49,7 @@ const props = defineProps<{
 const emit = defineEmits<{
   make: [making: Making, said: string]
   window: [given: { name: string; date: string; start: number; end: number }]
+  offer: [given: { title: string; date: string; from: number; to: number }]
   close: []
 }>()
 
@@ -102,7 +103,14 @@ const lines = computed((): Line[] => {
     hint: t.place.kind === 'none' ? 'its time' : 'further time for it',
     run: () => take(t),
   }))
-  if (!title) return tasks
+  const offer = {
+    key: 'offer',
+    name: title ? `“${title}”` : 'Offer it to a guest',
+    hint: title ? 'offered to a guest, who books it' : 'who books it',
+    run: makeOffer,
+  }
+  const offers = props.windows && !written.allDay ? [offer] : []
+  if (!title) return [...tasks, ...offers]
   const kind = KINDS.find(k => k.value === plan.kind)?.label ?? 'an event'
   return [
     { key: 'event', name: `“${title}”`, hint: kind, run: makeEvent },
@@ -117,6 +125,7 @@ const lines = computed((): Line[] => {
           },
         ]
       : []),
+    ...offers,
     ...tasks,
   ]
 })
@@ -150,6 +159,11 @@ function makeWindow(): void {
       start: hours.from,
       end: hours.to,
     })
+}
+/** On which terms, is asked beside the Cloth; further times are drawn there. */
+function makeOffer(): void {
+  const hours = ready() && hoursIn(written)
+  if (hours) emit('offer', { title: text.value.trim().slice(0, 200), date: written.date, ...hours })
 }
 /** A task without a time gets this one; one that has a time gets a further block. */
 function take(task: ClothItem): void {

@@ -7,12 +7,19 @@ import type { Held } from '../drag/drag.ts'
 import type { PlanWindow } from '@loom/core/planning'
 import { useWaitLines } from '../../../stores/waits.ts'
 import { type Hem, hemsOf } from '../data/hems.ts'
+import type { OfferedSpan } from '../offers/use-offering.ts'
 import { waitLines } from '../data/wait-lines.ts'
 import WaitLines from './WaitLines.vue'
 import type { Scene } from '../data/use-scene.ts'
 
 /** Rows over the hours of a day: days, or on one day people or sources. */
-const props = defineProps<{ scene: Scene; held: Held | null; windows: readonly PlanWindow[] }>()
+const props = defineProps<{
+  scene: Scene
+  held: Held | null
+  windows: readonly PlanWindow[]
+  /** What of a day is offered to guests. */
+  offeredOn: (date: string) => OfferedSpan[]
+}>()
 const emit = defineEmits<{
   toggle: [item: ClothItem]
   menu: [item: ClothItem, at: DOMRect]
@@ -71,9 +78,10 @@ onBeforeUnmount(() => resized.disconnect())
 /** Among several people, the viewer's own row. */
 const isOwn = (row: HourRow): boolean =>
   body.value.rows === 'people' && row.key.startsWith(`${props.scene.data.value?.me ?? ''} `)
-/** Work windows are drawn where the time is the viewer's own. */
+/** Work windows and what is offered are drawn where the time is the viewer's own. */
+const isOthers = (row: HourRow): boolean => body.value.rows !== 'days' && !isOwn(row)
 const hemsIn = (row: HourRow): Hem[] =>
-  props.windows.length === 0 || (body.value.rows !== 'days' && !isOwn(row))
+  props.windows.length === 0 || isOthers(row)
     ? []
     : hemsOf(
         row,
@@ -126,6 +134,7 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
         :own="isOwn(row)"
         :alone="scene.rows.value.length === 1"
         :hems="hemsIn(row)"
+        :offered="isOthers(row) ? [] : offeredOn(row.date)"
         @toggle="item => emit('toggle', item)"
         @menu="(item, at) => emit('menu', item, at)"
         @load="at => emit('load', row, at)"

@@ -18,6 +18,8 @@ import { landingIn, shareOf } from '../drag/row-landing.ts'
 import type { Source } from '../data/signs.ts'
 import TaskLine from '../shelf/TaskLine.vue'
 import type { Hem } from '../data/hems.ts'
+import type { OfferedSpan } from '../offers/use-offering.ts'
+import OfferedMark from './OfferedMark.vue'
 import WindowHem from './WindowHem.vue'
 
 const props = defineProps<{
@@ -40,6 +42,8 @@ const props = defineProps<{
   alone: boolean
   /** Work windows of its day. */
   hems: readonly Hem[]
+  /** What of it is offered to guests. */
+  offered: readonly OfferedSpan[]
 }>()
 const emit = defineEmits<{
   toggle: [item: ClothItem]
@@ -166,6 +170,7 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
           :title="`Due ${minuteWords(d.minute)}: ${d.item.title}`"
           ><span class="visually-hidden">{{ d.item.title }} is due {{ minuteWords(d.minute) }}</span></span
         >
+        <OfferedMark v-for="o in offered" :key="o.key" :span="o" :axis="axis" />
         <WindowHem
           v-for="h in hems"
           :key="`${h.id} ${h.from}`"
