@@ -1,5 +1,6 @@
 import { readInvitations } from './support/invitations.ts'
 import { expect } from 'chai'
+import { eventText } from './support/garden.ts'
 import { Client, startWorld, until, weekDay, type World } from './support/world.ts'
 
 /** Time that is offered to guests: held once, confirmed by mail, in both calendars whoever moves it. */
@@ -73,14 +74,19 @@ describe('an offer', function () {
       (await lettersTo(address)).find(l => l.subject.startsWith(begins)),
     )
   const book = async (token: string, startMs: number, address: string): Promise<string> => {
-    expect((await ask(token, startMs, { address })).status).to.equal(201)
-    const { text } = await letter(address, 'Confirm')
-    const own = /#([0-9a-f]{64})/.exec(text)?.[1] ?? ''
-    expect((await asGuest('POST', '/booking/confirm', own)).status).to.equal(200)
+    const own = await bookUnsettled(token, startMs, address)
     await letter(address, 'Booked')
     return own
   }
   const forgetLimits = () => w.app.ctx.db.run('DELETE FROM limits')
+  /** Confirmed, whatever becomes of it. */
+  const bookUnsettled = async (token: string, startMs: number, address: string): Promise<string> => {
+    expect((await ask(token, startMs, { address })).status).to.equal(201)
+    const { text } = await letter(address, 'Confirm')
+    const own = /#([0-9a-f]{64})/.exec(text)?.[1] ?? ''
+    expect((await asGuest('POST', '/booking/confirm', own)).status).to.equal(200)
+    return own
+  }
   const onCloth = async (title: string): Promise<any[]> =>
     (await w.client.call('GET', `/cloth?from=${weekDay(7)}&days=14`)).body.items.filter(
       (i: any) => i.title === title && !i.pending,
@@ -174,5 +180,139 @@ describe('an offer', function () {
     expect(again.map(a => a.status)).to.deep.equal([201, 201, 201])
     const { offers } = (await w.client.call('GET', '/offers')).body
     expect(offers.find((o: any) => o.id === id).bookings).to.have.length(1)
+  })
+
+  it('keeps to its terms: what stays free around it, so many a day, notice, and what is needed', async () => {
+    const spans = [{ fromMs: at(9, '08:00'), toMs: at(9, '12:00') }]
+    const strict = {
+      title: 'Wobbet class',
+      before: 15,
+      after: 30,
+      mostPerDay: 1,
+      lengths: [30, 45],
+      questions: [{ text: 'How many pupils?', needed: true }],
+      when: { kind: 'spans', spans },
+    }
+    const { token } = await offer(strict, { into: null })
+    const [first = 0] = await freeAt(token, 45)
+    const unsaid = await ask(token, first)
+    expect([unsaid.status, unsaid.body.reason]).to.deep.equal([422, 'Please answer: How many pupils?'])
+    expect((await ask(token, first, { answers: ['12'], address: 'no address' })).status).to.equal(400)
+    const between = await ask(token, first + 60_000, { answers: ['12'] })
+    expect(between.status, 'not at a quarter').to.equal(409)
+    expect((await ask(token, first, { answers: ['12'] })).status).to.equal(201)
+    expect(await freeAt(token, 45), 'one a day').to.deep.equal([])
+    const { token: other } = await offer(
+      { title: 'Other class', when: { kind: 'spans', spans } },
+      { into: null },
+    )
+    const left = await freeAt(other)
+    expect(left.some(s => s < first + 75 * 60_000 && first - 60 * 60_000 < s)).to.equal(false)
+    const far = await offer(
+      { title: 'Far', noticeHours: 336, when: { kind: 'spans', spans } },
+      { into: null },
+    )
+    expect(await freeAt(far.token)).to.deep.equal([])
+  })
+
+  it('tells nothing but times of what is private, and offers none that it takes', async () => {
+    const { token } = await offer({ title: 'Brindle look' }, { into: null })
+    const start = at(8, '11:00')
+    expect(await freeAt(token)).to.include(start)
+    await w.garden.put(
+      'garden-team',
+      'brindle.ics',
+      eventText('brindle', 'Secret quince', weekDay(8), '11:00', '11:40', ['CLASS:PRIVATE']),
+    )
+    await until('it is read', async () => (await onCloth('Secret quince')).length > 0)
+    expect(await freeAt(token)).to.not.include(start)
+    expect(JSON.stringify((await asGuest('GET', '', token)).body)).to.not.match(/quince/)
+  })
+
+  it('reads calendars again before a time is held', async () => {
+    const { token } = await offer({ title: 'Fresh look' }, { into: null })
+    const start = at(8, '09:45')
+    expect(await freeAt(token)).to.include(start)
+    await w.garden.put(
+      'garden-team',
+      'late.ics',
+      eventText('late', 'Came in late', weekDay(8), '09:45', '10:15'),
+    )
+    expect((await ask(token, start)).status).to.equal(409)
+  })
+
+  it('asks colleagues first, and with all of them books only what all have', async () => {
+    const tobias = new Client(w.client.base)
+    await tobias.signIn('tobias@quillmere.example')
+    const hosts = [await me(), await me(tobias)]
+    const spans = [{ fromMs: at(10, '14:00'), toMs: at(10, '18:00') }]
+    const { id, token } = await offer(
+      { title: 'Mirth two', how: 'all', when: { kind: 'spans', spans } },
+      { hosts },
+    )
+    expect(await freeAt(token), 'he has not agreed').to.deep.equal([])
+    const { offers } = (await tobias.call('GET', '/offers')).body
+    expect(offers.find((o: any) => o.id === id)).to.deep.include({ isMine: false, link: null })
+    expect((await tobias.call('PUT', `/offers/${id}/end`, { over: true })).status, 'not his').to.equal(404)
+    expect((await tobias.call('POST', `/offers/${id}/part`, { takes: true, into: null })).status).to.equal(
+      200,
+    )
+    const free = await freeAt(token)
+    expect(free.length).to.be.greaterThan(0)
+    const start = free[0] ?? 0
+    await forgetLimits()
+    await book(token, start, 'both@tarnlane.example')
+    const rows = await until('both have it', async () => {
+      const found = await onCloth('Mirth two: Pia Rangan')
+      return found.length === 2 && found
+    })
+    expect(new Set(rows.map((r: any) => r.place.startMs))).to.deep.equal(new Set([start]))
+    // One who leaves takes the whole of it with them.
+    expect((await tobias.call('POST', `/offers/${id}/part`, { takes: false, into: null })).status).to.equal(
+      200,
+    )
+  })
+
+  it('lets go of what nobody has confirmed, and what its calendar refuses, and says so', async () => {
+    const { token } = await offer({ title: 'Snood hour' })
+    const start = (await freeAt(token))[0] ?? 0
+    await forgetLimits()
+    expect((await ask(token, start, { address: 'slow@tarnlane.example' })).status).to.equal(201)
+    const { text } = await letter('slow@tarnlane.example', 'Confirm')
+    const own = tokenIn(/(\S+#[0-9a-f]{64})/.exec(text)?.[1] ?? '')
+    await w.app.ctx.db.run("UPDATE bookings SET expires_at = 1 WHERE state = 'asked'")
+    expect((await asGuest('POST', '/booking/confirm', own)).status).to.equal(409)
+    await until('it is free', async () => (await freeAt(token)).includes(start))
+    expect(await lettersTo('slow@tarnlane.example'), 'nobody waits for it').to.have.length(1)
+
+    await w.fault('garden', { method: 'PUT', status: 403 })
+    const refused = await bookUnsettled(token, start, 'unlucky@tarnlane.example')
+    await letter('unlucky@tarnlane.example', 'Called off')
+    expect((await asGuest('GET', '/booking', refused)).body).to.deep.include({
+      state: 'ended',
+      why: 'refused',
+    })
+    await w.fault('garden', {})
+    expect(await freeAt(token)).to.include(start)
+  })
+
+  it('is nothing to whoever guesses, floods, or comes too late', async () => {
+    const spans = [{ fromMs: at(12, '00:00'), toMs: at(12, '20:00') }]
+    const { id, token } = await offer({ title: 'Gadfly', when: { kind: 'spans', spans } }, { into: null })
+    expect((await asGuest('GET', '', 'f'.repeat(64))).status).to.equal(404)
+    expect((await asGuest('GET', '/booking', token)).status, 'an offer is no booking').to.equal(404)
+    expect((await asGuest('GET', '', token.slice(1))).status).to.equal(404)
+    await forgetLimits()
+    const victim = { address: 'victim@tarnlane.example' }
+    const statuses: number[] = []
+    for (const startMs of (await freeAt(token)).slice(0, 8))
+      statuses.push((await ask(token, startMs, victim)).status)
+    expect(statuses, 'letters to one address').to.include(429)
+    expect((await lettersTo(victim.address)).length).to.be.at.most(5)
+    await forgetLimits()
+    await w.client.call('PUT', `/offers/${id}/end`, { over: true })
+    expect((await ask(token, at(12, '18:00'))).status).to.equal(404)
+    await w.client.call('PUT', `/offers/${id}/end`, { over: false })
+    expect((await asGuest('GET', '', token)).status).to.equal(200)
   })
 })

@@ -43,10 +43,24 @@ const VIEW = {
   grants: [{ to: { kind: 'everybody' }, level: 'change' }],
 }
 const LATER_MS = Date.parse(`${weekDay(7)}T10:00:00Z`)
+const OFFER = {
+  title: 'Quillmere lanterns',
+  lengths: [45],
+  how: 'any',
+  before: 0,
+  after: 0,
+  noticeHours: 0,
+  mostPerDay: null,
+  location: '',
+  callLink: '',
+  questions: [],
+  zone: 'UTC',
+  when: { kind: 'spans', spans: [{ fromMs: LATER_MS, toMs: LATER_MS + 7_200_000 }] },
+}
 const FILE = { text: 'Title;Until\nTheirs;', mapping: null, into: { task: null, event: null } }
 
 /** Not for members alone: whether the server is up, signing in, and entering by an address that was given. */
-const OPEN = /^\/api\/(health|session|guest|entry(\/.*)?)$|\*/
+const OPEN = /^\/api\/(health|session|guest|times(\/.*)?|entry(\/.*)?)$|\*/
 export const listedRoutes = (w: World): string[] => [
   ...new Set(
     makeApp(w.app.ctx, w.app.engine, { web: null, trustedProxies: [] })
@@ -73,10 +87,16 @@ export async function everyRoute(w: World, aim: Partial<Aim> = {}): Promise<Rout
   const connection = connections.find((c: { name: string }) => c.name === 'Garden Calendars').id
   const collection = aim.list ?? connections[0].collections[0].id
   const { members } = await call('/team')
+  const offer = await w.client.call('POST', '/offers', {
+    terms: OFFER,
+    hosts: [(await call('/me')).id],
+    into: null,
+  })
   const ids: [RegExp, string][] = [
     [/^\/api\/team\/members\/:id/, members[1].id],
     [/^\/api\/connections\/:id/, connection],
     [/^\/api\/rules\/:id/, rule.id],
+    [/^\/api\/offers\/:id/, offer.body.id],
     [/^\/api\/sharing\/lists\/:id/, collection],
     [/^\/api\/connecting\/drafts\/:id/, begun.body.draft],
     [/^\/api\/connecting\/services\/:id/, 'bench-list'],
@@ -109,6 +129,10 @@ export async function everyRoute(w: World, aim: Partial<Aim> = {}): Promise<Rout
       into: collection,
     },
     'PUT /api/me': { settings: {} },
+    'POST /api/offers': { terms: OFFER, hosts: [members[1].id], into: collection },
+    'POST /api/offers/look': { terms: OFFER },
+    'POST /api/offers/:id/part': { takes: true, into: null },
+    'PUT /api/offers/:id/end': { over: true },
     'PUT /api/planning': { version: 0, planning: plainPlanning },
     'PUT /api/planning/waits/:key': { for: [] },
     'POST /api/planning/new/seen': { atMs: 0 },
