@@ -1,4 +1,5 @@
 import { dayAt, MINUTE } from '../time/when.ts'
+import { COST } from './cost.ts'
 import type { WorkingHours } from '../view/rows.ts'
 import {
   instanceOf,
@@ -12,7 +13,7 @@ import { type Demand, type Instance, type Placement, type Span, unitsOf } from '
 import { type Blocker, whyNotEarlier, whyNotPlaced } from './reasons.ts'
 import { demandsOfRegular, type Regular } from './regulars.ts'
 import { type Draft, Search } from './search.ts'
-import { type Axis, axisOf, msOf, type Supply, supplyOf, type Taken } from './supply.ts'
+import { type Axis, axisOf, dearerWithin, msOf, type Supply, supplyOf, type Taken } from './supply.ts'
 import type { Stretch } from './laid-pieces.ts'
 import { withItsWays } from './trips.ts'
 import { spansOf, type WorkWindow } from './windows.ts'
@@ -38,6 +39,8 @@ export interface Asked {
   pinned: readonly PinnedPiece[]
   /** What a planned piece costs that does not stay; 20 where a person asks. */
   moved?: Instance['moved']
+  /** Time that is offered to guests: it is used where there is hardly any other. Epoch ms. */
+  offered?: readonly Stretch[]
   /** What of the taken may give way to something that has no place, where a person takes that. */
   mayMove?: readonly MayMove[]
 }
@@ -127,9 +130,18 @@ export class Plan {
     this.supply = supply
     this.instance = instanceOf(
       supply,
-      { demands: [...this.wanted.demands, ...wantedAgain] },
+      { demands: this.besideOffers([...this.wanted.demands, ...wantedAgain]) },
       { breaks: breaks && { run: units(breaks.after), rest: units(breaks.rest) }, moved: asked.moved ?? 20 },
     )
+  }
+
+  private besideOffers(demands: readonly Demand[]): Demand[] {
+    const { offered = [] } = this.asked
+    if (offered.length === 0) return [...demands]
+    return demands.map(d => {
+      const terms = { by: COST.onOffer, isSpots: this.wanted.placed.has(d.id) }
+      return { ...d, admitted: dearerWithin(d.admitted, offered, this.axis, terms) }
+    })
   }
 
   search(seed: number, effort = 1): Search {

@@ -170,6 +170,27 @@ export function admittedTo(supply: Supply, windows: readonly string[], spills: b
     .sort((x, y) => x.from - y.from)
 }
 
+/** What stands where guests may book costs so much more a unit; a spot that is one place stays one. */
+export function dearerWithin(
+  admitted: readonly Admitted[],
+  spans: readonly { fromMs: number; toMs: number }[],
+  axis: Axis,
+  { by, isSpots }: { by: number; isSpots: boolean },
+): Admitted[] {
+  const dear = new Uint8Array(axis.horizon)
+  for (const s of spans) {
+    const { from, to } = outward(s.fromMs, s.toMs, axis)
+    if (to > from) dear.fill(1, from, to)
+  }
+  const isDear = (u: number): boolean => dear[u] === 1
+  return admitted.flatMap(({ from, to, extra }): Admitted[] => {
+    if (isSpots) return [{ from, to, extra: extra + (dear.subarray(from, to).includes(1) ? by : 0) }]
+    const within = (is: (u: number) => boolean, more: number): Admitted[] =>
+      spansWhere(to, u => u >= from && is(u)).map(s => ({ ...s, extra: extra + more }))
+    return [...within(u => !isDear(u), 0), ...within(isDear, by)].sort((x, y) => x.from - y.from)
+  })
+}
+
 function spansWhere(horizon: number, is: (unit: number) => boolean): Span[] {
   const spans: Span[] = []
   let from = -1

@@ -147,6 +147,22 @@ describe('a plan of one person', () => {
     expect(beginsAt(['b', 'a'], 100), 'what is sooner is not the same').to.equal(540)
   })
 
+  it('leaves what is offered to guests to them, as long as there is other time', () => {
+    const offered = [{ fromMs: at(MONDAY, '09:00'), toMs: at(MONDAY, '11:00') }]
+    const clock = (more: Partial<Asked>): number[] =>
+      told({
+        offered,
+        tasks: [task('a', { estimate: 30 }), task('b', { estimate: 30 })],
+        breaks: null,
+        ...more,
+      }).pieces.map(p => (p.fromMs - at(MONDAY, '00:00')) / MIN)
+    for (const minute of clock({})) expect(minute).to.be.at.least(660)
+    expect(Math.min(...clock({ offered: [] }))).to.equal(540)
+    // Where nothing else is left it is used after all.
+    const taken = [{ fromMs: at(MONDAY, '11:00'), toMs: at(MONDAY, '17:00'), isWork: false }]
+    expect(clock({ taken, days: 1 })).to.have.length(2)
+  })
+
   it('says why not earlier in time, naming what stands there', () => {
     const plan = new Plan({ ...usual, tasks: [task('a', { pressure: 90 }), task('b')], breaks: null })
     const draft = draftOf(plan.instance, 1)

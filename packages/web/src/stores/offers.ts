@@ -1,3 +1,4 @@
+import { offeredSpans, type Stretch } from '@loom/core/free-times'
 import { useQuery } from '@pinia/colada'
 import { computed } from 'vue'
 import { answer, api } from '../api/client.ts'
@@ -18,3 +19,15 @@ export function useOffers(isWanted: () => boolean) {
   }
 }
 export type GivenOffer = ReturnType<typeof useOffers>['offers']['value'][number]
+
+/** What of somebody's time stands on offer, by offer; notice counts for guests alone. */
+export const standingSpans = (
+  offers: readonly GivenOffer[],
+  of: string,
+  now: number,
+): { offer: GivenOffer; spans: Stretch[] }[] =>
+  offers.flatMap(offer =>
+    offer.isOver || !offer.hosts.some(h => h.id === of && h.agreed)
+      ? []
+      : [{ offer, spans: offeredSpans({ ...offer.terms, noticeHours: 0 }, now) }],
+  )

@@ -32,6 +32,7 @@ import {
 import { useQuery } from '@pinia/colada'
 import { proxy } from 'comlink'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { standingSpans, useOffers } from '../../../stores/offers.ts'
 import { usePlanning } from '../../../stores/planning.ts'
 import { useWaits } from '../../../stores/waits.ts'
 import { useSession } from '../../../stores/session.ts'
@@ -99,6 +100,8 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
   const waiting = computed(() =>
     mine.value.flatMap(({ state, what }) => (state === 'open' && what.ask === 'time' ? what.pieces : [])),
   )
+  const { offers } = useOffers(() => true)
+  const offered = computed(() => standingSpans(offers.value, me.value, now.value).flatMap(o => o.spans))
   const isAskedFor = computed(() => new Set(waiting.value.map(p => p.key)))
   const asked = computed((): AskedOf[] | null =>
     query.data.value && me.value !== '' ? whose.value.map(askedOf) : null,
@@ -154,6 +157,7 @@ export function useDrafting(scene: Scene, draft: DraftState, held: () => Held | 
       breaks,
       pinned: draft.pinned.value.filter(p => p.person === id),
       mayMove: isMine(id) ? items.value.flatMap(mayMove) : [],
+      offered: isMine(id) ? offered.value : [],
     }
     return { person: id, asked }
   }

@@ -1,10 +1,9 @@
 import { addDays, dayAt, dayWords, epochOf, onDate, wallTime, zoned } from '@loom/core/view'
-import { offeredSpans } from '@loom/core/free-times'
 import type { OfferTerms } from '@loom/core/offers'
 import { computed, reactive, ref } from 'vue'
 import { minuteWords } from '../../../ui/telling.ts'
 import { useMine } from '../../../stores/mine.ts'
-import { useOffers } from '../../../stores/offers.ts'
+import { standingSpans, useOffers } from '../../../stores/offers.ts'
 import type { Scene } from '../data/use-scene.ts'
 import { usualKept } from '../data/further-time.ts'
 
@@ -125,10 +124,8 @@ export function useOffering(scene: Scene, isThere: () => boolean) {
         const minute = (ms: number): number => Math.round((ms - midnight) / 60_000)
         return [{ key: `${key} ${n}`, title, from: minute(from), to: minute(to), isDraft }]
       })
-    const standing = all.offers.value.flatMap(o =>
-      o.isOver || !o.hosts.some(h => h.id === me && h.agreed)
-        ? []
-        : inDay(o.id, o.terms.title, offeredSpans({ ...o.terms, noticeHours: 0 }, now), false),
+    const standing = standingSpans(all.offers.value, me, now).flatMap(({ offer, spans }) =>
+      inDay(offer.id, offer.terms.title, spans, false),
     )
     const drawn =
       isOpen.value && given.kind === 'spans'
