@@ -83,6 +83,77 @@ describe('a draft of the week', function () {
     expect((await call('GET', '/planning')).planning.sentence.parts).to.equal(45)
   })
 
+  it('goes elsewhere when a guest books the time that it uses', async () => {
+    const { id: me } = await call('GET', '/me')
+    const hours = [{ weekdays: [1, 2, 3, 4, 5, 6, 7], start: 0, end: 1440 }]
+    const terms = {
+      title: 'Crumhorn lesson',
+      lengths: [30],
+      how: 'any',
+      before: 0,
+      after: 0,
+      noticeHours: 0,
+      mostPerDay: null,
+      location: '',
+      callLink: '',
+      questions: [],
+      zone: 'UTC',
+      when: { kind: 'hours', hours, weeks: 2 },
+    }
+    const made = await call('POST', '/offers', { terms, hosts: [me], into: null })
+    const as = (link: string) => ({
+      'Content-Type': 'application/json',
+      'Loom-Link': link.split('#')[1] ?? '',
+    })
+    const guest = async (link: string, path: string, body: object): Promise<number> => {
+      const json = { method: 'POST', headers: as(link), body: JSON.stringify(body) }
+      return (await fetch(`${app.url}/api/times${path}`, json)).status
+    }
+    const drafted = async (): Promise<number[]> => {
+      const keys = await page
+        .locator('[data-key^="draft "]')
+        .evaluateAll(all => all.map(e => e.getAttribute('data-key') ?? ''))
+      return keys.map(k => Number(k.split(' ')[1]))
+    }
+    const startMs = await until('a piece at a quarter', async () =>
+      (await drafted()).find(ms => ms % 900_000 === 0),
+    )
+    const words = {
+      name: 'Pia',
+      address: 'pia@tarnlane.example',
+      message: '',
+      answers: [],
+      by: 'place',
+      zone: 'UTC',
+    }
+    const asked = { startMs, minutes: 30, askedAs: 'a-guest-page', guest: words }
+    expect(await guest(made.link, '/ask', asked)).to.equal(201)
+    const own = await until('a letter', async () => {
+      const { letters } = (await (await fetch(`${app.standins}/mailbox/messages`)).json()) as {
+        letters: any[]
+      }
+      return /\S+#[0-9a-f]{64}/.exec(
+        letters.find(l => l.subject.startsWith('Confirm: Crumhorn'))?.text ?? '',
+      )?.[0]
+    })
+    expect(await guest(own, '/booking/confirm', {})).to.equal(200)
+    await until('the draft has made room', async () => {
+      const starts = await drafted()
+      return (
+        starts.length > 0 &&
+        starts.every(ms => ms >= startMs + 30 * 60_000 || ms < startMs) &&
+        !starts.includes(startMs)
+      )
+    })
+    // As it was, for what follows.
+    expect(await guest(own, '/booking/call-off', {})).to.equal(200)
+    await call('PUT', `/offers/${made.id}/end`, { over: true })
+    await until('its time is free again', async () => {
+      const { items } = await call('GET', `/cloth?from=${weekDay(0)}&days=14`)
+      return items.every((i: any) => !i.title?.startsWith('Crumhorn'))
+    })
+  })
+
   it('says why a piece begins no earlier, and holds where it is put by hand', async () => {
     await line('Vexil ropes').click()
     await panel()
