@@ -136,14 +136,6 @@ await page.goto('/day')
 await page.getByText(/^Tomorrow: /).waitFor()
 await page.getByText(/Too much by|It fits/).waitFor()
 await take('day')
-await page.getByRole('button', { name: 'Send to a chat' }).click()
-await until('what will be written', async () =>
-  /School visit/.test(await page.getByRole('dialog').getByRole('textbox').inputValue()),
-)
-await page.locator('.ant-zoom-enter, .ant-zoom-appear').waitFor({ state: 'detached' })
-await page.mouse.move(640, 780)
-await take('send-day')
-
 await page.goto('/time')
 await page.getByRole('button', { name: 'Count it so in drafts' }).first().waitFor()
 await page.getByText('since 29 Sep').waitFor()
@@ -206,6 +198,44 @@ await draft.locator('.what').nth(1).click()
 await draft.getByText(/Why not earlier|first free time/).waitFor()
 await take('draft')
 await draft.getByRole('button', { name: 'Discard' }).click()
+
+// What a guest sees of an offer, far from the garden.
+const at = (day: number, clock: string): number => Date.parse(`2026-11-${day}T${clock}:00Z`)
+const spans = [
+  { fromMs: at(25, '09:00'), toMs: at(25, '10:45') },
+  { fromMs: at(25, '15:30'), toMs: at(25, '18:00') },
+  { fromMs: at(26, '12:30'), toMs: at(26, '17:30') },
+  { fromMs: at(27, '13:00'), toMs: at(27, '16:30') },
+]
+const offered = await page.evaluate(async spans => {
+  const { id } = await (await fetch('/api/me')).json()
+  const terms = {
+    title: 'Lanterns for the night walk',
+    lengths: [45, 90],
+    how: 'any',
+    before: 0,
+    after: 0,
+    noticeHours: 4,
+    mostPerDay: null,
+    location: 'Tarn Lane 4',
+    callLink: 'https://call.tarnlane.example/lanterns',
+    questions: [],
+    zone: 'Europe/Dublin',
+    when: { kind: 'spans', spans },
+  }
+  const headers = { 'Content-Type': 'application/json' }
+  const body = JSON.stringify({ terms, hosts: [id], into: null })
+  return (await (await fetch('/api/offers', { method: 'POST', headers, body })).json()) as { link: string }
+}, spans)
+const guest = await app.newPage()
+await guest.goto(new URL(offered.link).pathname + new URL(offered.link).hash)
+await guest.getByLabel('Time zone').selectOption('Asia/Kathmandu')
+await guest.getByText(/5 h 45 ahead of Dublin/).waitFor()
+await guest.locator('button.run').last().click()
+await guest.getByLabel('Name').fill('Pia Rangan')
+await guest.getByLabel('Mail address').fill('pia@tarnlane.example')
+await guest.mouse.move(1200, 20)
+await guest.screenshot({ path: join(FOLDER, 'offer.png') })
 
 await page.emulateMedia({ colorScheme: 'dark' })
 await page.evaluate(() => localStorage.setItem('loom-theme', 'peat'))

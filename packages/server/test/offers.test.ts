@@ -315,4 +315,33 @@ describe('an offer', function () {
     await w.client.call('PUT', `/offers/${id}/end`, { over: false })
     expect((await asGuest('GET', '', token)).status).to.equal(200)
   })
+
+  it('counts movable work that presses little as free, and moves it where a guest books', async () => {
+    const task = await w.client.call('POST', '/cloth/make', {
+      what: 'task',
+      title: 'Sort the plink jars',
+      start: { kind: 'zoned', local: `${weekDay(9)}T13:00:00`, zone: 'UTC' },
+      estimate: 60,
+      into: null,
+      said: {},
+    })
+    expect(task.status).to.equal(201)
+    const jars = await until('it is planned', async () => (await onCloth('Sort the plink jars'))[0])
+    const when = { kind: 'spans', spans: [{ fromMs: at(9, '13:00'), toMs: at(9, '14:00') }] }
+    const keeps = await offer({ title: 'Keeps', when }, { into: null })
+    expect(await freeAt(keeps.token), 'it stays where nothing is said').to.deep.equal([])
+    const { token } = await offer({ title: 'Makes room', when, givesWay: 100 }, { into: null })
+    expect(await freeAt(token)).to.include(at(9, '13:00'))
+    await forgetLimits()
+    await book(token, at(9, '13:00'), 'room@tarnlane.example')
+    const moved = await until('it has made room', async () => {
+      const [now] = await onCloth('Sort the plink jars')
+      return now && now.place.startMs !== jars.place.startMs && now
+    })
+    const { startMs, endMs } = moved.place
+    expect(endMs - startMs).to.equal(3_600_000)
+    expect(startMs >= at(9, '13:45') || endMs <= at(9, '13:00')).to.equal(true)
+    const { text } = await letter('ines@quillmere.example', 'Pia Rangan booked: Makes room')
+    expect(text).to.match(/To make room:\nSort the plink jars: now/)
+  })
 })

@@ -33,6 +33,8 @@ export const OfferTerms = z.object({
   noticeHours: z.number().int().min(0).max(336),
   /** Bookings of one day; null: as many as there is room for. */
   mostPerDay: z.number().int().min(1).max(20).nullable(),
+  /** Movable work that presses less counts as free, and gives way; null: none does. */
+  givesWay: z.number().int().min(1).max(100).nullable().default(null),
   location: z.string().trim().max(300),
   callLink: z.union([
     z.literal(''),

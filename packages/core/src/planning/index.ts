@@ -1,6 +1,7 @@
 /** What screens and the server use of the planner. */
 export * from './applied.ts'
 export * from './from-cloth.ts'
+export * from './giving-way.ts'
 export * from './keeping-up.ts'
 export { type Cause, causeKey, confirmedOf, dueOf, type LaidPiece, type Stretch } from './laid-pieces.ts'
 export * from './plan.ts'

@@ -228,6 +228,9 @@ const REASONS: Record<string, string> = {
   'kept-up-room': 'kept up by itself: there was room before its deadline',
   'kept-up-gave-way': 'kept up by itself: it made room',
   'kept-up-back': 'put back from where it had been moved by itself',
+  'booking-gave-way': 'it made room for what a guest has booked',
+  'booking-moved': 'a guest moved it',
+  'booking-called-off': 'it was called off',
 }
 
 /** What somebody did here, by the cause that its write bears (`person-…`). */

@@ -6,6 +6,7 @@ import { parsed } from '../data/json.ts'
 import {
   type BookingRow,
   claimTelling,
+  type GaveWay,
   eventsOfBooking,
   untellBooking,
   untoldBookings,
@@ -35,7 +36,7 @@ const addressIn = (from: string): string => /<([^<>]+)>\s*$/.exec(from)?.[1] ?? 
 interface Told {
   offer: OpenOffer
   booking: BookingRow
-  hosts: readonly { name: string; address: string; zone: string }[]
+  hosts: readonly { name: string; address: string; zone: string; gave: readonly GaveWay[] }[]
 }
 
 export class BookingLetters {
@@ -61,11 +62,14 @@ export class BookingLetters {
       try {
         const offer = await offerOfBooking(ctx.db, { id: booking.offer_id })
         if (!offer) continue
-        const ids = (await eventsOfBooking(ctx.db, { id })).map(e => e.member_id)
+        const events = await eventsOfBooking(ctx.db, { id })
         const team = await teamOfWorkspace(ctx.db, { workspaceId: booking.workspace_id })
-        const hosts = team.flatMap(m =>
-          ids.includes(m.id) ? [{ name: m.name, address: m.email, zone: m.zone }] : [],
-        )
+        const hosts = team.flatMap(m => {
+          const event = events.find(e => e.member_id === m.id)
+          if (!event) return []
+          const gave = event.gave_way === null ? [] : parsed(event.gave_way)
+          return [{ name: m.name, address: m.email, zone: m.zone, gave }]
+        })
         for (const letter of lettersOf(ctx, mail, { offer, booking, hosts })) await sendMail(mail, letter)
         sent++
       } catch (error) {
@@ -78,6 +82,14 @@ export class BookingLetters {
 }
 
 const namesOf = (hosts: Told['hosts']): string => hosts.map(h => h.name).join(', ')
+
+/** What made room in a host's plan. */
+function roomIn({ gave, zone }: Told['hosts'][number]): string {
+  if (gave.length === 0) return ''
+  const at = (ms: number): string => `${longDayWords(dayAt(ms, zone))}, ${clockWords(ms, zone)}`
+  const lines = gave.map(g => `${g.title}: ${g.to === null ? 'on the shelf' : `now ${at(g.to)}`}`)
+  return `\nTo make room:\n${lines.join('\n')}\n`
+}
 
 function timeIn(booking: BookingRow, zone: string): string {
   const known = isKnownZone(zone) ? zone : 'UTC'
@@ -118,7 +130,7 @@ function lettersOf(ctx: Context, mail: OutgoingMail, told: Told): Letter[] {
     hosts.map(h => ({
       to: { name: h.name, address: h.address },
       subject,
-      text: `${text}\n${timeIn(booking, h.zone)}${where}\n\n${guest.name} <${guest.address}>\n${guest.message}\n`,
+      text: `${text}\n${timeIn(booking, h.zone)}${where}\n\n${guest.name} <${guest.address}>\n${guest.message}\n${roomIn(h)}`,
     }))
   if (booking.state === 'asked')
     return [

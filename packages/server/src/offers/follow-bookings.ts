@@ -4,7 +4,7 @@ import type { Context } from '../context/context.ts'
 import { harmsOnlyItself } from '../data/harm.ts'
 import { awaitLease } from '../data/leases.ts'
 import { isDuplicate } from '../data/database-errors.ts'
-import { parsed } from '../data/json.ts'
+import { json, parsed } from '../data/json.ts'
 import {
   type BookingEvent,
   bookingsAstray,
@@ -27,6 +27,7 @@ import type { Member } from '../data/repositories/sessions.ts'
 import { editItem } from '../view/edit.ts'
 import { makeItem } from '../view/make.ts'
 import { endBooking, termsOf } from './booking.ts'
+import { makeRoom } from './make-room.ts'
 
 /**
  * Brings calendars and bookings together again, whoever changed something: what was booked is written, what the guest
@@ -94,14 +95,14 @@ export class FollowBookings {
     }
     const host: Member = { ...found, workspaceId: booking.workspace_id, userId: '' }
     const { mirror_id: mirrorId } = event
-    if (mirrorId !== null) return this.settle(booking, event, host, mirrorId)
+    if (mirrorId !== null) return this.settle(offer, booking, event, host, mirrorId)
     const made = await writtenAs(ctx.db, { workspaceId: booking.workspace_id, uid: event.uid })
     if (made?.state === 'open' || made?.state === 'waiting') return true
     if (made?.state === 'confirmed' && made.mirror_id !== null) {
       const wrote = event.wrote_ms ?? booking.start_ms
       const bound = { ...event, mirror_id: made.mirror_id, wrote_ms: Number(wrote) }
       await putBookingEvent(ctx.db, bound)
-      return this.settle(booking, bound, host, made.mirror_id)
+      return this.settle(offer, booking, bound, host, made.mirror_id)
     }
     if (isOver) return this.forget(event)
     if (!made && event.wrote_ms === null) return this.write(offer, booking, event, host)
@@ -149,11 +150,31 @@ export class FollowBookings {
     }
     await putBookingEvent(ctx.db, { ...event, wrote_ms: Number(booking.start_ms) })
     this.written(made.connectionId)
+    await this.makeRoom(offer, booking, { ...event, wrote_ms: Number(booking.start_ms) }, host)
     return true
+  }
+
+  /** What it stands on goes elsewhere, where the offer says so. */
+  private async makeRoom(
+    offer: OpenOffer,
+    booking: BookingRow,
+    event: BookingEvent,
+    host: Member,
+  ): Promise<void> {
+    const { givesWay: below = null, before, after } = termsOf(offer)
+    if (below === null) return
+    const taken = {
+      fromMs: Number(booking.start_ms) - before * MINUTE,
+      toMs: Number(booking.end_ms) + after * MINUTE,
+    }
+    const { gave, connections } = await makeRoom(this.ctx, host, { taken, below })
+    if (gave.length > 0) await putBookingEvent(this.ctx.db, { ...event, gave_way: json(gave) })
+    for (const id of connections) this.written(id)
   }
 
   /** An event that is there: it follows the booking, or the booking follows it. */
   private async settle(
+    offer: OpenOffer,
     booking: BookingRow,
     event: BookingEvent,
     host: Member,
@@ -192,8 +213,10 @@ export class FollowBookings {
       await endBooking(ctx, booking.id, 'refused')
       return false
     }
-    await putBookingEvent(ctx.db, { ...event, wrote_ms: Number(booking.start_ms) })
+    const moved = { ...event, wrote_ms: Number(booking.start_ms), gave_way: null }
+    await putBookingEvent(ctx.db, moved)
     if (done.connectionId) this.written(done.connectionId)
+    await this.makeRoom(offer, booking, moved, host)
     return true
   }
 

@@ -7,7 +7,7 @@ import {
   QUARTER_MINUTES,
   type Stretch,
 } from '@loom/core/offers'
-import { takenOf } from '@loom/core/planning'
+import { takenOf, yieldingOf } from '@loom/core/planning'
 import { withTravel } from '@loom/core/view'
 import { LRUCache } from 'lru-cache'
 import type { Context } from '../context/context.ts'
@@ -39,6 +39,8 @@ function cacheOf(db: Database): LRUCache<string, Promise<Taken[]>> {
 interface Taken extends Stretch {
   /** Of the item, without its date; of a way, that of its appointment. */
   mirror: string
+  /** How much it presses where it is movable work, which may give way; null where it stays. */
+  presses: number | null
 }
 
 const QUARTER_MS = QUARTER_MINUTES * 60_000
@@ -74,9 +76,16 @@ async function readTaken(
     const person = { id: member.id, zone: member.zone, now }
     const { id: memberId, workspaceId } = member
     const others = new Set((await eventsOfOtherHosts(sql, { workspaceId, memberId })).map(e => e.key))
+    const movable = yieldingOf(items, person, Number.MAX_SAFE_INTEGER)
+    const presses = new Map(movable.map(y => [y.key, y.pressure]))
     const own = all.filter(item => !others.has(mirrorOfKey(item.key)))
     return own.flatMap(item =>
-      takenOf([item], person).map(({ fromMs, toMs }) => ({ fromMs, toMs, mirror: mirrorOfKey(item.key) })),
+      takenOf([item], person).map(({ fromMs, toMs }) => ({
+        fromMs,
+        toMs,
+        mirror: mirrorOfKey(item.key),
+        presses: presses.get(item.key) ?? null,
+      })),
     )
   })
 }
@@ -106,6 +115,8 @@ export async function hostTimes(
   const ids = agreed.map(h => h.member_id)
   const quarters = await heldQuarters(ctx.db, { hosts: ids, ...within, but: but.booking })
   const booked = await bookedStarts(ctx.db, { offerId: offer.id, from: now, but: but.booking })
+  const { givesWay: below = null } = terms
+  const givesWay = (t: Taken): boolean => below !== null && t.presses !== null && t.presses < below
   const found: HostTime[] = []
   for (const id of ids) {
     const member = team.find(m => m.id === id)
@@ -123,7 +134,7 @@ export async function hostTimes(
     found.push({
       id,
       busy: [
-        ...taken.filter(t => !but.mirrors.includes(t.mirror)),
+        ...taken.filter(t => !but.mirrors.includes(t.mirror) && !givesWay(t)),
         ...own.map(q => ({ fromMs: q.quarter * QUARTER_MS, toMs: (q.quarter + 1) * QUARTER_MS })),
       ],
       off: people.find(p => p.id === id)?.hours.off ?? [],

@@ -62,6 +62,7 @@ export const up: string[] = [
     uid VARCHAR(64) ${ASCII} NOT NULL,
     mirror_id ${ID} NULL,
     wrote_ms BIGINT NULL,
+    gave_way TEXT NULL,
     PRIMARY KEY (booking_id, member_id),
     KEY of_workspace (workspace_id),
     CONSTRAINT booking_events_booking FOREIGN KEY (booking_id) REFERENCES bookings(id) ON DELETE CASCADE,

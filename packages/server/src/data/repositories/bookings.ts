@@ -81,6 +81,13 @@ export const changeBooking = (
     p,
   )
 
+/** What made room for it, epoch ms; `to` null: it is on the shelf. */
+export interface GaveWay {
+  title: string
+  from: number
+  to: number | null
+}
+
 /** One event of each host, under a UID that is its own from the beginning: it is made once, whatever breaks off. */
 export interface BookingEvent {
   booking_id: string
@@ -90,6 +97,8 @@ export interface BookingEvent {
   mirror_id: string | null
   /** Where we wrote it last, epoch ms; null while it was not. */
   wrote_ms: number | null
+  /** Null where nothing did, the last time that it was written. */
+  gave_way: Json<GaveWay[]> | null
 }
 
 export const addBookingEvents = (
@@ -103,7 +112,7 @@ export const addBookingEvents = (
 
 export const eventsOfBooking = (sql: Sql, p: { id: string }): Promise<BookingEvent[]> =>
   sql.rows(
-    'SELECT booking_id, member_id, uid, mirror_id, wrote_ms FROM booking_events WHERE booking_id = :id ORDER BY member_id',
+    'SELECT booking_id, member_id, uid, mirror_id, wrote_ms, gave_way FROM booking_events WHERE booking_id = :id ORDER BY member_id',
     p,
   )
 
@@ -120,7 +129,7 @@ export const eventsOfOtherHosts = (
 
 export const putBookingEvent = (sql: Sql, p: BookingEvent): Promise<number> =>
   sql.run(
-    `UPDATE booking_events SET mirror_id = :mirror_id, wrote_ms = :wrote_ms
+    `UPDATE booking_events SET mirror_id = :mirror_id, wrote_ms = :wrote_ms, gave_way = :gave_way
      WHERE booking_id = :booking_id AND member_id = :member_id`,
     { ...p },
   )

@@ -60,6 +60,11 @@ const MOST = [0, 1, 2, 3, 5].map(value => ({
   value,
   label: value === 0 ? 'as many as fit' : `${value} at most`,
 }))
+const GIVES_WAY = [
+  { value: 0, label: 'stays' },
+  { value: 20, label: 'gives way where it hardly presses' },
+  { value: 45, label: 'gives way where it does not press much' },
+]
 const calendars = computed(() => [
   { value: '', label: 'Amber Loom only' },
   ...props.scene.sources.value
@@ -195,7 +200,8 @@ function copied(): void {
             name="Written into"
             :options="calendars"
             @update:model-value="v => (given.into = v === '' ? null : v)"
-          />.
+          />. What I planned there
+          <SentenceChoice v-model="given.givesWay" name="Planned work" :options="GIVES_WAY" />.
         </p>
         <div class="two">
           <input
