@@ -36,7 +36,13 @@ import type { View } from './data/use-view.ts'
 import ViewFilter from './ViewFilter.vue'
 
 /** Which days, how they are drawn and what of them: the steps through time, and the view as a sentence. */
-const props = defineProps<{ view: View; scene: Scene; held: Held | null }>()
+const props = defineProps<{
+  view: View
+  scene: Scene
+  held: Held | null
+  /** How often colleagues ask for one's own time. */
+  asked: number
+}>()
 const emit = defineEmits<{ keys: []; make: []; draft: []; prepare: []; offer: [] }>()
 const mine = useMine()
 const session = useSession()
@@ -182,10 +188,13 @@ useEventListener('keydown', onKey)
       v-if="!session.onlyLooks && !session.seesAs"
       type="button"
       class="push with-icon"
-      title="Times that a guest can book"
+      :title="
+        asked > 0 ? `Times that a guest can book. ${asked} ask for yours.` : 'Times that a guest can book'
+      "
       @click="emit('offer')"
     >
       <PhDoorOpen :size="15" /> <span class="act">Offer</span>
+      <b v-if="asked > 0" class="asked">{{ asked }}</b>
     </button>
     <button v-if="!session.onlyLooks" type="button" class="push with-icon" @click="emit('make')">
       <PhPlus :size="14" /> Add
@@ -281,6 +290,13 @@ useEventListener('keydown', onKey)
 }
 .spacer {
   flex: 1;
+}
+.asked {
+  padding: 0 6px;
+  border-radius: 3px;
+  background: var(--amber);
+  color: var(--on-amber);
+  font-size: 12.5px;
 }
 /* All of it on one line of a laptop. */
 @media (min-width: 1001px) and (max-width: 1420px) {

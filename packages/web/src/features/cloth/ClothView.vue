@@ -217,6 +217,7 @@ watch(
       @make="acts.makeByHand"
       @draft="onDraft.open"
       @prepare="prepare.open"
+      :asked="offering.asks.value.length"
       @offer="offer()"
     >
       <DyeLegend v-if="data && body.dyed !== 'source'" :scene="scene" @set="view.set" />
@@ -460,6 +461,12 @@ watch(
     height: 1px;
     overflow: hidden;
     clip-path: inset(50%);
+  }
+}
+/* On a laptop the acts are known by their words, so that all of the head is one line. */
+@media (min-width: 1001px) and (max-width: 1420px) {
+  .cloth-page:not(.narrowed) :deep(.head .with-icon svg) {
+    display: none;
   }
 }
 @media print {

@@ -95,6 +95,11 @@ const add = (): void => void hours.value.push({ weekdays: [1], start: 600, end: 
 .day {
   padding-inline: 7px;
 }
+.day.on {
+  background: var(--amber-wash);
+  border-color: var(--amber);
+  font-weight: 700;
+}
 .hour {
   width: 64px;
 }

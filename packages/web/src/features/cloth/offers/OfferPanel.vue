@@ -112,6 +112,8 @@ function another(): void {
 
 const panel = useTemplateRef<HTMLElement>('panel')
 const title = useTemplateRef<HTMLInputElement>('title')
+// By an address one may be here before it is known who one is.
+if (!given.hosts.some(Boolean)) given.hosts = [me.value]
 onMounted(() => void nextTick(() => (title.value ?? panel.value)?.focus()))
 const WHOLE_OFFER_WORDS =
   'Nobody can confirm a time, as this server sends no mail. Whoever runs it sets LOOM_MAIL_URL.'

@@ -18,9 +18,7 @@ const props = defineProps<{
 }>()
 const { all, spanWords } = props.offering
 const me = computed(() => props.scene.data.value?.me ?? '')
-const asks = computed(() =>
-  all.offers.value.filter(o => !o.isOver && o.hosts.some(h => h.id === me.value && !h.agreed)),
-)
+const { asks } = props.offering
 const standing = computed(() => all.offers.value.filter(o => !asks.value.includes(o) && !o.isOver))
 const over = computed(() => all.offers.value.filter(o => o.isOver && o.bookings.length > 0))
 const into = ref('')
@@ -43,7 +41,7 @@ const about = (o: GivenOffer): string => {
   const long = lengths.map(l => durationWords(l)).join(' or ')
   const times =
     when.kind === 'hours' ? 'every week' : when.spans.length === 1 ? 'one span' : `${when.spans.length} spans`
-  const waits = o.hosts.filter(h => !h.agreed).map(h => h.name)
+  const waits = o.hosts.filter(h => !h.agreed && h.id !== me.value).map(h => h.name)
   return [long, times, waits.length > 0 ? `${waits.join(', ')} has not agreed yet` : '']
     .filter(Boolean)
     .join(' · ')

@@ -141,7 +141,13 @@ export function useOffering(scene: Scene, isThere: () => boolean) {
     const minute = (ms: number): number => Math.round((ms - epochOf(onDate(date), zone)) / 60_000)
     return `${dayWords(date)}, ${minuteWords(minute(fromMs))}–${minuteWords(minute(toMs) % 1440)}`
   }
+  /** Where colleagues ask for one's own time. */
+  const asks = computed(() => {
+    const me = scene.data.value?.me ?? ''
+    return all.offers.value.filter(o => !o.isOver && o.hosts.some(h => h.id === me && !h.agreed))
+  })
   return {
+    asks,
     isOpen,
     given,
     terms,
