@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
-import { type App, signIn, startApp } from '../support/app.ts'
+import { type App, signIn, startApp, storyTold } from '../support/app.ts'
 
 /** axe-core on every screen, in both themes. */
 describe('accessibility', function () {
@@ -204,6 +204,8 @@ describe('accessibility', function () {
       await page.getByLabel('Mail address').waitFor()
       await look('/sign-in')
       await signIn(page)
+      // The first to look would else look at a demo that is still being read in.
+      await storyTold(page)
       for (const [path, ready] of SCREENS) {
         await open(page, path, ready)
         await look(path)

@@ -30,7 +30,11 @@ describe('health', function () {
     const { connections } = (await w.client.call('GET', '/connections')).body
     for (const s of SERVICES) ids[s] = connections.find((c: { name: string }) => c.name === NAMES[s]).id
     await Promise.all(SERVICES.map(s => well(s)))
-    await until('the first pass is through', async () => (await w.garden.events('festival-work')).length >= 5)
+    await until(
+      'the first pass is through',
+      async () => (await w.garden.events('festival-work')).length >= 5,
+      30_000,
+    )
     for (const s of SERVICES) held[s] = await titlesIn(w, ids[s])
   })
   after(() => w.close())

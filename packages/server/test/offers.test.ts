@@ -344,4 +344,60 @@ describe('an offer', function () {
     const { text } = await letter('ines@quillmere.example', 'Pia Rangan booked: Makes room')
     expect(text).to.match(/To make room:\nSort the plink jars: now/)
   })
+
+  it('follows a host who makes it longer, in the other host’s calendar too, and tells the guest once', async () => {
+    const tobias = new Client(w.client.base)
+    await tobias.signIn('tobias@quillmere.example')
+    const spans = [{ fromMs: at(11, '06:00'), toMs: at(11, '20:00') }]
+    const when = { kind: 'spans', spans }
+    const { id, token } = await offer(
+      { title: 'Nettle pair', how: 'all', when },
+      { hosts: [await me(), await me(tobias)] },
+    )
+    await tobias.call('POST', `/offers/${id}/part`, { takes: true, into: null })
+    await forgetLimits()
+    const start = (await freeAt(token))[0] ?? 0
+    const own = await book(token, start, 'nettle@tarnlane.example')
+    const both = () => onCloth('Nettle pair: Pia Rangan')
+    const [mine] = await until('both have it', async () => {
+      const found = await both()
+      return found.length === 2 && found
+    })
+    await w.client.call('POST', `/cloth/${mine.key}/edit`, { do: 'lengthen', minutes: 75 })
+    await until('the other one as well', async () =>
+      (await both()).every((i: any) => i.place.endMs - i.place.startMs === 75 * 60_000),
+    )
+    expect((await asGuest('GET', '/booking', own)).body.endMs - start).to.equal(75 * 60_000)
+    await letter('nettle@tarnlane.example', 'Moved')
+    await w.app.follow.look()
+    await w.app.bookingLetters.sendDue()
+    expect(
+      (await lettersTo('nettle@tarnlane.example')).filter(l => l.subject.startsWith('Moved')),
+    ).to.have.length(1)
+  })
+
+  it('tells again what broke off, and nothing twice', async () => {
+    const { token } = await offer({ title: 'Ruffle hour' }, { into: null })
+    await forgetLimits()
+    const start = (await freeAt(token))[0] ?? 0
+    const { ctx } = w.app
+    const mail = ctx.outgoingMail
+    ctx.outgoingMail = { url: 'smtp://127.0.0.1:1', from: 'nowhere@quillmere.example' }
+    expect((await ask(token, start, { address: 'later@tarnlane.example' })).status).to.equal(201)
+    await until('it was tried', async () => {
+      const [row] = await ctx.db.rows<{ n: number }>(
+        'SELECT COUNT(*) AS n FROM bookings WHERE tell_at > 0 AND told < sequence',
+      )
+      return (row?.n ?? 0) > 0
+    })
+    ctx.outgoingMail = mail
+    // As if a minute had passed: whoever had claimed it has not come to an end.
+    await until('it is told', async () => {
+      await w.app.ctx.db.run('UPDATE bookings SET tell_at = 0 WHERE told < sequence')
+      await w.app.bookingLetters.sendDue()
+      return (await lettersTo('later@tarnlane.example')).length > 0
+    })
+    await Promise.all([w.app.bookingLetters.sendDue(), w.app.bookingLetters.sendDue()])
+    expect(await lettersTo('later@tarnlane.example')).to.have.length(1)
+  })
 })

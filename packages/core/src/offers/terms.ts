@@ -4,6 +4,11 @@ import { QUARTER_MINUTES } from './quarter.ts'
 
 /** What of somebody's time is offered to guests, and on which terms. */
 
+/** It stands in titles, and in the heads of letters. */
+const OneLine = z
+  .string()
+  .trim()
+  .regex(/^\P{Cc}*$/u, 'Write it on one line.')
 const Quarters = z.number().int().multipleOf(QUARTER_MINUTES)
 const Instant = z.number().int().min(0).max(8_640_000_000_000_000)
 
@@ -22,7 +27,7 @@ const Hours = z
   .refine(h => h.start < h.end, 'Hours end before they begin.')
 
 export const OfferTerms = z.object({
-  title: z.string().trim().min(1, 'Say what it is about.').max(200),
+  title: OneLine.min(1, 'Say what it is about.').max(200),
   /** Minutes, among which the guest chooses. */
   lengths: z.array(Quarters.min(15).max(480)).min(1).max(5),
   /** Of several hosts one, whoever is free; or all of them together. */
@@ -35,7 +40,7 @@ export const OfferTerms = z.object({
   mostPerDay: z.number().int().min(1).max(20).nullable(),
   /** Movable work that presses less counts as free, and gives way; null: none does. */
   givesWay: z.number().int().min(1).max(100).nullable().default(null),
-  location: z.string().trim().max(300),
+  location: OneLine.max(300),
   callLink: z.union([
     z.literal(''),
     z.url({ protocol: /^https$/, error: 'A call link begins with https://.' }).max(1000),
@@ -57,7 +62,7 @@ export type OfferTerms = z.infer<typeof OfferTerms>
 
 /** What a guest says of themselves and of the meeting. */
 export const GuestWords = z.object({
-  name: z.string().trim().min(1, 'Say your name.').max(100),
+  name: OneLine.min(1, 'Say your name.').max(100),
   address: z.email('This is no mail address.').max(254),
   message: z.string().trim().max(2000),
   answers: z.array(z.string().trim().max(1000)).max(5),

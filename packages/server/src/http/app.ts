@@ -8,6 +8,7 @@ import { Sessions } from '../access/sessions.ts'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { clientAddressFor } from './client-address.ts'
+import { caldavRoutes } from './caldav.ts'
 import { categoryRoutes } from './categories.ts'
 import { clothRoutes } from './cloth.ts'
 import { commentRoutes } from './comments.ts'
@@ -192,6 +193,9 @@ export function makeApp(ctx: Context, engine: Engine, options: AppOptions): Hono
   const consent = new Hono<SignedIn>().use(membersOnly(sessions)).route('/', consentRoute(ctx))
   app.route('/consent', consent)
   app.route('/feed', feedRoutes(ctx, clientAddressFor(options.trustedProxies)))
+  app.route('/dav', caldavRoutes(ctx, clientAddressFor(options.trustedProxies)))
+  // RFC 6764 §5: where a program that knows only our name begins.
+  app.all('/.well-known/caldav', c => c.redirect('/dav/', 301))
   app.route('/capture', captureRoutes(ctx, engine))
   app.route('/api', apiRoutes(ctx, engine, sessions, options))
   app.all('/api/*', c => c.json({ reason: 'There is no such address.' }, 404))

@@ -2,7 +2,7 @@ import { type Context as Call, Hono } from 'hono'
 import { limitOf } from '../access/limits.ts'
 import { hashOf } from '../access/secrets.ts'
 import type { Context } from '../context/context.ts'
-import { markLinkUsed, openLink } from '../data/repositories/links.ts'
+import { markLinkUsed, openLink, type Opens } from '../data/repositories/links.ts'
 import { feedOf } from '../outward/feed.ts'
 
 /**
@@ -13,6 +13,7 @@ import { feedOf } from '../outward/feed.ts'
 /** The same for one that was guessed, has ended, or whose maker has left: never an empty calendar. */
 const NO_FEED = 'This address is not valid, or not any more. Ask whoever gave it to you for a new one.\n'
 const USED_GRAIN_MS = 60_000
+const isFeed = ({ opens }: { opens: Opens }): boolean => opens === 'feed' || opens === 'availability'
 
 /** RFC 9110 §13.1.2: any of several, compared weakly. */
 function isNamed(etag: string, asked: string | undefined): boolean {
@@ -30,7 +31,7 @@ export function feedRoutes(ctx: Context, addressOf: (c: Call) => string) {
     const token = /^([0-9a-f]{64})\.ics$/.exec(c.req.param('file'))?.[1]
     const hash = token === undefined ? null : hashOf(token)
     const link = hash === null ? null : await openLink(db, { hash, now: Date.now() })
-    if (!link || hash === null || link.opens === 'page') {
+    if (!link || hash === null || !isFeed(link)) {
       const wait = await guesses.count(addressOf(c))
       return wait === null
         ? c.text(NO_FEED, 404, { 'Cache-Control': 'no-store' })

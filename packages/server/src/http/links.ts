@@ -100,8 +100,14 @@ export function linkRoutes(ctx: Context) {
         })
         const refused = 'asked' in done ? done.reason : done.did
         if (refused !== null) return c.json({ reason: refused }, 422)
-        const at = opens === 'page' ? `guest#${token}` : `feed/${token}.ics`
-        return c.json({ id, link: `${ctx.publicUrl}/${at}` }, 201)
+        const at = {
+          page: `guest#${token}`,
+          feed: `feed/${token}.ics`,
+          availability: `feed/${token}.ics`,
+          caldav: 'dav/',
+        }
+        const password = opens === 'caldav' ? token : null
+        return c.json({ id, link: `${ctx.publicUrl}/${at[opens]}`, password }, 201)
       })
       .delete('/:id', async c => {
         const member = c.get('member')

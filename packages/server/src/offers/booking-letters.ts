@@ -8,7 +8,7 @@ import {
   claimTelling,
   type GaveWay,
   eventsOfBooking,
-  untellBooking,
+  markTold,
   untoldBookings,
   bookingById,
 } from '../data/repositories/bookings.ts'
@@ -57,11 +57,16 @@ export class BookingLetters {
     if (!mail) return 0
     let sent = 0
     for (const { id } of await untoldBookings(ctx.db, { wall: Date.now() })) {
+      const wall = Date.now()
+      if (!(await claimTelling(ctx.db, { id, wall, until: wall + AGAIN_MS }))) continue
       const booking = await bookingById(ctx.db, { id })
-      if (!booking || !(await claimTelling(ctx.db, { id, sequence: booking.sequence }))) continue
+      if (!booking) continue
       try {
         const offer = await offerOfBooking(ctx.db, { id: booking.offer_id })
-        if (!offer) continue
+        if (!offer) {
+          await markTold(ctx.db, { id, sequence: booking.sequence })
+          continue
+        }
         const events = await eventsOfBooking(ctx.db, { id })
         const team = await teamOfWorkspace(ctx.db, { workspaceId: booking.workspace_id })
         const hosts = team.flatMap(m => {
@@ -71,9 +76,9 @@ export class BookingLetters {
           return [{ name: m.name, address: m.email, zone: m.zone, gave }]
         })
         for (const letter of lettersOf(ctx, mail, { offer, booking, hosts })) await sendMail(mail, letter)
+        await markTold(ctx.db, { id, sequence: booking.sequence })
         sent++
       } catch (error) {
-        await untellBooking(ctx.db, { id, told: booking.told, next: Date.now() + AGAIN_MS })
         ctx.log.warn({ err: error, bookingId: id }, 'a letter about a booking could not be sent')
       }
     }

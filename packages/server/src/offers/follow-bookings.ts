@@ -39,6 +39,11 @@ const LOOK_MS = 3_000
 /** Bookings are kept so long after their time. */
 const KEPT_MS = 90 * 86_400_000
 
+const wroteOf = ({ start_ms, end_ms }: BookingRow): Pick<BookingEvent, 'wrote_ms' | 'wrote_end'> => ({
+  wrote_ms: Number(start_ms),
+  wrote_end: Number(end_ms),
+})
+
 export class FollowBookings {
   /** From then on only who asks for it looks. */
   stop: () => void = () => undefined
@@ -99,8 +104,8 @@ export class FollowBookings {
     const made = await writtenAs(ctx.db, { workspaceId: booking.workspace_id, uid: event.uid })
     if (made?.state === 'open' || made?.state === 'waiting') return true
     if (made?.state === 'confirmed' && made.mirror_id !== null) {
-      const wrote = event.wrote_ms ?? booking.start_ms
-      const bound = { ...event, mirror_id: made.mirror_id, wrote_ms: Number(wrote) }
+      const wrote = event.wrote_ms === null ? wroteOf(booking) : {}
+      const bound = { ...event, ...wrote, mirror_id: made.mirror_id }
       await putBookingEvent(ctx.db, bound)
       return this.settle(offer, booking, bound, host, made.mirror_id)
     }
@@ -148,9 +153,10 @@ export class FollowBookings {
       await endBooking(ctx, booking.id, 'refused')
       return false
     }
-    await putBookingEvent(ctx.db, { ...event, wrote_ms: Number(booking.start_ms) })
+    const wrote = { ...event, ...wroteOf(booking) }
+    await putBookingEvent(ctx.db, wrote)
     this.written(made.connectionId)
-    await this.makeRoom(offer, booking, { ...event, wrote_ms: Number(booking.start_ms) }, host)
+    await this.makeRoom(offer, booking, wrote, host)
     return true
   }
 
@@ -198,12 +204,12 @@ export class FollowBookings {
       return false
     }
     if (stands.unsent > 0 || stands.start_ms === null) return true
-    const at = Number(stands.start_ms)
-    if (at !== Number(event.wrote_ms)) {
-      await this.movedByHost(booking, event, at, Number(stands.end_ms ?? at))
+    const [at, until] = [Number(stands.start_ms), Number(stands.end_ms ?? stands.start_ms)]
+    if (at !== Number(event.wrote_ms) || until !== Number(event.wrote_end)) {
+      await this.movedByHost(booking, event, at, until)
       return false
     }
-    if (at === Number(booking.start_ms)) return true
+    if (at === Number(booking.start_ms) && until === Number(booking.end_ms)) return true
     const start = zonedAt(Number(booking.start_ms), host.zone)
     const minutes = (Number(booking.end_ms) - Number(booking.start_ms)) / MINUTE
     const done = await editItem(ctx, host, mirrorId, { do: 'place', start, minutes }, null, {
@@ -213,7 +219,7 @@ export class FollowBookings {
       await endBooking(ctx, booking.id, 'refused')
       return false
     }
-    const moved = { ...event, wrote_ms: Number(booking.start_ms), gave_way: null }
+    const moved = { ...event, ...wroteOf(booking), gave_way: null }
     await putBookingEvent(ctx.db, moved)
     if (done.connectionId) this.written(done.connectionId)
     await this.makeRoom(offer, booking, moved, host)
@@ -230,11 +236,11 @@ export class FollowBookings {
     const { ctx } = this
     const offer = await offerOfBooking(ctx.db, { id: booking.offer_id })
     const hosts = (await eventsOfBooking(ctx.db, { id: booking.id })).map(e => e.member_id)
-    const length = end > start ? end - start : Number(booking.end_ms) - Number(booking.start_ms)
+    const length = Math.max(MINUTE, end - start)
     await ctx.db.commit(async sql => {
       const row = await lockBooking(sql, { id: booking.id })
       if (row?.state !== 'booked') return
-      await putBookingEvent(sql, { ...event, wrote_ms: start })
+      await putBookingEvent(sql, { ...event, wrote_ms: start, wrote_end: end })
       await freeQuarters(sql, { bookingId: row.id })
       await changeBooking(sql, { id: row.id, state: 'booked', why: 'host', start, end: start + length })
       sql.tell(row.workspace_id, { topics: ['team'] })

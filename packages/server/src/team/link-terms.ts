@@ -11,7 +11,7 @@ import { viewsFor } from './views-for.ts'
 /** What is asked to be shown by a secret address, and what of that its maker may. */
 
 export const LinkAsked = z.object({
-  opens: z.enum(['page', 'feed', 'availability']).default('page'),
+  opens: z.enum(['page', 'feed', 'availability', 'caldav']).default('page'),
   tasksAs: z.enum(TASKS_AS).default('events'),
   lists: z.array(z.string().max(36)).min(1).max(100),
   level: Level.extract(['busy', 'title', 'everything']),

@@ -62,6 +62,7 @@ export const up: string[] = [
     uid VARCHAR(64) ${ASCII} NOT NULL,
     mirror_id ${ID} NULL,
     wrote_ms BIGINT NULL,
+    wrote_end BIGINT NULL,
     gave_way TEXT NULL,
     PRIMARY KEY (booking_id, member_id),
     KEY of_workspace (workspace_id),

@@ -97,6 +97,7 @@ export interface BookingEvent {
   mirror_id: string | null
   /** Where we wrote it last, epoch ms; null while it was not. */
   wrote_ms: number | null
+  wrote_end: number | null
   /** Null where nothing did, the last time that it was written. */
   gave_way: Json<GaveWay[]> | null
 }
@@ -112,7 +113,7 @@ export const addBookingEvents = (
 
 export const eventsOfBooking = (sql: Sql, p: { id: string }): Promise<BookingEvent[]> =>
   sql.rows(
-    'SELECT booking_id, member_id, uid, mirror_id, wrote_ms, gave_way FROM booking_events WHERE booking_id = :id ORDER BY member_id',
+    'SELECT booking_id, member_id, uid, mirror_id, wrote_ms, wrote_end, gave_way FROM booking_events WHERE booking_id = :id ORDER BY member_id',
     p,
   )
 
@@ -129,7 +130,7 @@ export const eventsOfOtherHosts = (
 
 export const putBookingEvent = (sql: Sql, p: BookingEvent): Promise<number> =>
   sql.run(
-    `UPDATE booking_events SET mirror_id = :mirror_id, wrote_ms = :wrote_ms, gave_way = :gave_way
+    `UPDATE booking_events SET mirror_id = :mirror_id, wrote_ms = :wrote_ms, wrote_end = :wrote_end, gave_way = :gave_way
      WHERE booking_id = :booking_id AND member_id = :member_id`,
     { ...p },
   )
@@ -191,7 +192,8 @@ export const bookingsAstray = (sql: Sql, p: { now: number }): Promise<{ id: stri
        AND (e.wrote_ms IS NULL
          OR (e.mirror_id IS NULL AND IFNULL(i.state, 'dropped') NOT IN ('open', 'waiting'))
          OR (e.mirror_id IS NOT NULL AND (b.state = 'ended' OR m.id IS NULL OR m.presence = 'gone'
-           OR m.start_ms <> e.wrote_ms OR b.start_ms <> e.wrote_ms)))
+           OR m.start_ms <> e.wrote_ms OR b.start_ms <> e.wrote_ms
+           OR m.end_ms <> e.wrote_end OR b.end_ms <> e.wrote_end)))
      LIMIT 200`,
     p,
   )
@@ -224,12 +226,18 @@ export const standsAt = (
 export const untoldBookings = (sql: Sql, p: { wall: number }): Promise<{ id: string }[]> =>
   sql.rows('SELECT id FROM bookings WHERE told < sequence AND tell_at <= :wall LIMIT 100', p)
 
-/** Of several servers one tells it. */
-export const claimTelling = async (sql: Sql, p: { id: string; sequence: number }): Promise<boolean> =>
-  (await sql.run('UPDATE bookings SET told = :sequence WHERE id = :id AND told < :sequence', p)) === 1
+/** Of several servers one tells it; where it does not come to an end, it is told after `until`. Both of the machine. */
+export const claimTelling = async (
+  sql: Sql,
+  p: { id: string; wall: number; until: number },
+): Promise<boolean> =>
+  (await sql.run(
+    'UPDATE bookings SET tell_at = :until WHERE id = :id AND told < sequence AND tell_at <= :wall',
+    p,
+  )) === 1
 
-export const untellBooking = (sql: Sql, p: { id: string; told: number; next: number }): Promise<number> =>
-  sql.run('UPDATE bookings SET told = :told, tell_at = :next WHERE id = :id', p)
+export const markTold = (sql: Sql, p: { id: string; sequence: number }): Promise<number> =>
+  sql.run('UPDATE bookings SET told = GREATEST(told, :sequence) WHERE id = :id', p)
 
 export const dropPastBookings = (sql: Sql, p: { before: number }): Promise<number> =>
   sql.run('DELETE FROM bookings WHERE end_ms < :before LIMIT 1000', p)

@@ -9,8 +9,8 @@ export interface LinkView {
   body: ViewBody
 }
 
-/** A page for a person; or for calendar programs all that is shown, or only when time is taken. */
-export type Opens = 'page' | 'feed' | 'availability'
+/** A page for a person; for calendar programs one feed of all that is shown, or only when time is taken, or calendars. */
+export type Opens = 'page' | 'feed' | 'availability' | 'caldav'
 
 export interface LinkRow {
   id: string

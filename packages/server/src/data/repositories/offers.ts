@@ -22,7 +22,7 @@ export interface HostRow {
   name: string
   /** Where their event is written; null: in Amber Loom alone. */
   into_list: string | null
-  /** Null until they have said that their time may be offered. */
+  /** Null until they have said that their time may be offered, and for whoever has left. */
   agreed_at: number | null
 }
 
@@ -83,13 +83,12 @@ export const openOffer = (sql: Sql, p: { hash: string }): Promise<OpenOffer | nu
 export const offerOfBooking = (sql: Sql, p: { id: string }): Promise<OpenOffer | null> =>
   sql.one(`${OPEN} WHERE o.id = :id`, p)
 
-/** Whoever has left offers no time. */
 export const hostsOfOffers = (sql: Sql, p: { ids: readonly string[] }): Promise<HostRow[]> =>
   p.ids.length === 0
     ? Promise.resolve([])
     : sql.rows(
-        `SELECT h.offer_id, h.member_id, m.name, h.into_list, h.agreed_at FROM offer_hosts h
-           JOIN members m ON m.id = h.member_id AND m.left_at IS NULL
+        `SELECT h.offer_id, h.member_id, m.name, h.into_list, IF(m.left_at IS NULL, h.agreed_at, NULL) AS agreed_at
+           FROM offer_hosts h JOIN members m ON m.id = h.member_id
          WHERE h.offer_id IN (:ids) ORDER BY h.offer_id, h.place`,
         p,
       )

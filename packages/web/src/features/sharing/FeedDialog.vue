@@ -30,7 +30,7 @@ const lists = computed(() =>
 )
 const given = reactive({
   name: '',
-  opens: 'feed' as 'feed' | 'availability',
+  opens: 'feed' as 'feed' | 'availability' | 'caldav',
   /** `all`, or a view or a person by its id. */
   what: props.view ? `view ${props.view.id}` : 'all',
   lists: props.list === undefined ? ([] as string[]) : [props.list],
@@ -50,6 +50,7 @@ watch(
 
 const OPENS = [
   { value: 'feed' as const, label: 'what is planned' },
+  { value: 'caldav' as const, label: 'what is planned, a calendar for each list,' },
   { value: 'availability' as const, label: 'only when' },
 ]
 const whats = computed(() => {
@@ -155,16 +156,20 @@ const lines = computed(() =>
 
 /** Shown once: only its hash is kept. */
 const made = ref('')
+/** Of calendars (CalDAV); null where the address itself is the secret. */
+const password = ref<string | null>(null)
 const { busy, reason, attempt } = useAttempt()
 async function make(): Promise<void> {
   await attempt(async () => {
     const json = { ...terms.value, name: given.name.trim(), expires: given.expires || null }
-    made.value = (await answer(() => api.links.$post({ json }))).link
+    const { link, password: secret } = await answer(() => api.links.$post({ json }))
+    made.value = link
+    password.value = secret
   })
 }
-async function copy(): Promise<void> {
-  await navigator.clipboard.writeText(made.value)
-  say({ text: 'The address is copied.' })
+async function copy(text: string, what: string): Promise<void> {
+  await navigator.clipboard.writeText(text)
+  say({ text: `The ${what} is copied.` })
 }
 </script>
 
@@ -179,7 +184,7 @@ async function copy(): Promise<void> {
         </template>
         {{ given.opens === 'availability' ? 'by' : 'of' }}
         <ChooseSome v-model="given.lists" name="Lists of the address" :label="chosen" :options="lists" />,
-        <template v-if="given.opens === 'feed'"
+        <template v-if="given.opens !== 'availability'"
           ><SentenceChoice v-model="given.what" name="What of them" :options="whats" />:
           <SentenceChoice v-model="given.level" name="How much of it" :options="levels" />, tasks as
           <SentenceChoice v-model="given.tasksAs" name="How tasks are told" :options="TASKS" />,
@@ -204,7 +209,7 @@ async function copy(): Promise<void> {
           </li>
         </ul>
         <p v-if="told.length > lines.length" class="quiet">and {{ told.length - lines.length }} more</p>
-        <p v-if="given.opens === 'feed' && given.tasksAs === 'to-dos'" class="quiet">
+        <p v-if="given.opens !== 'availability' && given.tasksAs === 'to-dos'" class="quiet">
           To-dos without a day are told as well.
         </p>
       </section>
@@ -225,13 +230,21 @@ async function copy(): Promise<void> {
       </form>
     </template>
     <template v-else>
-      <p>
+      <p v-if="password === null">
         For {{ given.name.trim() }}. Give it to a calendar program as a calendar to subscribe to; it asks anew
         by itself. <b>It is shown only now</b>, and whoever has it can read what it tells.
       </p>
+      <p v-else>
+        For {{ given.name.trim() }}. Add it to a calendar program as a CalDAV account; the user name may be
+        anything. <b>The password is shown only now</b>, and whoever has it can read, and change nothing.
+      </p>
       <div class="new">
         <Input :value="made" readonly aria-label="Address for calendar programs" />
-        <Button type="primary" @click="copy">Copy</Button>
+        <Button :type="password === null ? 'primary' : 'default'" @click="copy(made, 'address')">Copy</Button>
+      </div>
+      <div v-if="password !== null" class="new secret">
+        <Input :value="password" readonly aria-label="Password for calendar programs" />
+        <Button type="primary" @click="copy(password, 'password')">Copy</Button>
       </div>
       <p class="quiet">It is ended under Team, Who sees what, Links.</p>
     </template>
@@ -278,6 +291,9 @@ li {
 .new {
   display: flex;
   gap: 8px;
+}
+.secret {
+  margin-top: 8px;
 }
 p {
   margin: 0 0 6px;

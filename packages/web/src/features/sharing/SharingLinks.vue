@@ -37,7 +37,12 @@ async function fed(): Promise<void> {
   isFeeding.value = false
   await query.refetch()
 }
-const READ_BY = { page: '', feed: 'read by calendar programs', availability: 'free and busy times' } as const
+const READ_BY = {
+  page: '',
+  feed: 'read by calendar programs',
+  availability: 'free and busy times',
+  caldav: 'calendars (CalDAV)',
+} as const
 /** Shown once: only its hash is kept. */
 const made = ref<{ name: string; link: string } | null>(null)
 
