@@ -50,7 +50,7 @@ watch(
 
 const OPENS = [
   { value: 'feed' as const, label: 'what is planned' },
-  { value: 'caldav' as const, label: 'what is planned, a calendar for each list,' },
+  { value: 'caldav' as const, label: 'list by list, as calendars (CalDAV),' },
   { value: 'availability' as const, label: 'only when' },
 ]
 const whats = computed(() => {
