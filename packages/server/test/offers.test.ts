@@ -273,6 +273,27 @@ describe('an offer', function () {
     )
   })
 
+  it('tells a colleague who has not agreed nothing of who has booked', async () => {
+    const tobias = new Client(w.client.base)
+    await tobias.signIn('tobias@quillmere.example')
+    const spans = [{ fromMs: at(12, '06:00'), toMs: at(12, '20:00') }]
+    const hosts = [await me(), await me(tobias)]
+    const { id, token } = await offer(
+      { title: 'Sprocket', when: { kind: 'spans', spans } },
+      { hosts, into: null },
+    )
+    await forgetLimits()
+    expect((await ask(token, (await freeAt(token))[0] ?? 0)).status).to.equal(201)
+    const seenBy = async (who: Client): Promise<any[]> =>
+      (await who.call('GET', '/offers')).body.offers.find((o: any) => o.id === id).bookings
+    const [booking] = await seenBy(w.client)
+    expect(await seenBy(tobias)).to.deep.equal([])
+    expect((await tobias.call('DELETE', `/offers/bookings/${booking.id}`)).status).to.equal(404)
+    await tobias.call('POST', `/offers/${id}/part`, { takes: true, into: null })
+    expect(await seenBy(tobias)).to.have.length(1)
+    expect((await tobias.call('DELETE', `/offers/bookings/${booking.id}`)).status).to.equal(200)
+  })
+
   it('lets go of what nobody has confirmed, and what its calendar refuses, and says so', async () => {
     const { token } = await offer({ title: 'Snood hour' })
     const start = (await freeAt(token))[0] ?? 0

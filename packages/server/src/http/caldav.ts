@@ -1,4 +1,5 @@
 import { type Context as Call, Hono } from 'hono'
+import { bodyLimit } from 'hono/body-limit'
 import { limitOf } from '../access/limits.ts'
 import { hashOf } from '../access/secrets.ts'
 import type { Context } from '../context/context.ts'
@@ -121,10 +122,7 @@ export function caldavRoutes(ctx: Context, addressOf: (c: Call) => string) {
   }
   const answered = (c: Call, answers: readonly Answer[], asked: readonly string[] | null, more: Node = {}) =>
     c.body(multistatus(answers, asked, more), 207, XML)
-  const bodyOf = async (c: Call): Promise<Node | null> => {
-    const text = await c.req.text()
-    return text.length > MOST_BODY ? null : parsedXml(text)
-  }
+  const bodyOf = async (c: Call): Promise<Node | null> => parsedXml(await c.req.text())
   const objectsAnswered = (
     c: Call,
     list: PublishedList,
@@ -140,7 +138,7 @@ export function caldavRoutes(ctx: Context, addressOf: (c: Call) => string) {
     return answered(c, answers, asked, more.token === undefined ? {} : { 'D:sync-token': more.token })
   }
 
-  const app = new Hono()
+  const app = new Hono().use(bodyLimit({ maxSize: MOST_BODY }))
   app.options('*', c => c.body(null, 200, { DAV: '1, 3, calendar-access', Allow: ALLOWED }))
   app.on(READ_ONLY, '*', async c =>
     (await opened(c)) ? c.body(precondition('D:need-privileges'), 403, XML) : refused(c),

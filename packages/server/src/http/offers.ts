@@ -15,10 +15,12 @@ import {
   agreeToOffer,
   countOffers,
   endOffer,
+  type HostRow,
   hostsOfOffers,
   leaveOffer,
   lockOffer,
   offersAbout,
+  type OfferRow,
 } from '../data/repositories/offers.ts'
 import type { Member } from '../data/repositories/sessions.ts'
 import { endBooking } from '../offers/booking.ts'
@@ -41,6 +43,15 @@ const NO_OFFER = { reason: 'There is no such offer.' }
 async function isTheirs(sql: Sql, member: Member, into: string | null): Promise<boolean> {
   return into === null || (await sightIn(sql, member)).sees(into, 'change')
 }
+
+/** Who has booked is for whoever made the offer, and for those whose time it is by their own word. */
+const isTheirsToSee = (
+  offer: Pick<OfferRow, 'id' | 'made_by'>,
+  hosts: readonly HostRow[],
+  memberId: string,
+): boolean =>
+  offer.made_by === memberId ||
+  hosts.some(h => h.offer_id === offer.id && h.member_id === memberId && h.agreed_at !== null)
 
 export function offerRoutes(ctx: Context) {
   const { db } = ctx
@@ -68,7 +79,9 @@ export function offerRoutes(ctx: Context) {
               .filter(h => h.offer_id === row.id)
               .map(h => ({ id: h.member_id, name: h.name, agreed: h.agreed_at !== null })),
             bookings: bookings
-              .filter(b => b.offer_id === row.id && b.state !== 'ended')
+              .filter(
+                b => b.offer_id === row.id && b.state !== 'ended' && isTheirsToSee(row, hosts, memberId),
+              )
               .map(b => ({
                 id: b.id,
                 state: b.state,
@@ -170,7 +183,9 @@ export function offerRoutes(ctx: Context) {
       .delete('/bookings/:id', async c => {
         const { workspaceId, id: memberId } = c.get('member')
         const rows = await offersAbout(db, { workspaceId, memberId })
-        const theirs = await bookingsOfOffers(db, { ids: rows.map(r => r.id), from: ctx.now() })
+        const hosts = await hostsOfOffers(db, { ids: rows.map(r => r.id) })
+        const seen = rows.filter(r => isTheirsToSee(r, hosts, memberId))
+        const theirs = await bookingsOfOffers(db, { ids: seen.map(r => r.id), from: ctx.now() })
         const booking = theirs.find(b => b.id === c.req.param('id'))
         if (!booking || !(await endBooking(ctx, booking.id, 'host')))
           return c.json({ reason: 'There is no such booking.' }, 404)

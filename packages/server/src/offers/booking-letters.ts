@@ -92,7 +92,11 @@ const namesOf = (hosts: Told['hosts']): string => hosts.map(h => h.name).join(',
 function roomIn({ gave, zone }: Told['hosts'][number]): string {
   if (gave.length === 0) return ''
   const at = (ms: number): string => `${longDayWords(dayAt(ms, zone))}, ${clockWords(ms, zone)}`
-  const lines = gave.map(g => `${g.title}: ${g.to === null ? 'on the shelf' : `now ${at(g.to)}`}`)
+  const whereTo = (g: GaveWay): string => {
+    if (g.why !== null) return `stays where it is. ${g.why}`
+    return g.to === null ? 'on the shelf' : `now ${at(g.to)}`
+  }
+  const lines = gave.map(g => `${g.title}: ${whereTo(g)}`)
   return `\nTo make room:\n${lines.join('\n')}\n`
 }
 

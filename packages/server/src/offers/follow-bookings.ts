@@ -1,5 +1,6 @@
 import { type Making, MINUTE, zonedAt } from '@loom/core'
 import { held, placeOfMeeting } from '@loom/core/offers'
+import { LRUCache } from 'lru-cache'
 import type { Context } from '../context/context.ts'
 import { harmsOnlyItself } from '../data/harm.ts'
 import { awaitLease } from '../data/leases.ts'
@@ -7,6 +8,7 @@ import { isDuplicate } from '../data/database-errors.ts'
 import { json, parsed } from '../data/json.ts'
 import {
   type BookingEvent,
+  bookingById,
   bookingsAstray,
   changeBooking,
   dropBookingEvent,
@@ -24,6 +26,7 @@ import {
 import { teamOfWorkspace } from '../data/repositories/members.ts'
 import { hostsOfOffers, offerOfBooking, type OpenOffer } from '../data/repositories/offers.ts'
 import type { Member } from '../data/repositories/sessions.ts'
+import { backoff } from '../sync/log/health.ts'
 import { editItem } from '../view/edit.ts'
 import { makeItem } from '../view/make.ts'
 import { endBooking, termsOf } from './booking.ts'
@@ -36,6 +39,7 @@ import { makeRoom } from './make-room.ts'
  */
 
 const LOOK_MS = 3_000
+const MOST_REST_MS = 3_600_000
 /** Bookings are kept so long after their time. */
 const KEPT_MS = 90 * 86_400_000
 
@@ -48,6 +52,8 @@ export class FollowBookings {
   /** From then on only who asks for it looks. */
   stop: () => void = () => undefined
   private looks = 0
+  /** What could not be followed is left alone for longer each time. */
+  private readonly rests = new LRUCache<string, { failures: number; until: number }>({ max: 1_000 })
 
   constructor(
     private readonly ctx: Context,
@@ -71,16 +77,19 @@ export class FollowBookings {
   /** One that cannot be followed keeps no other; of several servers one does it. */
   async follow(id: string, workspaceId: string): Promise<void> {
     const { ctx } = this
+    if (Date.now() < (this.rests.get(id)?.until ?? 0)) return
     const lease = await awaitLease(ctx, workspaceId, `bookings:${workspaceId}`)
     if (!lease) return
     try {
-      const booking = await ctx.db.commit(sql => lockBooking(sql, { id }))
+      const booking = await bookingById(ctx.db, { id })
       const offer = booking && (await offerOfBooking(ctx.db, { id: booking.offer_id }))
       if (!booking || !offer || booking.state === 'asked') return
       for (const event of await eventsOfBooking(ctx.db, { id }))
         if (!(await this.followEvent(offer, booking, event))) return
     } catch (error) {
       if (!harmsOnlyItself(error)) throw error
+      const failures = (this.rests.get(id)?.failures ?? 0) + 1
+      this.rests.set(id, { failures, until: Date.now() + backoff(failures, MOST_REST_MS) })
       ctx.log.error({ err: error, bookingId: id }, 'a booking could not be followed')
     } finally {
       await lease.release()
@@ -195,6 +204,11 @@ export class FollowBookings {
           cause: 'booking-called-off',
         })
         if (done.ok && done.connectionId) this.written(done.connectionId)
+        if (!done.ok)
+          ctx.log.warn(
+            { bookingId: booking.id, reason: done.reason },
+            'what was called off stays in a calendar',
+          )
       }
       return this.forget(event)
     }

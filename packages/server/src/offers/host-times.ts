@@ -26,7 +26,7 @@ import { peopleOf } from '../view/people.ts'
  */
 
 /** What one person's time is taken by, as of a change in their workspace. */
-const KEPT = { max: 500, ttl: 60_000 }
+const KEPT = { max: 200, ttl: 60_000 }
 const caches = new WeakMap<Database, LRUCache<string, Promise<Taken[]>>>()
 function cacheOf(db: Database): LRUCache<string, Promise<Taken[]>> {
   const known = caches.get(db)

@@ -50,9 +50,9 @@ export async function makeRoom(
     const away: Edit = piece.kind === 'plan' ? { do: 'unplace' } : { do: 'delete' }
     const edit = to ? placedAt(piece, piece, to, host.zone) : away
     const done = await editItem(ctx, host, piece.key, edit, null, { cause: 'booking-gave-way' })
-    if (!done.ok) continue
-    if (done.connectionId) connections.add(done.connectionId)
-    gave.push({ title: piece.title, from: piece.fromMs, to: to?.fromMs ?? null })
+    if (done.ok && done.connectionId) connections.add(done.connectionId)
+    const why = done.ok ? null : done.reason
+    gave.push({ title: piece.title, from: piece.fromMs, to: to?.fromMs ?? null, why })
   }
   return { gave, connections: [...connections] }
 }

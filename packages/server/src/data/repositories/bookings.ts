@@ -81,11 +81,12 @@ export const changeBooking = (
     p,
   )
 
-/** What made room for it, epoch ms; `to` null: it is on the shelf. */
+/** What was to make room for it, epoch ms; `to` null: it is on the shelf; `why`: it stays where it is. */
 export interface GaveWay {
   title: string
   from: number
   to: number | null
+  why: string | null
 }
 
 /** One event of each host, under a UID that is its own from the beginning: it is made once, whatever breaks off. */
@@ -193,7 +194,8 @@ export const bookingsAstray = (sql: Sql, p: { now: number }): Promise<{ id: stri
          OR (e.mirror_id IS NULL AND IFNULL(i.state, 'dropped') NOT IN ('open', 'waiting'))
          OR (e.mirror_id IS NOT NULL AND (b.state = 'ended' OR m.id IS NULL OR m.presence = 'gone'
            OR m.start_ms <> e.wrote_ms OR b.start_ms <> e.wrote_ms
-           OR m.end_ms <> e.wrote_end OR b.end_ms <> e.wrote_end)))
+           OR m.end_ms <> e.wrote_end OR b.end_ms <> e.wrote_end)
+           AND NOT EXISTS (SELECT 1 FROM intents w WHERE w.mirror_id = e.mirror_id AND w.state IN ('open', 'waiting'))))
      LIMIT 200`,
     p,
   )

@@ -27,6 +27,10 @@ export interface PublishedList {
   token: string
 }
 
+/** Bytes of what is told; and names in the states that are remembered. What nobody asks for the longest goes first. */
+const MOST_KEPT = 64_000_000
+const MOST_NAMES = 500_000
+
 interface Kept {
   made: LRUCache<string, Promise<PublishedList[]>>
   /** What there was, by the token that was told for it. */
@@ -36,9 +40,9 @@ const databases = new WeakMap<Database, Kept>()
 function keptOf(db: Database): Kept {
   const known = databases.get(db)
   if (known) return known
-  const fresh = {
-    made: new LRUCache<string, Promise<PublishedList[]>>({ max: 200 }),
-    states: new LRUCache<string, ReadonlyMap<string, string>>({ max: 2_000 }),
+  const fresh: Kept = {
+    made: new LRUCache({ max: 200, maxSize: MOST_KEPT }),
+    states: new LRUCache({ max: 2_000, maxSize: MOST_NAMES }),
   }
   databases.set(db, fresh)
   return fresh
@@ -51,8 +55,13 @@ export function calendarsOf(ctx: Context, link: OpenLink): Promise<PublishedList
   const known = made.get(key)
   if (known) return known
   const fresh = make(ctx, link)
-  made.set(key, fresh)
-  fresh.catch(() => made.get(key) === fresh && made.delete(key))
+  made.set(key, fresh, { size: 1 })
+  fresh.then(
+    // Told its size once that is known.
+    calendars => made.get(key) === fresh && made.set(key, fresh, { size: 1 + sizeOf(calendars) }),
+    // Whoever asked is told; the next one tries again.
+    () => made.get(key) === fresh && made.delete(key),
+  )
   return fresh
 }
 
@@ -62,9 +71,12 @@ async function make(ctx: Context, link: OpenLink): Promise<PublishedList[]> {
   for (const list of lists) calendars.push(await calendarOf(ctx, link, list))
   const { states } = keptOf(ctx.db)
   for (const { token, objects } of calendars)
-    states.set(token, new Map([...objects.values()].map(o => [o.name, o.etag])))
+    states.set(token, new Map([...objects.values()].map(o => [o.name, o.etag])), { size: 1 + objects.size })
   return calendars
 }
+
+const sizeOf = (calendars: readonly PublishedList[]): number =>
+  calendars.reduce((sum, c) => sum + [...c.objects.values()].reduce((n, o) => n + o.text.length, 0), 0)
 
 const isTask = ({ kind }: ClothItem): boolean => kind === 'task' || kind === 'tied'
 
