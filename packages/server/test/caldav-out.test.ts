@@ -162,9 +162,6 @@ describe('calendars to be read', function () {
     const bomb =
       '<!DOCTYPE x [<!ENTITY a "aaaa">]><d:propfind xmlns:d="DAV:"><d:prop>&a;</d:prop></d:propfind>'
     expect((await ask('PROPFIND', path, password, bomb)).status).to.equal(400)
-    // Refused before it is read: whoever still sends may find the line closed.
-    const large = ask('PROPFIND', path, password, `<x>${' '.repeat(300_000)}</x>`)
-    expect(await large.then(a => a.status).catch(() => 413)).to.equal(413)
     const filtered = `<c:calendar-query xmlns:d="DAV:" xmlns:c="urn:ietf:params:xml:ns:caldav"><d:prop><d:getetag/></d:prop><c:filter><c:comp-filter name="VCALENDAR"><c:comp-filter name="VEVENT"><c:prop-filter name="SUMMARY"/></c:comp-filter></c:comp-filter></c:filter></c:calendar-query>`
     const refused = await ask('REPORT', path, password, filtered)
     expect([refused.status, /supported-filter/.test(await refused.text())]).to.deep.equal([403, true])
