@@ -11,7 +11,7 @@ const part = (all: number[], share: number): number =>
   [...all].sort((x, y) => x - y)[Math.min(all.length - 1, Math.floor(all.length * share))] ?? 0
 const ms = (n: number, digits = 0): string => `${n.toFixed(digits)} ms`
 
-const app = await startApp({ size: 'whole' })
+const app = await startApp({ size: 'whole', clock: `${weekDay(0)}T07:30:00Z` })
 const first = await app.newPage()
 await signIn(first)
 await storyTold(first)

@@ -179,6 +179,8 @@ function loadOfRow(
 }
 
 /** One row for each of `rows` on each of `dates`, hours from left to right. */
+const everything = (): boolean => true
+
 export function hourRows(
   items: readonly ClothItem[],
   rows: readonly RowOf[],
@@ -206,7 +208,7 @@ export function hourRows(
           item.dueAt === null ? [] : [{ item, minute: wallMinutes(item.dueAt, date, options.zone) }],
         ),
         load: loadOfRow(row, blocks, head, capacity, options),
-        counts: row.counts ?? (() => true),
+        counts: row.counts ?? everything,
       }
     }),
   )

@@ -402,7 +402,7 @@ describe('a work window that is kept up', function () {
         const last = days.look()
         if (!refused) expect(last.moves, 'rest').to.deep.equal([])
       }),
-      { numRuns: process.env.PLANNER_SOAK === undefined ? 200 : 1000 },
+      { numRuns: 1000 },
     )
     console.log(`    ${told.moves} moves, ${told.gaveWay} of them to make room, ${told.asks} questions`)
     expect(Math.min(...Object.values(told)), 'each kind comes up').to.be.greaterThan(0)

@@ -28,6 +28,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { useMine } from '../../../stores/mine.ts'
 import { useSession } from '../../../stores/session.ts'
 import { headingOf } from './days.ts'
+import { keepEqual } from './keep-equal.ts'
 import { type Dyed, dyedBy } from './dyes.ts'
 import { type ShelfLines, useDrawnLines } from './drawn-lines.ts'
 import type { Source } from './signs.ts'
@@ -37,6 +38,8 @@ import { NARROW, type View } from './use-view.ts'
 import { rowsOfView, weeksOf } from './view-rows.ts'
 
 /** What the Cloth draws now: the items of some days, laid out as the view says. */
+
+type Axis = ReturnType<typeof axisOf>
 
 export interface Scene {
   cloth: Cloth
@@ -60,7 +63,7 @@ export interface Scene {
   listRows: ComputedRef<CellRow[]>
   /** On a telephone: the days come one under another. */
   isNarrow: Ref<boolean>
-  axis: ComputedRef<{ from: number; to: number }>
+  axis: ComputedRef<Axis>
   nowMinute: (date: string) => number | null
   shelf: ComputedRef<ShelfGroup[]>
   lines: ShelfLines
@@ -147,10 +150,12 @@ export function useScene(view: View, onto: (items: ClothItem[]) => ClothItem[] =
     defaultMinutes: data.value?.defaultMinutes ?? 30,
     now: now.value,
   }))
-  const rows = computed(() =>
-    drawnAs.value === 'hours' ? hourRows(drawn.value, rowsOf.value, dates.value, options.value) : [],
+  const rows = computed<HourRow[]>(was =>
+    drawnAs.value === 'hours'
+      ? keepEqual(was, hourRows(drawn.value, rowsOf.value, dates.value, options.value))
+      : [],
   )
-  const axis = computed(() => axisOf(rows.value, hoursOf(data.value?.me ?? '')))
+  const axis = computed<Axis>(was => keepEqual(was, axisOf(rows.value, hoursOf(data.value?.me ?? ''))))
   const cells = computed((): CellRow[] => {
     if (drawnAs.value !== 'cells') return []
     if (body.value.span !== 'month') return cellRows(drawn.value, rowsOf.value, dates.value, options.value)

@@ -1,5 +1,5 @@
 import { minuteWords } from '../../../ui/telling.ts'
-import { durationWords, type HourRow } from '@loom/core/view'
+import { type ClothItem, durationWords, type HourRow } from '@loom/core/view'
 import type { Held } from './drag.ts'
 
 /** Where what is held would land in a row, and what that would do to the load of its day. */
@@ -14,6 +14,16 @@ export const shareOf = (minutes: number, axis: Axis): string => `${(100 * minute
 export type Landing = { load: string; over: boolean } & (
   { kind: 'day' } | { kind: 'hour'; left: string; width: string; span: string }
 )
+
+/** What is held, for a row that draws something of it: where it lay, or where it would go. Other rows stay as they are. */
+export function heldIn(held: Held | null, row: HourRow): Held | null {
+  const target = held?.target
+  if (!held || !target) return held
+  if ('date' in target && target.date === row.date) return held
+  const over = target.kind === 'batch' ? target.key : null
+  const draws = (i: ClothItem): boolean => i.key === held.item.key || i.key === over
+  return row.head.some(draws) || row.blocks.some(b => draws(b.item)) ? held : null
+}
 
 /** @param key the row's, beside its date */
 export function landingIn(held: Held | null, row: HourRow, key: string, axis: Axis): Landing | null {

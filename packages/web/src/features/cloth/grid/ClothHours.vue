@@ -4,9 +4,11 @@ import { type ClothItem, epochOf, type HourRow, onDate } from '@loom/core/view'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import ClothRow from './ClothRow.vue'
 import type { Held } from '../drag/drag.ts'
+import { heldIn } from '../drag/row-landing.ts'
 import type { PlanWindow } from '@loom/core/planning'
 import { useWaitLines } from '../../../stores/waits.ts'
 import { type Hem, hemsOf } from '../data/hems.ts'
+import { keepEqual } from '../data/keep-equal.ts'
 import type { OfferedSpan } from '../offers/use-offering.ts'
 import { waitLines } from '../data/wait-lines.ts'
 import WaitLines from './WaitLines.vue'
@@ -80,15 +82,18 @@ const isOwn = (row: HourRow): boolean =>
   body.value.rows === 'people' && row.key.startsWith(`${props.scene.data.value?.me ?? ''} `)
 /** Work windows and what is offered are drawn where the time is the viewer's own. */
 const isOthers = (row: HourRow): boolean => body.value.rows !== 'days' && !isOwn(row)
-const hemsIn = (row: HourRow): Hem[] =>
-  props.windows.length === 0 || isOthers(row)
-    ? []
-    : hemsOf(
-        row,
-        props.windows,
-        props.scene.hoursOf(props.scene.data.value?.me ?? ''),
-        props.scene.zone.value,
-      )
+const hems = computed<Map<string, Hem[]>>(was => {
+  const { hoursOf, data, zone, rows } = props.scene
+  const hours = hoursOf(data.value?.me ?? '')
+  const own = props.windows.length === 0 ? [] : rows.value.filter(r => !isOthers(r))
+  return new Map(
+    own.map(r => [r.key, keepEqual(was?.get(r.key), hemsOf(r, props.windows, hours, zone.value))]),
+  )
+})
+const offered = computed<Map<string, OfferedSpan[]>>(
+  was => new Map(props.scene.dates.value.map(d => [d, keepEqual(was?.get(d), props.offeredOn(d))])),
+)
+const NONE: never[] = []
 const weave = ref<HTMLElement | null>(null)
 const { pairs } = useWaitLines(() => props.scene.data.value !== undefined)
 const lines = computed(() => waitLines(props.scene.shown.value, pairs.value))
@@ -127,14 +132,14 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
         :minute-width="minuteWidth"
         :now="scene.nowMinute(row.date)"
         :sources="scene.sources.value"
-        :held="held"
+        :held="heldIn(held, row)"
         :clashes="scene.clashes.value"
         :named="named"
         :person="body.rows === 'people'"
         :own="isOwn(row)"
         :alone="scene.rows.value.length === 1"
-        :hems="hemsIn(row)"
-        :offered="isOthers(row) ? [] : offeredOn(row.date)"
+        :hems="hems.get(row.key) ?? NONE"
+        :offered="isOthers(row) ? NONE : (offered.get(row.date) ?? NONE)"
         @toggle="item => emit('toggle', item)"
         @menu="(item, at) => emit('menu', item, at)"
         @load="at => emit('load', row, at)"
