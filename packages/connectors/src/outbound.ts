@@ -20,7 +20,7 @@ export interface OutboundRequest {
   method: string
   url: string
   headers?: Record<string, string>
-  body?: string
+  body?: string | Uint8Array
   signal?: AbortSignal
   /** Another limit than the usual one. */
   timeoutMs?: number

@@ -22,6 +22,7 @@ import { BookingLetters } from './offers/booking-letters.ts'
 import { FollowBookings } from './offers/follow-bookings.ts'
 import { Nights } from './planning/night.ts'
 import { CommentLetters } from './team/comment-letters.ts'
+import { Reminding } from './reminders/reminding.ts'
 import { Background } from './work/background.ts'
 import { readLastWords } from './work/last-words.ts'
 import { ping } from './data/repositories/health.ts'
@@ -41,6 +42,7 @@ export interface Running {
   letters: CommentLetters
   follow: FollowBookings
   bookingLetters: BookingLetters
+  reminding: Reminding
   /** Where the first person begins; null where somebody has. */
   begin: string | null
   stop: () => Promise<void>
@@ -131,6 +133,7 @@ export async function startServer(config: Config): Promise<Running> {
   const letters = new CommentLetters(ctx, config.outgoingMail)
   const nights = new Nights(ctx)
   const statuses = new ChatStatuses(ctx)
+  const reminding = new Reminding(ctx)
   const keepingUp = new KeepingUp(ctx, (workspaceId, connections) => {
     for (const id of connections) engine.kick(id)
     engine.requestPlan(workspaceId)
@@ -139,6 +142,7 @@ export async function startServer(config: Config): Promise<Running> {
   nights.start()
   keepingUp.start()
   statuses.start()
+  reminding.start()
   letters.start()
   follow.start()
   bookingLetters.start()
@@ -159,6 +163,7 @@ export async function startServer(config: Config): Promise<Running> {
     nights,
     keepingUp,
     statuses,
+    reminding,
     stop: async () => {
       const closed = new Promise<void>(resolve => server.close(() => resolve()))
       if ('closeAllConnections' in server) server.closeAllConnections()

@@ -19,6 +19,7 @@ import { identityProvider } from './identity/identity.ts'
 import { mailApi, mailPage, mailSeed } from './mail/mail.ts'
 import { mailboxPage, mailboxSeed, takeMail } from './mailbox/mailbox.ts'
 import { page } from './page.ts'
+import { pushService } from './push/push.ts'
 import { registerApi } from './register/api.ts'
 import { registerPage } from './register/page.ts'
 import { Register } from './register/state.ts'
@@ -136,6 +137,7 @@ export function standins(
   app.route('/chat/page', chatPage(chat, form('chat')))
   app.route('/mailbox', mailboxPage(mailbox))
   app.route('/slips', slipsApi(slips))
+  app.route('/push', pushService())
   app.route('/identity', identityProvider('/identity'))
   return app
 }

@@ -89,9 +89,10 @@ function groundsOf(sql: Sql, workspaceId: string, changes: readonly Told[], from
 export async function audibleTo<C extends Told>(
   sql: Sql,
   who: Asker & { workspaceId: string },
-  changes: readonly C[],
+  all: readonly C[],
   from: number,
 ): Promise<readonly C[]> {
+  const changes = all.filter(({ change: { only } }) => only === undefined || only === who.id)
   if (!changes.some(isOfLists)) return changes
   const { sharing, whose } = await groundsOf(sql, who.workspaceId, changes, from)
   const sight = sharing.sightOf(who)

@@ -1,11 +1,22 @@
 /** What a change concerns; clients ask again for what they show of it. */
-export const TOPICS = ['cloth', 'categories', 'journal', 'rules', 'connections', 'views', 'team'] as const
+export const TOPICS = [
+  'cloth',
+  'categories',
+  'journal',
+  'rules',
+  'connections',
+  'views',
+  'team',
+  'reminders',
+] as const
 export type Topic = (typeof TOPICS)[number]
 
 export interface Change {
   topics: Topic[]
   /** An edit of this member was not taken by its service. */
   refused?: { memberId: string; title: string; reason: string }
+  /** Nobody but this member hears of it. */
+  only?: string
   /**
    * Of the Cloth, only the numbered items, their tied items, and the edits under way have changed. Everything else
    * that was read before is still valid.

@@ -42,6 +42,7 @@ import { up as chat } from './migrations/0039-chat.ts'
 import { up as daySeen } from './migrations/0040-day-seen.ts'
 import { up as feeds } from './migrations/0041-feeds.ts'
 import { up as offers } from './migrations/0042-offers.ts'
+import { up as reminders } from './migrations/0043-reminders.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -86,6 +87,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0040-day-seen', up: daySeen },
   { name: '0041-feeds', up: feeds },
   { name: '0042-offers', up: offers },
+  { name: '0043-reminders', up: reminders },
 ]
 
 /** Remembers in the database which migrations ran. */

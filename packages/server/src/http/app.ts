@@ -30,6 +30,7 @@ import { planningRoutes } from './planning.ts'
 import { type Following, offeredTimesRoutes } from './offered-times.ts'
 import { offerRoutes } from './offers.ts'
 import { presenceRoutes } from './presence.ts'
+import { reminderRoutes } from './reminders.ts'
 import { requestRoutes } from './requests.ts'
 import { rulePaperRoutes } from './rule-papers.ts'
 import { ruleRoutes } from './rules.ts'
@@ -78,6 +79,7 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions, terms: S
       .route('/me', meRoutes(ctx))
       .route('/offers', offerRoutes(ctx))
       .route('/planning', planningRoutes(ctx, engine))
+      .route('/reminders', reminderRoutes(ctx))
       .route('/chat', chatRoutes(ctx))
       .route('/time', timeRoutes(ctx))
       .route('/sharing', sharingRoutes(ctx))

@@ -15,7 +15,7 @@ export interface SignedIn {
 }
 
 /** What somebody who only looks may do to what is theirs alone. */
-const OF_READERS = /^\/api\/(me|account|session|presence|time|team\/leave)(\/|$)/
+const OF_READERS = /^\/api\/(me|account|session|presence|time|reminders|team\/leave)(\/|$)/
 
 /** Readers change nothing in the workspace. What asks by POST and changes nothing is refused to them as well. */
 export const noReaders: MiddlewareHandler<SignedIn> = async (c, next) => {

@@ -7,6 +7,8 @@ export interface Letter {
   to: { name: string; address: string }
   subject: string
   text: string
+  /** Steady, where it may be sent twice: whoever receives it keeps one (RFC 5322 §3.6.4). */
+  id?: string
   /** What calendar programs read in it (RFC 6047). */
   calendar?: { method: 'REQUEST' | 'CANCEL'; content: string }
 }
@@ -19,7 +21,10 @@ export interface OutgoingMail {
 const WITHIN_MS = 15_000
 
 /** Throws where the mail server does not take it. */
-export async function sendMail(mail: OutgoingMail, { to, subject, text, calendar }: Letter): Promise<void> {
+export async function sendMail(
+  mail: OutgoingMail,
+  { to, subject, text, calendar, id }: Letter,
+): Promise<void> {
   const times = { connectionTimeout: WITHIN_MS, greetingTimeout: WITHIN_MS, socketTimeout: WITHIN_MS }
   const transport = createTransport({ url: mail.url, ...times })
   try {
@@ -28,6 +33,7 @@ export async function sendMail(mail: OutgoingMail, { to, subject, text, calendar
       to,
       subject,
       text,
+      ...(id !== undefined && { messageId: `<${id}>` }),
       ...(calendar && { icalEvent: { method: calendar.method, content: calendar.content } }),
     })
   } finally {

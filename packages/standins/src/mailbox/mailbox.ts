@@ -10,6 +10,8 @@ export interface Letter {
   to: string[]
   from: string
   subject: string
+  /** Its Message-ID: the same one twice is one letter. */
+  id: string
   text: string
   /** What a calendar program would read in it; '' where there is nothing. */
   calendar: string
@@ -41,6 +43,7 @@ export function takeMail(
             to: session.envelope.rcptTo.map(r => r.address),
             from: mail.from?.text ?? '',
             subject: mail.subject ?? '',
+            id: mail.messageId ?? '',
             text: mail.text ?? '',
             calendar: calendarIn(mail),
             at: new Date().toISOString(),

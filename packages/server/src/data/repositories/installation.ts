@@ -11,6 +11,14 @@ export const putKeyCheck = (sql: Sql, p: { value: string }): Promise<void> =>
     p,
   )
 
+/** By which devices know that a push is ours, sealed; made once. */
+export const pushKeys = (sql: Sql): Promise<{ value: string } | null> =>
+  sql.one(`SELECT value FROM installation WHERE name = 'push-keys'`)
+
+/** Only where there are none yet. */
+export const putPushKeys = (sql: Sql, p: { value: string }): Promise<number> =>
+  sql.run(`INSERT IGNORE INTO installation (name, value) VALUES ('push-keys', :value)`, p)
+
 /** Every column that holds something sealed, with its table and key. */
 export const SEALED = [
   ['connections', 'id', 'credentials'],
@@ -19,6 +27,10 @@ export const SEALED = [
   ['drafts', 'id', 'input'],
   ['drafts', 'id', 'consent'],
   ['users', 'id', 'totp_secret'],
+  ['offers', 'id', 'token_sealed'],
+  ['bookings', 'id', 'token_sealed'],
+  ['push_subscriptions', 'id', 'sealed'],
+  ['installation', 'name', 'value'],
 ] as const
 
 type Sealed = (typeof SEALED)[number]

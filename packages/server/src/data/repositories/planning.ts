@@ -42,8 +42,16 @@ export async function putPlanning(
   return changed === 1
 }
 
-/** With what was laid by it, and moved. */
+/** With what was laid by it, moved, and reminded of. */
 export async function forgetPlanning(sql: Sql, p: { memberId: string }): Promise<void> {
-  for (const table of ['planning', 'laid_pieces', 'kept_up', 'day_seen'])
-    await sql.run(`DELETE FROM ${table} WHERE member_id = :memberId`, p)
+  const tables = [
+    'planning',
+    'laid_pieces',
+    'kept_up',
+    'day_seen',
+    'reminders',
+    'push_subscriptions',
+    'item_reminders',
+  ]
+  for (const table of tables) await sql.run(`DELETE FROM ${table} WHERE member_id = :memberId`, p)
 }
