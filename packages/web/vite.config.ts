@@ -1,12 +1,43 @@
 import { fileURLToPath } from 'node:url'
 import vue from '@vitejs/plugin-vue'
 import { defineConfig } from 'vite'
+import { VitePWA } from 'vite-plugin-pwa'
 import { firstLoad } from './first-load.ts'
 
 const server = `http://127.0.0.1:${process.env.LOOM_PORT ?? 4000}`
 
 export default defineConfig({
-  plugins: [vue(), firstLoad()],
+  plugins: [
+    vue(),
+    VitePWA({
+      strategies: 'injectManifest',
+      srcDir: 'src/worker',
+      filename: 'service-worker.ts',
+      // A person who wants it asks for it; nobody is given one by opening the page.
+      injectRegister: false,
+      injectManifest: { injectionPoint: undefined },
+      manifest: {
+        name: 'Amber Loom',
+        short_name: 'Amber Loom',
+        description: 'Tasks and events of a team in one cloth.',
+        id: '/',
+        start_url: '/day',
+        display: 'standalone',
+        background_color: '#F7F2E8',
+        theme_color: '#2B211A',
+        icons: [
+          { src: '/icon-192.png', sizes: '192x192', type: 'image/png' },
+          { src: '/icon-512.png', sizes: '512x512', type: 'image/png', purpose: 'any maskable' },
+          { src: '/mark.svg', sizes: 'any', type: 'image/svg+xml' },
+        ],
+        shortcuts: [
+          { name: 'Day', url: '/day' },
+          { name: 'Cloth', url: '/cloth' },
+        ],
+      },
+    }),
+    firstLoad(),
+  ],
   resolve: {
     alias: [
       {

@@ -54,6 +54,19 @@ export function remindersOf(items: readonly ClothItem[], terms: ReminderTerms): 
       return atMs < r.untilMs ? [{ ...r, atMs }] : []
     })
     .sort((x, y) => x.atMs - y.atMs || x.aboutMs - y.aboutMs || (x.key < y.key ? -1 : 1))
+    .filter(onlyOnce())
+}
+
+/** A task and an event of one name at one time are one thing to whoever is reminded. */
+function onlyOnce(): (r: Reminder) => boolean {
+  const before = new Set<string>()
+  return ({ kind, title, aboutMs }) => {
+    if (kind !== 'event' && kind !== 'block') return true
+    const name = `${aboutMs} ${title}`
+    const isFirst = !before.has(name)
+    before.add(name)
+    return isFirst
+  }
 }
 
 /** Which it is, whatever is said of it later. */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { PhMoon, PhSignOut, PhSlidersHorizontal, PhSun, PhSwatches } from '@phosphor-icons/vue'
+import { PhBell, PhMoon, PhSignOut, PhSlidersHorizontal, PhSun, PhSwatches } from '@phosphor-icons/vue'
 import { useQueryCache } from '@pinia/colada'
 import { useElementBounding } from '@vueuse/core'
 import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref, watch, watchEffect } from 'vue'
@@ -26,6 +26,7 @@ import { partInOurTheme } from '../ui/in-our-theme.ts'
 
 /** Seldom needed, so they are fetched when they are. */
 const WorkspaceChoice = defineAsyncComponent(() => import('../features/team/WorkspaceChoice.vue'))
+const ReminderCards = defineAsyncComponent(() => import('../features/reminders/ReminderCards.vue'))
 const SignInAgain = partInOurTheme(() => import('../features/sign-in/SignInAgain.vue'))
 const session = useSession()
 const dark = computed(() => themeName.value === 'peat')
@@ -38,7 +39,7 @@ const { connections, now } = useConnections()
 const mine = useMine()
 const { forMe } = useRequests()
 watch(connections, useImports().look, { immediate: true })
-useReminders(() => connections.value.length > 0)
+const reminders = useReminders(() => connections.value.length > 0)
 useKeptUpMessages(() => connections.value.length > 0)
 watchEffect(() => (clock.value = mine.settings.value.clock))
 
@@ -172,6 +173,9 @@ watch(
           <RouterLink to="/me" class="entry" @click="close()">
             <PhSlidersHorizontal :size="16" /> My settings
           </RouterLink>
+          <RouterLink to="/reminders" class="entry" @click="close()">
+            <PhBell :size="16" /> Reminders
+          </RouterLink>
           <RouterLink to="/categories" class="entry" @click="close()">
             <PhSwatches :size="16" /> Categories
           </RouterLink>
@@ -186,6 +190,12 @@ watch(
       </FoldOut>
     </header>
     <RouterView />
+    <ReminderCards
+      v-if="reminders.given.value.length > 0"
+      :given="reminders.given.value"
+      @done="ids => void reminders.done(ids)"
+      @later="(id, againAt) => void reminders.later(id, againAt)"
+    />
     <SignInAgain v-if="session.expired" :email="session.person?.email ?? ''" />
   </div>
 </template>

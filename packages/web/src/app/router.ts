@@ -67,6 +67,11 @@ export const router = createRouter({
           name: 'time',
           component: inOurTheme(() => import('../features/time/TimeReport.vue')),
         },
+        {
+          path: 'reminders',
+          name: 'reminders',
+          component: () => import('../features/reminders/RemindersView.vue'),
+        },
         { path: 'day', name: 'day', component: () => import('../features/day/DayView.vue') },
         {
           path: 'rules',

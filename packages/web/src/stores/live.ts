@@ -6,7 +6,7 @@ import { useSession } from './session.ts'
 
 /** Changes from elsewhere: the stream says what they concern, and what is shown of it is asked for again. */
 
-type Topic = 'cloth' | 'categories' | 'journal' | 'rules' | 'connections' | 'views' | 'team'
+type Topic = 'cloth' | 'categories' | 'journal' | 'rules' | 'connections' | 'views' | 'team' | 'reminders'
 
 interface Change {
   topics: Topic[]

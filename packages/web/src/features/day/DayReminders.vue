@@ -19,12 +19,7 @@ const choices = (from: number, to: number, now: number | null) => [
 ]
 const mornings = computed(() => choices(360, 660, props.reminders.plan))
 const evenings = computed(() => choices(840, 1260, props.reminders.review))
-/** The browser shows them too, where its person lets it. */
-function set(patch: Partial<Reminders>): void {
-  emit('change', { ...props.reminders, ...patch })
-  if ('Notification' in window && Notification.permission === 'default')
-    void Notification.requestPermission().catch(() => undefined)
-}
+const set = (patch: Partial<Reminders>): void => emit('change', { ...props.reminders, ...patch })
 </script>
 
 <template>
@@ -41,7 +36,7 @@ function set(patch: Partial<Reminders>): void {
       :options="evenings"
       :model-value="reminders.review ?? NEVER"
       @update:model-value="m => set({ review: m === NEVER ? null : m })"
-    />
+    />, and <RouterLink to="/reminders">of more</RouterLink>
   </span>
 </template>
 

@@ -12,6 +12,7 @@ import ItemFacts from './ItemFacts.vue'
 import ItemHistory from './ItemHistory.vue'
 import ItemParts from './ItemParts.vue'
 import ItemWaits from './ItemWaits.vue'
+import ItemReminder from './ItemReminder.vue'
 import ItemTime from './ItemTime.vue'
 import NotesField from './NotesField.vue'
 import type { Source } from '../data/signs.ts'
@@ -141,6 +142,7 @@ function rename(): void {
           @batch="tasks => emit('batch', tasks)"
         />
         <ItemWaits v-if="isTask" :item="item" :may-change="details.mayChange" @go="key => emit('go', key)" />
+        <ItemReminder v-if="item.place.kind === 'timed' || item.due !== null" :item="item" />
         <ItemTime :item="item" :zone="zone" />
         <NotesField
           :text="details.description"
