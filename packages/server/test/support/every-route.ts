@@ -144,6 +144,13 @@ export async function everyRoute(w: World, aim: Partial<Aim> = {}): Promise<Rout
         { what: 'remove', key, plan: false },
       ].map(p => ({ ...p, fromMs: LATER_MS, toMs: LATER_MS + 1_800_000, pinned: false })),
     },
+    'POST /api/reminders/done': { ids: ['nothing'] },
+    'POST /api/reminders/:id/later': { againAt: LATER_MS },
+    'PUT /api/reminders/items/:key': { minutes: 5 },
+    'POST /api/reminders/push': {
+      subscription: { endpoint: 'https://push.example.org/x', keys: { p256dh: 'x', auth: 'x' } },
+      device: 'Theirs',
+    },
     'POST /api/chat/messages': { chat: 'nothing', channel: 'nothing', text: 'Theirs' },
     'POST /api/time/entries': { item: key, title: '', day: '2020-01-01', time: { minutes: 5 } },
     'PATCH /api/time/entries/:id': { version: 1, assumed: false },
