@@ -229,6 +229,7 @@ const REASONS: Record<string, string> = {
   'kept-up-gave-way': 'kept up by itself: it made room',
   'kept-up-back': 'put back from where it had been moved by itself',
   'booking-gave-way': 'it made room for what a guest has booked',
+  'meeting-gave-way': 'it made room for a meeting',
   'booking-moved': 'a guest moved it',
   'booking-called-off': 'it was called off',
 }

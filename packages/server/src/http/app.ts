@@ -12,6 +12,7 @@ import { caldavRoutes } from './caldav.ts'
 import { categoryRoutes } from './categories.ts'
 import { clothRoutes } from './cloth.ts'
 import { commentRoutes } from './comments.ts'
+import { commonTimeRoutes } from './common-time.ts'
 import { connectingRoutes, consentRoute } from './connecting.ts'
 import { connectionSettingsRoutes } from './connection-settings.ts'
 import { connectionSignInRoutes } from './connection-sign-in.ts'
@@ -78,6 +79,7 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions, terms: S
       .route('/rules', rulePaperRoutes(ctx))
       .route('/me', meRoutes(ctx))
       .route('/offers', offerRoutes(ctx))
+      .route('/common-time', commonTimeRoutes(ctx, engine))
       .route('/planning', planningRoutes(ctx, engine))
       .route('/reminders', reminderRoutes(ctx))
       .route('/chat', chatRoutes(ctx))

@@ -36,7 +36,9 @@ function cacheOf(db: Database): LRUCache<string, Promise<Taken[]>> {
   return fresh
 }
 
-interface Taken extends Stretch {
+export interface Taken extends Stretch {
+  /** The item as the Cloth calls it; of a way, that of its appointment. */
+  key: string
   /** Of the item, without its date; of a way, that of its appointment. */
   mirror: string
   /** How much it presses where it is movable work, which may give way; null where it stays. */
@@ -83,6 +85,7 @@ async function readTaken(
       takenOf([item], person).map(({ fromMs, toMs }) => ({
         fromMs,
         toMs,
+        key: item.key,
         mirror: mirrorOfKey(item.key),
         presses: presses.get(item.key) ?? null,
       })),
@@ -144,7 +147,8 @@ export async function hostTimes(
   return found
 }
 
-function takenBy(
+/** @param seq the last change in their workspace */
+export function takenBy(
   ctx: Context,
   member: Member,
   span: { from: string; days: number },

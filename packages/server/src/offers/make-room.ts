@@ -1,5 +1,5 @@
 import { addDays, dayAt, daysBetween, type Edit } from '@loom/core'
-import { givingWay, openWaits, type Stretch, yieldingOf } from '@loom/core/planning'
+import { type GivesWay, givingWay, openWaits, type Stretch, yieldingOf } from '@loom/core/planning'
 import { withTravel } from '@loom/core/view'
 import type { Context } from '../context/context.ts'
 import type { GaveWay } from '../data/repositories/bookings.ts'
@@ -15,15 +15,15 @@ import { waitsOf } from '../view/waits.ts'
 
 const LEAST_DAYS = 7
 
-/**
- * @param taken the meeting with what stays free around it
- * @param below only what presses less gives way
- */
-export async function makeRoom(
-  ctx: Context,
-  host: Member,
-  { taken, below }: { taken: Stretch; below: number },
-): Promise<{ gave: GaveWay[]; connections: string[] }> {
+interface Meeting {
+  /** With what stays free around it. */
+  taken: Stretch
+  /** Only what presses less gives way. */
+  below: number
+}
+
+/** What would give way, and where to; nothing is written. */
+export async function roomFor(ctx: Context, host: Member, { taken, below }: Meeting): Promise<GivesWay[]> {
   const now = ctx.now()
   const today = dayAt(now, host.zone)
   const days = Math.max(0, daysBetween(today, dayAt(taken.toMs, host.zone))) + LEAST_DAYS
@@ -39,17 +39,27 @@ export async function makeRoom(
     }
   })
   const { hours } = around
-  if (!hours) return { gave: [], connections: [] }
+  if (!hours) return []
   const person = { id: host.id, zone: host.zone, now }
   const pieces = yieldingOf(around.items, person, taken.toMs).filter(
     p => p.pressure < below && p.fromMs < taken.toMs && taken.fromMs < p.toMs,
   )
+  return givingWay({ ...around, hours, person, days }, pieces, taken)
+}
+
+/** @param by whoever does it, with their rights: the host, where nobody else is named */
+export async function makeRoom(
+  ctx: Context,
+  host: Member,
+  meeting: Meeting,
+  { by = host, cause = 'booking-gave-way' }: { by?: Member; cause?: string } = {},
+): Promise<{ gave: GaveWay[]; connections: string[] }> {
   const gave: GaveWay[] = []
   const connections = new Set<string>()
-  for (const { piece, to } of givingWay({ ...around, hours, person, days }, pieces, taken)) {
+  for (const { piece, to } of await roomFor(ctx, host, meeting)) {
     const away: Edit = piece.kind === 'plan' ? { do: 'unplace' } : { do: 'delete' }
     const edit = to ? placedAt(piece, piece, to, host.zone) : away
-    const done = await editItem(ctx, host, piece.key, edit, null, { cause: 'booking-gave-way' })
+    const done = await editItem(ctx, by, piece.key, edit, null, { cause })
     if (done.ok && done.connectionId) connections.add(done.connectionId)
     const why = done.ok ? null : done.reason
     gave.push({ title: piece.title, from: piece.fromMs, to: to?.fromMs ?? null, why })
