@@ -1,5 +1,5 @@
 import { zValidator } from '@hono/zod-validator'
-import { zonedAt } from '@loom/core'
+import { type Edit, zonedAt } from '@loom/core'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Context } from '../context/context.ts'
@@ -68,11 +68,13 @@ export function commonTimeRoutes(ctx: Context, engine: Engine) {
         const { workspaceId } = member
         const taken = { fromMs: startMs, toMs }
         const team = await teamOfWorkspace(ctx.db, { workspaceId })
+        const backs: { key: string; edit: Edit }[] = []
         const gave: { person: string; title: string; to: number | null; why: string | null }[] = []
         for (const person of team.filter(m => people.includes(m.id))) {
           const host = { ...person, workspaceId, userId: '' }
           const done = await makeRoom(ctx, host, { taken, below }, { by: member, cause: 'meeting-gave-way' })
           for (const id of done.connections) engine.kick(id)
+          backs.push(...done.backs)
           // What whoever asks may not change, they are told nothing of.
           for (const g of done.gave)
             if (g.why === null) gave.push({ person: person.id, title: g.title, to: g.to, why: g.why })
@@ -84,7 +86,7 @@ export function commonTimeRoutes(ctx: Context, engine: Engine) {
                 why: g.why,
               })
         }
-        return c.json({ intent: made.intent, place: made.place, gave }, 201)
+        return c.json({ intent: made.intent, place: made.place, gave, backs }, 201)
       })
   )
 }

@@ -53,16 +53,18 @@ export async function makeRoom(
   host: Member,
   meeting: Meeting,
   { by = host, cause = 'booking-gave-way' }: { by?: Member; cause?: string } = {},
-): Promise<{ gave: GaveWay[]; connections: string[] }> {
+): Promise<{ gave: GaveWay[]; connections: string[]; backs: { key: string; edit: Edit }[] }> {
   const gave: GaveWay[] = []
+  const backs: { key: string; edit: Edit }[] = []
   const connections = new Set<string>()
   for (const { piece, to } of await roomFor(ctx, host, meeting)) {
     const away: Edit = piece.kind === 'plan' ? { do: 'unplace' } : { do: 'delete' }
     const edit = to ? placedAt(piece, piece, to, host.zone) : away
     const done = await editItem(ctx, by, piece.key, edit, null, { cause })
     if (done.ok && done.connectionId) connections.add(done.connectionId)
+    if (done.ok && done.inverse) backs.push({ key: piece.key, edit: done.inverse })
     const why = done.ok ? null : done.reason
     gave.push({ title: piece.title, from: piece.fromMs, to: to?.fromMs ?? null, why })
   }
-  return { gave, connections: [...connections] }
+  return { gave, connections: [...connections], backs }
 }

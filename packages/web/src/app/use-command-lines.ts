@@ -11,6 +11,7 @@ const PLACES = [
   { name: 'Day', to: '/day' },
   { name: 'Draft the free time', to: '/cloth?draft=week' },
   { name: 'Offer times to a guest', to: '/cloth?offer' },
+  { name: 'Find a time with colleagues', to: '/cloth?offer=us' },
   { name: 'Rules', to: '/rules' },
   { name: 'Conflicts', to: '/rules/conflicts' },
   { name: 'Brake', to: '/rules/brake' },

@@ -91,12 +91,18 @@ function offer(first: Parameters<typeof offering.open>[0] = null): void {
   draft.isOpen.value = false
   offering.open(first)
 }
+/** People as rows, over the hours of a day. */
+function besideOneAnother(date: string): void {
+  view.set({ span: 'day', rows: 'people' })
+  scene.go(date)
+}
 const route = useRoute()
 const router = useRouter()
 watch(
   () => route.query.offer,
   asked => {
     if (asked === undefined) return
+    offering.side.value = asked === 'us' ? 'us' : 'guests'
     offer()
     void router.replace({ query: {} })
   },
@@ -379,7 +385,12 @@ watch(
       @edit="(item, edit) => void cloth.edit(item, edit)"
       @open="acts.openKey"
     />
-    <OfferPanel v-if="offering.isOpen.value && data" :scene="scene" :offering="offering" />
+    <OfferPanel
+      v-if="offering.isOpen.value && data"
+      :scene="scene"
+      :offering="offering"
+      @beside="besideOneAnother"
+    />
     <LoadPanel
       v-if="acts.load.value && data"
       :row="scene.rows.value.find(r => r.key === acts.load.value?.row.key) ?? acts.load.value.row"

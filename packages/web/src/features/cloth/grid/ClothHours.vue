@@ -94,6 +94,12 @@ const offered = computed<Map<string, OfferedSpan[]>>(
   was => new Map(props.scene.dates.value.map(d => [d, keepEqual(was?.get(d), props.offeredOn(d))])),
 )
 const NONE: never[] = []
+function offeredIn(row: HourRow): OfferedSpan[] {
+  const all = offered.value.get(row.date) ?? NONE
+  if (!isOthers(row)) return all
+  const [person = ''] = row.key.split(' ')
+  return all.some(o => o.people.includes(person)) ? all.filter(o => o.people.includes(person)) : NONE
+}
 const weave = ref<HTMLElement | null>(null)
 const { pairs } = useWaitLines(() => props.scene.data.value !== undefined)
 const lines = computed(() => waitLines(props.scene.shown.value, pairs.value))
@@ -139,7 +145,7 @@ const secondName = computed(() => body.value.secondZone?.split('/').at(-1)?.repl
         :own="isOwn(row)"
         :alone="scene.rows.value.length === 1"
         :hems="hems.get(row.key) ?? NONE"
-        :offered="isOthers(row) ? NONE : (offered.get(row.date) ?? NONE)"
+        :offered="offeredIn(row)"
         @toggle="item => emit('toggle', item)"
         @menu="(item, at) => emit('menu', item, at)"
         @load="at => emit('load', row, at)"

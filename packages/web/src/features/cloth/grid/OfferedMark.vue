@@ -16,7 +16,7 @@ const place = computed(() => ({
 }))
 const words = computed(
   () =>
-    `${props.span.isDraft ? 'To be offered' : 'Offered to guests'}: ${props.span.title}, ${minuteWords(props.span.from)}–${minuteWords(props.span.to % 1440)}`,
+    `${props.span.people.length > 0 ? 'A common time' : props.span.isDraft ? 'To be offered' : 'Offered to guests'}: ${props.span.title}, ${minuteWords(props.span.from)}–${minuteWords(props.span.to % 1440)}`,
 )
 </script>
 

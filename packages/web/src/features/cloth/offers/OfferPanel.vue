@@ -10,6 +10,7 @@ import { useAttempt } from '../../../ui/attempt.ts'
 import ChooseSome from '../../../ui/ChooseSome.vue'
 import SentenceChoice from '../../../ui/SentenceChoice.vue'
 import type { Scene } from '../data/use-scene.ts'
+import CommonTime from './CommonTime.vue'
 import OfferHours from './OfferHours.vue'
 import OffersGiven from './OffersGiven.vue'
 import OfferText from './OfferText.vue'
@@ -17,6 +18,8 @@ import type { Offering } from './use-offering.ts'
 
 /** Time for guests: drawn on the Cloth or repeated every week, on terms said in a sentence; and what is offered already. */
 const props = defineProps<{ scene: Scene; offering: Offering }>()
+
+const emit = defineEmits<{ beside: [date: string] }>()
 
 const { given, terms, all } = props.offering
 const me = computed(() => props.scene.data.value?.me ?? '')
@@ -79,7 +82,7 @@ const look = useQuery({
     answer(() =>
       api.offers.look.$post({ json: { terms: { ...terms.value, title: terms.value.title || '–' } } }),
     ),
-  enabled: () => isComplete.value && !made.value,
+  enabled: () => props.offering.side.value === 'guests' && isComplete.value && !made.value,
 })
 const found = computed(() => look.data.value?.starts.length ?? 0)
 const lookWords = computed(() => {
@@ -110,6 +113,12 @@ function another(): void {
   made.value = null
 }
 
+function turn(): void {
+  const { side, common } = props.offering
+  side.value = side.value === 'us' ? 'guests' : 'us'
+  common.value = null
+}
+
 const panel = useTemplateRef<HTMLElement>('panel')
 const title = useTemplateRef<HTMLInputElement>('title')
 // By an address one may be here before it is known who one is.
@@ -126,18 +135,28 @@ function copied(): void {
   <aside
     ref="panel"
     class="panel sheet"
-    aria-label="Times for guests"
+    :aria-label="offering.side.value === 'us' ? 'A time among us' : 'Times for guests'"
     tabindex="-1"
     @keydown.esc="offering.close()"
   >
     <header>
-      <h2>Times for guests</h2>
+      <h2>{{ offering.side.value === 'us' ? 'A time among us' : 'Times for guests' }}</h2>
+      <button type="button" class="plain other" @click="turn">
+        {{ offering.side.value === 'us' ? 'for guests' : 'among us' }}
+      </button>
       <button type="button" class="plain" aria-label="Close" @click="offering.close()">
         <PhX :size="16" />
       </button>
     </header>
     <div class="scroll">
-      <section v-if="made" class="part" aria-label="The offer">
+      <CommonTime
+        v-if="offering.side.value === 'us'"
+        :scene="scene"
+        :offering="offering"
+        :calendars="calendars"
+        @beside="date => emit('beside', date)"
+      />
+      <section v-else-if="made" class="part" aria-label="The offer">
         <p>
           <strong>“{{ made.title }}” is offered.</strong> Send this; whoever has the address can book.
         </p>
@@ -259,7 +278,12 @@ function copied(): void {
           Make the offer
         </button>
       </form>
-      <OffersGiven :offering="offering" :scene="scene" :calendars="calendars" />
+      <OffersGiven
+        v-if="offering.side.value === 'guests'"
+        :offering="offering"
+        :scene="scene"
+        :calendars="calendars"
+      />
     </div>
   </aside>
 </template>
@@ -283,6 +307,14 @@ header {
   justify-content: space-between;
   align-items: center;
   padding: 12px 14px;
+}
+h2 {
+  flex: 1;
+}
+.other {
+  color: var(--amber);
+  text-decoration: underline;
+  margin-right: 14px;
 }
 .scroll {
   flex: 1;

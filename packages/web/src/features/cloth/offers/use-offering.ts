@@ -17,6 +17,8 @@ export interface OfferedSpan {
   to: number
   /** It is not given to anybody yet. */
   isDraft: boolean
+  /** In whose rows beside one's own, where people are rows. */
+  people: readonly string[]
 }
 
 export interface DrawnSpan {
@@ -33,6 +35,10 @@ export function useOffering(scene: Scene, isThere: () => boolean) {
   const mine = useMine()
   const isOpen = ref(false)
   const all = useOffers(isThere)
+  /** Times for guests, or a time that colleagues have in common. */
+  const side = ref<'guests' | 'us'>('guests')
+  /** The common time that is looked at. */
+  const common = ref<{ fromMs: number; toMs: number; title: string; people: string[] } | null>(null)
   const fresh = () => ({
     title: '',
     kind: 'spans' as 'spans' | 'hours',
@@ -52,6 +58,18 @@ export function useOffering(scene: Scene, isThere: () => boolean) {
     into: null as string | null,
   })
   const given = reactive(fresh())
+  /** What a common time is asked for by, and the one that is looked at, epoch ms. */
+  const us = reactive({
+    people: [] as string[],
+    minutes: 45,
+    days: 7,
+    below: 45,
+    title: '',
+    location: '',
+    /** Null: nobody has said; '': in Amber Loom alone. */
+    into: null as string | null,
+    chosen: null as number | null,
+  })
 
   const instant = (date: string, minute: number): number => {
     const day = minute >= 1440 ? addDays(date, 1) : date
@@ -119,21 +137,27 @@ export function useOffering(scene: Scene, isThere: () => boolean) {
       title: string,
       spans: readonly { fromMs: number; toMs: number }[],
       isDraft: boolean,
+      people: readonly string[] = [],
     ) =>
       spans.flatMap((s, n): OfferedSpan[] => {
         const [from, to] = [Math.max(s.fromMs, midnight), Math.min(s.toMs, end)]
         if (from >= to) return []
         const minute = (ms: number): number => Math.round((ms - midnight) / 60_000)
-        return [{ key: `${key} ${n}`, title, from: minute(from), to: minute(to), isDraft }]
+        return [{ key: `${key} ${n}`, title, from: minute(from), to: minute(to), isDraft, people }]
       })
     const standing = standingSpans(all.offers.value, me, now).flatMap(({ offer, spans }) =>
       inDay(offer.id, offer.terms.title, spans, false),
     )
     const drawn =
-      isOpen.value && given.kind === 'spans'
+      isOpen.value && side.value === 'guests' && given.kind === 'spans'
         ? inDay('draft', given.title || 'to be offered', given.spans, true)
         : []
-    return [...standing, ...drawn]
+    const { value: among } = common
+    const found =
+      isOpen.value && among
+        ? inDay('common', among.title || 'a common time', [among], true, among.people)
+        : []
+    return [...standing, ...drawn, ...found]
   }
   const spanWords = ({ fromMs, toMs }: { fromMs: number; toMs: number }): string => {
     const zone = scene.zone.value
@@ -149,6 +173,9 @@ export function useOffering(scene: Scene, isThere: () => boolean) {
   return {
     asks,
     isOpen,
+    side,
+    common,
+    us,
     given,
     terms,
     all,
@@ -157,6 +184,6 @@ export function useOffering(scene: Scene, isThere: () => boolean) {
     reset,
     spansOn,
     spanWords,
-    close: () => void (isOpen.value = false),
+    close: () => void ((isOpen.value = false), (common.value = null)),
   }
 }
