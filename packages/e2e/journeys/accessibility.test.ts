@@ -34,6 +34,7 @@ describe('accessibility', function () {
     ['/journal', 'main li'],
     ['/categories', 'main table'],
     ['/me', 'main form'],
+    ['/reminders', 'main ul, main .push'],
     ['/team', 'main table'],
     ['/team/sharing', '[role=grid]'],
     ['/team/activity', 'main ol'],
@@ -123,6 +124,22 @@ describe('accessibility', function () {
         await page.getByRole('button', { name: 'For calendar programs…' }).click()
         await page.getByRole('region', { name: 'What a reader is told' }).locator('li').first().waitFor()
         await page.locator('.ant-zoom-enter, .ant-zoom-appear').waitFor({ state: 'detached' })
+      },
+    },
+    {
+      name: 'a time among colleagues',
+      open: async page => {
+        await page.getByRole('button', { name: 'Offer', exact: true }).click()
+        await page.getByRole('button', { name: 'among us' }).click()
+        await page.getByRole('button', { name: 'With which colleagues' }).click()
+        await page
+          .getByRole('menuitemcheckbox')
+          .or(page.getByRole('checkbox', { name: 'Anouk Thapa' }))
+          .first()
+          .click()
+        await page.keyboard.press('Escape')
+        await page.getByRole('list', { name: 'The best times' }).getByRole('button').first().click()
+        await page.getByRole('textbox', { name: 'What we meet about' }).waitFor()
       },
     },
     { name: 'sources', open: page => page.getByRole('button', { name: /^Sources/ }).click() },
