@@ -186,8 +186,9 @@ h2 .quiet {
   border-top: 1px solid var(--warp);
   color: var(--husk);
 }
+/* Amber on this ground is too faint to be read. */
 .link {
-  color: var(--amber);
+  color: inherit;
   text-decoration: underline;
   text-align: left;
   display: inline;
