@@ -19,6 +19,7 @@ const terms = (reminders: Partial<Reminders>, more: Partial<ReminderTerms> = {})
   hours,
   reminders: { ...noReminders, quiet: null, ...reminders },
   windows: [],
+  alarms: new Map(),
   chosen: new Map(),
   focusUntilMs: null,
   dates: [DAY, '2026-06-18', '2026-06-19'],
@@ -91,6 +92,29 @@ describe('what somebody is reminded of', () => {
       ['b', 30],
     ])
     expect(told(items, terms({ event: 10 }, { chosen }))).to.deep.equal(['event b 690'])
+  })
+
+  it('is each alarm that an event has in its calendar, in place of the usual, and not one of long ago', () => {
+    const day = drawnItem('d', { kind: 'all-day', from: DAY, to: DAY }, { kind: 'event', people: ['me'] })
+    const items = [meeting('a', '10:00', '11:00'), meeting('b', '12:00', '13:00'), day]
+    const alarms = new Map([
+      ['a', [30, 5, -50]],
+      ['d', [-480]],
+    ])
+    const given = remindersOf(items, terms({ event: 10 }, { alarms }))
+    expect(given.map(r => `${r.key} ${(r.atMs - at('00:00')) / 60_000}`)).to.deep.equal([
+      'd 480',
+      'a 570',
+      'a 595',
+      'a 650',
+      'b 710',
+    ])
+    expect(new Set(given.map(reminderName)).size).to.equal(5)
+    expect(given.every(r => r.atMs < r.untilMs && r.untilMs - r.atMs <= 12 * 3_600_000)).to.equal(true)
+    const chosen = new Map([['a', 60]])
+    expect(told([meeting('a', '10:00', '11:00')], terms({}, { alarms, chosen }))).to.deep.equal([
+      'event a 540',
+    ])
   })
 
   it('waits for the end of quiet hours, and does not come where that is too late', () => {

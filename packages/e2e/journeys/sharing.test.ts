@@ -129,6 +129,12 @@ describe('sharing', function () {
     expect(await guest.getByText('Festival map proof').count()).to.equal(0)
     await guest.getByRole('button', { name: 'Next week' }).press('Enter')
     await guest.getByText('Morning walk-round').first().waitFor()
+    // The same secret opens what is now and next, for a screen on a wall.
+    const wall = await app.newPage()
+    await wall.goto(address.replace('/guest#', '/wall#'))
+    await wall.getByRole('heading', { name: 'Quillmere Garden' }).waitFor()
+    await wall.locator('section').first().waitFor()
+    expect(await wall.getByText('Not reached').count()).to.equal(0)
     expect(await guest.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).to.equal(
       true,
     )

@@ -48,8 +48,8 @@ describe('reminders', function () {
   const stamp = (ms: number): string => new Date(ms).toISOString().replace(/[-:]|\.\d+/g, '')
   const fileOf = (title: string): string => `${title.replaceAll(' ', '-')}.ics`
   /** An event at the other side, and the moment from which it is seen here. */
-  async function event(title: string, startMs: number): Promise<any> {
-    const lines = [
+  async function event(title: string, startMs: number, extra: string[] = []): Promise<any> {
+    const lines: string[] = [
       'BEGIN:VCALENDAR',
       'VERSION:2.0',
       'PRODID:-//test//EN',
@@ -62,7 +62,7 @@ describe('reminders', function () {
       'DURATION:PT45M',
       `SUMMARY:${title}`,
     ]
-    const text = [...lines, ...more, 'END:VEVENT', 'END:VCALENDAR', ''].join('\r\n')
+    const text = [...lines, ...more, ...extra, 'END:VEVENT', 'END:VCALENDAR', ''].join('\r\n')
     await w.garden.put('garden-team', fileOf(title), text)
     return until(`${title} is seen`, async () => {
       const item = await itemOf(title)
@@ -263,6 +263,22 @@ describe('reminders', function () {
     await w.client.call('PUT', `/reminders/items/${mute.key}`, { minutes: 'usual' })
     await look(START + 14 * HOUR)
     expect((await mine.messages()).map(m => m.told.title)).to.deep.equal(['Zorblax loud', 'Vexil mute'])
+    await dropDevices()
+  })
+
+  it('are the alarms that an event has in its calendar, for whoever wants them', async () => {
+    const mine = await device()
+    const alarm = ['BEGIN:VALARM', 'ACTION:DISPLAY', 'DESCRIPTION:x', 'TRIGGER:-PT25M', 'END:VALARM']
+    await remind({ alarms: true })
+    await event('Quennip alarm', START + 18 * HOUR, alarm)
+    await event('Vexil plain', START + 18 * HOUR)
+    await look(START + 18 * HOUR - 26 * MINUTE)
+    expect(await mine.messages()).to.deep.equal([])
+    await look(START + 18 * HOUR - 25 * MINUTE)
+    expect((await mine.messages()).map(m => m.told.title)).to.deep.equal(['Quennip alarm'])
+    await remind({ event: 30 })
+    await look(START + 18 * HOUR - 20 * MINUTE)
+    expect((await mine.messages()).map(m => m.told.title)).to.include('Vexil plain')
     await dropDevices()
   })
 

@@ -34,6 +34,14 @@ describe('safety', function () {
     expect(await askAs('elsewhere.example')).to.equal(421)
   })
 
+  it('may stand in a frame of another page nowhere but as a wall screen', async () => {
+    const policy = async (path: string): Promise<string> =>
+      (await fetch(`${w.client.base}${path}`)).headers.get('content-security-policy') ?? ''
+    expect(await policy('/wall')).to.match(/frame-ancestors \*/)
+    for (const path of ['/', '/cloth', '/guest', '/wall/', '/wallx', '/api/me'])
+      expect(await policy(path), path).to.match(/frame-ancestors 'none'/)
+  })
+
   it('lets nobody keep an answer, and no stream outlives its session or piles up for it', async () => {
     const client = new Client(w.client.base)
     await client.signIn('tobias@quillmere.example')

@@ -16,6 +16,8 @@ export interface Reminder {
   kind: ReminderKind
   /** Of the item or the work window; '' for the hours of the Day page. */
   key: string
+  /** Minutes before, where an event has alarms of its own: each is one. */
+  alarm: number | null
   title: string
   location: string
   /** When that begins or is due; of the Day page: when its day begins. */
@@ -32,6 +34,8 @@ export interface ReminderTerms {
   reminders: Reminders
   /** Beginnings of work windows. */
   windows: readonly { id: string; name: string; fromMs: number }[]
+  /** Of events, by their keys without an occurrence: minutes before they begin, or after where below 0. */
+  alarms: ReadonlyMap<string, readonly number[]>
   /** What was said of single items, by their keys without an occurrence: minutes before; null: never. */
   chosen: ReadonlyMap<string, number | null>
   focusUntilMs: number | null
@@ -42,6 +46,7 @@ export interface ReminderTerms {
 /** So long after its beginning it is of use to be told of it. */
 const BEGUN_MS = 15 * MINUTE
 const DUE_MS = 60 * MINUTE
+const ALARM_MS = 12 * 60 * MINUTE
 /** The hours of the Day page, minutes. */
 const LASTS_MS = 180 * MINUTE
 
@@ -60,9 +65,9 @@ export function remindersOf(items: readonly ClothItem[], terms: ReminderTerms): 
 /** A task and an event of one name at one time are one thing to whoever is reminded. */
 function onlyOnce(): (r: Reminder) => boolean {
   const before = new Set<string>()
-  return ({ kind, title, aboutMs }) => {
+  return ({ kind, title, aboutMs, alarm }) => {
     if (kind !== 'event' && kind !== 'block') return true
-    const name = `${aboutMs} ${title}`
+    const name = `${aboutMs} ${alarm ?? ''} ${title}`
     const isFirst = !before.has(name)
     before.add(name)
     return isFirst
@@ -70,19 +75,27 @@ function onlyOnce(): (r: Reminder) => boolean {
 }
 
 /** Which it is, whatever is said of it later. */
-export const reminderName = ({ kind, key, aboutMs }: Pick<Reminder, 'kind' | 'key' | 'aboutMs'>): string =>
-  `${kind} ${aboutMs} ${key}`
+export const reminderName = ({
+  kind,
+  key,
+  aboutMs,
+  alarm,
+}: Pick<Reminder, 'kind' | 'key' | 'aboutMs' | 'alarm'>): string =>
+  `${kind} ${aboutMs} ${key}${alarm === null ? '' : ` ${alarm}`}`
 
 /** What an item is called without its occurrence. */
 export const seriesOf = (key: string): string => key.split('@')[0] ?? key
 
-function ofItem(item: ClothItem, { me, hours, reminders, chosen }: ReminderTerms): Reminder[] {
+function ofItem(item: ClothItem, terms: ReminderTerms): Reminder[] {
+  const { me, hours, reminders, chosen } = terms
   const { key, title, location, place, people, done, cancelled, onlyBusy, leftOut, due, dueAt } = item
   const said = chosen.get(seriesOf(key))
   const isMine = people.includes(me) || typeof said === 'number'
   // What no service has confirmed yet has no name that stays.
   if (!isMine || done || cancelled || onlyBusy || leftOut || said === null || key.startsWith('new '))
     return []
+  const rings = said === undefined ? ofAlarms(item, terms) : []
+  if (rings.length > 0) return rings
   const found: Reminder[] = []
   if (place.kind === 'timed') {
     const kind = item.kind === 'event' ? 'event' : 'block'
@@ -92,7 +105,8 @@ function ofItem(item: ClothItem, { me, hours, reminders, chosen }: ReminderTerms
     // A deadline that is drawn at its hour is no time to begin anything.
     if (lead !== null && !item.atDeadline) {
       const untilMs = aboutMs + Math.max(5 * MINUTE, Math.min(BEGUN_MS, endMs - aboutMs))
-      found.push({ kind, key, title, location, aboutMs, atMs: aboutMs - lead * MINUTE, untilMs })
+      const atMs = aboutMs - lead * MINUTE
+      found.push({ kind, key, alarm: null, title, location, aboutMs, atMs, untilMs })
     }
   }
   const isTask = item.kind === 'task' || item.kind === 'tied'
@@ -102,9 +116,21 @@ function ofItem(item: ClothItem, { me, hours, reminders, chosen }: ReminderTerms
     const { zone } = hours
     const aboutMs = dueAt ?? atMinute(due, hours.from, zone)
     const untilMs = dueAt === null ? atMinute(due, 1440, zone) : dueAt + DUE_MS
-    found.push({ kind: 'due', key, title, location: '', aboutMs, atMs: aboutMs - lead * MINUTE, untilMs })
+    const atMs = aboutMs - lead * MINUTE
+    found.push({ kind: 'due', key, alarm: null, title, location: '', aboutMs, atMs, untilMs })
   }
   return found
+}
+
+/** A whole day begins at midnight where its person is. An alarm of days ago is no news when it is looked at first. */
+function ofAlarms({ key, kind, title, location, place }: ClothItem, terms: ReminderTerms): Reminder[] {
+  if (kind !== 'event' || (place.kind !== 'timed' && place.kind !== 'all-day')) return []
+  const aboutMs = place.kind === 'timed' ? place.startMs : atMinute(place.from, 0, terms.hours.zone)
+  return (terms.alarms.get(seriesOf(key)) ?? []).map(alarm => {
+    const atMs = aboutMs - alarm * MINUTE
+    const untilMs = Math.min(Math.max(aboutMs, atMs) + BEGUN_MS, atMs + ALARM_MS)
+    return { kind: 'event', key, alarm, title, location, aboutMs, atMs, untilMs }
+  })
 }
 
 function ofWindows({ windows, reminders: { window: lead } }: ReminderTerms): Reminder[] {
@@ -112,6 +138,7 @@ function ofWindows({ windows, reminders: { window: lead } }: ReminderTerms): Rem
   return windows.map(({ id, name, fromMs }) => ({
     kind: 'window',
     key: id,
+    alarm: null,
     title: name,
     location: '',
     aboutMs: fromMs,
@@ -129,7 +156,16 @@ function ofDays({ reminders, hours, dates }: ReminderTerms): Reminder[] {
       .map(date => {
         const atMs = atMinute(date, minute, hours.zone)
         const aboutMs = atMinute(date, 0, hours.zone)
-        return { kind, key: '', title: '', location: '', aboutMs, atMs, untilMs: atMs + LASTS_MS }
+        return {
+          kind,
+          key: '',
+          alarm: null,
+          title: '',
+          location: '',
+          aboutMs,
+          atMs,
+          untilMs: atMs + LASTS_MS,
+        }
       })
   })
 }

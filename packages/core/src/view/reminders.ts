@@ -20,6 +20,8 @@ export const Reminders = z.object({
   due: Lead.default(null),
   /** Before a work window begins. */
   window: Lead.default(null),
+  /** The alarms that one's own events have in their calendars, in place of the usual time before. */
+  alarms: z.boolean().default(false),
   /** By mail as well. */
   mail: z.boolean().default(false),
   /** Hours in which nothing comes; what is still ahead when they end comes then. They may go over midnight. */
@@ -33,4 +35,4 @@ export const noReminders: Reminders = Reminders.parse({ plan: null, review: null
 
 /** Whether anything at all may come of them. */
 export const isReminded = (r: Reminders): boolean =>
-  [r.plan, r.review, r.event, r.block, r.due, r.window].some(m => m !== null)
+  r.alarms || [r.plan, r.review, r.event, r.block, r.due, r.window].some(m => m !== null)

@@ -165,25 +165,31 @@ function onlyOurNames(publicUrl: string): MiddlewareHandler {
   }
 }
 
+/** @param frameAncestors the pages that may show ours in a frame */
+const headersOf = (publicUrl: string, frameAncestors: string[]): MiddlewareHandler =>
+  secureHeaders({
+    contentSecurityPolicy: {
+      defaultSrc: ["'self'"],
+      styleSrc: ["'self'", "'unsafe-inline'"],
+      imgSrc: ["'self'", 'data:'],
+      objectSrc: ["'none'"],
+      baseUri: ["'self'"],
+      formAction: ["'self'"],
+      frameAncestors,
+    },
+    // Older browsers go by this one; it knows no list.
+    xFrameOptions: frameAncestors.includes('*') ? false : 'SAMEORIGIN',
+    // Said only where people reach us by https: else a browser would never find the plain address again.
+    strictTransportSecurity: publicUrl.startsWith('https:') ? 'max-age=31536000' : false,
+  })
+
 export function makeApp(ctx: Context, engine: Engine, options: AppOptions): Hono {
   const app = new Hono()
   const sessions = new Sessions(ctx.db)
   app.use(onlyOurNames(ctx.publicUrl))
-  app.use(
-    secureHeaders({
-      contentSecurityPolicy: {
-        defaultSrc: ["'self'"],
-        styleSrc: ["'self'", "'unsafe-inline'"],
-        imgSrc: ["'self'", 'data:'],
-        objectSrc: ["'none'"],
-        baseUri: ["'self'"],
-        formAction: ["'self'"],
-        frameAncestors: ["'none'"],
-      },
-      // Said only where people reach us by https: else a browser would never find the plain address again.
-      strictTransportSecurity: ctx.publicUrl.startsWith('https:') ? 'max-age=31536000' : false,
-    }),
-  )
+  const [closed, framed] = [headersOf(ctx.publicUrl, ["'none'"]), headersOf(ctx.publicUrl, ['*'])]
+  // A wall screen shows what its address opens and has nothing to press: it may stand in a frame of any page.
+  app.use((c, next) => (c.req.path === '/wall' ? framed(c, next) : closed(c, next)))
   app.onError(async (error, c) => {
     if (error instanceof HTTPException) return error.getResponse()
     const again = await answerAgain(ctx, c, error)

@@ -130,6 +130,7 @@ export async function guestDays(
     name: link.name,
     workspace: link.workspace,
     maker: link.maker,
+    nowMs: ctx.now(),
     ...span,
     items: placed.map(slim),
     sources: sourcesSeen(around, sight).map(({ id, name, dye }) => ({ id, name, dye })),

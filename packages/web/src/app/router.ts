@@ -33,6 +33,12 @@ export const router = createRouter({
       meta: { open: true },
     },
     {
+      path: '/wall',
+      name: 'wall',
+      component: () => import('../features/guest/WallView.vue'),
+      meta: { open: true },
+    },
+    {
       path: '/times',
       name: 'times',
       component: () => import('../features/offered/TimesView.vue'),

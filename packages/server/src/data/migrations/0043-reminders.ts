@@ -9,7 +9,7 @@ const TABLE = `ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin`
  */
 export const up: string[] = [
   `ALTER TABLE planning
-     ADD is_reminded TINYINT AS (IF(body REGEXP '"reminders":\\\\{[^{}]*"(plan|review|event|block|due|window)":[0-9]', 1, 0)) VIRTUAL`,
+     ADD is_reminded TINYINT AS (IF(body REGEXP '"reminders":\\\\{[^{}]*("(plan|review|event|block|due|window)":[0-9]|"alarms":true)', 1, 0)) VIRTUAL`,
   `CREATE TABLE reminders (
     id ${ID} NOT NULL PRIMARY KEY,
     workspace_id ${ID} NOT NULL REFERENCES workspaces(id),

@@ -68,6 +68,16 @@ const quiet = computed(() => reminders.value.quiet ?? QUIET)
           />
         </p>
         <p class="line">
+          <label>
+            <input
+              type="checkbox"
+              :checked="reminders.alarms"
+              @change="e => set({ alarms: (e.target as HTMLInputElement).checked })"
+            />
+            Where an event of mine has alarms in its calendar, these instead
+          </label>
+        </p>
+        <p class="line">
           To plan the day:
           <SentenceChoice
             name="Remind me to plan the day"

@@ -97,8 +97,10 @@ async function end(id: string, name: string): Promise<void> {
   say({ text: `The address for ${name} opens nothing any more.` })
   await query.refetch()
 }
-async function copy(): Promise<void> {
-  await navigator.clipboard.writeText(made.value?.link ?? '')
+/** The same secret opens what is now and next, for a screen on a wall. */
+const wallOf = (link: string): string => link.replace('/guest#', '/wall#')
+async function copy(link: string): Promise<void> {
+  await navigator.clipboard.writeText(link)
   say({ text: 'Copied.' })
 }
 </script>
@@ -138,7 +140,13 @@ async function copy(): Promise<void> {
         The address for {{ made.name }}. It is shown only now.
         <Input :value="made.link" readonly aria-label="Address for the guest" />
       </label>
-      <Button size="small" @click="copy">Copy</Button>
+      <Button size="small" @click="copy(made.link)">Copy</Button>
+      <Button
+        size="small"
+        title="What is now, next and ahead today, for each person: for a screen on a wall, or a frame in another page"
+        @click="copy(wallOf(made.link))"
+        >Copy it for a wall screen</Button
+      >
     </div>
     <form class="new" @submit.prevent="make">
       <Input
