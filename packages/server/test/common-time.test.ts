@@ -90,7 +90,8 @@ describe('a common time', function () {
     expect((await w.client.call('POST', '/cloth/make', task)).status).to.equal(201)
     const only = { fromMs: startMs, toMs: startMs + 45 * MINUTE }
     await until('it is in the way', async () => (await look(w.client, only)).length === 0)
-    const [time] = await look(w.client, { ...only, below: 60 })
+    // Not before its service has it: until then nobody knows whether it can be moved.
+    const time = await until('it can give way', async () => (await look(w.client, { ...only, below: 60 }))[0])
     const [reason] = time.reasons
     expect([reason.kind, reason.title, reason.person]).to.deep.equal(['gives way', 'Vexil labels', people[0]])
     expect(reason.to).to.be.a('number')

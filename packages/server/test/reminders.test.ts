@@ -121,7 +121,8 @@ describe('reminders', function () {
   it('come at their moment, once, in the page, by mail and to a device that only we can reach', async () => {
     await remind({ event: 10, mail: true })
     const mine = await device(w.client, (await ourKeys(w.app.ctx)).publicKey)
-    await event('Zorblax rehearsal', START)
+    // A push holds four thousand bytes, whatever is written in an event.
+    await event('Zorblax rehearsal', START, [`LOCATION:${'棚'.repeat(1500)}`])
     await look(START - 11 * MINUTE)
     expect(await mine.messages()).to.deep.equal([])
     // Two servers in one moment.
@@ -130,7 +131,7 @@ describe('reminders', function () {
     const [push, ...more] = await mine.messages()
     expect(more).to.deep.equal([])
     expect(push.told.title).to.equal('Zorblax rehearsal')
-    expect(push.told.body).to.match(/^Begins \d\d:00$/)
+    expect(push.told.body).to.match(/^Begins \d\d:00 · 棚+…$/)
     expect(push.urgency).to.equal('high')
     // Kept for a device that is off no longer than it is of use.
     expect(push.ttl).to.be.within(10 * 60, 26 * 60)

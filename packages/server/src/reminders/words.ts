@@ -10,6 +10,12 @@ export interface ReminderWords {
   to: string
 }
 
+/** RFC 8291 §4: a push holds 4096 bytes, with what wraps it; a sign can take four of them. */
+const MOST_TITLE = 200
+const MOST_PLACE = 150
+const shortened = (text: string, most: number): string =>
+  text.length <= most ? text : `${text.slice(0, most - 1)}…`
+
 const WHOLE_DAY = { plan: 'Time to plan the day.', review: 'Time to look back on the day.' }
 
 export function reminderWords(r: Reminder, zone: string, now: number): ReminderWords {
@@ -21,8 +27,8 @@ export function reminderWords(r: Reminder, zone: string, now: number): ReminderW
   const says = { event: 'begins', block: 'is planned for', due: 'is due', window: 'begins' }[r.kind]
   const place = r.location === '' ? '' : ` · ${r.location}`
   return {
-    title: r.title,
-    body: `${says} ${at}${place}`.replace(/^./, c => c.toUpperCase()),
+    title: shortened(r.title, MOST_TITLE),
+    body: `${says} ${at}${shortened(place, MOST_PLACE)}`.replace(/^./, c => c.toUpperCase()),
     to: r.kind === 'window' ? `/cloth?at=${date}` : to,
   }
 }
