@@ -12,8 +12,8 @@ describe('what a draft laid and an event lands on', function () {
   let w: World
   let desk: RuleDesk
   const ZONE = 'Europe/Dublin'
-  /** Within the days that are kept up, whatever day it is. */
-  const DAY = addDays(dayAt(now(), ZONE), 2)
+  /** Within the days that are kept up, whatever day it is, and one on which the demo has nothing by day. */
+  let DAY = ''
 
   before(async () => {
     w = await startWorld()
@@ -21,6 +21,18 @@ describe('what a draft laid and an event lands on', function () {
     w.app.keepingUp.stop()
     await desk.ready()
     await desk.settled()
+    const near = Array.from({ length: 6 }, (_, n) => addDays(dayAt(now(), ZONE), 1 + n))
+    const { items: there } = (await w.client.call('GET', `/cloth?from=${near[0] ?? ''}&days=${near.length}`))
+      .body
+    const isTaken = (date: string): boolean =>
+      there.some(
+        ({ place }: ClothItem) =>
+          place.kind === 'timed' &&
+          place.startMs < epochOf(zoned(`${date}T18:00:00`, ZONE), ZONE) &&
+          place.endMs > epochOf(zoned(`${date}T08:00:00`, ZONE), ZONE),
+      )
+    DAY = near.find(d => !isTaken(d)) ?? ''
+    expect(DAY, 'a free day').to.not.equal('')
     const window = {
       id: 'bench',
       name: 'Bench hours',
