@@ -245,6 +245,47 @@ describe('reminders', function () {
     await dropDevices()
   })
 
+  it('that were put off come again, whatever is wrong with those of another', async () => {
+    await remind({ event: 10 })
+    const mine = await device()
+    await event('Plimber round', START + 12 * HOUR)
+    const when = START + 12 * HOUR - 10 * MINUTE
+    await look(when)
+    const { id, workspaceId } = await anouk.call('GET', '/me').then(async ({ body }) => ({
+      id: body.id as string,
+      workspaceId: (
+        await w.app.ctx.db.one<any>('SELECT workspace_id AS at FROM members WHERE id = :id', { id: body.id })
+      ).at as string,
+    }))
+    const { db } = w.app.ctx
+    await db.run(
+      `INSERT INTO planning (member_id, workspace_id, version, body) VALUES (:id, :workspaceId, 1, '{')`,
+      {
+        id,
+        workspaceId,
+      },
+    )
+    await db.run(
+      `INSERT INTO reminders (id, workspace_id, member_id, name, about_ms, given_at, again_at)
+       VALUES ('unreadable', :workspaceId, :id, 'event 1 x', 1, :when, :again)`,
+      { id, workspaceId, when, again: when - 1 },
+    )
+    await db.run(
+      "UPDATE reminders SET again_at = :again WHERE again_at IS NULL AND name LIKE CONCAT('event ', :at, '%')",
+      {
+        again: when + MINUTE,
+        at: START + 12 * HOUR,
+      },
+    )
+    await look(when + MINUTE)
+    expect((await mine.messages()).length, 'given, and again').to.equal(2)
+    const [left] = await db.rows<any>("SELECT again_at FROM reminders WHERE id = 'unreadable'")
+    expect(Number(left.again_at), 'tried again later').to.be.greaterThan(when + MINUTE)
+    await db.run("DELETE FROM reminders WHERE id = 'unreadable'")
+    await db.run('DELETE FROM planning WHERE member_id = :id', { id })
+    await dropDevices()
+  })
+
   it('go by what was said of one item, and only of what is seen', async () => {
     await remind({ event: 10 })
     const mine = await device()

@@ -47,7 +47,7 @@ export interface ReminderTerms {
 const BEGUN_MS = 15 * MINUTE
 const DUE_MS = 60 * MINUTE
 const ALARM_MS = 12 * 60 * MINUTE
-/** The hours of the Day page, minutes. */
+/** What is about the day as a whole. */
 const LASTS_MS = 180 * MINUTE
 
 /** All that begins or is due on these days, in the order in which it comes; what nobody would hear in time is left out. */

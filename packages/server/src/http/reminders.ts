@@ -4,6 +4,7 @@ import { Lead } from '@loom/core/view'
 import { reminderName, seriesOf } from '@loom/core/reminders'
 import { Hono } from 'hono'
 import { z } from 'zod'
+import { limitOf } from '../access/limits.ts'
 import { hashOf, seal, unseal } from '../access/secrets.ts'
 import { devicesOf, dropDevice, putDevice, sessionIdOf } from '../data/repositories/push.ts'
 import type { Context } from '../context/context.ts'
@@ -19,7 +20,7 @@ import { ourKeys, push, Subscription } from '../reminders/push.ts'
 import { standingFor } from '../reminders/standing.ts'
 import { DEFAULT_MINUTES } from '../view/cloth.ts'
 import { itemDetails } from '../view/item-details.ts'
-import type { SignedIn } from './session.ts'
+import { notTooOften, type SignedIn } from './session.ts'
 
 /** What a member was reminded of and is not done with; where else they are reminded; what was said of single items. */
 
@@ -31,6 +32,8 @@ const NO_REMINDER = { reason: 'There is no such reminder any more.' }
 
 export function reminderRoutes(ctx: Context) {
   const { db } = ctx
+  // Each sends something out of the house, to an address that a browser gave.
+  const tries = limitOf(db, { name: 'push-try', times: 20, seconds: 60 })
   return (
     new Hono<SignedIn>()
       // What does not stand any more is not told, whatever was given of it.
@@ -136,19 +139,23 @@ export function reminderRoutes(ctx: Context) {
           return c.json({ ok: true as const })
         },
       )
-      .post('/push/:id/try', async c => {
-        const { id: memberId } = c.get('member')
-        const devices = await devicesOf(db, { memberId, now: ctx.now() })
-        const device = devices.find(d => d.id === c.req.param('id'))
-        if (!device) return c.json({ reason: 'There is no such device any more.' }, 404)
-        const told = { title: 'It works', body: 'You will be reminded here.', to: '/day', reminder: null }
-        const to = Subscription.parse(unseal(device.sealed, ctx.secret))
-        const sent = await push(ctx, to, { ...told, tag: 'try' }, ctx.now() + 60_000)
-        if (sent === 'gone') await dropDevice(db, { id: device.id, memberId })
-        return sent === 'sent'
-          ? c.json({ ok: true as const })
-          : c.json({ reason: 'The service that brings messages to this device did not take it.' }, 502)
-      })
+      .post(
+        '/push/:id/try',
+        notTooOften(tries, c => c.get('member').id),
+        async c => {
+          const { id: memberId } = c.get('member')
+          const devices = await devicesOf(db, { memberId, now: ctx.now() })
+          const device = devices.find(d => d.id === c.req.param('id'))
+          if (!device) return c.json({ reason: 'There is no such device any more.' }, 404)
+          const told = { title: 'It works', body: 'You will be reminded here.', to: '/day', reminder: null }
+          const to = Subscription.parse(unseal(device.sealed, ctx.secret))
+          const sent = await push(ctx, to, { ...told, tag: 'try' }, ctx.now() + 60_000)
+          if (sent === 'gone') await dropDevice(db, { id: device.id, memberId })
+          return sent === 'sent'
+            ? c.json({ ok: true as const })
+            : c.json({ reason: 'The service that brings messages to this device did not take it.' }, 502)
+        },
+      )
       .delete('/push/:id', async c => {
         const dropped = await dropDevice(db, { id: c.req.param('id'), memberId: c.get('member').id })
         return dropped === 0

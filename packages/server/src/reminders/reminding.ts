@@ -16,11 +16,13 @@ import {
   delivered,
   doneWith,
   dropOldReminders,
+  type GivenReminder,
   givenAmong,
   giveReminder,
   type Owed,
   owedDeliveries,
   oweDeliveries,
+  putOffReminder,
   remindedMembers,
   remindersAgain,
 } from '../data/repositories/reminders.ts'
@@ -44,7 +46,7 @@ const REST = 20
 const AT_ONCE = 8
 const KEPT_MS = 30 * 86_400_000
 const MOST_FAILURES = 50
-/** What was put off is of use so much longer than it was put off. */
+/** What comes again is of use for so long from then on. */
 const AGAIN_MS = 15 * 60_000
 
 interface Known {
@@ -146,21 +148,30 @@ export class Reminding {
   private async giveAgain(): Promise<void> {
     const { ctx } = this
     const now = ctx.now()
-    for (const row of await remindersAgain(ctx.db, { now })) {
-      const { id, member_id: memberId, workspace_id: workspaceId } = row
-      const member = await this.memberOf(memberId, workspaceId)
-      const standing = member && (await this.standing(member))
-      if (!member || !standing?.reminders.some(r => reminderName(r) === row.name)) {
-        await doneWith(ctx.db, { ids: [id], memberId, now })
-        continue
-      }
-      const ways = await this.waysOf(member, standing)
-      await ctx.db.commit(async sql => {
-        if (!(await comeAgain(sql, { id, was: Number(row.again_at), now }))) return
-        await oweDeliveries(sql, { reminderId: id, workspaceId, ways })
-        sql.tell(workspaceId, { topics: ['reminders'], exact: true, only: memberId })
+    for (const row of await remindersAgain(ctx.db, { now }))
+      // What cannot be read of one keeps nothing from another, and is tried again.
+      await this.giveOneAgain(row, now).catch(async (error: unknown) => {
+        const { id, member_id: memberId } = row
+        ctx.log.error({ err: error, reminderId: id }, 'a reminder that was put off could not come')
+        await putOffReminder(ctx.db, { id, memberId, againAt: now + CLAIM_MS })
       })
+  }
+
+  private async giveOneAgain(row: GivenReminder, now: number): Promise<void> {
+    const { ctx } = this
+    const { id, member_id: memberId, workspace_id: workspaceId } = row
+    const member = await this.memberOf(memberId, workspaceId)
+    const standing = member && (await this.standing(member))
+    if (!member || !standing?.reminders.some(r => reminderName(r) === row.name)) {
+      await doneWith(ctx.db, { ids: [id], memberId, now })
+      return
     }
+    const ways = await this.waysOf(member, standing)
+    await ctx.db.commit(async sql => {
+      if (!(await comeAgain(sql, { id, was: Number(row.again_at), now }))) return
+      await oweDeliveries(sql, { reminderId: id, workspaceId, ways })
+      sql.tell(workspaceId, { topics: ['reminders'], exact: true, only: memberId })
+    })
   }
 
   /** One that does not answer holds up no other. */

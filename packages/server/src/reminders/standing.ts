@@ -14,7 +14,6 @@ import { peopleOf } from '../view/people.ts'
 export interface Standing {
   reminders: Reminder[]
   byMail: boolean
-  zone: string
   /** Until when this may be looked at as it is, where nothing changes, epoch ms. */
   holdsUntilMs: number
 }
@@ -59,7 +58,6 @@ export async function standingFor(sql: Sql, member: Member, now: number): Promis
       dates,
     }),
     byMail: reminders.mail,
-    zone,
     holdsUntilMs: now + HOUR,
   }
 }
