@@ -31,7 +31,8 @@ function whenOf({ kind, aboutMs, location }: GivenReminder): string {
   const date = dayAt(aboutMs, zone.value)
   const day = date === dayAt(now.value, zone.value) ? '' : `${dayWords(date)} `
   const minutes = Math.round((aboutMs - now.value) / MINUTE)
-  const says = kind === 'due' ? 'due' : kind === 'block' ? 'planned' : 'begins'
+  const begins = minutes < 0 ? 'began' : 'begins'
+  const says = kind === 'due' ? 'due' : kind === 'block' ? 'planned' : begins
   const apart =
     minutes === 0
       ? 'now'
