@@ -206,7 +206,7 @@ describe('the ledger', function () {
         from: w.app.ctx.now() - minutes * MINUTE,
       })
     await ranFor(20)
-    expect((await call('POST', '/clock', { item: two })).body.entry).to.be.a('string')
+    expect((await call('POST', '/clock', { item: two })).body.entry).to.deep.include({ minutes: 20 })
     expect((await of('Wimble one'))[0]).to.deep.include({ source: 'clock', assumed: false })
     await ranFor(9 * 60)
     await call('POST', '/clock/stop')

@@ -46,9 +46,10 @@ const MINUTE = 60_000
 export const minutesOf = (time: EntryTime): number =>
   'minutes' in time ? time.minutes : Math.round((time.toMs - time.fromMs) / MINUTE)
 
-/** Whole minutes, within what an entry may hold; null where nothing is left. */
+/** Whole minutes, at least one, within what an entry may hold; null for less than half a minute, wherever it lies. */
 export function wholeMinutes(fromMs: number, toMs: number): { fromMs: number; toMs: number } | null {
+  if (toMs - fromMs < MINUTE / 2) return null
   const from = Math.round(fromMs / MINUTE) * MINUTE
-  const to = Math.min(Math.round(toMs / MINUTE) * MINUTE, from + LONGEST_ENTRY * MINUTE)
-  return to > from ? { fromMs: from, toMs: to } : null
+  const to = Math.max(Math.round(toMs / MINUTE) * MINUTE, from + MINUTE)
+  return { fromMs: from, toMs: Math.min(to, from + LONGEST_ENTRY * MINUTE) }
 }

@@ -113,6 +113,9 @@ describe('minutes that count', () => {
     expect(wholeMinutes(10, 31_000)).to.deep.equal({ fromMs: 0, toMs: MINUTE })
     expect(wholeMinutes(0, 40 * 3_600_000)).to.deep.equal({ fromMs: 0, toMs: 24 * 3_600_000 })
     expect(wholeMinutes(MINUTE, 0)).to.equal(null)
+    // Three seconds are nothing, also where the half of a minute lies between.
+    expect(wholeMinutes(28_000, 31_000)).to.equal(null)
+    expect(wholeMinutes(31_000, 66_000)).to.deep.equal({ fromMs: MINUTE, toMs: 2 * MINUTE })
   })
 })
 

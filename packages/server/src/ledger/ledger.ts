@@ -232,8 +232,14 @@ async function countAnew(sql: Sql, keeper: Keeper, days: readonly string[], uid:
 /** Longer than this, a clock was perhaps forgotten: what it says is to be confirmed. */
 const LIKELY_MS = 6 * 3_600_000
 
+/** What a clock wrote down. */
+export interface Clocked {
+  id: string
+  minutes: number
+}
+
 /** A clock that runs already stops, and what it measured is written down. */
-export async function startClock(ctx: Context, keeper: Keeper, about: EntryAbout): Promise<string | null> {
+export async function startClock(ctx: Context, keeper: Keeper, about: EntryAbout): Promise<Clocked | null> {
   return ctx.db.commit(async sql => {
     const entry = await stopped(sql, keeper, ctx.now())
     await setClock(sql, { memberId: keeper.id, from: ctx.now(), about: json(about) })
@@ -242,10 +248,10 @@ export async function startClock(ctx: Context, keeper: Keeper, about: EntryAbout
 }
 
 /** Null where none ran, or for less than half a minute. */
-export const stopClock = (ctx: Context, keeper: Keeper): Promise<string | null> =>
+export const stopClock = (ctx: Context, keeper: Keeper): Promise<Clocked | null> =>
   ctx.db.commit(sql => stopped(sql, keeper, ctx.now()))
 
-async function stopped(sql: Sql, keeper: Keeper, now: number): Promise<string | null> {
+async function stopped(sql: Sql, keeper: Keeper, now: number): Promise<Clocked | null> {
   const { clock_from_ms, clock_about } = await lockLedger(sql, {
     memberId: keeper.id,
     workspaceId: keeper.workspaceId,
@@ -257,12 +263,7 @@ async function stopped(sql: Sql, keeper: Keeper, now: number): Promise<string | 
   if (!time) return null
   const assumed = now - from > LIKELY_MS
   const day = dayAt(from, keeper.zone)
-  return note(sql, keeper, now, {
-    time,
-    day,
-    source: 'clock',
-    assumed,
-    about: parsed(clock_about),
-    ref: null,
-  })
+  const about = parsed(clock_about)
+  const id = await note(sql, keeper, now, { time, day, source: 'clock', assumed, about, ref: null })
+  return id === null ? null : { id, minutes: minutesOf(time) }
 }

@@ -4,7 +4,6 @@ import type { InferResponseType } from 'hono/client'
 import { computed } from 'vue'
 import { answer, api, Refused } from '../api/client.ts'
 import { say } from './messages.ts'
-import { useSession } from './session.ts'
 
 /** Time taken of the person who is signed in: the running clock, and entries as they are written and corrected. */
 
@@ -25,7 +24,6 @@ export async function sayIfRefused(work: () => Promise<unknown>): Promise<void> 
 /** @param enabled asked for only then */
 export function useClock(enabled: () => boolean = () => true) {
   const cache = useQueryCache()
-  const session = useSession()
   const query = useQuery({
     key: ['time', 'clock'],
     query: () => answer(() => api.time.clock.$get()),
@@ -49,15 +47,14 @@ export function useClock(enabled: () => boolean = () => true) {
       const { entry } = await answer(() => api.time.clock.stop.$post())
       if (!was) return
       if (entry === null) {
-        say({ text: `${was.title}: less than a minute, nothing is written down.` })
+        say({ text: `${was.title}: less than half a minute, nothing is written down.` })
         return
       }
-      const minutes = Math.round((session.now() - was.fromMs) / 60_000)
       say({
-        text: `${was.title}: ${durationWords(Math.max(1, minutes))} written down.`,
+        text: `${was.title}: ${durationWords(entry.minutes)} written down.`,
         undo: () =>
           void orSay(
-            async () => void (await answer(() => api.time.entries[':id'].$delete({ param: { id: entry } }))),
+            async () => void (await answer(() => api.time.entries[':id'].$delete({ param: { id: entry.id } }))),
           ),
       })
     })
