@@ -72,7 +72,9 @@ async function draftDrag(page: Page): Promise<{ behind: number[]; frames: number
   const count = await pieces.count()
   const pairs = Array.from({ length: count }, (_, i) => [1, -1, 2].map(by => [i, i + by] as const)).flat()
   for (const [i, other] of pairs) {
-    if (behind.length >= 20 || other < 0 || other >= count) continue
+    // A task that goes to other days may be of fewer pieces than before.
+    const there = await pieces.count()
+    if (behind.length >= 20 || other < 0 || i >= there || other >= there) continue
     const held = pieces.nth(i)
     const from = await held.boundingBox()
     const own = await held.getAttribute('data-key')

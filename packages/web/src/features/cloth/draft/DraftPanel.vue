@@ -288,7 +288,9 @@ function whenOf(pieces: readonly PieceOf[]): string {
 </template>
 
 <style scoped>
+/* Its lines follow a hand on the Cloth: their layout is their own. */
 .panel {
+  contain: layout;
   position: fixed;
   inset: 58px 14px 14px auto;
   width: 376px;

@@ -240,7 +240,9 @@ const isLifted = (key: string): boolean => props.held?.item.key === key && !prop
   outline: 2px solid var(--amber);
   outline-offset: -2px;
 }
+/* What moves in one row asks no other to be laid out: half of the frames that were dropped under a hand were that. */
 .track {
+  contain: layout;
   position: relative;
   min-width: 0;
   background: repeating-linear-gradient(90deg, var(--warp) 0 1px, transparent 1px var(--hour));
