@@ -23,6 +23,7 @@ import { FollowBookings } from './offers/follow-bookings.ts'
 import { Nights } from './planning/night.ts'
 import { CommentLetters } from './team/comment-letters.ts'
 import { Reminding } from './reminders/reminding.ts'
+import { Inviting } from './outward/invitations/inviting.ts'
 import { Background } from './work/background.ts'
 import { readLastWords } from './work/last-words.ts'
 import { ping } from './data/repositories/health.ts'
@@ -43,6 +44,7 @@ export interface Running {
   follow: FollowBookings
   bookingLetters: BookingLetters
   reminding: Reminding
+  inviting: Inviting
   /** Where the first person begins; null where somebody has. */
   begin: string | null
   stop: () => Promise<void>
@@ -128,12 +130,13 @@ export async function startServer(config: Config): Promise<Running> {
   // Longer than any balancer or browser keeps an idle connection, so that none is closed while a request is on its way.
   if ('keepAliveTimeout' in server) server.keepAliveTimeout = KEEP_ALIVE_MS
   const address = server.address()
-  const mail = await listenForMail(ctx, engine, config.smtpPort)
+  const mail = await listenForMail(ctx, engine, config.smtpPort, { authserv: config.mailAuthserv })
   const summary = new DailySummary(ctx, config.outgoingMail)
   const letters = new CommentLetters(ctx, config.outgoingMail)
   const nights = new Nights(ctx)
   const statuses = new ChatStatuses(ctx)
   const reminding = new Reminding(ctx)
+  const inviting = new Inviting(ctx, id => engine.kick(id))
   const keepingUp = new KeepingUp(ctx, (workspaceId, connections) => {
     for (const id of connections) engine.kick(id)
     engine.requestPlan(workspaceId)
@@ -143,6 +146,7 @@ export async function startServer(config: Config): Promise<Running> {
   keepingUp.start()
   statuses.start()
   reminding.start()
+  inviting.start()
   letters.start()
   follow.start()
   bookingLetters.start()
@@ -164,6 +168,7 @@ export async function startServer(config: Config): Promise<Running> {
     keepingUp,
     statuses,
     reminding,
+    inviting,
     stop: async () => {
       const closed = new Promise<void>(resolve => server.close(() => resolve()))
       if ('closeAllConnections' in server) server.closeAllConnections()

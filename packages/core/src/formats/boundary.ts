@@ -14,7 +14,7 @@ import { parseTask } from './vtodo.ts'
  */
 
 /** Raised when this file understands something differently than before: kept originals are then read again. */
-export const BOUNDARY_VERSION = 3
+export const BOUNDARY_VERSION = 4
 
 /** One calendar object (RFC 4791 §4.1), a VEVENT or a VTODO with all that belongs to it. */
 export const readCalendarObject = (text: string): Understood<Item> =>

@@ -1,5 +1,5 @@
 import ICAL from 'ical.js'
-import type { Event, EventPatch, Span } from '../items/items.ts'
+import { type Event, type EventPatch, MOST_KNOWN_GUESTS, type Span } from '../items/items.ts'
 import { safeLink } from '../items/link.ts'
 import { exactDuration } from '../time/duration.ts'
 import { addDays, DAY_MINUTES, epochOf, MINUTE, type When, zonedAt } from '../time/when.ts'
@@ -15,7 +15,7 @@ import {
   setProperty,
   textOf,
 } from './content-lines.ts'
-import { withGuests } from './guests.ts'
+import { addressOf, answerOf, withGuests } from './guests.ts'
 import {
   basicUtc,
   dateProperty,
@@ -102,10 +102,26 @@ export function eventIn(master: ICAL.Component): Event {
     priority: priorityOf(stringOf(master, 'priority')),
     categories: master.getAllProperties('categories').flatMap(p => p.getValues().map(String)),
     attendees: master.getAllProperties('attendee').length,
+    ...inviteesOf(master),
     recurring: ['rrule', 'rdate', 'recurrence-id'].some(name => master.hasProperty(name)),
     url: safeLink(stringOf(master, 'url')),
     created: instantOf(master, 'created'),
     lastModified: instantOf(master, 'last-modified') ?? instantOf(master, 'dtstamp'),
+  }
+}
+
+function inviteesOf(master: ICAL.Component): Pick<Event, 'invited'> {
+  const guests = master.getAllProperties('attendee').slice(0, MOST_KNOWN_GUESTS)
+  if (guests.length === 0) return {}
+  const by = master.getFirstPropertyValue('organizer')
+  return {
+    invited: {
+      by: by === null ? null : addressOf(by).slice(0, 320),
+      guests: guests.map(p => ({
+        email: addressOf(p.getFirstValue()).slice(0, 320),
+        answer: answerOf(p.getParameter('partstat')),
+      })),
+    },
   }
 }
 

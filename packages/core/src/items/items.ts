@@ -76,6 +76,22 @@ export type Span = z.infer<typeof Span>
 export const Transparency = z.enum(['opaque', 'transparent'])
 export type Transparency = z.infer<typeof Transparency>
 
+/** What a guest has answered, as far as their calendar said so (RFC 5545 §3.2.12). */
+export const GuestAnswer = z.enum(['accepted', 'declined', 'tentative', 'none'])
+export type GuestAnswer = z.infer<typeof GuestAnswer>
+
+/** So many guests of an event are known one by one. */
+export const MOST_KNOWN_GUESTS = 200
+const Address = z.string().max(320)
+/** One guest's answer, by mail address in small letters. */
+export const Answered = z.object({ email: Address, answer: GuestAnswer })
+/** Who invites (null where nobody is named) and who is invited, by mail address in small letters. */
+export const Invitees = z.object({
+  by: Address.nullable(),
+  guests: z.array(Answered).max(MOST_KNOWN_GUESTS),
+})
+export type Invitees = z.infer<typeof Invitees>
+
 export const Event = z.object({
   kind: z.literal('event'),
   uid: Uid,
@@ -91,6 +107,8 @@ export const Event = z.object({
   categories: Words,
   /** People other than the calendar's owner. */
   attendees: z.number().int(),
+  /** Absent where nobody is invited. */
+  invited: Invitees.optional(),
   recurring: z.boolean(),
   url: Link.nullable(),
   created: Instant.nullable(),
@@ -162,7 +180,9 @@ export type Guest = z.infer<typeof Guest>
 export const GuestsChange = z.object({
   add: z.array(Guest).max(50),
   drop: z.array(Guest).max(50),
-  organizer: Guest,
+  organizer: Guest.optional(),
+  /** What those who are invited have answered. */
+  answers: z.array(Answered).max(MOST_KNOWN_GUESTS).optional(),
 })
 export type GuestsChange = z.infer<typeof GuestsChange>
 
@@ -174,6 +194,26 @@ export type EventPatch = z.infer<typeof EventPatch>
 
 export type ItemPatch = TaskPatch & EventPatch
 
+function withInvited(
+  { attendees, invited }: Event,
+  { add, drop, organizer, answers = [] }: GuestsChange,
+): Pick<Event, 'attendees' | 'invited'> {
+  const emailOf = ({ email }: Guest): string => email.toLowerCase()
+  const gone = new Set(drop.map(emailOf))
+  const answered = new Map(answers.map(a => [a.email, a.answer]))
+  const kept = (invited?.guests ?? [])
+    .filter(g => !gone.has(g.email))
+    .map(g => ({ ...g, answer: answered.get(g.email) ?? g.answer }))
+  const fresh = add.map(g => ({ email: emailOf(g), answer: 'none' as const }))
+  return {
+    attendees: Math.max(0, attendees + add.length - drop.length),
+    invited: {
+      by: invited?.by ?? (organizer ? emailOf(organizer) : null),
+      guests: [...kept, ...fresh].slice(0, MOST_KNOWN_GUESTS),
+    },
+  }
+}
+
 /** The item as it would read with `patch` applied. */
 export function withPatch<I extends Item>(item: I, patch: ItemPatch): I {
   const { eventStatus, series: _, guests, ...rest } = patch
@@ -182,7 +222,7 @@ export function withPatch<I extends Item>(item: I, patch: ItemPatch): I {
     ...rest,
     ...(item.kind === 'event' && {
       ...(eventStatus && { status: eventStatus }),
-      ...(guests && { attendees: Math.max(0, item.attendees + guests.add.length - guests.drop.length) }),
+      ...(guests && withInvited(item, guests)),
     }),
   }
 }

@@ -121,6 +121,8 @@ export interface ItemSource<I> {
   estimateStep?: number | null
   /** The service that it is kept at, by whatever account it is seen, with the list there; and the account. */
   kept?: { service: string; list: string; connectionId: string }
+  /** Whether its guests are told from here what becomes of it; else by its own service. */
+  tellsGuests?: boolean
   /** What whoever looks may know of it; absent where they may change it. */
   level?: Level
   /** Of what is lowered: why it is fixed, null where it is movable. */
@@ -187,7 +189,8 @@ export function fixedBecause(event: ItemSource<Event>): string | null {
   if (!event.writable) return 'Its calendar can only be read.'
   if (own.movable === false) return MARKED_FIXED
   if (own.movable === true) return null
-  if (item.attendees > 0) return 'It has guests. Move it in its own calendar, so that they are told.'
+  if (item.attendees > 0 && !event.tellsGuests)
+    return 'It has guests. Move it in its own calendar, so that they are told.'
   if (item.categories.some(isFixedMark)) return 'Its calendar says that it is fixed.'
   return null
 }

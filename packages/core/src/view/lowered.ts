@@ -51,6 +51,7 @@ const EVENT: Table<Event> = {
   priority: 'everything',
   categories: 'everything',
   attendees: 'everything',
+  invited: 'everything',
   url: 'everything',
   created: 'everything',
   lastModified: 'everything',
@@ -72,7 +73,7 @@ const OWN: Table<OwnLayer> = {
 function cut<T extends object>(full: T, blank: T, table: Table<T>, level: Level): T {
   const kept = { ...blank }
   for (const key of Object.keys(table) as (keyof T & string)[])
-    if (reaches(level, table[key])) kept[key] = full[key]
+    if (key in full && reaches(level, table[key])) kept[key] = full[key]
   return kept
 }
 

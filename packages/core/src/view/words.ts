@@ -231,6 +231,8 @@ const REASONS: Record<string, string> = {
   'booking-gave-way': 'it made room for what a guest has booked',
   'meeting-gave-way': 'it made room for a meeting',
   'booking-moved': 'a guest moved it',
+  'answer-by-mail': 'a guest answered by mail',
+  'asked-anew': 'it is at another time, so its guests are asked anew',
   'booking-called-off': 'it was called off',
 }
 
@@ -250,6 +252,7 @@ const BY_HAND: Record<Edit['do'] | Making['what'] | 'move' | 'moved' | 'duplicat
   say: 'changed by hand',
   give: 'given to somebody by hand',
   invite: 'its guests were changed by hand',
+  'note-answers': 'an answer of a guest was noted',
   spend: 'marked as time spent by hand',
   fix: 'marked fixed or movable by hand',
   kind: 'its kind was chosen by hand',

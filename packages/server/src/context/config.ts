@@ -29,6 +29,8 @@ const Environment = z.object({
   LOOM_SMTP_PORT: Port.default(4025),
   /** What stands after the @ of those addresses. */
   LOOM_MAIL_HOST: z.string().default('intake.localhost'),
+  /** The name that the mail server in front of it writes into `Authentication-Results`; without it, no sender is proven. */
+  LOOM_MAIL_AUTHSERV: z.string().trim().min(1).optional(),
   /** `smtp://…`: the mail server that takes what we send (nodemailer's URL); without it no mail is sent. */
   LOOM_MAIL_URL: z.string().optional(),
   LOOM_MAIL_FROM: z.string().default('Amber Loom <loom@localhost>'),
@@ -78,6 +80,7 @@ export interface Config {
   demo: { standins: string; size: 'small' | 'whole'; story: boolean } | null
   smtpPort: number
   mailHost: string
+  mailAuthserv: string | null
   outgoingMail: { url: string; from: string } | null
   identity: ProviderTerms | null
 }
@@ -149,6 +152,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
       : null,
     smtpPort: e.LOOM_SMTP_PORT,
     mailHost: e.LOOM_MAIL_HOST,
+    mailAuthserv: e.LOOM_MAIL_AUTHSERV ?? null,
     identity: identityOf(e),
     outgoingMail: e.LOOM_MAIL_URL ? { url: e.LOOM_MAIL_URL, from: e.LOOM_MAIL_FROM } : null,
   }

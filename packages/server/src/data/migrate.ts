@@ -43,6 +43,7 @@ import { up as daySeen } from './migrations/0040-day-seen.ts'
 import { up as feeds } from './migrations/0041-feeds.ts'
 import { up as offers } from './migrations/0042-offers.ts'
 import { up as reminders } from './migrations/0043-reminders.ts'
+import { up as meetings } from './migrations/0044-meetings.ts'
 
 const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0001-beginning', up: beginning },
@@ -88,6 +89,7 @@ const MIGRATIONS: { name: string; up: string[] }[] = [
   { name: '0041-feeds', up: feeds },
   { name: '0042-offers', up: offers },
   { name: '0043-reminders', up: reminders },
+  { name: '0044-meetings', up: meetings },
 ]
 
 /** Remembers in the database which migrations ran. */

@@ -12,6 +12,7 @@ import { editSeries } from '../view/edit-series.ts'
 import { itemDetails } from '../view/item-details.ts'
 import { makeItem } from '../view/make.ts'
 import { moveItem, moveOutlook } from '../view/move.ts'
+import { sayIfCounts } from '../outward/invitations/answers.ts'
 import { searchItems } from '../view/search.ts'
 import { type Around, aroundText, sharedCloth } from '../view/shared-cloth.ts'
 import { takeBack } from '../view/take-back.ts'
@@ -25,6 +26,12 @@ import type { SignedIn } from './session.ts'
 const Id = z.string().max(36)
 /** Where the page saw the item, as `standingText`. */
 const Was = z.object({ was: z.string().max(300).optional() })
+/** Whether an answer that waits counts. */
+const GuestSaid = z.object({
+  email: z.string().max(320),
+  recurrence: z.string().max(100).default(''),
+  counts: z.boolean(),
+})
 const SeriesEdit = z.object({ edit: Edit, which: z.enum(['one', 'onward', 'all']) })
 const Span = z.object({
   from: z.iso.date(),
@@ -153,6 +160,16 @@ export function clothRoutes(ctx: Context, engine: Engine) {
       const viewer = { zone: member.zone, defaultMinutes: DEFAULT_MINUTES, now: ctx.now() }
       const found = await ctx.db.snapshot(sql => itemDetails(sql, member, c.req.param('key'), viewer))
       return found ? c.json(found) : c.json({ reason: 'It is no longer there.' }, 404)
+    })
+    .post('/:key/answers', zValidator('json', GuestSaid), async c => {
+      const member = c.get('member')
+      const key = c.req.param('key')
+      const viewer = { zone: member.zone, defaultMinutes: DEFAULT_MINUTES, now: ctx.now() }
+      const found = await ctx.db.snapshot(sql => itemDetails(sql, member, key, viewer))
+      const id = found?.mayChange ? (found.guests?.meeting ?? null) : null
+      if (id === null) return c.json({ reason: 'There is nothing that waits for you.' }, 404)
+      const why = await sayIfCounts(ctx, member, id, c.req.valid('json'), to => engine.kick(to))
+      return why === null ? c.json({ done: true as const }) : c.json({ reason: why }, 409)
     })
     .post('/:key/duplicate', zValidator('json', z.object({ start: When.nullable() })), async c => {
       const made = await duplicateItem(ctx, c.get('member'), c.req.param('key'), c.req.valid('json').start)

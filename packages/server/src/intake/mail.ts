@@ -1,8 +1,10 @@
-import { simpleParser } from 'mailparser'
+import { type Attachment, simpleParser } from 'mailparser'
 import { SMTPServer } from 'smtp-server'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
+import { meetingAt, takeAnswer } from '../outward/invitations/answers.ts'
 import { doorBehind, mayPass, passDoor } from './doors.ts'
+import { isProven } from './proven-sender.ts'
 
 /**
  * The application's own SMTP listener (RFC 5321), on loopback: mail to a member's secret address becomes a
@@ -15,6 +17,20 @@ const MOST_CLIENTS = 40
 const MOST_OF_SOURCE = 20
 /** How long a client may say nothing, and how long it may take for everything. */
 const PATIENCE = { idleMs: 20_000, wholeMs: 90_000 }
+
+const ONLY_ANSWERS = 'Only answers to the invitation are read here. Write to whoever invited you.'
+
+/** In the character set that it says; what that one cannot say is told by a sign (U+FFFD). */
+function calendarIn({ contentType, headers, content }: Attachment): string[] {
+  if (!/^(text\/calendar|application\/ics)$/i.test(contentType)) return []
+  const said = headers.get('content-type') as { params?: { charset?: string } } | undefined
+  const charset = said?.params?.charset
+  try {
+    return [new TextDecoder(charset ?? 'utf-8').decode(content)]
+  } catch {
+    return [new TextDecoder().decode(content)]
+  }
+}
 
 const tokenIn = (address: string): string => (address.split('@')[0] ?? '').toLowerCase()
 
@@ -59,8 +75,9 @@ export async function listenForMail(
   ctx: Context,
   engine: Engine,
   port: number,
-  { idleMs, wholeMs } = PATIENCE,
+  of: { idleMs?: number; wholeMs?: number; authserv?: string | null } = {},
 ): Promise<MailDoor> {
+  const { idleMs, wholeMs, authserv } = { ...PATIENCE, authserv: null, ...of }
   const deliver = async (recipients: string[], raw: Buffer): Promise<void> => {
     const mail = await simpleParser(raw, {
       skipImageLinks: true,
@@ -73,6 +90,15 @@ export async function listenForMail(
     const sender = mail.from?.value[0]?.address ?? 'somebody unnamed'
     const text = `From ${mail.from?.text ?? sender}\n\n${(mail.text ?? '').trim()}`
     for (const to of recipients) {
+      const meeting = await meetingAt(ctx, tokenIn(to))
+      if (meeting) {
+        const calendars = mail.attachments.flatMap(calendarIn)
+        const proven = isProven(mail.headerLines, sender, authserv)
+        const answered = { from: sender, isProven: proven, calendars }
+        if (!(await takeAnswer(ctx, meeting, answered, id => engine.kick(id))))
+          throw new Refused(550, ONLY_ANSWERS)
+        continue
+      }
       const result = await passDoor(ctx, engine, 'mail', tokenIn(to), {
         key: mail.messageId ?? null,
         title: subjectOf(mail.subject),
@@ -124,7 +150,8 @@ export async function listenForMail(
     onRcptTo: ({ address }, session, done) => {
       const check = async (): Promise<void> => {
         if (session.envelope.rcptTo.length >= MAX_RECIPIENTS) throw new Refused(452, 'Too many recipients.')
-        const door = await doorBehind(ctx, 'mail', tokenIn(address))
+        const meeting = await meetingAt(ctx, tokenIn(address))
+        const door = meeting ?? (await doorBehind(ctx, 'mail', tokenIn(address)))
         if (!door) throw new Refused(550, 'Nobody is reached at this address.')
         // Before anything of the message is read.
         if (!mayPass(door.id)) throw new Refused(451, 'Too many messages; try again in a minute.')

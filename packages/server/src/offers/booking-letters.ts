@@ -14,7 +14,7 @@ import {
 } from '../data/repositories/bookings.ts'
 import { teamOfWorkspace } from '../data/repositories/members.ts'
 import { offerOfBooking, type OpenOffer } from '../data/repositories/offers.ts'
-import { type Letter, sendMail, type OutgoingMail } from '../mail/mailer.ts'
+import { addressIn, type Letter, sendMail, type OutgoingMail } from '../mail/mailer.ts'
 import { termsOf } from './booking.ts'
 
 /**
@@ -29,9 +29,6 @@ export const bookingUrl = (
   ctx: Pick<Context, 'publicUrl' | 'secret'>,
   row: Pick<BookingRow, 'token_sealed'>,
 ): string => `${ctx.publicUrl}/booked#${String(unseal(row.token_sealed, ctx.secret))}`
-
-/** `Garden <garden@…>`, or the address alone. */
-const addressIn = (from: string): string => /<([^<>]+)>\s*$/.exec(from)?.[1] ?? from.trim()
 
 interface Told {
   offer: OpenOffer

@@ -11,6 +11,7 @@ import {
   serviceOf,
   type Home,
 } from '../data/repositories/collections.ts'
+import { teamOfWorkspace } from '../data/repositories/members.ts'
 import { peopleWithMembers, type PersonWithMember } from '../data/repositories/people.ts'
 import { type Content, contentsOf, type Head, headsOf } from '../data/repositories/cloth.ts'
 import { parsed, json } from '../data/json.ts'
@@ -34,16 +35,20 @@ const known = new LRUCache<string, Known>({ max: 20_000 })
 export class Circumstances {
   private readonly homes: Map<string, Home & Unsupported>
   private readonly members: Map<string, string>
+  /** Members by their mail address. */
+  private readonly invitable: Map<string, string>
   private readonly accounts = new Map<string, Record<string, string>>()
 
   constructor(
     readonly text: string,
     homes: readonly Home[],
     people: readonly PersonWithMember[],
+    team: readonly { id: string; email: string }[],
     unsupported: ReadonlyMap<string, Unsupported>,
   ) {
     this.homes = new Map(homes.map(h => [h.id, { ...h, ...(unsupported.get(h.id) ?? NOTHING) }]))
     this.members = new Map(people.map(p => [`${p.connection_id} ${p.remote_id}`, p.member_id]))
+    this.invitable = new Map(team.map(m => [m.email.toLowerCase(), m.id]))
     for (const p of people)
       this.accounts.set(p.connection_id, {
         [p.member_id]: p.remote_id,
@@ -75,6 +80,7 @@ export class Circumstances {
       unsupported,
       estimateStep,
       kept: { service: serviceOf(home), list: home.remote_id, connectionId: home.connection_id },
+      ...(home.kind === 'own' && { tellsGuests: true }),
       ...(row.series_id && { dateOf: { seriesId: row.series_id, occurrence: row.occurrence ?? '' } }),
       holdsEstimate: remote.kind === 'task' && remote.estimatedDuration !== null,
     })
@@ -82,8 +88,17 @@ export class Circumstances {
 
   unsupported = (collectionId: string): string[] => [...(this.homes.get(collectionId)?.unsupported ?? [])]
 
-  /** Whose an item is: those a task is given to, else whose account it comes from. */
+  /**
+   * Whose an item is: those a task is given to, else whose account it comes from. A meeting is besides of those of the
+   * team who are invited and have not said that they will not come.
+   */
   private whose({ connection_id: connection, owner_id: owner }: Home, item: Item): string[] {
+    if (item.kind === 'event' && item.invited) {
+      const { by, guests } = item.invited
+      const coming = guests.flatMap(g => (g.answer === 'declined' ? [] : [g.email]))
+      const invited = [by ?? '', ...coming].flatMap(email => this.invitable.get(email) ?? [])
+      return [...new Set([...(owner ? [owner] : []), ...invited])]
+    }
     const assigned = item.kind === 'task' ? item.assignees : []
     const members = assigned.flatMap(id => this.members.get(`${connection} ${id}`) ?? [])
     if (members.length > 0) return [...new Set(members)]
@@ -106,14 +121,16 @@ async function unsupportedIn(sql: Sql, homes: readonly Home[]): Promise<Map<stri
 const circumstances = new LRUCache<string, Circumstances>({ max: 100 })
 
 export async function circumstancesOf(sql: Sql, workspaceId: string): Promise<Circumstances> {
-  const [homes, people] = await Promise.all([
+  const [homes, people, members] = await Promise.all([
     homesOfWorkspace(sql, { workspaceId }),
     peopleWithMembers(sql, { workspaceId }),
+    teamOfWorkspace(sql, { workspaceId }),
   ])
-  const text = json([homes, people])
+  const team = members.map(({ id, email }) => ({ id, email }))
+  const text = json([homes, people, team])
   const before = circumstances.get(workspaceId)
   if (before?.text === text) return before
-  const now = new Circumstances(text, homes, people, await unsupportedIn(sql, homes))
+  const now = new Circumstances(text, homes, people, team, await unsupportedIn(sql, homes))
   circumstances.set(workspaceId, now)
   return now
 }

@@ -17,7 +17,8 @@ export const readInvitations = (letters: readonly { calendar: string }[]): Invit
     return events.map(e => ({
       method,
       uid: e.uid,
-      sequence: e.sequence ?? -1,
+      // The first state of a meeting bears no number or 0 (RFC 5545 §3.8.7.4).
+      sequence: e.sequence ?? 0,
       startMs: e.start.date.getTime(),
       location: e.location ?? '',
     }))

@@ -54,7 +54,8 @@ export function useClock(enabled: () => boolean = () => true) {
         text: `${was.title}: ${durationWords(entry.minutes)} written down.`,
         undo: () =>
           void orSay(
-            async () => void (await answer(() => api.time.entries[':id'].$delete({ param: { id: entry.id } }))),
+            async () =>
+              void (await answer(() => api.time.entries[':id'].$delete({ param: { id: entry.id } }))),
           ),
       })
     })

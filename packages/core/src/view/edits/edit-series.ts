@@ -42,7 +42,7 @@ export function decideSeriesEdit(
   }
   const change = changeOf(event.item, item, edit, terms.zone)
   if (!change) return { ok: false, reason: 'That cannot be done to something that repeats.' }
-  if (event.item.attendees > 0)
+  if (event.item.attendees > 0 && !event.tellsGuests)
     return { ok: false, reason: 'It has guests. Change it in its own calendar, so that they are told.' }
   const { time, ...said } = change
   // Whatever is asked is tried upon the text first, so that a refusal comes with its reason before any write.

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { Guest, TaskStatus, Transparency } from '../../items/items.ts'
+import { Answered, Guest, TaskStatus, Transparency } from '../../items/items.ts'
 import { EventKind } from '../../items/own-layer.ts'
 import { onDate, When } from '../../time/when.ts'
 
@@ -57,6 +57,8 @@ export const Edit = z.discriminatedUnion('do', [
     /** Whoever invites, where nobody did so far; said by the server. */
     organizer: Guest.optional(),
   }),
+  /** What guests have answered: by mail, or as somebody heard it. */
+  z.object({ do: z.literal('note-answers'), answers: z.array(Answered).min(1).max(200) }),
   /** The time of a block has been worked, or has not after all. Its task stays as it is. */
   z.object({ do: z.literal('spend'), spent: z.boolean() }),
   /** Null and `categories`, as they were, where a mark is taken back: the calendar says again what it said. */

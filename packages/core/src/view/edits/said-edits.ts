@@ -27,7 +27,12 @@ function say({ item, task, event }: Subject, said: Said): EditPlan {
   if (!owner || (owner === task && names.some(n => EVENT_ONLY.has(n))))
     return refuse('A task has no such field.')
   if (!owner.writable) return refuse(item.fixedBecause ?? READ_ONLY)
-  if (owner.item.kind === 'event' && owner.item.attendees > 0 && names.includes('summary'))
+  if (
+    owner.item.kind === 'event' &&
+    owner.item.attendees > 0 &&
+    !owner.tellsGuests &&
+    names.includes('summary')
+  )
     return refuse('It has guests. Rename it in its own calendar, so that they are told.')
   const present = owner.item as unknown as Record<string, unknown>
   const before = Object.fromEntries(
@@ -61,14 +66,27 @@ function give({ task }: Subject, to: string | null): EditPlan {
 function invite({ event }: Subject, { add, drop, organizer }: Extract<Edit, { do: 'invite' }>): EditPlan {
   if (!event) return refuse('Only to an event somebody can be invited.')
   if (!event.writable) return refuse(READ_ONLY)
-  if (event.item.recurring) return refuse('It repeats. Change its guests in its own calendar.')
+  if (event.item.recurring && !event.tellsGuests)
+    return refuse('It repeats. Change its guests in its own calendar.')
   if (!organizer || (add.length === 0 && drop.length === 0)) return refuse('Say whom.')
   const guests = { add, drop, organizer }
   return does({ do: 'invite', add: drop, drop: add }, { write: { mirrorId: event.id, patch: { guests } } })
 }
 
+function noteAnswers({ event }: Subject, { answers }: Extract<Edit, { do: 'note-answers' }>): EditPlan {
+  if (!event) return refuse('Only to an event somebody can be invited.')
+  if (!event.writable) return refuse(READ_ONLY)
+  const known = new Map(event.item.invited?.guests.map(g => [g.email, g.answer]))
+  const fresh = answers.filter(a => known.has(a.email) && known.get(a.email) !== a.answer)
+  if (fresh.length === 0) return refuse('That is what is known already.')
+  const before = fresh.map(a => ({ email: a.email, answer: known.get(a.email) ?? ('none' as const) }))
+  const guests = { add: [], drop: [], answers: fresh }
+  return does({ do: 'note-answers', answers: before }, { write: { mirrorId: event.id, patch: { guests } } })
+}
+
 export const decideSaid = {
   invite,
+  'note-answers': noteAnswers,
   rename: (s, { title }) => say(s, { summary: title }),
   say: (s, { said }) => say(s, said),
   give: (s, { to }) => give(s, to),
@@ -76,6 +94,7 @@ export const decideSaid = {
 
 export const showSaid = {
   invite: item => ({ ...item, pending: true }),
+  'note-answers': item => ({ ...item, pending: true }),
   rename: (item, { title }) => ({ ...item, title, pending: true }),
   say: (item, { said }, viewer) => ({
     ...(said.status ? withStatus(item, said.status, viewer) : item),

@@ -20,9 +20,9 @@ export const originalOf = (sql: Sql, p: { id: string }): Promise<{ original: str
 export const placeAndOriginalOf = (
   sql: Sql,
   p: { id: string },
-): Promise<{ kind: string; ownerId: string | null; original: string | null } | null> =>
+): Promise<{ kind: string; uid: string; ownerId: string | null; original: string | null } | null> =>
   sql.one(
-    `SELECT n.kind, IFNULL(k.owner_id, n.owner_id) AS ownerId, p.original FROM mirrors m
+    `SELECT n.kind, m.uid, IFNULL(k.owner_id, n.owner_id) AS ownerId, p.original FROM mirrors m
        JOIN connections n ON n.id = m.connection_id JOIN collections k ON k.id = m.collection_id
        LEFT JOIN payloads p ON p.mirror_id = m.id
      WHERE m.id = :id AND m.kind = 'event' AND m.presence = 'present'`,

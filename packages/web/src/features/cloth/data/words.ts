@@ -59,6 +59,8 @@ export function editWords(item: ClothItem, edit: Edit, d: Terms): string {
         ? `${title}: ${names(edit.add)} invited.`
         : `${title}: ${names(edit.drop)} no longer invited.`
     }
+    case 'note-answers':
+      return `${title}: noted.`
     case 'fix':
       return edit.movable ? `${title}: flexible.` : `${title}: fixed.`
     case 'delete':

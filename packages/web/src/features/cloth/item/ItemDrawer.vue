@@ -127,6 +127,7 @@ function rename(): void {
         @only="category => emit('only', category)"
         @edit="edit => emit('edit', props.item, edit)"
         @go="key => emit('go', key)"
+        @settled="query.refetch()"
       />
       <p v-else-if="query.error.value" class="wrong" role="alert">{{ query.error.value.message }}</p>
       <p v-else class="quiet">Fetching the rest…</p>

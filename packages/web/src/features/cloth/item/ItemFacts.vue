@@ -37,6 +37,8 @@ const emit = defineEmits<{
   only: [category: string]
   /** The two sides of this pair are not the same work. */
   part: [tie: string]
+  /** It reads otherwise now. */
+  settled: []
 }>()
 
 const isTask = computed(() => props.item.kind === 'task' || props.item.kind === 'tied')
@@ -228,8 +230,12 @@ function categoriesFrom(event: Event): void {
           <dt>Guests</dt>
           <dd>
             <ItemGuests
+              :item="details.event.key"
               :guests="details.guests"
+              :zone="zone"
               :may-change="details.event.writable && !item.recurring"
+              :may-settle="details.event.writable && details.mayChange"
+              @settled="emit('settled')"
               @edit="edit => emit('edit', edit)"
             />
           </dd>

@@ -1,0 +1,2 @@
+export * from './itip.ts'
+export * from './letters.ts'
