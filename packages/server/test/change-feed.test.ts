@@ -41,7 +41,17 @@ describe('what has happened since', () => {
 
   it('is everything, told once, where some of it is forgotten or it is very much', async () => {
     const everything = {
-      topics: ['cloth', 'categories', 'journal', 'rules', 'connections', 'views', 'team', 'reminders'],
+      topics: [
+        'cloth',
+        'categories',
+        'journal',
+        'rules',
+        'connections',
+        'views',
+        'team',
+        'reminders',
+        'invitations',
+      ],
     }
     await db.run('DELETE FROM changes WHERE seq = 1')
     expect(await since(0)).to.deep.equal([{ seq: 2, change: everything }])

@@ -1,2 +1,3 @@
 export * from './itip.ts'
 export * from './letters.ts'
+export * from './received.ts'

@@ -15,7 +15,9 @@ import {
   factsOf,
   isNewer,
   objectToSend,
+  keptObject,
   readItip,
+  replyObject,
   type Told,
   toTell,
 } from '../../src/invitations/index.ts'
@@ -215,5 +217,66 @@ describe('what calendar programs answer', () => {
     expect(isNewer(at(2, 4), 2, at(2, 5)), 'older').to.equal(false)
     expect(isNewer(at(2, 6), 2, at(2, 5))).to.equal(true)
     expect(isNewer(at(2, 1), 2, at(1, 9)), 'for the time that is now').to.equal(true)
+  })
+})
+
+describe('what a guest keeps and answers', () => {
+  const object = [
+    'BEGIN:VCALENDAR',
+    'VERSION:2.0',
+    'METHOD:REQUEST',
+    'BEGIN:VEVENT',
+    'UID:plimber',
+    'SUMMARY:Walk',
+    'DESCRIPTION:Long',
+    'DTSTAMP:20261101T100000Z',
+    'DTSTART:20261201T100000Z',
+    'RRULE:FREQ=DAILY;COUNT=3',
+    'ORGANIZER:mailto:orla@trustees.example',
+    'ATTENDEE;CN="Ines; V";RSVP=TRUE;X-A=1:MAILTO:Ines@Quillmere.example',
+    'ATTENDEE;PARTSTAT=ACCEPTED:mailto:bram@else.example',
+    'BEGIN:VALARM',
+    'TRIGGER:-PT5M',
+    'END:VALARM',
+    'END:VEVENT',
+    'BEGIN:VEVENT',
+    'UID:plimber',
+    'RECURRENCE-ID:20261202T100000Z',
+    'DTSTART:20261202T110000Z',
+    'ATTENDEE:mailto:ines@quillmere.example',
+    'END:VEVENT',
+    'END:VCALENDAR',
+    '',
+  ].join('\r\n')
+  const email = 'ines@quillmere.example'
+
+  it('is the object with their answer in every date, and all else as it was', () => {
+    const kept = keptObject(object, new Map([[email, 'tentative' as const]])).replace(/\r\n /g, '')
+    expect(kept).to.not.contain('METHOD')
+    expect(kept).to.contain(
+      'ATTENDEE;CN="Ines; V";X-A=1;PARTSTAT=TENTATIVE:MAILTO:Ines@Quillmere.example\r\n',
+    )
+    expect(kept).to.contain('ATTENDEE;PARTSTAT=TENTATIVE:mailto:ines@quillmere.example\r\n')
+    const others = (text: string): string[] => text.split('\r\n').filter(l => !/^METHOD|ines@/i.test(l))
+    expect(others(kept)).to.deep.equal(others(object))
+  })
+
+  it('is one guest’s answer to the whole of it, and nothing that is theirs alone', () => {
+    const reply = replyObject(object, {
+      email,
+      answer: 'declined',
+      comment: 'Alas, no',
+      stampMs: 1_764_500_000_000,
+    })
+    expect(readItip(reply)).to.deep.include({
+      method: 'REPLY',
+      uid: 'plimber',
+      recurrenceId: null,
+      organizer: 'orla@trustees.example',
+      comment: 'Alas, no',
+      stampMs: 1_764_500_000_000,
+      guests: [{ email, name: 'Ines; V', answer: 'declined' }],
+    })
+    expect(reply).to.not.match(/VALARM|DESCRIPTION|bram|RRULE/)
   })
 })

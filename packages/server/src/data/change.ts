@@ -8,6 +8,7 @@ export const TOPICS = [
   'views',
   'team',
   'reminders',
+  'invitations',
 ] as const
 export type Topic = (typeof TOPICS)[number]
 

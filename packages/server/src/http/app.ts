@@ -31,6 +31,7 @@ import { planningRoutes } from './planning.ts'
 import { type Following, offeredTimesRoutes } from './offered-times.ts'
 import { offerRoutes } from './offers.ts'
 import { presenceRoutes } from './presence.ts'
+import { invitationRoutes } from './invitations.ts'
 import { reminderRoutes } from './reminders.ts'
 import { requestRoutes } from './requests.ts'
 import { rulePaperRoutes } from './rule-papers.ts'
@@ -82,6 +83,7 @@ function memberRoutes(ctx: Context, engine: Engine, sessions: Sessions, terms: S
       .route('/common-time', commonTimeRoutes(ctx, engine))
       .route('/planning', planningRoutes(ctx, engine))
       .route('/reminders', reminderRoutes(ctx))
+      .route('/invitations', invitationRoutes(ctx, engine))
       .route('/chat', chatRoutes(ctx))
       .route('/time', timeRoutes(ctx))
       .route('/sharing', sharingRoutes(ctx))

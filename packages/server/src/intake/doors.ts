@@ -1,7 +1,7 @@
 import { randomBytes, randomUUID } from 'node:crypto'
 import { newTask, type Task, understoodOr } from '@loom/core'
 import { readQuickEntry } from '@loom/core/capture'
-import { zoneOfMember } from '../data/repositories/members.ts'
+import { teamOfWorkspace, zoneOfMember } from '../data/repositories/members.ts'
 import { LRUCache } from 'lru-cache'
 import { hashOf, seal, unseal } from '../access/secrets.ts'
 import { addOwn, intakeOf } from '../own/connector.ts'
@@ -94,6 +94,17 @@ export async function doorBehind(
     hash: hashOf(token),
     kind,
   })
+}
+
+/** Whose intake a mail address is, where somebody's who is a member still. */
+export async function memberBehind(
+  ctx: Context,
+  token: string,
+): Promise<{ id: string; workspaceId: string; email: string } | null> {
+  const door = await doorByToken(ctx.db, { hash: hashOf(token), kind: 'mail' })
+  const team = door ? await teamOfWorkspace(ctx.db, { workspaceId: door.workspace_id }) : []
+  const member = team.find(m => m.id === door?.member_id)
+  return member && door ? { id: member.id, workspaceId: door.workspace_id, email: member.email } : null
 }
 
 /** What a line says beside its title. Whom it is for and where it belongs is not asked here: it is somebody's own intake. */

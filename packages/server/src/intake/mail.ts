@@ -1,9 +1,12 @@
 import { type Attachment, simpleParser } from 'mailparser'
 import { SMTPServer } from 'smtp-server'
+import { understoodOr } from '@loom/core'
+import { readItip } from '@loom/core/invitations'
 import type { Context } from '../context/context.ts'
 import type { Engine } from '../sync/engine/engine.ts'
 import { meetingAt, takeAnswer } from '../outward/invitations/answers.ts'
-import { doorBehind, mayPass, passDoor } from './doors.ts'
+import { receiveInvitation } from '../outward/invitations/received.ts'
+import { doorBehind, mayPass, memberBehind, passDoor } from './doors.ts'
 import { isProven } from './proven-sender.ts'
 
 /**
@@ -88,17 +91,18 @@ export async function listenForMail(
       maxHtmlLengthToParse: 200_000,
     })
     const sender = mail.from?.value[0]?.address ?? 'somebody unnamed'
+    const calendars = mail.attachments.flatMap(calendarIn)
+    const proven = isProven(mail.headerLines, sender, authserv)
     const text = `From ${mail.from?.text ?? sender}\n\n${(mail.text ?? '').trim()}`
     for (const to of recipients) {
       const meeting = await meetingAt(ctx, tokenIn(to))
       if (meeting) {
-        const calendars = mail.attachments.flatMap(calendarIn)
-        const proven = isProven(mail.headerLines, sender, authserv)
         const answered = { from: sender, isProven: proven, calendars }
         if (!(await takeAnswer(ctx, meeting, answered, id => engine.kick(id))))
           throw new Refused(550, ONLY_ANSWERS)
         continue
       }
+      if (await cameAsInvitation(tokenIn(to), calendars, { sender, isProven: proven })) continue
       const result = await passDoor(ctx, engine, 'mail', tokenIn(to), {
         key: mail.messageId ?? null,
         title: subjectOf(mail.subject),
@@ -108,6 +112,20 @@ export async function listenForMail(
       })
       if (result === 'no-door') throw new Refused(550, 'Nobody is reached at this address.')
     }
+  }
+  /** What invites is no task: it is kept with what its person answers. */
+  async function cameAsInvitation(
+    token: string,
+    calendars: readonly string[],
+    by: { sender: string; isProven: boolean },
+  ): Promise<boolean> {
+    for (const text of calendars) {
+      const itip = understoodOr(() => readItip(text), null)
+      if (!itip) continue
+      const member = await memberBehind(ctx, token)
+      if (member && (await receiveInvitation(ctx, engine, member, { itip, text }, by))) return true
+    }
+    return false
   }
   const answered = (work: Promise<void>, done: (error?: Error | null) => void): void => {
     work.then(

@@ -13,7 +13,7 @@ export interface Letter {
   by?: string
   replyTo?: { name: string; address: string }
   /** What calendar programs read in it (RFC 6047). */
-  calendar?: { method: 'REQUEST' | 'CANCEL'; content: string }
+  calendar?: { method: 'REQUEST' | 'CANCEL' | 'REPLY'; content: string }
 }
 
 export interface OutgoingMail {

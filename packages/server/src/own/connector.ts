@@ -89,6 +89,41 @@ export async function addOwn(
   return { id, made: true }
 }
 
+/** The calendar object that is kept here under a UID; null where there is none, or none with an object. */
+export async function ownObject(sql: Sql, workspaceId: string, uid: string): Promise<string | null> {
+  const known = await ownItemWithUid(sql, { workspaceId, uid })
+  const row = known && (await lockOwnItem(sql, { id: known.id, workspaceId }))
+  return row?.original?.startsWith('BEGIN') ? row.original : null
+}
+
+/** Keeps an event as its object says it, in place of what was kept of its UID. Throws ZodError where it exceeds what is kept. */
+export async function keepObject(
+  sql: Sql,
+  workspaceId: string,
+  event: Item,
+  original: string,
+  now: number,
+): Promise<void> {
+  const { id, made } = await addOwn(sql, workspaceId, OWN_EVENTS, event, now, original)
+  if (made) return
+  const item = json(ItemSchema.parse(stamped(event, now)))
+  await changeOwnItem(sql, { id, item, original, seq: await nextSeq(sql, workspaceId), deleted: 0 })
+}
+
+export async function removeOwnObject(
+  sql: Sql,
+  workspaceId: string,
+  uid: string,
+  now: number,
+): Promise<void> {
+  const known = await ownItemWithUid(sql, { workspaceId, uid })
+  const row = known && (await lockOwnItem(sql, { id: known.id, workspaceId }))
+  if (!row) return
+  const item = json(stamped(parsed(row.item), now))
+  const seq = await nextSeq(sql, workspaceId)
+  await changeOwnItem(sql, { id: row.id, item, original: row.original, seq, deleted: 1 })
+}
+
 export function ownConnector(db: Database, workspaceId: string, now: () => number): Connector {
   const rowOf = (sql: Sql, id: string) =>
     lockOwnItem(sql, {

@@ -6,6 +6,7 @@ import { passesOf } from '../data/repositories/kept-up.ts'
 import { planningRow } from '../data/repositories/planning.ts'
 import { passkeysOfUser } from '../data/repositories/passkeys.ts'
 import { commentsBy, journalLinesBy, ownItemsIn, viewsMadeBy } from '../data/repositories/person-export.ts'
+import { invitationsTo } from '../data/repositories/received-invitations.ts'
 import { sessionsOfUser } from '../data/repositories/sessions.ts'
 import { ledgerOf } from '../data/repositories/time-entries.ts'
 import { shownEntry } from '../ledger/ledger.ts'
@@ -24,6 +25,7 @@ export async function personExport(ctx: Context, user: { id: string; email: stri
   for (const { id, workspaceId, workspace, role, name } of await membershipsOfUser(db, { userId: user.id })) {
     const settings = await settingsOfMember(db, { id })
     const intake = await ownItemsIn(db, { workspaceId, collection: intakeOf(id) })
+    const invitations = await invitationsTo(db, { memberId: id, since: 0 })
     const views = await viewsMadeBy(db, { memberId: id })
     const planning = await planningRow(db, { memberId: id })
     const keptUp = await passesOf(db, { memberId: id, from: 0 })
@@ -38,6 +40,12 @@ export async function personExport(ctx: Context, user: { id: string; email: stri
       settings: settings?.settings ? parsed(settings.settings) : {},
       dailySummary: settings?.daily_summary === 1,
       intake: intake.map(i => jsCalendarOf(parsed(i.item), i.original, ctx.now())),
+      invitations: invitations.map(i => ({
+        from: i.sender,
+        at: iso(Number(i.received_at)),
+        answer: i.answer,
+        object: i.object,
+      })),
       planning: planning ? parsed(planning.body) : null,
       keptUp: keptUp.map(k => ({ ...parsed(k.body), at: iso(Number(k.at)) })),
       time: time.map(row => {

@@ -160,6 +160,7 @@ export async function everyRoute(w: World, aim: Partial<Aim> = {}): Promise<Rout
       into: collection,
     },
     'POST /api/cloth/:key/answers': { email: 'x@quillmere.example', counts: true },
+    'POST /api/invitations/:id': { answer: 'accepted' },
     'POST /api/reminders/done': { ids: ['nothing'] },
     'POST /api/reminders/:id/later': { againAt: LATER_MS },
     'PUT /api/reminders/items/:key': { minutes: 5 },

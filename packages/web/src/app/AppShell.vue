@@ -1,5 +1,13 @@
 <script setup lang="ts">
-import { PhBell, PhMoon, PhSignOut, PhSlidersHorizontal, PhSun, PhSwatches } from '@phosphor-icons/vue'
+import {
+  PhBell,
+  PhEnvelopeSimple,
+  PhMoon,
+  PhSignOut,
+  PhSlidersHorizontal,
+  PhSun,
+  PhSwatches,
+} from '@phosphor-icons/vue'
 import { useQueryCache } from '@pinia/colada'
 import { useElementBounding } from '@vueuse/core'
 import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref, watch, watchEffect } from 'vue'
@@ -22,6 +30,7 @@ import { useKeptUpMessages } from './use-kept-up-messages.ts'
 import { useReminders } from './use-reminders.ts'
 import { clock } from '../ui/telling.ts'
 import { themeName } from '../ui/theme.ts'
+import { useInvitations } from '../stores/invitations.ts'
 import { partInOurTheme } from '../ui/in-our-theme.ts'
 
 /** Seldom needed, so they are fetched when they are. */
@@ -40,6 +49,12 @@ const mine = useMine()
 const { forMe } = useRequests()
 watch(connections, useImports().look, { immediate: true })
 const reminders = useReminders(() => connections.value.length > 0)
+const { open: invited } = useInvitations(() => connections.value.length > 0)
+const invitedWords = computed(() =>
+  invited.value.length === 1
+    ? 'An invitation waits for your answer'
+    : `${invited.value.length} invitations wait for your answer`,
+)
 useKeptUpMessages(() => connections.value.length > 0)
 watchEffect(() => (clock.value = mine.settings.value.clock))
 
@@ -162,6 +177,16 @@ watch(
         <span v-for="o in alsoHere.shown" :key="o.name" class="other">{{ o.initials }}</span>
         <span v-if="alsoHere.more > 0">+{{ alsoHere.more }}</span>
       </span>
+      <RouterLink
+        v-if="invited.length > 0"
+        to="/invitations"
+        class="invited"
+        :aria-label="invitedWords"
+        :title="invitedWords"
+      >
+        <PhEnvelopeSimple :size="16" aria-hidden="true" />
+        <span class="asked">{{ invited.length }}</span>
+      </RouterLink>
       <RouterLink to="/connections" class="health">
         <span class="bead" :class="{ well: health.well }" aria-hidden="true" />
         {{ health.text }}
@@ -175,6 +200,9 @@ watch(
           </RouterLink>
           <RouterLink to="/reminders" class="entry" @click="close()">
             <PhBell :size="16" /> Reminders
+          </RouterLink>
+          <RouterLink to="/invitations" class="entry" @click="close()">
+            <PhEnvelopeSimple :size="16" /> Invitations{{ invited.length > 0 ? ` (${invited.length})` : '' }}
           </RouterLink>
           <RouterLink to="/categories" class="entry" @click="close()">
             <PhSwatches :size="16" /> Categories
@@ -284,6 +312,11 @@ nav {
   text-decoration: none;
   font-size: 13px;
   white-space: nowrap;
+}
+.invited {
+  display: flex;
+  align-items: center;
+  color: var(--band-ink);
 }
 .reader {
   border: 1px solid var(--band-quiet);

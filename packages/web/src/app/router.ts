@@ -78,6 +78,11 @@ export const router = createRouter({
           name: 'reminders',
           component: () => import('../features/reminders/RemindersView.vue'),
         },
+        {
+          path: 'invitations',
+          name: 'invitations',
+          component: inOurTheme(() => import('../features/invitations/InvitationsView.vue')),
+        },
         { path: 'day', name: 'day', component: () => import('../features/day/DayView.vue') },
         {
           path: 'rules',

@@ -6,7 +6,16 @@ import { useSession } from './session.ts'
 
 /** Changes from elsewhere: the stream says what they concern, and what is shown of it is asked for again. */
 
-type Topic = 'cloth' | 'categories' | 'journal' | 'rules' | 'connections' | 'views' | 'team' | 'reminders'
+type Topic =
+  | 'cloth'
+  | 'categories'
+  | 'journal'
+  | 'rules'
+  | 'connections'
+  | 'views'
+  | 'team'
+  | 'reminders'
+  | 'invitations'
 
 interface Change {
   topics: Topic[]

@@ -26,9 +26,10 @@ export const up: string[] = [
      FROM mirrors m JOIN connections n ON n.id = m.connection_id
      WHERE n.kind = 'own' AND m.kind = 'event' AND m.series_id IS NULL AND m.presence = 'present'
        AND IFNULL(JSON_VALUE(m.item, '$.attendees'), 0) > 0`,
+  // Of a meeting of ours; or, without one, what somebody answers to another's.
   `CREATE TABLE meeting_letters (
     id ${ID} NOT NULL PRIMARY KEY,
-    meeting_id ${ID} NOT NULL,
+    meeting_id ${ID} NULL,
     workspace_id ${ID} NOT NULL REFERENCES workspaces(id),
     made_at BIGINT NOT NULL,
     next_at BIGINT NOT NULL,
@@ -53,5 +54,26 @@ export const up: string[] = [
     PRIMARY KEY (meeting_id, email, recurrence, waits),
     KEY of_workspace (workspace_id),
     CONSTRAINT answer_meeting FOREIGN KEY (meeting_id) REFERENCES meetings(id) ON DELETE CASCADE
+  ) ${TABLE}`,
+  `CREATE TABLE received_invitations (
+    id ${ID} NOT NULL PRIMARY KEY,
+    workspace_id ${ID} NOT NULL REFERENCES workspaces(id),
+    member_id ${ID} NOT NULL,
+    uid VARCHAR(500) NOT NULL,
+    recurrence VARCHAR(100) ${ASCII} NOT NULL,
+    method VARCHAR(10) ${ASCII} NOT NULL,
+    sequence INT NOT NULL,
+    stamp_ms BIGINT NOT NULL,
+    sender VARCHAR(320) NOT NULL,
+    proven TINYINT NOT NULL,
+    object MEDIUMTEXT NOT NULL,
+    answer VARCHAR(10) ${ASCII} NOT NULL,
+    kept TINYINT NOT NULL,
+    is_as_kept TINYINT NOT NULL,
+    received_at BIGINT NOT NULL,
+    KEY of_member (member_id, received_at),
+    KEY of_workspace (workspace_id),
+    KEY old (received_at),
+    CONSTRAINT received_member FOREIGN KEY (member_id) REFERENCES members(id) ON DELETE CASCADE
   ) ${TABLE}`,
 ]

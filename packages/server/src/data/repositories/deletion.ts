@@ -62,6 +62,7 @@ export async function forgetMember(
   )
   await sql.run(`UPDATE people SET name = 'Former member', email = NULL WHERE member_id = :memberId`, p)
   await sql.run('DELETE FROM own_items WHERE workspace_id = :workspaceId AND collection = :intake', p)
+  await sql.run('DELETE FROM received_invitations WHERE member_id = :memberId', p)
   await sql.run(
     `DELETE m FROM mirrors m JOIN collections k ON k.id = m.collection_id JOIN connections c ON c.id = k.connection_id
        WHERE k.workspace_id = :workspaceId AND k.remote_id = :intake AND c.kind = 'own'`,

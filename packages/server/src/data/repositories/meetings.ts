@@ -1,7 +1,7 @@
+import { createHash } from 'node:crypto'
 import type { Told } from '@loom/core/invitations'
 import type { GuestAnswer, Item } from '@loom/core'
 import type { Letter } from '../../mail/mailer.ts'
-import { hashOf } from '../../access/secrets.ts'
 import type { Sql } from '../database.ts'
 import type { Json } from '../json.ts'
 
@@ -9,7 +9,7 @@ import type { Json } from '../json.ts'
 
 /** The same for one UID in a workspace, whatever list its event is in. */
 export const meetingIdOf = (workspaceId: string, uid: string): string =>
-  hashOf(`${workspaceId} ${uid}`).slice(0, 32)
+  createHash('sha256').update(`${workspaceId} ${uid}`).digest('hex').slice(0, 32)
 
 export interface MeetingRow {
   /** As `meetingIdOf` makes it. */
@@ -122,7 +122,7 @@ export interface MeetingLetter {
 
 export const addMeetingLetter = (
   sql: Sql,
-  p: { id: string; meetingId: string; workspaceId: string; now: number; letter: Json<Letter> },
+  p: { id: string; meetingId: string | null; workspaceId: string; now: number; letter: Json<Letter> },
 ): Promise<void> =>
   sql.insert(
     `INSERT INTO meeting_letters (id, meeting_id, workspace_id, made_at, next_at, letter)

@@ -4,6 +4,7 @@ import {
   epochOf,
   type Event,
   type Guest,
+  type GuestAnswer,
   isKnownZone,
   longDayWords,
   MINUTE,
@@ -80,5 +81,38 @@ export function letterAbout(of: {
       .join('\n\n')
       .concat('\n'),
     calendar: { method, content },
+  }
+}
+
+const ANSWERS: Record<GuestAnswer, { subject: string; words: string }> = {
+  accepted: { subject: 'Accepted', words: 'comes.' },
+  tentative: { subject: 'Perhaps', words: 'may come.' },
+  declined: { subject: 'Declined', words: 'does not come.' },
+  none: { subject: 'Not answered yet', words: 'has not decided yet.' },
+}
+
+/** What a member answers to somebody else's invitation. */
+export function replyLetter(of: {
+  by: Pick<Member, 'name' | 'email' | 'zone'>
+  to: Guest
+  answer: GuestAnswer
+  comment: string
+  content: string
+  id: string
+  url: string
+}): Letter {
+  const { by, to, answer, comment, content } = of
+  const event = understoodOr(() => parseEvent(content), null)
+  const title = event?.summary.trim() || 'Your invitation'
+  const { subject, words } = ANSWERS[answer]
+  const at = event ? `\n${whenWords(event, by.zone)}` : ''
+  return {
+    id: `${of.id}@${new URL(of.url).hostname}`,
+    by: by.name,
+    replyTo: { name: by.name, address: by.email },
+    to: { name: to.name, address: to.email },
+    subject: `${subject}: ${title}`,
+    text: `${by.name} ${words}\n\n${title}${at}\n${comment === '' ? '' : `\n${comment}\n`}`,
+    calendar: { method: 'REPLY', content },
   }
 }
