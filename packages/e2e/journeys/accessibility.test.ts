@@ -35,6 +35,7 @@ describe('accessibility', function () {
     ['/categories', 'main table'],
     ['/me', 'main form'],
     ['/reminders', 'main ul, main .push'],
+    ['/invitations', 'main .sheet'],
     ['/team', 'main table'],
     ['/team/sharing', '[role=grid]'],
     ['/team/activity', 'main ol'],

@@ -17,6 +17,8 @@ const ROOT = resolve(fileURLToPath(import.meta.url), '../../../..')
 
 export interface App {
   url: string
+  /** Where the application takes mail. */
+  smtpPort: number
   standins: string
   newPage: (options?: { theme?: 'linen' | 'peat'; width?: number; height?: number }) => Promise<Page>
   /** Runs a statement against this run's own database. */
@@ -70,7 +72,12 @@ export async function startApp({
     await c.end()
   }
   await query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin`)
-  const [appPort, standinsPort, mailPort] = [await freePort(), await freePort(), await freePort()]
+  const [appPort, standinsPort, mailPort, smtpPort] = [
+    await freePort(),
+    await freePort(),
+    await freePort(),
+    await freePort(),
+  ]
   const standins = `http://127.0.0.1:${standinsPort}`
   const time: Record<string, string> = clock ? { LOOM_CLOCK: clock } : {}
   const others = await part('dist/app/standins.js', {
@@ -86,7 +93,7 @@ export async function startApp({
     {
       ...time,
       LOOM_PORT: String(appPort),
-      LOOM_SMTP_PORT: '0',
+      LOOM_SMTP_PORT: String(smtpPort),
       LOOM_MAIL_URL: `smtp://127.0.0.1:${mailPort}`,
       DATABASE_URL: server.replace(/\/loom(?=\?|$)/, `/${name}`),
       LOOM_SECRET: 'cd'.repeat(32),
@@ -120,6 +127,7 @@ export async function startApp({
   return {
     url,
     standins,
+    smtpPort,
     begin: () => until('where to begin', async () => /Begin here, once, within a day: (\S+)/.exec(said)?.[1]),
     sql: statement => query(statement, name),
     newPage: async ({ theme = 'linen', width = 1280, height = 800 } = {}) => {

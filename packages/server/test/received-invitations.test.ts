@@ -119,6 +119,18 @@ describe('invitations that come by mail', function () {
     const item = await until('it is in the plan', () => onCloth('Zorblax council'))
     const me = (await w.client.call('GET', '/me')).body.id
     expect(item.people).to.include(me)
+    for (const edit of [
+      { do: 'place', start: { kind: 'zoned', local: `${weekDay(9)}T11:00:00`, zone: 'UTC' } },
+      { do: 'rename', title: 'Another' },
+      { do: 'say', said: { location: 'Elsewhere' } },
+      { do: 'fix', movable: true },
+      { do: 'invite', add: [{ name: '', email: 'bram@else.example' }], drop: [] },
+    ]) {
+      const refused = await w.client.call('POST', `/cloth/${item.key}/edit`, edit)
+      expect([refused.status, refused.body.reason], edit.do).to.satisfy(
+        ([status, why]: [number, string]) => status === 409 && why.startsWith(`${ORLA} invites to it`),
+      )
+    }
     const [reply, ...more] = await replies('Zorblax council')
     expect([String(reply.to), more.length]).to.deep.equal([ORLA, 0])
     const flat = reply.calendar.replace(/\r\n /g, '')

@@ -123,6 +123,8 @@ export interface ItemSource<I> {
   kept?: { service: string; list: string; connectionId: string }
   /** Whether its guests are told from here what becomes of it; else by its own service. */
   tellsGuests?: boolean
+  /** Whoever else invites to it, by mail address: what it says is theirs to change. */
+  invitedBy?: string
   /** What whoever looks may know of it; absent where they may change it. */
   level?: Level
   /** Of what is lowered: why it is fixed, null where it is movable. */
@@ -183,10 +185,14 @@ export const MARKED_FIXED = 'It is marked fixed.'
 export const onlyLooks = ({ level }: Pick<ItemSource<unknown>, 'level'>): boolean =>
   level !== undefined && level !== 'change'
 
+export const invitedWords = (by: string): string =>
+  `${by} invites to it, and says what it is and when. Your answer is under Invitations.`
+
 export function fixedBecause(event: ItemSource<Event>): string | null {
   if (event.fixed !== undefined) return event.fixed
   const { item, own = noOwnLayer } = event
   if (!event.writable) return 'Its calendar can only be read.'
+  if (event.invitedBy !== undefined) return invitedWords(event.invitedBy)
   if (own.movable === false) return MARKED_FIXED
   if (own.movable === true) return null
   if (item.attendees > 0 && !event.tellsGuests)
@@ -196,7 +202,8 @@ export function fixedBecause(event: ItemSource<Event>): string | null {
 }
 
 /** A fixed event keeps its time unless somebody says otherwise; one with guests or a mark can be said to be movable. */
-export const canBeFreed = (event: ItemSource<Event>): boolean => event.writable && !event.item.recurring
+export const canBeFreed = (event: ItemSource<Event>): boolean =>
+  event.writable && !event.item.recurring && event.invitedBy === undefined
 
 function eventPlace(event: Event, zone: string): Place {
   const { anchor, minutes } = event.time

@@ -1,4 +1,4 @@
-import { holdsPlan, type Item, type ItemSource, noOwnLayer } from '@loom/core'
+import { type Event, holdsPlan, type Item, type ItemSource, noOwnLayer } from '@loom/core'
 import { LRUCache } from 'lru-cache'
 import { chunks } from '../data/chunks.ts'
 import type { Sql } from '../data/database.ts'
@@ -80,10 +80,16 @@ export class Circumstances {
       unsupported,
       estimateStep,
       kept: { service: serviceOf(home), list: home.remote_id, connectionId: home.connection_id },
-      ...(home.kind === 'own' && { tellsGuests: true }),
+      ...(home.kind === 'own' && item.kind === 'event' && this.invitingOf(item)),
       ...(row.series_id && { dateOf: { seriesId: row.series_id, occurrence: row.occurrence ?? '' } }),
       holdsEstimate: remote.kind === 'task' && remote.estimatedDuration !== null,
     })
+  }
+
+  /** Of an event in our own lists: its guests are told from here, or somebody else invites to it. */
+  private invitingOf({ invited }: Event): Pick<ItemSource<Event>, 'tellsGuests' | 'invitedBy'> {
+    const by = invited?.by ?? null
+    return by === null || this.invitable.has(by) ? { tellsGuests: true } : { invitedBy: by }
   }
 
   unsupported = (collectionId: string): string[] => [...(this.homes.get(collectionId)?.unsupported ?? [])]

@@ -1,3 +1,4 @@
+import { invitedWords } from '../cloth-item.ts'
 import { dueFacts, shortNotes, statusFacts, titleOr } from '../item-facts.ts'
 import type { Edit, Said } from './edit.ts'
 import {
@@ -20,6 +21,9 @@ const EVENT_ONLY = new Set<keyof Said>(['transparency', 'class'])
 /** An event’s STATUS says something else (RFC 5545 §3.8.1.11). */
 const TASK_ONLY = new Set<keyof Said>(['status'])
 
+/** What whoever invites says of it. */
+const THEIRS = new Set<keyof Said>(['summary', 'description', 'location', 'url', 'status'])
+
 function say({ item, task, event }: Subject, said: Said): EditPlan {
   const names = Object.keys(said) as (keyof Said)[]
   const toEvent = (event !== null && names.every(n => EVENT_FIRST.has(n))) || !task
@@ -27,6 +31,8 @@ function say({ item, task, event }: Subject, said: Said): EditPlan {
   if (!owner || (owner === task && names.some(n => EVENT_ONLY.has(n))))
     return refuse('A task has no such field.')
   if (!owner.writable) return refuse(item.fixedBecause ?? READ_ONLY)
+  if (owner.invitedBy !== undefined && names.some(n => THEIRS.has(n)))
+    return refuse(invitedWords(owner.invitedBy))
   if (
     owner.item.kind === 'event' &&
     owner.item.attendees > 0 &&

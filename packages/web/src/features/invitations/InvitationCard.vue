@@ -45,7 +45,10 @@ const met = computed(() => {
   const data = around.data.value
   return span.value && data ? meets(data.items.map(whole), data.me, span.value, props.invitation.title) : null
 })
-const others = computed(() => props.invitation.guests.map(g => g.name || g.email))
+const others = computed(() => {
+  const me = session.person?.email.toLowerCase()
+  return props.invitation.guests.filter(g => g.email !== me).map(g => g.name || g.email)
+})
 const guestWords = computed(() => {
   const shown = others.value.slice(0, 4)
   const more = others.value.length - shown.length
@@ -148,7 +151,7 @@ const away = (): Promise<boolean> => attempt(() => props.putAway(props.invitatio
 <style scoped>
 .card {
   display: grid;
-  grid-template-columns: 150px minmax(0, 1fr) 270px;
+  grid-template-columns: 180px minmax(0, 1fr) 270px;
   gap: 4px 18px;
   padding: 12px 18px;
   margin-bottom: 10px;

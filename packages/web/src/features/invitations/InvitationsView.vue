@@ -11,7 +11,7 @@ const groups = computed(() => {
   const sorted = [...all.value].sort((x, y) => startOf(x).localeCompare(startOf(y)))
   const parts = [
     { name: 'To be answered', those: sorted.filter(isOpen) },
-    { name: 'Answered', those: sorted.filter(i => !isOpen(i)) },
+    { name: 'Nothing to answer', those: sorted.filter(i => !isOpen(i)) },
   ]
   return parts.filter(p => p.those.length > 0)
 })

@@ -227,7 +227,7 @@ function categoriesFrom(event: Event): void {
           />
         </dd>
         <template v-if="details.guests">
-          <dt>Guests</dt>
+          <dt class="top">Guests</dt>
           <dd>
             <ItemGuests
               :item="details.event.key"
@@ -344,6 +344,9 @@ a {
 }
 dt {
   color: var(--husk);
+}
+.top {
+  align-self: start;
 }
 dd {
   margin: 0;

@@ -175,7 +175,8 @@ ul {
 }
 li {
   display: flex;
-  gap: 8px;
+  flex-wrap: wrap;
+  gap: 2px 8px;
   align-items: center;
   min-height: 28px;
 }
@@ -186,7 +187,7 @@ li span:first-child {
 }
 .answer {
   margin-left: auto;
-  width: 150px;
+  width: 152px;
   flex: none;
 }
 .said {
