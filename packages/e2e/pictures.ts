@@ -1,6 +1,7 @@
 import { join, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { signIn, startApp, storyTold, typeDay, until } from './support/app.ts'
+import { callFrom, signIn, startApp, storyTold, typeDay, until } from './support/app.ts'
+import { arrives } from './support/invitation-mail.ts'
 import { otherSide } from './support/other-side.ts'
 
 /** Takes the pictures of docs/screenshots/: always the same Tuesday, so that they change only with the views. */
@@ -253,7 +254,31 @@ await guest.screenshot({ path: join(FOLDER, 'offer.png') })
 
 await page.emulateMedia({ colorScheme: 'dark' })
 await page.evaluate(() => localStorage.setItem('loom-theme', 'peat'))
-await page.goto('/cloth')
-await page.getByRole('group', { name: /^Print route cards/ }).waitFor()
-await take('cloth-peat')
+const call = callFrom(() => page)
+await call('POST', '/doors', { kind: 'mail' })
+const to = (await call('GET', '/doors')).doors.find((d: { kind: string }) => d.kind === 'mail').address
+const invited = (uid: string, day: number, clock: string, more: string[]): string[] => [
+  `UID:${uid}`,
+  `DTSTART:202611${day}T${clock}00Z`,
+  'DURATION:PT1H',
+  'ORGANIZER;CN=Orla Fenn:mailto:orla@trustees.example',
+  'ATTENDEE:mailto:ines@quillmere.example',
+  'ATTENDEE;CN=Bram Oduya:mailto:bram@trustees.example',
+  ...more,
+]
+for (const [title, lines] of [
+  [
+    'Budget for the spring',
+    invited('p1', 26, '1000', ['LOCATION:Tarn House, upper room', 'DESCRIPTION:Bring the figures.']),
+  ],
+  ['Walk round the north beds', invited('p2', 27, '1630', ['RRULE:FREQ=WEEKLY;COUNT=4'])],
+  ['Lantern supplier', invited('p3', 27, '0900', [])],
+] as const)
+  await arrives(app, { method: 'REQUEST', title, lines: [...lines], to })
+await page.goto('/invitations')
+await page.getByRole('article', { name: 'Lantern supplier' }).getByRole('button', { name: 'Perhaps' }).click()
+await page.getByRole('heading', { name: 'Nothing to answer' }).waitFor()
+await page.getByRole('article', { name: 'Walk round' }).getByText('Free in your plan').waitFor()
+await page.mouse.move(900, 700)
+await take('invitations')
 await app.close()

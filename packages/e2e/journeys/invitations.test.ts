@@ -1,7 +1,7 @@
 import { expect } from 'chai'
-import { createTransport } from 'nodemailer'
 import type { Page } from 'playwright-core'
 import { type App, callFrom, signIn, startApp, until, weekDay } from '../support/app.ts'
+import { arrives } from '../support/invitation-mail.ts'
 
 /** Guests are invited from the Cloth and told by mail; what comes by mail is seen against the plan and answered. */
 describe('invitations', function () {
@@ -21,35 +21,6 @@ describe('invitations', function () {
     const all = (await (await fetch(`${app.standins}/mailbox/messages`)).json()) as { letters: any[] }
     return all.letters.filter(l => l.subject.includes(about))
   }
-  async function arrives(method: string, title: string, lines: string[], to: string): Promise<void> {
-    const content = [
-      'BEGIN:VCALENDAR',
-      'VERSION:2.0',
-      'PRODID:-//other//EN',
-      `METHOD:${method}`,
-      'BEGIN:VEVENT',
-      `SUMMARY:${title}`,
-      'DTSTAMP:20261101T100000Z',
-      ...lines,
-      'END:VEVENT',
-      'END:VCALENDAR',
-      '',
-    ].join('\r\n')
-    const transport = createTransport({
-      host: '127.0.0.1',
-      port: app.smtpPort,
-      secure: false,
-      ignoreTLS: true,
-    })
-    await transport.sendMail({
-      from: 'orla@trustees.example',
-      to,
-      subject: title,
-      text: 'Please',
-      icalEvent: { method, content },
-    })
-  }
-
   it('go from the drawer to a guest by mail, and show what the guest answers once it counts', async () => {
     const start = { kind: 'zoned', local: `${weekDay(1)}T17:00:00`, zone: 'Europe/Dublin' }
     const making = { what: 'event', title: 'Zorblax tour', start, minutes: 45, into: null, said: {} }
@@ -78,7 +49,8 @@ describe('invitations', function () {
       /^UID:.*$/m.exec(flat)?.[0].trim() ?? '',
       'ATTENDEE;PARTSTAT=ACCEPTED:mailto:orla@trustees.example',
     ]
-    await arrives('REPLY', 'Zorblax tour', lines, /ORGANIZER[^:]*:mailto:(\S+)/.exec(flat)?.[1] ?? '')
+    const to = /ORGANIZER[^:]*:mailto:(\S+)/.exec(flat)?.[1] ?? ''
+    await arrives(app, { method: 'REPLY', title: 'Zorblax tour', lines, to })
     await page.getByText('It is not proven that this mail is theirs.').waitFor()
     await page.getByRole('button', { name: 'It counts' }).click()
     await page.getByText('It is not proven that this mail is theirs.').waitFor({ state: 'detached' })
@@ -100,7 +72,8 @@ describe('invitations', function () {
       'ORGANIZER:mailto:orla@trustees.example',
       'ATTENDEE:mailto:ines@quillmere.example',
     ]
-    await arrives('REQUEST', 'Vexil board', lines, doors.find((d: any) => d.kind === 'mail').address)
+    const to = doors.find((d: any) => d.kind === 'mail').address
+    await arrives(app, { method: 'REQUEST', title: 'Vexil board', lines, to })
     await page.getByRole('link', { name: 'An invitation waits for your answer' }).click()
     const card = page.getByRole('article', { name: 'Vexil board' })
     await card.getByText('From orla@trustees.example, which is not proven').waitFor()
