@@ -346,6 +346,19 @@ describe('invitations by mail', function () {
     const later = w.app.ctx.now() + 40 * 86_400_000
     await inviting({ now: () => later }).look()
     expect(await letters('Plimber past')).to.deep.equal([])
+    // Told while it was ahead, and cleared away when it is over.
+    const { key } = await meet('Plimber cleared', [ada], 360)
+    expect(await told('Plimber cleared')).to.have.length(1)
+    await edit(key, { do: 'delete' })
+    await until('gone', async () => {
+      const [row] = await w.app.ctx.db.rows<{ n: number }>(
+        `SELECT COUNT(*) AS n FROM mirrors WHERE id = :key AND presence = 'present'`,
+        { key },
+      )
+      return Number(row?.n) === 0
+    })
+    await inviting({ now: () => later }).look()
+    expect(await letters('Plimber cleared')).to.have.length(1)
     const text = [
       'BEGIN:VCALENDAR',
       'VERSION:2.0',
@@ -361,18 +374,25 @@ describe('invitations by mail', function () {
       '',
     ].join('\r\n')
     const { connections } = (await w.client.call('GET', '/connections')).body
-    const own = connections.find((c: { kind: string }) => c.kind === 'own')
-    const event = own.collections.find((k: { remoteId: string }) => k.remoteId === 'events').id
-    const taken = await w.client.call('POST', '/files/bring-in', {
-      text,
-      mapping: null,
-      into: { task: null, event },
-      takeNew: true,
-      takeChanged: true,
-      except: [],
-    })
+    const here = connections.find((c: { kind: string }) => c.kind === 'own')
+    const event = here.collections.find((k: { remoteId: string }) => k.remoteId === 'events').id
+    const bring = (file: string) =>
+      w.client.call('POST', '/files/bring-in', {
+        text: file,
+        mapping: null,
+        into: { task: null, event },
+        takeNew: true,
+        takeChanged: true,
+        except: [],
+      })
+    const taken = await bring(text)
     expect(taken.status, JSON.stringify(taken.body)).to.be.below(300)
     await until('it is there', () => itemOf('Plimber theirs'))
     expect(await told('Plimber theirs')).to.deep.equal([])
+    // Whose calendar it was in before tells them, also where that is one's own.
+    const own = await bring(text.replaceAll('theirs', 'mine').replace('orla@trustees', 'ines@quillmere'))
+    expect(own.body.made).to.equal(1)
+    await until('it is there', () => itemOf('Plimber mine'))
+    expect(await told('Plimber mine')).to.deep.equal([])
   })
 })

@@ -14,6 +14,7 @@ import type { Sql, Tx } from '../data/database.ts'
 import { mirrorOf } from '../data/repositories/mirrors.ts'
 import type { Context } from '../context/context.ts'
 import { addIntent, type NewIntent } from '../sync/log/intents.ts'
+import { toldElsewhere } from '../data/repositories/meetings.ts'
 import { heldWithUids, type HeldRow } from '../data/repositories/originals.ts'
 import { levelsOf } from '../access/rights.ts'
 import type { Member } from '../data/repositories/sessions.ts'
@@ -120,6 +121,8 @@ async function queue(
       out.left.push({ where: titleOf(entry.item), reason: 'Another change of it is on its way already.' })
       continue
     }
+    if (comparison.kind === 'new' && entry.item.kind === 'event' && entry.item.attendees > 0)
+      await toldElsewhere(sql, { workspaceId: member.workspaceId, uid: entry.item.uid })
     if (comparison.kind === 'new') out.made++
     else out.changed++
     out.connections.push(intent.connectionId)

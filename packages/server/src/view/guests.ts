@@ -9,7 +9,7 @@ import {
 } from '@loom/core'
 import type { Sql } from '../data/database.ts'
 import { parsed } from '../data/json.ts'
-import { answersOf, meetingIdOf } from '../data/repositories/meetings.ts'
+import { answersOf, meetingById, meetingIdOf } from '../data/repositories/meetings.ts'
 import { placeAndOriginalOf } from '../data/repositories/originals.ts'
 import { membersNamed } from '../data/repositories/members.ts'
 import type { Member } from '../data/repositories/sessions.ts'
@@ -58,7 +58,9 @@ export async function guestsOf(sql: Sql, member: Member, mirrorId: string): Prom
   const hosts = await membersNamed(sql, { workspaceId: member.workspaceId, ids })
   const isOurs = organizer === null || hosts.some(h => h.email.toLowerCase() === organizer)
   const guests = await withThoseOnTheirWay(sql, member, mirrorId, invited.guests)
-  const meeting = kind === 'own' && isOurs ? meetingIdOf(member.workspaceId, uid) : null
+  const id = meetingIdOf(member.workspaceId, uid)
+  const isToldHere = kind === 'own' && isOurs && (await meetingById(sql, { id }))?.elsewhere !== 1
+  const meeting = isToldHere ? id : null
   return {
     organizer,
     guests,

@@ -16,6 +16,7 @@ export const up: string[] = [
     told MEDIUMTEXT NULL,
     object MEDIUMTEXT NULL,
     from_before TINYINT NOT NULL DEFAULT 0,
+    elsewhere TINYINT NOT NULL DEFAULT 0,
     pending CHAR(64) ${ASCII} NULL,
     pending_at BIGINT NOT NULL DEFAULT 0,
     UNIQUE KEY token (token),

@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto'
+import { createHash, randomBytes } from 'node:crypto'
 import type { Told } from '@loom/core/invitations'
 import type { GuestAnswer, Item } from '@loom/core'
 import type { Letter } from '../../mail/mailer.ts'
@@ -25,11 +25,14 @@ export interface MeetingRow {
   object: string | null
   /** It stood before anybody was told by us. */
   from_before: number
+  /** It came from another calendar, which tells its guests. */
+  elsewhere: number
   /** What is to be told once it has stood for a while: a digest of how it stands, and when. */
   pending: string | null
   pending_at: number
 }
-const COLUMNS = 'id, workspace_id, uid, token, organizer_id, told, object, from_before, pending, pending_at'
+const COLUMNS =
+  'id, workspace_id, uid, token, organizer_id, told, object, from_before, elsewhere, pending, pending_at'
 
 export interface MeetingEvent {
   id: string
@@ -83,6 +86,14 @@ export const addMeeting = (
   sql.insert(
     'INSERT IGNORE INTO meetings (id, workspace_id, uid, token) VALUES (:id, :workspaceId, :uid, :token)',
     p,
+  )
+
+/** What comes from another calendar is told by that: one sender for a meeting. */
+export const toldElsewhere = (sql: Sql, p: { workspaceId: string; uid: string }): Promise<void> =>
+  sql.insert(
+    `INSERT INTO meetings (id, workspace_id, uid, token, elsewhere) VALUES (:id, :workspaceId, :uid, :token, 1)
+     ON DUPLICATE KEY UPDATE uid = VALUES(uid)`,
+    { ...p, id: meetingIdOf(p.workspaceId, p.uid), token: randomBytes(20).toString('hex') },
   )
 
 export const lockMeeting = (sql: Sql, p: { id: string }): Promise<MeetingRow | null> =>

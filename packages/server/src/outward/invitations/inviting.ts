@@ -1,5 +1,6 @@
 import { createHash, randomBytes, randomUUID } from 'node:crypto'
-import { epochOf, type Event, type Guest, MINUTE, understoodOr } from '@loom/core'
+import { LRUCache } from 'lru-cache'
+import { epochOf, type Event, type Guest, MINUTE, parseEvent, understoodOr } from '@loom/core'
 import { type Facts, factsOf, objectToSend, type Told, toTell, type ToTell } from '@loom/core/invitations'
 import type { Context } from '../../context/context.ts'
 import type { Sql } from '../../data/database.ts'
@@ -14,6 +15,7 @@ import {
   lockMeeting,
   type MeetingEvent,
   meetingById,
+  meetingEvent,
   meetingIdOf,
   meetingLetterGone,
   type MeetingRow,
@@ -49,6 +51,8 @@ export class Inviting {
   /** From then on only who asks for it looks. */
   stop: () => void = () => undefined
   private readonly known = new Map<string, { seq: number; nextMs: number }>()
+  /** Of meetings of which everything is told: a digest of how they stand. */
+  private readonly settled = new LRUCache<string, string>({ max: 20_000 })
 
   /**
    * @param written what was written is to be sent now
@@ -82,12 +86,15 @@ export class Inviting {
     const seen = new Set<string>()
     let nextMs = now() + MOST_REST_MS
     const one = async (row: MeetingRow, event: MeetingEvent | null): Promise<void> => {
-      const at = await this.settle(row, event, hosts).catch((error: unknown) => {
+      const look = row.elsewhere === 1 ? Promise.resolve(null) : this.settle(row, event, hosts)
+      const at = await look.catch((error: unknown) => {
         // One that cannot be told keeps no other.
         log.error({ err: error, meetingId: row.id }, 'the guests of a meeting could not be told')
         return now() + CLAIM_MS
       })
       if (at !== null) nextMs = Math.min(nextMs, at)
+      if (at === null && event) this.settled.set(row.id, digestOf(event.original))
+      else this.settled.delete(row.id)
     }
     for (let after = '', full = true; full;) {
       const part = await eventsWithGuests(db, { workspaceId, after })
@@ -97,8 +104,9 @@ export class Inviting {
         const id = meetingIdOf(workspaceId, event.uid)
         const by = (parsed(event.item) as Event).invited?.by ?? ''
         // Of one UID in two lists, one is told; what somebody else invites to is theirs to tell.
-        if (seen.has(id) || !hosts.has(by)) continue
+        const isFirst = !seen.has(id)
         seen.add(id)
+        if (!isFirst || !hosts.has(by) || this.settled.get(id) === digestOf(event.original)) continue
         const token = randomBytes(20).toString('hex')
         const row =
           (await meetingById(db, { id })) ??
@@ -110,7 +118,11 @@ export class Inviting {
       const part = await meetingsAfter(db, { workspaceId, after })
       full = part.length === 500
       after = part.at(-1)?.id ?? ''
-      for (const row of part) if (!seen.has(row.id)) await one(row, null)
+      for (const row of part) {
+        // Without a guest it may go on.
+        const { workspace_id: of, uid } = row
+        if (!seen.has(row.id)) await one(row, await meetingEvent(db, { workspaceId: of, uid }))
+      }
     }
     return nextMs
   }
@@ -135,8 +147,9 @@ export class Inviting {
     const stands = asTold(was, is, sequence)
     const item = event === null ? null : (parsed(event.item) as Event)
     const host = item && hosts.get(item.invited?.by ?? '')
-    const isQuiet = letters.length === 0 || row.from_before === 1 || (item !== null && isOver(item, now()))
-    const digest = createHash('sha256').update(json(stands)).digest('hex')
+    const last = item ?? understoodOr(() => parseEvent(row.object ?? ''), null)
+    const isQuiet = letters.length === 0 || row.from_before === 1 || (last !== null && isOver(last, now()))
+    const digest = digestOf(json(stands))
     if (!isQuiet && row.pending !== digest) {
       await setPending(db, { id, pending: digest, at: now() + this.standsMs })
       if (this.standsMs > 0) return now() + this.standsMs
@@ -230,6 +243,11 @@ export class Inviting {
       )
   }
 }
+
+const digestOf = (text: string | null): string =>
+  createHash('sha256')
+    .update(text ?? '')
+    .digest('hex')
 
 const asTold = (was: Told | null, is: Facts | null, sequence: number): Told =>
   is === null

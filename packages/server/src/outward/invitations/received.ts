@@ -5,7 +5,12 @@ import { ownConnectionOf } from '../../connecting/own-lists.ts'
 import type { Context } from '../../context/context.ts'
 import type { Tx } from '../../data/database.ts'
 import { json } from '../../data/json.ts'
-import { addMeetingLetter } from '../../data/repositories/meetings.ts'
+import {
+  addMeetingLetter,
+  meetingById,
+  meetingIdOf,
+  toldElsewhere,
+} from '../../data/repositories/meetings.ts'
 import { teamOfWorkspace } from '../../data/repositories/members.ts'
 import {
   countReceived,
@@ -103,7 +108,10 @@ async function inList(
   if (recurrence !== '') return { kept: 0, is_as_kept: 1 }
   const here = await ownObject(sql, workspaceId, uid)
   const team = (await teamOfWorkspace(sql, { workspaceId })).map(m => m.email.toLowerCase())
-  const isOurs = here !== null && team.includes(understoodOr(() => invitedTo(here).organizer, null) ?? '')
+  const meeting = await meetingById(sql, { id: meetingIdOf(workspaceId, uid) })
+  const isToldHere = meeting?.elsewhere === 0
+  const isOurs =
+    here !== null && isToldHere && team.includes(understoodOr(() => invitedTo(here).organizer, null) ?? '')
   const me = member.email.toLowerCase()
   if (method === 'CANCEL' && !isOurs) {
     await removeOwnObject(sql, workspaceId, uid, ctx.now())
@@ -127,6 +135,7 @@ async function inList(
     if (here !== null) await removeOwnObject(sql, workspaceId, uid, ctx.now())
     return { kept: 0, is_as_kept: 1 }
   }
+  await toldElsewhere(sql, { workspaceId, uid })
   await keepObject(sql, workspaceId, parseEvent(text), text, ctx.now())
   return { kept: 1, is_as_kept: 1 }
 }
