@@ -506,6 +506,9 @@ describe('acts on the Cloth', function () {
       organizer: 'ines@quillmere.example',
       guests: [{ name: '', email: 'mei@else.example', answer: 'none' }],
       fixed: null,
+      // Its service tells them, and what they answer comes with it.
+      meeting: null,
+      answers: [],
     })
     const invite = (add: object[], drop: object[] = [], of = key) =>
       w.client.call('POST', `/cloth/${of}/edit`, { do: 'invite', add, drop })
