@@ -341,6 +341,20 @@ describe('invitations by mail', function () {
     expect(Number(owed?.n)).to.equal(0)
   })
 
+  it('sends the world no more than so many a day; what is more goes later', async () => {
+    const many = ['ada', 'bram', 'cleo'].map(n => ({ name: '', email: `${n}@else.example` }))
+    await meet('Vexil many', many, 340)
+    await w.app.ctx.db.run('DELETE FROM limits')
+    await new Inviting(w.app.ctx, kick, 0, 2).look()
+    expect(await letters('Vexil many')).to.have.length(2)
+    await look()
+    expect(await letters('Vexil many'), 'it waits for tomorrow').to.have.length(2)
+    await w.app.ctx.db.run('UPDATE meeting_letters SET next_at = 0')
+    await w.app.ctx.db.run('DELETE FROM limits')
+    await look()
+    expect(await letters('Vexil many')).to.have.length(3)
+  })
+
   it('tells nobody of what is over, or of what somebody else invites to', async () => {
     await meet('Plimber past', [ada], 345)
     const later = w.app.ctx.now() + 40 * 86_400_000

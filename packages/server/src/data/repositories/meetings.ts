@@ -126,6 +126,7 @@ export const dropMeeting = (sql: Sql, p: { id: string }): Promise<number> =>
 
 export interface MeetingLetter {
   id: string
+  workspace_id: string
   letter: Json<Letter>
   next_at: number
   failures: number
@@ -144,7 +145,7 @@ export const addMeetingLetter = (
 /** @param wall the server's own clock, epoch ms, as all that claims are reckoned in */
 export const dueMeetingLetters = (sql: Sql, p: { wall: number }): Promise<MeetingLetter[]> =>
   sql.rows(
-    'SELECT id, letter, next_at, failures FROM meeting_letters WHERE next_at <= :wall ORDER BY made_at, id LIMIT 100',
+    'SELECT id, workspace_id, letter, next_at, failures FROM meeting_letters WHERE next_at <= :wall ORDER BY made_at, id LIMIT 100',
     p,
   )
 

@@ -2,6 +2,7 @@ import { createHash, randomBytes, randomUUID } from 'node:crypto'
 import { LRUCache } from 'lru-cache'
 import { epochOf, type Event, type Guest, MINUTE, parseEvent, understoodOr } from '@loom/core'
 import { type Facts, factsOf, objectToSend, type Told, toTell, type ToTell } from '@loom/core/invitations'
+import { type Limit, limitOf } from '../../access/limits.ts'
 import type { Context } from '../../context/context.ts'
 import type { Sql } from '../../data/database.ts'
 import { json, parsed } from '../../data/json.ts'
@@ -46,10 +47,13 @@ const MOST_TRIES = 80
 /** What is over and gone is forgotten so long after. */
 const KEPT_MS = 90 * 86_400_000
 const AT_ONCE = 8
+/** Of one workspace, so that nobody sends mail to the world by it; what is more goes the day after. */
+const MOST_PER_DAY = 1_000
 
 export class Inviting {
   /** From then on only who asks for it looks. */
   stop: () => void = () => undefined
+  private readonly perDay: Limit
   private readonly known = new Map<string, { seq: number; nextMs: number }>()
   /** Of meetings of which everything is told: a digest of how they stand. */
   private readonly settled = new LRUCache<string, string>({ max: 20_000 })
@@ -62,7 +66,10 @@ export class Inviting {
     private readonly ctx: Context,
     private readonly written: (connection: string) => void,
     private readonly standsMs = STANDS_MS,
-  ) {}
+    mostPerDay = MOST_PER_DAY,
+  ) {
+    this.perDay = limitOf(ctx.db, { name: 'meeting-letters', times: mostPerDay, seconds: 86_400 })
+  }
 
   start(): void {
     this.stop = this.ctx.background.every('tell guests of meetings', LOOK_MS, () => this.look())
@@ -229,17 +236,25 @@ export class Inviting {
     const due = await dueMeetingLetters(db, { wall: Date.now() })
     for (let i = 0; i < due.length; i += AT_ONCE)
       await Promise.all(
-        due.slice(i, i + AT_ONCE).map(async ({ id, letter, next_at: was, failures }) => {
-          const rest = Math.max(CLAIM_MS, backoff(failures + 1, MOST_REST_MS))
-          if (!(await claimMeetingLetter(db, { id, was: Number(was), until: Date.now() + rest }))) return
-          try {
-            await sendMail(outgoingMail, parsed(letter))
-            await meetingLetterGone(db, { id })
-          } catch (error) {
-            log.warn({ err: error, letterId: id }, 'a letter to a guest could not be sent')
-            if (failures + 1 >= MOST_TRIES) await meetingLetterGone(db, { id })
-          }
-        }),
+        due
+          .slice(i, i + AT_ONCE)
+          .map(async ({ id, workspace_id: workspaceId, letter, next_at: was, failures }) => {
+            const rest = Math.max(CLAIM_MS, backoff(failures + 1, MOST_REST_MS))
+            const until = Date.now() + rest
+            if (!(await claimMeetingLetter(db, { id, was: Number(was), until }))) return
+            const waits = await this.perDay.count(workspaceId)
+            if (waits !== null) {
+              await claimMeetingLetter(db, { id, was: until, until: Date.now() + waits * 1000 })
+              return
+            }
+            try {
+              await sendMail(outgoingMail, parsed(letter))
+              await meetingLetterGone(db, { id })
+            } catch (error) {
+              log.warn({ err: error, letterId: id }, 'a letter to a guest could not be sent')
+              if (failures + 1 >= MOST_TRIES) await meetingLetterGone(db, { id })
+            }
+          }),
       )
   }
 }
