@@ -287,6 +287,38 @@ describe('invitations by mail', function () {
     await until('she comes', async () => (await guestsIn(item.key))[0]?.answer === 'accepted')
   })
 
+  it('tells of one date of a series that goes elsewhere, and of a date that is left out', async () => {
+    const start = { kind: 'zoned', local: `${weekDay(8)}T18:00:00`, zone: 'Europe/Dublin' }
+    const repeats = { every: 'weekly', interval: 1, until: weekDay(29) }
+    const making = { what: 'event', title: 'Vexil weekly', start, minutes: 45, into: null, said: {}, repeats }
+    const made = await w.client.call('POST', '/cloth/make', { ...making, guests: [ada.email] })
+    expect(made.status, JSON.stringify(made.body)).to.equal(201)
+    const first = await until('it is there', () => itemOf('Vexil weekly'))
+    const [invited, ...none] = await until('she is invited', async () => {
+      const got = await told('Vexil weekly')
+      return got.length > 0 && got
+    })
+    expect([invited?.calendar.includes('RRULE'), none.length]).to.deep.equal([true, 0])
+    const other = { do: 'place', start: { ...start, local: `${weekDay(8)}T19:30:00` } }
+    const change = (edit: object) =>
+      w.client.call('POST', `/cloth/${first.key}/series`, { which: 'one', edit })
+    const moved = await change(other)
+    expect(moved.status, JSON.stringify(moved.body)).to.equal(200)
+    const [one] = await until('she is told', async () => {
+      const got = await told('Vexil weekly')
+      return got.length > 0 && got
+    })
+    expect(one?.subject).to.match(/^Moved/)
+    expect(one?.calendar).to.match(/RECURRENCE-ID[^]*DTSTART[^]*T193000/)
+    expect((await change({ do: 'delete' })).status).to.equal(200)
+    const [left] = await until('she is told', async () => {
+      const got = await told('Vexil weekly')
+      return got.length > 0 && got
+    })
+    expect(left?.calendar).to.contain('EXDATE')
+    expect(readInvitations([left as Got])[0]).to.deep.include({ method: 'REQUEST', sequence: 2 })
+  })
+
   it('calls off what is deleted, and invites again to what comes back', async () => {
     const bram = { name: '', email: 'bram@else.example' }
     const item = await meet('Zorblax off', [ada, bram], 240)

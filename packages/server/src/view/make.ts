@@ -203,7 +203,17 @@ async function madeOf(
     ctx.now(),
   )
   return {
-    item: { ...item, recurring: making.repeats !== null, attendees: guests.length },
+    item: {
+      ...item,
+      recurring: making.repeats !== null,
+      attendees: guests.length,
+      ...(guests.length > 0 && {
+        invited: {
+          by: me?.email.toLowerCase() ?? null,
+          guests: guests.map(g => ({ email: g.email.toLowerCase(), answer: 'none' as const })),
+        },
+      }),
+    },
     original,
     own,
   }
