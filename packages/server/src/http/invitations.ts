@@ -15,6 +15,8 @@ import { notTooOften, type SignedIn } from './session.ts'
 
 /** Invitations that came to a member by mail: as they stand, answered, put away. */
 
+/** So many guests are named. */
+const MOST_NAMED = 30
 const KEPT_MS = 180 * 86_400_000
 const Said = z.object({
   answer: z.enum(['accepted', 'tentative', 'declined']),
@@ -71,7 +73,8 @@ function shown(row: ReceivedInvitation, me: string, zone: string) {
     organizer,
     sender: row.sender,
     isProven: row.proven === 1,
-    guests: guests.map(({ name, email, answer }) => ({ name, email, answer })),
+    guests: guests.slice(0, MOST_NAMED).map(({ name, email }) => ({ name, email })),
+    guestCount: guests.length,
     namesMe: guests.some(g => g.email === me),
     answer: row.answer,
     isKept: row.kept === 1,

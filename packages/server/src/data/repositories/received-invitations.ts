@@ -68,5 +68,13 @@ export const dropReceived = (sql: Sql, p: { id: string; memberId: string }): Pro
 export const countReceived = (sql: Sql, p: { memberId: string }): Promise<{ n: number } | null> =>
   sql.one('SELECT COUNT(*) AS n FROM received_invitations WHERE member_id = :memberId', p)
 
+/** The oldest that waits for nobody makes room. */
+export const dropSettledReceived = (sql: Sql, p: { memberId: string }): Promise<number> =>
+  sql.run(
+    `DELETE FROM received_invitations WHERE member_id = :memberId AND (answer <> 'none' OR method = 'CANCEL')
+     ORDER BY received_at LIMIT 1`,
+    p,
+  )
+
 export const dropOldReceived = (sql: Sql, p: { before: number }): Promise<number> =>
   sql.run('DELETE FROM received_invitations WHERE received_at < :before', p)

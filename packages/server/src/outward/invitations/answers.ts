@@ -21,6 +21,9 @@ import { editItem } from '../../view/edit.ts'
  * else it waits until somebody who may change the event says that it counts.
  */
 
+/** Of one meeting, so that dates without end that somebody answers fill nothing. */
+const MOST_ANSWERS = 400
+
 /** The local part of an address at which answers arrive. */
 const ADDRESS = /^meet-([0-9a-f]{40})$/
 
@@ -58,7 +61,9 @@ export async function takeAnswer(
     const row = await lockMeeting(sql, { id: meeting.id })
     const told = row?.told ? parsed(row.told) : null
     if (!told || told.isCalledOff || !told.guests.some(g => g.email === guest.email)) return false
-    const known = (await answersOf(sql, { id: meeting.id })).find(
+    const all = await answersOf(sql, { id: meeting.id })
+    if (all.length >= MOST_ANSWERS) return false
+    const known = all.find(
       a => a.waits === 0 && a.email === guest.email && a.recurrence === answer.recurrence,
     )
     const counted = known && { sequence: known.sequence, stampMs: Number(known.stamp_ms) }

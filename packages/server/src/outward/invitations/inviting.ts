@@ -26,6 +26,7 @@ import {
   workspacesWithOwn,
 } from '../../data/repositories/meetings.ts'
 import { teamOfWorkspace } from '../../data/repositories/members.ts'
+import { dropOldReceived } from '../../data/repositories/received-invitations.ts'
 import { backoff } from '../../sync/log/health.ts'
 import type { Member } from '../../data/repositories/sessions.ts'
 import { sendMail } from '../../mail/mailer.ts'
@@ -46,6 +47,7 @@ const MOST_REST_MS = 3_600_000
 const MOST_TRIES = 80
 /** What is over and gone is forgotten so long after. */
 const KEPT_MS = 90 * 86_400_000
+const RECEIVED_KEPT_MS = 180 * 86_400_000
 const AT_ONCE = 8
 /** Of one workspace, so that nobody sends mail to the world by it; what is more goes the day after. */
 const MOST_PER_DAY = 1_000
@@ -53,6 +55,7 @@ const MOST_PER_DAY = 1_000
 export class Inviting {
   /** From then on only who asks for it looks. */
   stop: () => void = () => undefined
+  private tidiedAt = 0
   private readonly perDay: Limit
   private readonly known = new Map<string, { seq: number; nextMs: number }>()
   /** Of meetings of which everything is told: a digest of how they stand. */
@@ -83,6 +86,9 @@ export class Inviting {
       this.known.set(workspace, { seq, nextMs: await this.lookIn(workspace) })
     }
     await this.send()
+    if (Date.now() < this.tidiedAt + MOST_REST_MS) return
+    this.tidiedAt = Date.now()
+    await dropOldReceived(ctx.db, { before: ctx.now() - RECEIVED_KEPT_MS })
   }
 
   /** Returns when to look again though nothing changes, epoch ms. */

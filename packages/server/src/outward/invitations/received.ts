@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { Guest, type GuestAnswer, invitedTo, parseEvent, understoodOr } from '@loom/core'
+import { Event, Guest, type GuestAnswer, invitedTo, parseEvent, understoodOr } from '@loom/core'
 import { factsOf, type Itip, keptObject, replyObject } from '@loom/core/invitations'
 import { ownConnectionOf } from '../../connecting/own-lists.ts'
 import type { Context } from '../../context/context.ts'
@@ -14,6 +14,7 @@ import {
 import { teamOfWorkspace } from '../../data/repositories/members.ts'
 import {
   countReceived,
+  dropSettledReceived,
   lockReceived,
   putReceived,
   type ReceivedInvitation,
@@ -44,13 +45,16 @@ export async function receiveInvitation(
 ): Promise<boolean> {
   const { method, uid, event } = itip
   if ((method !== 'REQUEST' && method !== 'CANCEL') || (method === 'REQUEST' && !event)) return false
+  // What is more than a list holds is no more than a message.
+  if (event && !Event.safeParse(event).success) return false
   const recurrence = (itip.recurrenceId ?? '').replace(/[^\w:+-]/g, '')
   const id = receivedIdOf(member.id, uid, recurrence)
   const isTheirs = isProven && itip.organizer !== null && sender.toLowerCase() === itip.organizer
   const touched = await ctx.db.commit(async (sql): Promise<'new' | 'kept' | 'nothing' | 'full'> => {
     const was = await lockReceived(sql, { id, memberId: member.id })
     if (!was && method === 'CANCEL') return 'nothing'
-    if (!was && Number((await countReceived(sql, { memberId: member.id }))?.n ?? 0) >= MOST) return 'full'
+    const isFull = !was && Number((await countReceived(sql, { memberId: member.id }))?.n ?? 0) >= MOST
+    if (isFull && (await dropSettledReceived(sql, { memberId: member.id })) === 0) return 'full'
     const now = ctx.now()
     const said = {
       sequence: Math.min(itip.sequence, 2 ** 31 - 1),

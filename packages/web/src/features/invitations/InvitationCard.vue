@@ -51,7 +51,8 @@ const others = computed(() => {
 })
 const guestWords = computed(() => {
   const shown = others.value.slice(0, 4)
-  const more = others.value.length - shown.length
+  const { guestCount, namesMe } = props.invitation
+  const more = guestCount - (namesMe ? 1 : 0) - shown.length
   return `${shown.join(', ')}${more > 0 ? ` and ${more} more` : ''}`
 })
 const origin = computed(() => {
