@@ -387,6 +387,20 @@ describe('invitations by mail', function () {
     expect(await letters('Vexil many')).to.have.length(3)
   })
 
+  it('tells nobody anything where whoever invited has left the team', async () => {
+    const start = { kind: 'zoned', local: `${weekDay(10)}T18:00:00`, zone: 'UTC' }
+    const making = { what: 'event', title: 'Quennip leaves', start, minutes: 45, into: null, said: {} }
+    const made = await tobias.call('POST', '/cloth/make', { ...making, guests: [ada.email] })
+    expect(made.status, JSON.stringify(made.body)).to.equal(201)
+    await until('she is invited', async () => (await told('Quennip leaves'))[0])
+    const { id } = (await tobias.call('GET', '/me')).body
+    const left = (at: number | null) =>
+      w.app.ctx.db.run('UPDATE members SET left_at = :at WHERE id = :id', { at, id })
+    await left(w.app.ctx.now())
+    expect(await told('Quennip leaves'), 'it takes place as it did').to.deep.equal([])
+    await left(null)
+  })
+
   it('tells nobody of what is over, or of what somebody else invites to', async () => {
     await meet('Plimber past', [ada], 345)
     const later = w.app.ctx.now() + 40 * 86_400_000
