@@ -7,6 +7,13 @@ import { checkNode, dataFolder, ensureDebian, ensureNpm, root, secretsIn } from 
 import { freePort } from './free-port.mjs'
 
 const only = process.argv.slice(2)
+const PARTS = ['core', 'connectors', 'standins', 'web', 'server', 'days', 'e2e']
+// A name that nothing has would run nothing, and call it good.
+const unknown = only.filter(part => !PARTS.includes(part))
+if (unknown.length > 0) {
+  console.error(`There is no part called ${unknown.join(', ')}: ${PARTS.join(', ')}.`)
+  process.exit(2)
+}
 
 checkNode()
 ensureDebian(['mariadb-server', 'chromium'])
