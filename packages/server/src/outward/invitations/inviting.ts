@@ -83,7 +83,12 @@ export class Inviting {
     for (const { workspace, seq } of await workspacesWithOwn(ctx.db)) {
       const last = this.known.get(workspace)
       if (last?.seq === seq && ctx.now() < last.nextMs) continue
-      this.known.set(workspace, { seq, nextMs: await this.lookIn(workspace) })
+      // One workspace that cannot be read keeps no other, and no letter.
+      const nextMs = await this.lookIn(workspace).catch((error: unknown) => {
+        ctx.log.error({ err: error, workspaceId: workspace }, 'meetings of a workspace could not be read')
+        return ctx.now() + CLAIM_MS
+      })
+      this.known.set(workspace, { seq, nextMs })
     }
     await this.send()
     if (Date.now() < this.tidiedAt + MOST_REST_MS) return

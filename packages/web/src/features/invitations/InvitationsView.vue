@@ -21,7 +21,10 @@ const groups = computed(() => {
   <main class="page">
     <div class="page-head">
       <h1>Invitations</h1>
-      <span class="quiet">What came to your intake address with a calendar entry in it.</span>
+      <span class="quiet"
+        >They came to your intake address. What you may come to stands in Own events, where your team sees
+        it.</span
+      >
     </div>
     <p v-if="trouble" class="sheet part wrong" role="alert">{{ trouble }}</p>
     <div v-else-if="isThere && all.length === 0" class="sheet part">
