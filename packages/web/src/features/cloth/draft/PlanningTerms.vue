@@ -61,7 +61,9 @@ async function put(id: string, instead: PlanWindow[], said: string): Promise<voi
   const windows = all.some(w => w.id === id)
     ? all.flatMap(w => (w.id === id ? instead : [w]))
     : [...all, ...instead]
-  if (await attempt(() => changeAndSay({ windows }, said))) close()
+  const form = window.value
+  // Another one that was opened meanwhile stays.
+  if ((await attempt(() => changeAndSay({ windows }, said))) && window.value === form) close()
 }
 function putWindow(next: PlanWindow, which: WhichDays): void {
   const known = props.planning.windows.find(w => w.id === next.id)
@@ -89,7 +91,9 @@ async function putRegular(next: PlanRegular): Promise<void> {
   const regulars = known
     ? props.planning.regulars.map(r => (r.id === next.id ? next : r))
     : [...props.planning.regulars, next]
-  if (await attempt(() => changeAndSay({ regulars }, `${next.name}: saved.`))) regular.value = null
+  const form = regular.value
+  const done = await attempt(() => changeAndSay({ regulars }, `${next.name}: saved.`))
+  if (done && regular.value === form) regular.value = null
 }
 const isTravelOpen = ref(false)
 const MOST_LOCATIONS = 40
